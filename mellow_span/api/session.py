@@ -1,0 +1,72 @@
+"""Sign in, who am I, sign out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import auth
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema, Status
+from ninja.utils import check_csrf
+from pydantic import Field
+
+from mellow_span.api.errors import Problem
+from mellow_span.jobs.models import Member
+
+router = Router()
+
+
+class SignIn(Schema):
+    """Name and password."""
+
+    username: str = Field(min_length=1, max_length=150)
+    password: str = Field(min_length=1, max_length=200)
+
+
+class Who(Schema):
+    """The person signed in, or nobody. csrf: the token to send with every change."""
+
+    signed_in: bool
+    name: str = ""
+    firm: str = ""
+    csrf: str = ""
+
+
+def _who(request: HttpRequest) -> Who:
+    user: Any = request.user
+    member = Member.objects.select_related("firm").filter(user=user).first() if user.is_authenticated else None
+    if member is None:
+        return Who(signed_in=False, csrf=get_token(request))
+    return Who(signed_in=True, name=member.name, firm=member.firm.name, csrf=get_token(request))
+
+
+@router.get("", response=Who, operation_id="who")
+def who(request: HttpRequest) -> Who:
+    """Say who is signed in and hand out the CSRF token."""
+    return _who(request)
+
+
+@router.post("", response={200: Who, 401: Problem, 403: Problem, 422: Problem, 429: Problem}, operation_id="sign_in")
+def sign_in(request: HttpRequest, given: SignIn) -> Any:
+    """Sign in; too many wrong passwords close the door for a while."""
+    if check_csrf(request):
+        return Status(403, Problem(message="The page is out of date. Reload it and sign in again."))
+    if "\x00" in given.username + given.password:
+        return Status(401, Problem(message="Name or password is wrong."))
+    user = auth.authenticate(request, username=given.username, password=given.password)
+    if getattr(request, "axes_locked_out", False):
+        return Status(429, Problem(message="Too many wrong passwords. Wait ten minutes and try again."))
+    if user is None:
+        return Status(401, Problem(message="Name or password is wrong."))
+    auth.login(request, user)
+    return _who(request)
+
+
+@router.delete("", response={200: Who, 403: Problem}, operation_id="sign_out")
+def sign_out(request: HttpRequest) -> Any:
+    """Sign out."""
+    if check_csrf(request):
+        return Status(403, Problem(message="The page is out of date. Reload it."))
+    auth.logout(request)
+    return _who(request)

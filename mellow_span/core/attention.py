@@ -1,0 +1,59 @@
+"""The attention list: what is short, what is not known, what is close and what was only assumed, in order of consequence."""
+
+from __future__ import annotations
+
+from mellow_span.core.model import Installation
+from mellow_span.core.results import Attention, Check, CircuitResult, Verdict
+
+# A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
+CONSEQUENCE = (
+    "disconnection", "loop", "breaking", "cpc_thermal", "line_thermal", "capacity", "overload_current", "ring", "design_current",
+    "least_csa", "volt_drop", "cpc_table",
+)  # fmt: skip
+LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")
+
+
+def attention(job: Installation, results: tuple[CircuitResult, ...]) -> tuple[Attention, ...]:
+    """List what needs a person: one line per circuit and level, worst first, then the assumed inputs of the intake."""
+    names = {c.id: c.name or "Unnamed circuit" for c in job.circuits}
+    found = [(rank, line) for result in results for rank, line in _lines(names[result.id], result)]
+    found.sort(key=lambda pair: pair[0])
+    return tuple(line for _, line in found) + tuple(_assumed(job))
+
+
+def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Attention]]:
+    if result.problems:
+        bad = result.problems[0]
+        line = Attention("not_known", name, result.reason, result.id, None, bad.field)
+        return [((LEVELS.index("not_known"), 0), line)]
+    if result.verdict == "meets":
+        return []
+    hit = sorted((c for c in result.checks if c.decides and c.verdict == result.verdict), key=_consequence)
+    first = hit[0]
+    more = "" if len(hit) == 1 else f" (and {len(hit) - 1} more)"
+    level = LEVELS.index(result.verdict)
+    line = Attention(LEVELS[level], name, f"{first.title}: {first.text}{more}", result.id, first.id, first.field)  # type: ignore[arg-type]
+    return [((level, _consequence(first)), line)]
+
+
+def _consequence(check: Check) -> int:
+    return CONSEQUENCE.index(check.id)
+
+
+def _assumed(job: Installation) -> list[Attention]:
+    supply = job.supply
+    told = (
+        ("Ze", supply.ze, "Ω", supply.ze_source, "ze"),
+        ("Ipf", supply.ipf, "A", supply.ipf_source, "ipf"),
+        ("service fuse", supply.fuse_in, "A", supply.fuse_source, "fuse_in"),
+    )
+    found = []
+    for name, value, unit, source, field in told:
+        if value is None:
+            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}"))
+        elif source == "assumed":
+            text = f"{name} {value:g} {unit} is assumed, not measured"
+            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}"))
+    if supply.earthing is None:
+        found.append(Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing"))
+    return found

@@ -1,0 +1,167 @@
+"""One circuit checked from design current to protective conductor: every check in the order the work is done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from mellow_span.core import capacity, demand, faults, thermal, volt_drop
+from mellow_span.core.attention import CONSEQUENCE
+from mellow_span.core.case import Case, Feed, span_name
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.model import Circuit, Supply
+from mellow_span.core.parse import out_of_range
+from mellow_span.core.profile import draw
+from mellow_span.core.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, judge, worst
+from mellow_span.core.rules import RuleSet
+from mellow_span.core.working import Working
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A check by name: its title, clause, what it rests on in the supply, and whether the csa can change its answer."""
+
+    id: str
+    title: str
+    clause: str
+    run: Callable[[Working, Case], Outcome]
+    rests_on: tuple[str, ...] = ()
+    csa_matters: bool = True
+    ring_only: bool = False
+    radial_only: bool = False
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("design_current", "Design current", "433.1.1", demand.check_design_current, csa_matters=False),
+    Rule("capacity", "Capacity", "433.1.1", capacity.check_capacity),
+    Rule("overload_current", "Overload current", "433.1.1", capacity.check_overload_current, radial_only=True),
+    Rule("ring", "Ring final", "433.1.204", capacity.check_ring, ring_only=True),
+    Rule("least_csa", "Least csa", "524.1", capacity.check_least_csa),
+    Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
+    Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
+    Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
+    Rule("breaking", "Breaking capacity", "434.5.1", faults.check_breaking, ("ipf", "ze"), csa_matters=False),
+    Rule("line_thermal", "Line conductor in a fault", "434.5.2", thermal.check_line, ("ipf", "ze")),
+    Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
+    Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table),
+)
+WORDS = {"ze": "Ze", "ipf": "Ipf"}
+
+
+def applies(rule: Rule, case: Case) -> bool:
+    """Say whether a rule is asked of this circuit."""
+    return not (rule.ring_only and not case.ring or rule.radial_only and case.ring)
+
+
+def run_rule(w: Working, case: Case, rule: Rule) -> Check:
+    """Run one rule; what it refuses for want of an input becomes 'not known' with the field to fill."""
+    try:
+        found = rule.run(w, case)
+    except CoreError as refusal:
+        return _unknown(w, case, rule, refusal)
+    steps, doubtful = w.take()
+    return Check(
+        rule.id, rule.title, rule.clause, found.verdict or judge(found.margin), found.text, found.value, found.limit, found.unit,
+        found.margin, found.span, found.decides, doubtful, _assumed(rule, case), None, steps,
+    )  # fmt: skip
+
+
+def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
+    steps, doubtful = w.take()
+    return Check(
+        rule.id, rule.title, rule.clause, "not_known", str(refusal), field=refusal.field, steps=steps, doubtful=doubtful,
+        decides=rule.id != "cpc_table", assumed=_assumed(rule, case),
+    )  # fmt: skip
+
+
+def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
+    sources = {"ze": case.supply.ze_source, "ipf": case.supply.ipf_source}
+    values = {"ze": case.supply.ze, "ipf": case.supply.ipf}
+    return tuple(WORDS[name] for name in rule.rests_on if sources[name] == "assumed" and values[name] is not None)
+
+
+def problems(circuit: Circuit) -> tuple[Problem, ...]:
+    """List the inputs of a circuit that are outside what is allowed, each by its field."""
+    run = circuit.run
+    found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
+    for load in circuit.loads:
+        found += out_of_range(load, f"load.{load.id}")
+    for span in run.spans:
+        found += out_of_range(span, f"span.{span.id}")
+        if span.length is not None and span.wrapped > span.length:
+            found.append(InputError(f"span.{span.id}.wrapped", span.wrapped, f"at most the length of the span, {span.length:g} m"))
+    return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
+
+
+def check_circuit(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True) -> CircuitResult:
+    """Check one circuit from its feed; keep: record the working of every check and span.
+
+    Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
+    """
+    case = Case(rules, supply, circuit, feed)
+    refused = problems(circuit)
+    if refused:
+        text = f"{refused[0].field}: {refused[0].given} given, allowed {refused[0].allowed}"
+        return CircuitResult(circuit.id, "not_known", "not known", text, problems=refused)
+    w = Working(rules, keep)
+    spans = capacity.span_results(w, case)
+    checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
+    return _summary(case, spans, checks, drawn=keep or circuit.feeds is not None)
+
+
+def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], drawn: bool) -> CircuitResult:
+    deciding = [c for c in checks if c.decides]
+    verdict = worst([c.verdict for c in deciding])
+    by_id = {c.id: c for c in checks}
+    margins = [c.margin for c in deciding if c.margin is not None]
+    drop, loop = by_id["volt_drop"].value, by_id["loop"]
+    headline, reason = _headline(case, verdict, deciding)
+    known_lengths = all(s.length is not None for s in case.circuit.run.spans)
+    return CircuitResult(
+        id=case.circuit.id,
+        verdict=verdict,
+        headline=headline,
+        reason=reason,
+        margin=min(margins) if margins else None,
+        ib=by_id["design_current"].value,
+        rating=case.device.rating,
+        iz=by_id["capacity"].value,
+        length=sum(s.length or 0.0 for s in case.circuit.run.spans) if known_lengths else None,
+        drop=drop,
+        volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
+        zs=loop.value,
+        zs_max=loop.limit,
+        r1r2=_cold(case),
+        doubtful=any(c.doubtful for c in checks),
+        assumed=tuple(dict.fromkeys(a for c in checks for a in c.assumed)),
+        checks=checks,
+        spans=spans,
+        profile=draw(case, by_id) if drawn else Profile(),
+    )
+
+
+def _cold(case: Case) -> float | None:
+    try:
+        return faults.loop_of(Working(case.rules, keep=False), case).cold
+    except CoreError:
+        return None
+
+
+def _headline(case: Case, verdict: str, deciding: list[Check]) -> tuple[str, str]:
+    """Word the verdict in two parts: the headline and the reason, taken from the check that decides it."""
+    ruling = [c for c in deciding if c.verdict == verdict]
+    if verdict == "meets":
+        least = min((c for c in deciding if c.margin is not None), key=lambda c: c.margin or 0.0)
+        return "Meets these checks with these inputs", f"least margin {100 * (least.margin or 0):.0f} %: {least.text}"
+    if verdict == "not_known":
+        return "Not known yet", f"{ruling[0].title.lower()}: {ruling[0].text}"
+    first = min(ruling, key=lambda c: CONSEQUENCE.index(c.id))
+    if first.id == "capacity" and first.span and verdict == "short" and first.value is not None and first.limit is not None:
+        span = next(s for s in case.spans if s.id == first.span)
+        return f"Short by {quantity(first.limit - first.value, 'A')}", f"{span_name(case.rules, span)}: {_after(first.text)}"
+    return ("Short" if verdict == "short" else "Close to its limit"), f"{first.title.lower()}: {first.text}"
+
+
+def _after(text: str) -> str:
+    return text.partition(": ")[2]

@@ -1,0 +1,48 @@
+"""Everything the core can refuse, as one small tree. Each error carries the field, what was given and what is allowed."""
+
+from __future__ import annotations
+
+
+class CoreError(Exception):
+    """A named refusal.
+
+    field: dotted name of the input in the model; given: what was received; allowed: what would be accepted.
+    """
+
+    def __init__(self, field: str, given: object, allowed: str) -> None:
+        super().__init__(field, given, allowed)
+        self.field = field
+        self.given = given
+        self.allowed = allowed
+
+    def __str__(self) -> str:
+        return f"{self.field}: {self.given!r} given, allowed: {self.allowed}"
+
+
+class InputError(CoreError):
+    """A value outside its range, of the wrong type, or not one of the choices."""
+
+
+class MissingInput(CoreError):
+    """A value that a check needs and that nobody has entered yet."""
+
+    def __init__(self, field: str, allowed: str) -> None:
+        super().__init__(field, None, allowed)
+
+    def __str__(self) -> str:
+        return f"not entered yet: {self.allowed}"
+
+
+class OutsideTable(CoreError):
+    """A look-up for which the table has no value; nothing is extrapolated."""
+
+    def __init__(self, table: str, given: str, allowed: str) -> None:
+        super().__init__(f"table {table}", given, allowed)
+        self.table = table
+
+    def __str__(self) -> str:
+        return f"no tabulated value in {self.table} for {self.given}; tabulated: {self.allowed}"
+
+
+class RuleSetError(Exception):
+    """A rule set that cannot be trusted: a file missing, a column unknown, a cell that is no number."""

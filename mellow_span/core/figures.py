@@ -1,0 +1,38 @@
+"""How the core words a number in a sentence: the digits an electrician would write down."""
+
+from __future__ import annotations
+
+import math
+
+_PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 1, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
+
+
+def figure(value: float, unit: str = "") -> str:
+    """Return value as text without its unit.
+
+    value [any unit], unit: decides how many decimals are shown. A whole number of A, V, m, s or mm² drops its decimals.
+
+    >>> figure(37.999, "A"), figure(36.0, "A"), figure(1.3656, "Ω")
+    ('38', '36', '1.366')
+    """
+    places = _PLACES.get(unit)
+    if places is None:
+        return f"{value:.4g}" if abs(value) < 1000 else f"{value:,.0f}".replace(",", " ")
+    text = f"{value:,.{places}f}".replace(",", " ")
+    if unit in ("Ω", "%") or "." not in text:
+        return text
+    return text.rstrip("0").rstrip(".")
+
+
+def quantity(value: float, unit: str) -> str:
+    """Return value with its unit, e.g. '36 A'.
+
+    >>> quantity(4.5, "%")
+    '4.50 %'
+    """
+    return f"{figure(value, unit)} {unit}".rstrip()
+
+
+def finite(value: float) -> bool:
+    """Say whether value is an ordinary number."""
+    return math.isfinite(value)

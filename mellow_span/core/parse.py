@@ -1,0 +1,121 @@
+"""From plain data to the model, strictly: each refusal names the field, what was given and what is allowed."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+import types
+from functools import cache
+from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.figures import figure
+
+T = TypeVar("T")
+TEXT_LIMIT = 200
+
+
+@cache
+def hints(cls: type) -> dict[str, Any]:
+    """Return the resolved type of each field of a model class."""
+    return get_type_hints(cls)
+
+
+@cache
+def specs(cls: Any) -> dict[str, Any]:
+    """Return the `spec` of each field of a model class: meaning, unit, lo, hi, choices."""
+    return {f.name: f.metadata for f in dataclasses.fields(cls)}
+
+
+def parse(cls: type[T], data: Any, path: str = "") -> T:
+    """Build a model value from plain data.
+
+    cls: a dataclass of `model`; data: a mapping; path: prefix for field names in errors.
+    Raises InputError for the first field that is unknown, of the wrong type or out of range.
+    """
+    if not isinstance(data, dict):
+        raise InputError(path or cls.__name__, data, "an object")
+    known = hints(cls)
+    for name in data:
+        if name not in known:
+            raise InputError(_join(path, str(name)), data[name], "one of " + ", ".join(known))
+    return cls(**{name: field_value(cls, name, value, path) for name, value in data.items()})
+
+
+def field_value(cls: type, name: str, value: Any, path: str = "") -> Any:
+    """Return value converted for one field of cls, or raise InputError naming it."""
+    return _convert(hints(cls)[name], specs(cls)[name], value, _join(path, name))
+
+
+def _join(path: str, name: str) -> str:
+    return f"{path}.{name}" if path else name
+
+
+def _convert(kind: Any, about: Any, value: Any, path: str) -> Any:
+    origin = get_origin(kind)
+    if origin in (types.UnionType, Union):
+        if value is None:
+            return None
+        inner = [a for a in get_args(kind) if a is not type(None)]
+        return _convert(inner[0], about, value, path)
+    if origin is Literal:
+        return _choice(get_args(kind), value, path)
+    if origin is tuple:
+        if not isinstance(value, list | tuple):
+            raise InputError(path, value, "a list")
+        return tuple(_convert(get_args(kind)[0], {}, v, f"{path}[{i}]") for i, v in enumerate(value))
+    if dataclasses.is_dataclass(kind):
+        return parse(kind, value, path)  # type: ignore[arg-type]
+    return _scalar(kind, about, value, path)
+
+
+def _choice(choices: tuple[Any, ...], value: Any, path: str) -> Any:
+    if isinstance(value, bool) or value not in choices:
+        raise InputError(path, value, "one of " + ", ".join(str(c) for c in choices))
+    return value
+
+
+def _scalar(kind: Any, about: Any, value: Any, path: str) -> Any:
+    if kind is bool:
+        if not isinstance(value, bool):
+            raise InputError(path, value, "true or false")
+        return value
+    if kind is str:
+        if not isinstance(value, str) or len(value) > TEXT_LIMIT or "\x00" in value:
+            raise InputError(path, value, f"text of at most {TEXT_LIMIT} characters")
+        return value
+    number = isinstance(value, int | float) and not isinstance(value, bool)
+    if not number or (kind is int and value != int(value) if number and math.isfinite(value) else True):
+        raise InputError(path, value, "a whole number" + allowed_range(about) if kind is int else "a number" + allowed_range(about))
+    check_range(about, value, path)
+    return int(value) if kind is int else float(value)
+
+
+def check_range(about: Any, value: float, path: str) -> None:
+    """Raise InputError when value lies outside the range of its spec, or is not an ordinary number."""
+    lo, hi = about.get("lo"), about.get("hi")
+    if not math.isfinite(value) or (lo is not None and value < lo) or (hi is not None and value > hi):
+        raise InputError(path, value, allowed_range(about).strip() or "an ordinary number")
+
+
+def allowed_range(about: Any) -> str:
+    """Word the range of a spec, e.g. ' from 0.1 to 1 000 m'."""
+    lo, hi, unit = about.get("lo"), about.get("hi"), about.get("unit", "")
+    if lo is None or hi is None:
+        return ""
+    return f" from {figure(lo)} to {figure(hi)} {unit}".rstrip()
+
+
+@cache
+def _ranged(cls: Any) -> tuple[tuple[str, float, float, Any], ...]:
+    return tuple((n, a["lo"], a["hi"], a) for n, a in specs(cls).items() if a.get("lo") is not None)
+
+
+def out_of_range(value: Any, path: str = "") -> list[InputError]:
+    """List every number in a model value that lies outside the range of its spec, parts included."""
+    found: list[InputError] = []
+    for name, lo, hi, about in _ranged(type(value)):
+        given = getattr(value, name)
+        if given is not None and not lo <= given <= hi:
+            found.append(InputError(_join(path, name), given, allowed_range(about).strip()))
+    return found

@@ -1,0 +1,185 @@
+"""One regulation table: strict loading and look-up by the edge policy of each of its keys."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from mellow_span.core.errors import OutsideTable, RuleSetError
+
+CACHE_LIMIT = 20_000
+
+
+class Cell(NamedTuple):
+    """A looked-up value with the row it stands in, its unit, its clause and whether it is still to be checked."""
+
+    value: float
+    row: str
+    unit: str
+    clause: str
+    check: bool
+
+
+class Key(NamedTuple):
+    """A key of a table. match: exact, up, down or band; a band has two columns."""
+
+    columns: tuple[str, ...]
+    match: str
+
+
+class Row(NamedTuple):
+    """A row: its key values, a label, and its cells by column (None where the table is blank)."""
+
+    key: tuple[Any, ...]
+    label: str
+    cells: dict[str, Any]
+    check: frozenset[str]
+
+
+@dataclass(slots=True)
+class Table:
+    """A table of a rule set."""
+
+    number: str
+    title: str
+    source: str
+    unit: str
+    units: dict[str, str]
+    keys: tuple[Key, ...]
+    columns: tuple[str, ...]
+    rows: tuple[Row, ...]
+    _seen: dict[Any, Cell] = field(default_factory=dict)
+
+    def cell(self, row: Any, column: str) -> Cell:
+        """Return the cell for a key (or a tuple of keys) and a column.
+
+        Raises OutsideTable where the table has no value: outside its rows, or a blank cell.
+        """
+        seen = self._seen.get((row, column))
+        if seen is None:
+            if len(self._seen) > CACHE_LIMIT:
+                self._seen.clear()
+            seen = self._seen[(row, column)] = self._find(row, column)
+        return seen
+
+    def _find(self, row: Any, column: str) -> Cell:
+        if column not in self.columns:
+            raise OutsideTable(self.number, f"column {column}", "columns " + ", ".join(self.columns))
+        found = self.row(row)
+        value = found.cells[column]
+        if value is None:
+            filled = [r.label for r in self.rows if r.cells[column] is not None]
+            raise OutsideTable(self.number, f"{found.label}, {column}", ", ".join(filled))
+        unit = self.units.get(column, found.cells.get("unit") or self.unit)
+        return Cell(value, found.label, unit, found.cells.get("clause") or "", column in found.check)
+
+    def row(self, row: Any) -> Row:
+        """Return the row for a key or a tuple of keys, by the edge policy of each key. Raises OutsideTable."""
+        given = row if isinstance(row, tuple) else (row,)
+        left = list(self.rows)
+        for place, (key, value) in enumerate(zip(self.keys, given, strict=True)):
+            left = _MATCH[key.match](left, place, value)
+            if not left:
+                allowed = dict.fromkeys(str(_plain(r.key[place])) for r in self.rows)
+                raise OutsideTable(self.number, f"{key.columns[0]} {_plain(value)}", ", ".join(allowed))
+        return left[0]
+
+
+def _exact(rows: list[Row], place: int, value: Any) -> list[Row]:
+    return [r for r in rows if r.key[place] == value]
+
+
+def _up(rows: list[Row], place: int, value: float) -> list[Row]:
+    above = [r.key[place] for r in rows if r.key[place] >= value]
+    return _exact(rows, place, min(above)) if above else []
+
+
+def _down(rows: list[Row], place: int, value: float) -> list[Row]:
+    below = [r.key[place] for r in rows if r.key[place] <= value]
+    return _exact(rows, place, max(below)) if below else []
+
+
+def _band(rows: list[Row], place: int, value: float) -> list[Row]:
+    return [r for r in rows if r.key[place][0] < value and (r.key[place][1] is None or value <= r.key[place][1])]
+
+
+_MATCH = {"exact": _exact, "up": _up, "down": _down, "band": _band}
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, tuple):
+        return f"{_plain(value[0])} to {_plain(value[1])}" if value[1] is not None else f"over {_plain(value[0])}"
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _number(text: str) -> Any:
+    try:
+        return float(text)
+    except ValueError:
+        return text.strip()
+
+
+def load_table(folder: Path, about: dict[str, Any], doubtful: dict[str, set[tuple[str, str]]]) -> Table:
+    """Load one table as described in rules.toml. Raises RuleSetError for anything that does not fit."""
+    with (folder / about["file"]).open(encoding="utf-8", newline="") as file:
+        header, *lines = list(csv.reader(file))
+    keys = tuple(_key(k) for k in about["keys"])
+    names = [c for k in keys for c in k.columns]
+    if missing := [n for n in names if n not in header]:
+        raise RuleSetError(f"{about['file']}: no key column {missing}")
+    columns = tuple(c for c in header if c not in names)
+    marks = doubtful.get(about["file"].removesuffix(".csv"), set())
+    rows = tuple(_row(about, header, keys, columns, line, marks) for line in lines if line)
+    if len({r.key for r in rows}) != len(rows):
+        raise RuleSetError(f"{about['file']}: a key stands twice")
+    if stray := marks - {(_mark(r.key), c) for r in rows for c in r.check}:
+        raise RuleSetError(f"{about['file']}: doubtful cells that do not exist: {sorted(stray)}")
+    return Table(about["id"], about["title"], about["source"], about["unit"], about.get("units", {}), keys, columns, rows)
+
+
+def _key(text: str) -> Key:
+    name, _, match = text.partition(":")
+    return Key(tuple(name.split("..")), match or "exact")
+
+
+def _mark(key: tuple[Any, ...]) -> str:
+    flat = [p for k in key for p in (k if isinstance(k, tuple) else (k,))]
+    return " ".join(_plain(p) for p in flat if p is not None)
+
+
+def _row(
+    about: dict[str, Any],
+    header: list[str],
+    keys: tuple[Key, ...],
+    columns: tuple[str, ...],
+    line: list[str],
+    marks: set[tuple[str, str]],
+) -> Row:
+    if len(line) != len(header):
+        raise RuleSetError(f"{about['file']}: {len(line)} cells under {len(header)} columns: {line}")
+    raw = dict(zip(header, line, strict=True))
+    key = tuple(_key_value(k, raw) for k in keys)
+    text = set(about.get("text", ()))
+    cells = {c: _cell(about["file"], c, raw[c], c in text) for c in columns}
+    check = frozenset(c for c in columns if (_mark(key), c) in marks)
+    return Row(key, ", ".join(_plain(k) for k in key), cells, check)
+
+
+def _key_value(key: Key, raw: dict[str, str]) -> Any:
+    if key.match == "band":
+        low, high = (raw[c] for c in key.columns)
+        return (float(low), float(high) if high else None)
+    return _number(raw[key.columns[0]])
+
+
+def _cell(file: str, column: str, text: str, is_text: bool) -> Any:
+    if is_text:
+        return text
+    if not text.strip():
+        return None
+    try:
+        return float(text)
+    except ValueError:
+        raise RuleSetError(f"{file}: {column} holds {text!r}, which is no number") from None

@@ -1,0 +1,113 @@
+"""The smallest cable that passes every check, and the check that ruled the next smaller one out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from mellow_span.core.case import Feed
+from mellow_span.core.circuit import RULES, check_circuit
+from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.installation import check, feed_of, origin
+from mellow_span.core.model import Cable, Circuit, Installation
+from mellow_span.core.results import Check, CircuitResult
+from mellow_span.core.rules import RuleSet, load
+
+CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
+PASSING = ("meets", "close")
+
+
+@dataclass(slots=True)
+class Tried:
+    """A size that was tried: csa, cpc [mm2], whether it passes, and what it fails on first."""
+
+    csa: float
+    cpc_csa: float | None
+    passes: bool
+    check: str | None
+    text: str
+
+
+@dataclass(slots=True)
+class Sizing:
+    """The answer of `size`: the csa [mm2], or None with the reason; decided_by: the check that ruled out the next smaller size."""
+
+    csa: float | None
+    cpc_csa: float | None
+    decided_by: str | None
+    reason: str
+    tried: tuple[Tried, ...]
+
+
+def size(job: Installation, circuit_id: str) -> Sizing:
+    """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
+
+    Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
+    """
+    rules = load(job.ruleset)
+    circuit = next((c for c in job.circuits if c.id == circuit_id), None)
+    if circuit is None:
+        raise InputError("circuit", circuit_id, "a circuit of this job")
+    family = rules.families.get(circuit.run.cable.family or "")
+    if family is None:
+        raise MissingInput("cable.family", "a cable family")
+    feed = feed_at(job, circuit)
+    tried: list[Tried] = []
+    for csa in family.sizes:
+        trial = with_csa(rules, circuit, csa)
+        result = check_circuit(rules, job.supply, trial, feed, keep=False)
+        tried.append(_judge(trial, result))
+        if tried[-1].passes:
+            return _answer(tried, result)
+        if result.problems:
+            break
+    last = tried[-1]
+    return Sizing(None, None, last.check, f"no size of {family.title} passes: {last.text}", tuple(tried))
+
+
+def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
+    """Return the circuit with another csa; the cpc follows where the family fixes it or where the user left it to the pair.
+
+    A single cpc entered by hand keeps its size when it is no larger than the new line, else follows the line down.
+    """
+    cable = circuit.run.cable
+    family = rules.families[cable.family or ""]
+    cpc = None if family.cpc in ("in_cable", "core") else min(cable.cpc_csa or csa, csa)
+    return replace(circuit, run=replace(circuit.run, cable=Cable(family=cable.family, csa=csa, cpc_csa=cpc)))
+
+
+def feed_at(job: Installation, circuit: Circuit) -> Feed:
+    """Return what arrives at the board of a circuit, through the sub-mains before it."""
+    rules = load(job.ruleset)
+    above = next((c for c in job.circuits if c.feeds == circuit.board), None)
+    if above is None:
+        return origin(job.supply)
+    result = next(r for r in check(job, keep=False).circuits if r.id == above.id)
+    return feed_of(rules, job.supply, above, feed_at(job, above), result)
+
+
+def failing(result: CircuitResult) -> list[Check]:
+    """List the deciding checks that a csa can change and that do not pass."""
+    return [c for c in result.checks if c.id in CSA_MATTERS and c.decides and c.verdict not in PASSING]
+
+
+def _judge(trial: Circuit, result: CircuitResult) -> Tried:
+    cable = trial.run.cable
+    assert cable.csa is not None
+    if result.problems:
+        return Tried(cable.csa, cable.cpc_csa, False, None, result.reason)
+    failed = failing(result)
+    if not failed:
+        return Tried(cable.csa, cable.cpc_csa, True, None, result.reason)
+    return Tried(cable.csa, cable.cpc_csa, False, failed[0].id, failed[0].text)
+
+
+def _answer(tried: list[Tried], result: CircuitResult) -> Sizing:
+    found = tried[-1]
+    title = {rule.id: rule.title for rule in RULES}
+    others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
+    warn = f"; no csa cures {', '.join(others)}" if others else ""
+    if len(tried) == 1:
+        return Sizing(found.csa, found.cpc_csa, None, f"the smallest there is passes{warn}", tuple(tried))
+    before = tried[-2]
+    reason = f"{before.csa:g} mm² is ruled out by {title.get(before.check or '', '').lower()}: {before.text}{warn}"
+    return Sizing(found.csa, found.cpc_csa, before.check, reason, tuple(tried))

@@ -1,0 +1,69 @@
+"""From the tables to the core's model: one query for each kind of part, whatever the size of the job."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections import defaultdict
+from collections.abc import Iterable
+from typing import Any, TypeVar
+
+from mellow_span.core import model as core
+from mellow_span.core.parse import parse
+from mellow_span.jobs import models
+
+T = TypeVar("T")
+SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
+
+
+def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
+    return tuple(f.name for f in dataclasses.fields(cls) if f.name not in ("id", *leave))
+
+
+BOARD_FIELDS = _fields(core.Board)
+CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run")
+LOAD_FIELDS = _fields(core.Load)
+SPAN_FIELDS = _fields(core.Span)
+
+
+def _by(rows: Iterable[dict[str, Any]], parent: str) -> dict[Any, list[dict[str, Any]]]:
+    found: dict[Any, list[dict[str, Any]]] = defaultdict(list)
+    for row in rows:
+        found[row[parent]].append(row)
+    return found
+
+
+def _build(cls: type[T], row: dict[str, Any], names: tuple[str, ...], **more: Any) -> T:
+    return cls(id=str(row["id"]), **{name: row[name] for name in names}, **more)
+
+
+def installation(job: models.Job) -> core.Installation:
+    """Return a job as the core's Installation, parts in their order."""
+    supply = models.Supply.objects.filter(job=job).values(*SUPPLY_FIELDS).first() or {}
+    loads = _by(models.Load.objects.filter(job=job).values("id", "circuit_id", *LOAD_FIELDS), "circuit_id")
+    spans = _by(models.Span.objects.filter(job=job).values("id", "run__circuit_id", *SPAN_FIELDS), "run__circuit_id")
+    runs = {r["circuit_id"]: r for r in models.Run.objects.filter(job=job).values("id", "circuit_id", "cable")}
+    boards = models.Board.objects.filter(job=job).values("id", *BOARD_FIELDS)
+    circuits = models.Circuit.objects.filter(job=job).values("id", "board_id", "feeds_id", "device", *CIRCUIT_FIELDS)
+    return core.Installation(
+        ruleset=job.ruleset,
+        supply=core.Supply(**supply),
+        boards=tuple(_build(core.Board, b, BOARD_FIELDS) for b in boards),
+        circuits=tuple(_circuit(c, loads[c["id"]], runs[c["id"]], spans[c["id"]]) for c in circuits),
+    )
+
+
+def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], run: dict[str, Any], spans: list[dict[str, Any]]) -> core.Circuit:
+    return _build(
+        core.Circuit,
+        row,
+        CIRCUIT_FIELDS,
+        board=str(row["board_id"]),
+        feeds=str(row["feeds_id"]) if row["feeds_id"] else None,
+        device=parse(core.Device, row["device"]),
+        loads=tuple(_build(core.Load, load, LOAD_FIELDS) for load in loads),
+        run=core.Run(
+            id=str(run["id"]),
+            cable=parse(core.Cable, run["cable"]),
+            spans=tuple(_build(core.Span, span, SPAN_FIELDS) for span in spans),
+        ),
+    )

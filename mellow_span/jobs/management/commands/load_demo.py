@@ -1,0 +1,41 @@
+"""Load the made-up demo firm, person and jobs, once."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from mellow_span import demo
+from mellow_span.core.model import Installation
+from mellow_span.core.parse import parse
+from mellow_span.jobs.models import Firm, Member
+from mellow_span.jobs.store import store
+
+NAME, PASSWORD = "demo", "mellow-span"
+FOLDER = Path(demo.__file__).parent
+
+
+class Command(BaseCommand):
+    """Load the demo data if there is none yet."""
+
+    help = "Load the demo firm and its jobs, once."
+
+    @transaction.atomic
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Load it."""
+        user, new = get_user_model().objects.get_or_create(username=NAME)
+        if not new:
+            return
+        user.set_password(PASSWORD)
+        user.save()
+        firm = Firm.objects.create(name="Demo firm")
+        Member.objects.create(user=user, firm=firm, name="Demo person")
+        for path in sorted(FOLDER.glob("*.json")):
+            data = json.loads(path.read_text("utf-8"))
+            store(firm, data["name"], data["note"], parse(Installation, data["installation"], "installation"))
+        self.stdout.write("demo data loaded")

@@ -1,0 +1,22 @@
+"""Where requests go: the API, and the page for every other address so that deep links work."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.urls import path, re_path
+
+from mellow_span.api import api
+
+
+def page(request: HttpRequest) -> HttpResponse:
+    """Serve the built page; the front end reads the address."""
+    index = settings.WEB_BUILD / "index.html"
+    if not index.exists():
+        return HttpResponse("The front end is not built yet: start with ./run demo.", status=503, content_type="text/plain")
+    response = HttpResponse(index.read_bytes(), content_type="text/html; charset=utf-8")
+    response["Cache-Control"] = "no-cache"
+    return response
+
+
+urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
