@@ -25,7 +25,7 @@ class FieldError(Schema):
     id: str | None = None
 
 
-class Problem(Schema):
+class Refusal(Schema):
     """The body of every refusal."""
 
     message: str
@@ -43,7 +43,7 @@ def install(api: NinjaAPI) -> None:
     """Register the handlers."""
 
     def answer(request: HttpRequest, status: int, message: str, errors: list[FieldError] | None = None) -> HttpResponse:
-        return api.create_response(request, Problem(message=message, errors=errors or []), status=status)
+        return api.create_response(request, Refusal(message=message, errors=errors or []), status=status)
 
     @api.exception_handler(NotYours)
     def not_yours(request: HttpRequest, error: Any) -> HttpResponse:

@@ -12,7 +12,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 from pydantic import Field, JsonValue, TypeAdapter
 
-from mellow_span.api.errors import Problem
+from mellow_span.api.errors import Refusal
 from mellow_span.core.installation import check
 from mellow_span.core.model import Installation
 from mellow_span.core.results import Attention, CircuitResult, InstallationResult, Verdict
@@ -23,7 +23,7 @@ from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
 
 router = Router()
-REFUSALS: dict[Any, Any] = {401: Problem, 403: Problem, 404: Problem, 422: Problem}
+REFUSALS: dict[Any, Any] = {401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
 
 
 @dataclass(slots=True)
@@ -137,7 +137,7 @@ def _send(state: JobState, status: int = 200) -> HttpResponse:
     return HttpResponse(_STATE.dump_json(state), status=status, content_type="application/json")
 
 
-@router.get("", response={200: list[JobLine], 401: Problem, 404: Problem}, operation_id="list_jobs")
+@router.get("", response={200: list[JobLine], 401: Refusal, 404: Refusal}, operation_id="list_jobs")
 def list_jobs(request: HttpRequest) -> Any:
     """List the jobs of the firm with how many circuits are short, close or not known."""
     return [_line(job, check(installation(job), keep=False)) for job in jobs_of(request.user)]
@@ -201,7 +201,7 @@ def job_history(request: HttpRequest, job_id: UUID) -> Any:
     return [EditLine(version=e.version, at=e.at, by=e.member.name if e.member else "", changes=e.changes) for e in rows]
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, 409: Problem, **REFUSALS}, operation_id="size_circuit")
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, 409: Refusal, **REFUSALS}, operation_id="size_circuit")
 def size_circuit(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing."""
     found = size(installation(job_of(request.user, job_id)), str(circuit_id))

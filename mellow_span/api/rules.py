@@ -8,7 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from mellow_span.api.errors import Problem
+from mellow_span.api.errors import Refusal
 from mellow_span.core import model
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.parse import specs
@@ -16,17 +16,24 @@ from mellow_span.core.rules import RuleSet, load
 from mellow_span.core.rules.table import Table
 
 router = Router()
-REFUSALS: dict[Any, Any] = {401: Problem, 404: Problem, 422: Problem}
+REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
+
+
+class Pair(Schema):
+    """A line csa and the cpc the cable is made with [mm2]."""
+
+    line: float
+    cpc: float
 
 
 class FamilyOut(Schema):
-    """A cable family. pairs: line csa to the cpc the cable is made with [mm2]; cpc: in_cable, single or core."""
+    """A cable family. pairs: the fixed cpc by line csa; cpc: in_cable, single or core."""
 
     id: str
     title: str
     cpc: str
     sizes: list[float]
-    pairs: list[tuple[float, float]]
+    pairs: list[Pair]
     methods: list[str]
 
 
@@ -116,7 +123,7 @@ def rules(request: HttpRequest, ruleset: str) -> Any:
 
 def _families(found: RuleSet) -> list[FamilyOut]:
     return [
-        FamilyOut(id=f.id, title=f.title, cpc=f.cpc, sizes=list(f.sizes), pairs=list(f.pairs.items()), methods=list(f.columns))
+        FamilyOut(id=f.id, title=f.title, cpc=f.cpc, sizes=list(f.sizes), pairs=[Pair(line=s, cpc=c) for s, c in f.pairs.items()], methods=list(f.columns))
         for f in found.families.values()
     ]
 

@@ -11,7 +11,7 @@ from ninja import Router, Schema, Status
 from ninja.utils import check_csrf
 from pydantic import Field
 
-from mellow_span.api.errors import Problem
+from mellow_span.api.errors import Refusal
 from mellow_span.jobs.models import Member
 
 router = Router()
@@ -47,26 +47,26 @@ def who(request: HttpRequest) -> Who:
     return _who(request)
 
 
-@router.post("", response={200: Who, 401: Problem, 403: Problem, 422: Problem, 429: Problem}, operation_id="sign_in")
+@router.post("", response={200: Who, 401: Refusal, 403: Refusal, 422: Refusal, 429: Refusal}, operation_id="sign_in")
 def sign_in(request: HttpRequest, given: SignIn) -> Any:
     """Sign in; too many wrong passwords close the door for a while."""
     if check_csrf(request):
-        return Status(403, Problem(message="The page is out of date. Reload it and sign in again."))
+        return Status(403, Refusal(message="The page is out of date. Reload it and sign in again."))
     if "\x00" in given.username + given.password:
-        return Status(401, Problem(message="Name or password is wrong."))
+        return Status(401, Refusal(message="Name or password is wrong."))
     user = auth.authenticate(request, username=given.username, password=given.password)
     if getattr(request, "axes_locked_out", False):
-        return Status(429, Problem(message="Too many wrong passwords. Wait ten minutes and try again."))
+        return Status(429, Refusal(message="Too many wrong passwords. Wait ten minutes and try again."))
     if user is None:
-        return Status(401, Problem(message="Name or password is wrong."))
+        return Status(401, Refusal(message="Name or password is wrong."))
     auth.login(request, user)
     return _who(request)
 
 
-@router.delete("", response={200: Who, 403: Problem}, operation_id="sign_out")
+@router.delete("", response={200: Who, 403: Refusal}, operation_id="sign_out")
 def sign_out(request: HttpRequest) -> Any:
     """Sign out."""
     if check_csrf(request):
-        return Status(403, Problem(message="The page is out of date. Reload it."))
+        return Status(403, Refusal(message="The page is out of date. Reload it."))
     auth.logout(request)
     return _who(request)

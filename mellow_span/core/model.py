@@ -30,6 +30,11 @@ def spec(
     return field(default=default, metadata={"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices})
 
 
+def identity(meaning: str = "Identity") -> Any:
+    """Describe a field that must be given: the identity of a part, or of the part it belongs to."""
+    return field(metadata={"meaning": meaning})
+
+
 def listing(meaning: str) -> Any:
     """Describe a field that holds further parts of the model."""
     return field(default=(), metadata={"meaning": meaning})
@@ -79,7 +84,7 @@ class Cable:
 class Load:
     """One load, or several alike, on a circuit."""
 
-    id: str = spec("Identity")
+    id: str = identity()
     name: str = spec("What the client calls it", default="")
     kind: LoadKind = spec("Kind of load, for diversity and limits", default="other")
     basis: Basis = spec("Unit of the amount: W, A, or In to take the whole device rating", default="W")
@@ -92,7 +97,7 @@ class Load:
 class Span:
     """A stretch of a run with one kind of surroundings."""
 
-    id: str = spec("Identity")
+    id: str = identity()
     name: str = spec("Where it is, in the client's words", default="")
     place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
     length: float | None = spec("Length", "m", 0.1, 1000)
@@ -106,7 +111,7 @@ class Span:
 class Run:
     """A cable and the spans it lies in, from the device to the far point."""
 
-    id: str = spec("Identity")
+    id: str = identity()
     cable: Cable = field(default_factory=Cable, metadata={"meaning": "The cable"})
     spans: tuple[Span, ...] = listing("Spans in order from the board")
 
@@ -115,9 +120,9 @@ class Run:
 class Circuit:
     """A final circuit, or the sub-main that feeds another board."""
 
-    id: str = spec("Identity")
+    id: str = identity()
     name: str = spec("Name on the board chart", default="")
-    board: str = spec("Identity of the board it starts from")
+    board: str = identity("Identity of the board it starts from")
     feeds: str | None = spec("Identity of the board it feeds, for a sub-main")
     phases: Phases = spec("Phases of the circuit", default=1)
     shape: Shape = spec("Radial or ring", default="radial")
@@ -131,7 +136,7 @@ class Circuit:
 class Board:
     """A distribution board."""
 
-    id: str = spec("Identity")
+    id: str = identity()
     name: str = spec("Name", default="")
     ways: int | None = spec("Number of ways", "", 1, 96)
 

@@ -27,6 +27,13 @@ def specs(cls: Any) -> dict[str, Any]:
     return {f.name: f.metadata for f in dataclasses.fields(cls)}
 
 
+@cache
+def required(cls: Any) -> tuple[str, ...]:
+    """Return the names of the fields of a model class that cannot be left out."""
+    missing = dataclasses.MISSING
+    return tuple(f.name for f in dataclasses.fields(cls) if f.default is missing and f.default_factory is missing)
+
+
 def parse(cls: type[T], data: Any, path: str = "") -> T:
     """Build a model value from plain data.
 
@@ -39,6 +46,9 @@ def parse(cls: type[T], data: Any, path: str = "") -> T:
     for name in data:
         if name not in known:
             raise InputError(_join(path, str(name)), data[name], "one of " + ", ".join(known))
+    for name in required(cls):
+        if name not in data:
+            raise InputError(_join(path, name), None, "a value; it cannot be left out")
     return cls(**{name: field_value(cls, name, value, path) for name, value in data.items()})
 
 

@@ -196,11 +196,11 @@ export interface components {
          */
         Attention: {
             /** Check */
-            check?: string | null;
+            check: string | null;
             /** Circuit */
-            circuit?: string | null;
+            circuit: string | null;
             /** Field */
-            field?: string | null;
+            field: string | null;
             /**
              * Level
              * @enum {string}
@@ -217,14 +217,14 @@ export interface components {
          */
         Board: {
             /** Id */
-            id?: string;
+            id: string;
             /**
              * Name
              * @default
              */
             name: string;
             /** Ways */
-            ways?: number | null;
+            ways: number | null;
         };
         /**
          * Cable
@@ -232,11 +232,11 @@ export interface components {
          */
         Cable: {
             /** Cpc Csa */
-            cpc_csa?: number | null;
+            cpc_csa: number | null;
             /** Csa */
-            csa?: number | null;
+            csa: number | null;
             /** Family */
-            family?: string | null;
+            family: string | null;
         };
         /**
          * ChangeIn
@@ -293,15 +293,15 @@ export interface components {
              */
             doubtful: boolean;
             /** Field */
-            field?: string | null;
+            field: string | null;
             /** Id */
             id: string;
             /** Limit */
-            limit?: number | null;
+            limit: number | null;
             /** Margin */
-            margin?: number | null;
+            margin: number | null;
             /** Span */
-            span?: string | null;
+            span: string | null;
             /**
              * Steps
              * @default []
@@ -317,7 +317,7 @@ export interface components {
              */
             unit: string;
             /** Value */
-            value?: number | null;
+            value: number | null;
             /**
              * Verdict
              * @enum {string}
@@ -330,12 +330,12 @@ export interface components {
          */
         Circuit: {
             /** Board */
-            board?: string;
-            device?: components["schemas"]["Device"];
+            board: string;
+            device: components["schemas"]["Device"];
             /** Feeds */
-            feeds?: string | null;
+            feeds: string | null;
             /** Id */
-            id?: string;
+            id: string;
             /**
              * Loads
              * @default []
@@ -397,29 +397,29 @@ export interface components {
              */
             doubtful: boolean;
             /** Drop */
-            drop?: number | null;
+            drop: number | null;
             /** Headline */
             headline: string;
             /** Ib */
-            ib?: number | null;
+            ib: number | null;
             /** Id */
             id: string;
             /** Iz */
-            iz?: number | null;
+            iz: number | null;
             /** Length */
-            length?: number | null;
+            length: number | null;
             /** Margin */
-            margin?: number | null;
+            margin: number | null;
             /**
              * Problems
              * @default []
              */
             problems: components["schemas"]["Problem"][];
-            profile?: components["schemas"]["Profile"];
+            profile: components["schemas"]["Profile"];
             /** R1R2 */
-            r1r2?: number | null;
+            r1r2: number | null;
             /** Rating */
-            rating?: number | null;
+            rating: number | null;
             /** Reason */
             reason: string;
             /**
@@ -433,11 +433,11 @@ export interface components {
              */
             verdict: "meets" | "close" | "short" | "not_known";
             /** Volts */
-            volts?: number | null;
+            volts: number | null;
             /** Zs */
-            zs?: number | null;
+            zs: number | null;
             /** Zs Max */
-            zs_max?: number | null;
+            zs_max: number | null;
         };
         /**
          * CircuitSummary
@@ -500,11 +500,11 @@ export interface components {
              */
             curve: "B" | "C" | "D";
             /** I2T */
-            i2t?: number | null;
+            i2t: number | null;
             /** Icn */
-            icn?: number | null;
+            icn: number | null;
             /** Idn */
-            idn?: number | null;
+            idn: number | null;
             /**
              * Kind
              * @default mcb
@@ -512,9 +512,9 @@ export interface components {
              */
             kind: "mcb" | "rcbo";
             /** Rating */
-            rating?: number | null;
+            rating: number | null;
             /** Rcd Type */
-            rcd_type?: ("AC" | "A" | "F" | "B") | null;
+            rcd_type: ("AC" | "A" | "F" | "B") | null;
         };
         /**
          * EditIn
@@ -561,7 +561,7 @@ export interface components {
         };
         /**
          * FamilyOut
-         * @description A cable family. pairs: line csa to the cpc the cable is made with [mm2]; cpc: in_cable, single or core.
+         * @description A cable family. pairs: the fixed cpc by line csa; cpc: in_cable, single or core.
          */
         FamilyOut: {
             /** Cpc */
@@ -571,10 +571,7 @@ export interface components {
             /** Methods */
             methods: string[];
             /** Pairs */
-            pairs: [
-                number,
-                number
-            ][];
+            pairs: components["schemas"]["Pair"][];
             /** Sizes */
             sizes: number[];
             /** Title */
@@ -588,15 +585,15 @@ export interface components {
             /** Allowed */
             allowed: string;
             /** Change */
-            change?: number | null;
+            change: number | null;
             /** Field */
             field: string;
             /** Given */
             given: string;
             /** Id */
-            id?: string | null;
+            id: string | null;
             /** Kind */
-            kind?: string | null;
+            kind: string | null;
             /** Message */
             message: string;
         };
@@ -636,7 +633,7 @@ export interface components {
              * @default bs7671
              */
             ruleset: string;
-            supply?: components["schemas"]["Supply"];
+            supply: components["schemas"]["Supply"];
         };
         /**
          * JobLine
@@ -695,7 +692,7 @@ export interface components {
          */
         Load: {
             /** Amount */
-            amount?: number | null;
+            amount: number | null;
             /**
              * Basis
              * @default W
@@ -703,7 +700,7 @@ export interface components {
              */
             basis: "W" | "A" | "In";
             /** Id */
-            id?: string;
+            id: string;
             /**
              * Kind
              * @default other
@@ -735,6 +732,16 @@ export interface components {
             name: string;
         };
         /**
+         * Pair
+         * @description A line csa and the cpc the cable is made with [mm2].
+         */
+        Pair: {
+            /** Cpc */
+            cpc: number;
+            /** Line */
+            line: number;
+        };
+        /**
          * PlaceOut
          * @description Surroundings of a span, with the reference method and how the profile draws them.
          */
@@ -764,16 +771,15 @@ export interface components {
         };
         /**
          * Problem
-         * @description The body of every refusal.
+         * @description An input that was refused: field, what was given, what is allowed.
          */
         Problem: {
-            /**
-             * Errors
-             * @default []
-             */
-            errors: components["schemas"]["FieldError"][];
-            /** Message */
-            message: string;
+            /** Allowed */
+            allowed: string;
+            /** Field */
+            field: string;
+            /** Given */
+            given: string;
         };
         /**
          * Profile
@@ -781,11 +787,11 @@ export interface components {
          */
         Profile: {
             /** Drop Limit */
-            drop_limit?: number | null;
+            drop_limit: number | null;
             /** Governing */
-            governing?: string | null;
+            governing: string | null;
             /** Iz Needed */
-            iz_needed?: number | null;
+            iz_needed: number | null;
             /**
              * Own From
              * @default 0
@@ -797,9 +803,9 @@ export interface components {
              */
             points: components["schemas"]["Point"][];
             /** Reach Drop */
-            reach_drop?: number | null;
+            reach_drop: number | null;
             /** Reach Zs */
-            reach_zs?: number | null;
+            reach_zs: number | null;
             /**
              * Stretches
              * @default []
@@ -811,9 +817,9 @@ export interface components {
              */
             u0: number;
             /** Zs Limit */
-            zs_limit?: number | null;
+            zs_limit: number | null;
             /** Zs Reading Limit */
-            zs_reading_limit?: number | null;
+            zs_reading_limit: number | null;
         };
         /**
          * Put
@@ -824,6 +830,19 @@ export interface components {
             symbol: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Refusal
+         * @description The body of every refusal.
+         */
+        Refusal: {
+            /**
+             * Errors
+             * @default []
+             */
+            errors: components["schemas"]["FieldError"][];
+            /** Message */
+            message: string;
         };
         /**
          * RowOut
@@ -864,9 +883,9 @@ export interface components {
          * @description A cable and the spans it lies in, from the device to the far point.
          */
         Run: {
-            cable?: components["schemas"]["Cable"];
+            cable: components["schemas"]["Cable"];
             /** Id */
-            id?: string;
+            id: string;
             /**
              * Spans
              * @default []
@@ -915,21 +934,21 @@ export interface components {
              */
             group: number;
             /** Id */
-            id?: string;
+            id: string;
             /**
              * Laid
              * @default bunched
              */
             laid: string;
             /** Length */
-            length?: number | null;
+            length: number | null;
             /**
              * Name
              * @default
              */
             name: string;
             /** Place */
-            place?: string | null;
+            place: string | null;
             /**
              * Wrapped
              * @default 0
@@ -947,7 +966,7 @@ export interface components {
              */
             doubtful: boolean;
             /** Error */
-            error?: string | null;
+            error: string | null;
             /** Id */
             id: string;
             /** Iz */
@@ -965,7 +984,7 @@ export interface components {
          * @description One line of the working: symbol = formula = value unit, and where it comes from.
          */
         Step: {
-            cite?: components["schemas"]["Citation"] | null;
+            cite: components["schemas"]["Citation"] | null;
             /**
              * Clause
              * @default
@@ -1025,11 +1044,11 @@ export interface components {
          */
         Supply: {
             /** Earthing */
-            earthing?: ("TN-C-S" | "TN-S" | "TT") | null;
+            earthing: ("TN-C-S" | "TN-S" | "TT") | null;
             /** Fuse In */
-            fuse_in?: number | null;
+            fuse_in: number | null;
             /** Fuse Kind */
-            fuse_kind?: ("BS88-3" | "BS88-2" | "BS1361") | null;
+            fuse_kind: ("BS88-3" | "BS88-2" | "BS1361") | null;
             /**
              * Fuse Source
              * @default assumed
@@ -1037,7 +1056,7 @@ export interface components {
              */
             fuse_source: "measured" | "declared" | "assumed";
             /** Ipf */
-            ipf?: number | null;
+            ipf: number | null;
             /**
              * Ipf Source
              * @default assumed
@@ -1056,14 +1075,14 @@ export interface components {
              */
             private: boolean;
             /** Tails Csa */
-            tails_csa?: number | null;
+            tails_csa: number | null;
             /**
              * U0
              * @default 230
              */
             u0: number;
             /** Ze */
-            ze?: number | null;
+            ze: number | null;
             /**
              * Ze Source
              * @default assumed
@@ -1183,7 +1202,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1192,7 +1211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1225,7 +1244,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1234,7 +1253,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1243,7 +1262,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1252,7 +1271,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1285,7 +1304,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1294,7 +1313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1303,7 +1322,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1312,7 +1331,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1341,7 +1360,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1350,7 +1369,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1359,7 +1378,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1368,7 +1387,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1403,7 +1422,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1412,7 +1431,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1421,7 +1440,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Conflict */
@@ -1439,7 +1458,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1471,7 +1490,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1480,7 +1499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1489,7 +1508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Conflict */
@@ -1498,7 +1517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1507,7 +1526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1538,7 +1557,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1547,7 +1566,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1556,7 +1575,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1565,7 +1584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1596,7 +1615,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1605,7 +1624,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1614,7 +1633,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1645,7 +1664,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1654,7 +1673,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1663,7 +1682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1695,7 +1714,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -1704,7 +1723,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1713,7 +1732,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1766,7 +1785,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -1775,7 +1794,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1784,7 +1803,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Too Many Requests */
@@ -1793,7 +1812,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -1822,7 +1841,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };

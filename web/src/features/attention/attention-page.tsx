@@ -1,0 +1,101 @@
+import { useEffect, useState } from "react";
+import type { Attention } from "../../api/types";
+import { useJob, useStore } from "../../state/job-context";
+import { Mark, TONE } from "../../ui/verdict";
+
+const TITLES = {
+  short: "Short: must be put right",
+  not_known: "Not known yet: something is missing",
+  close: "Close to a limit",
+  assumed: "Assumed, not measured",
+} as const;
+const NOTE_KEY = "mellow-span/note-read/";
+
+interface Props {
+  onCircuit: (circuit: string, check: string | null) => void;
+  onIntake: (field: string | null) => void;
+}
+
+/** What needs a person, by consequence, each line one click from its cure. */
+export function AttentionPage({ onCircuit, onIntake }: Props) {
+  const store = useStore();
+  const { state, name } = useJob();
+  useEffect(() => {
+    void store.look(null);
+  }, [store]);
+  if (!state) return <p className="p-6 text-faded">Opening …</p>;
+  const levels = ["short", "not_known", "close", "assumed"] as const;
+  const meets = state.summaries.filter((s) => s.verdict === "meets").length;
+  const open = (line: Attention) => (line.circuit ? onCircuit(line.circuit, line.check) : onIntake(line.field));
+  return (
+    <div className="max-w-4xl px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">{name}</h1>
+      <Note id={state.id} text={state.note} />
+      {levels.map((level) => {
+        const lines = state.attention.filter((a) => a.level === level);
+        if (lines.length === 0) return null;
+        return (
+          <section key={level} className="mt-6" aria-label={TITLES[level]}>
+            <h2 className={`flex items-center gap-2 font-semibold ${level === "assumed" ? "" : TONE[level]}`}>
+              {level === "assumed" ? (
+                <span className="hatch inline-block h-4 w-4 border border-hair" />
+              ) : (
+                <Mark verdict={level} size={16} />
+              )}
+              {TITLES[level]}
+            </h2>
+            <ul className="mt-1">
+              {lines.map((line) => (
+                <li key={`${line.circuit}${line.field}${line.text}`} className="border-hair border-t">
+                  <button
+                    type="button"
+                    className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
+                    onClick={() => open(line)}
+                  >
+                    <span className="font-semibold">{line.text}</span>
+                    <span>{line.reason}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        );
+      })}
+      {state.summaries.length === 0 ? (
+        <p className="mt-6">
+          No circuit yet. Press <kbd className="key">n</kbd> to enter the first one: a load, a device, a cable, a
+          length.
+        </p>
+      ) : (
+        <p className="mt-6 border-hair border-t pt-3 text-faded">
+          <Mark verdict="meets" /> {meets} of {state.summaries.length} circuits meet these checks with these inputs.
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** The note of a job, until it is put away. */
+function Note({ id, text }: { id: string; text: string }) {
+  const [gone, setGone] = useState(() => localStorage.getItem(NOTE_KEY + id) === "1");
+  if (!text || gone) return null;
+  return (
+    <div className="mt-3 border-copper border-l-4 pl-4">
+      {text.split("\n").map((line) => (
+        <p key={line} className="mt-1">
+          {line}
+        </p>
+      ))}
+      <button
+        type="button"
+        className="word mt-2"
+        onClick={() => {
+          localStorage.setItem(NOTE_KEY + id, "1");
+          setGone(true);
+        }}
+      >
+        put this note away
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,147 @@
+import { useEffect, useState } from "react";
+import type { CircuitResult } from "../../api/types";
+import { change, useCircuit, useJob, useStore } from "../../state/job-context";
+import { Command } from "../../ui/controls";
+import { useKeys } from "../../ui/keys";
+import { Moved } from "../../ui/moved";
+import { Mark, TONE } from "../../ui/verdict";
+import { Checks } from "./checks";
+import { SpanProfile } from "./profile";
+import { SizeIt } from "./size-it";
+import { splitChanges } from "./span-edits";
+import { SpanLine } from "./span-line";
+import { Statement } from "./statement";
+
+interface Props {
+  id: string;
+  check: string | null;
+  onCheck: (id: string) => void;
+  onGone: () => void;
+}
+
+/** A circuit: statement, verdict, span profile, checks. */
+export function CircuitPage({ id, check, onCheck, onGone }: Props) {
+  const store = useStore();
+  const { state, behind } = useJob();
+  const circuit = useCircuit(id);
+  const result = state?.detail?.id === id ? state.detail : null;
+  const [selected, setSelected] = useState<string | null>(null);
+  const [sizing, setSizing] = useState(false);
+  useEffect(() => {
+    void store.look(id);
+  }, [store, id]);
+  const spans = circuit?.run.spans ?? [];
+  const at = Math.max(
+    0,
+    spans.findIndex((s) => s.id === selected),
+  );
+  const ruling = result?.profile.governing ?? null;
+  const chosen = spans.some((s) => s.id === selected) ? selected : (ruling ?? spans[0]?.id ?? null);
+  useKeys({
+    z: () => setSizing(true),
+    a: () => {
+      const span = crypto.randomUUID();
+      store.edit([change("add", "span", span, { parent: id, index: spans.length === 0 ? 0 : at + 1 })]);
+      setSelected(span);
+    },
+    s: () => {
+      const span = spans.find((p) => p.id === chosen);
+      if (!circuit || !span?.length) return;
+      const { changes, id: half } = splitChanges(circuit, span);
+      store.edit(changes);
+      setSelected(half);
+    },
+    "[": () => setSelected(spans[Math.max(0, spans.findIndex((p) => p.id === chosen) - 1)]?.id ?? null),
+    "]": () => setSelected(spans[spans.findIndex((p) => p.id === chosen) + 1]?.id ?? chosen),
+    ",": () => nudge(-1),
+    ".": () => nudge(1),
+    e: () => document.querySelector<HTMLElement>("[data-word=load]")?.focus(),
+  });
+  const nudge = (by: number) => {
+    const from = spans.findIndex((p) => p.id === chosen);
+    const to = from + by;
+    if (chosen && to >= 0 && to < spans.length) store.edit([change("move", "span", chosen, { index: to })]);
+  };
+
+  if (!state) return <p className="p-6 text-faded">Opening …</p>;
+  if (!circuit)
+    return (
+      <div className="p-6">
+        <p>This circuit is no longer in the job.</p>
+        <button type="button" className="word mt-2" onClick={onGone}>
+          back to the attention list
+        </button>
+      </div>
+    );
+  return (
+    <div className="px-5 py-4 max-sm:px-3">
+      <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
+      <Statement circuit={circuit} />
+      <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} />
+      {result && (
+        <>
+          <div className="mt-3">
+            <SpanProfile
+              result={result}
+              selected={chosen}
+              onSelect={setSelected}
+              onDrag={(span, length) => void store.tryOut([change("set", "span", span, { fields: { length } })])}
+              onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
+            />
+          </div>
+          <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
+          <Problems result={result} />
+          <Checks checks={result.checks} open={check} onOpen={onCheck} />
+        </>
+      )}
+      <SizeIt circuit={circuit} open={sizing} onOpenChange={setSizing} />
+    </div>
+  );
+}
+
+function VerdictLine({
+  result,
+  behind,
+  onSize,
+}: {
+  result: CircuitResult | null;
+  behind: boolean;
+  onSize: () => void;
+}) {
+  return (
+    <div
+      className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-hair border-y py-2.5"
+      aria-live="polite"
+      aria-busy={behind}
+      data-verdict={result?.verdict}
+    >
+      {result ? (
+        <>
+          <Mark verdict={result.verdict} size={18} />
+          <strong className={`text-[1.15rem] ${TONE[result.verdict]}`}>
+            <Moved value={result.headline}>{result.headline}</Moved>
+          </strong>
+          <span className="min-w-0 flex-1 basis-64">{result.reason}</span>
+        </>
+      ) : (
+        <span className="flex-1 text-faded">Working it out …</span>
+      )}
+      <Command keys="z" onClick={onSize}>
+        size it
+      </Command>
+    </div>
+  );
+}
+
+function Problems({ result }: { result: CircuitResult }) {
+  if (result.problems.length === 0) return null;
+  return (
+    <ul role="alert" className="mt-3 border-short border-l-4 pl-3">
+      {result.problems.map((p) => (
+        <li key={p.field}>
+          {p.field}: {p.given} given, allowed {p.allowed}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,476 @@
+import { scaleLinear } from "d3-scale";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import type { CircuitResult, Profile, Stretch } from "../../api/types";
+import { figure, quantity } from "../../ui/quantity";
+import { type Line, spread } from "./labels";
+import { fillOf, Textures } from "./textures";
+
+const LEFT = 100;
+const RIGHT = 138;
+const STRIP = 46;
+const LANE = 92;
+const GAP = 26;
+const STRIP_TOP = 24;
+
+interface Props {
+  result: CircuitResult;
+  selected: string | null;
+  onSelect: (span: string) => void;
+  /** A span's edge is being dragged to a new length [m]. */
+  onDrag: (span: string, length: number) => void;
+  onDrop: (span: string, length: number) => void;
+}
+
+/** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
+export function SpanProfile({ result, selected, onSelect, onDrag, onDrop }: Props) {
+  const { profile } = result;
+  const [box, width] = useWidth();
+  const [probe, setProbe] = useState<number | null>(null);
+  const end = profile.stretches.at(-1)?.end ?? 0;
+  if (profile.stretches.length === 0 || end <= 0)
+    return (
+      <div ref={box} className="border-hair border-y py-8 text-faded">
+        The run appears here, drawn to scale, once every span has a length.
+      </div>
+    );
+  const x = scaleLinear([0, end], [LEFT, Math.max(LEFT + 80, width - RIGHT)]);
+  const tops = [0, 1, 2].map((i) => STRIP_TOP + STRIP + 30 + i * (LANE + GAP)) as [number, number, number];
+  const height = tops[2] + LANE + 30;
+  const move = (at: number) => setProbe(Math.min(end, Math.max(0, at)));
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    if (step === 0) return;
+    event.preventDefault();
+    move((probe ?? 0) + (step * end) / 40);
+  };
+  const onPointerMove = (event: PointerEvent<SVGSVGElement>) =>
+    move(x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left));
+
+  return (
+    <figure ref={box} className="m-0" aria-label="Span profile">
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label="Read the profile along the run"
+        aria-valuemin={0}
+        aria-valuemax={Number(end.toFixed(1))}
+        aria-valuenow={Number((probe ?? 0).toFixed(1))}
+        aria-valuetext={readOff(profile, probe ?? 0)}
+        onKeyDown={onKeyDown}
+        onBlur={() => setProbe(null)}
+      >
+        <svg
+          width={width}
+          height={height}
+          className="block touch-pan-y overflow-visible"
+          aria-hidden="true"
+          onPointerMove={onPointerMove}
+          onPointerLeave={() => setProbe(null)}
+        >
+          <Textures />
+          <Strip profile={profile} x={x} selected={selected} onSelect={onSelect} />
+          <AmpsLane profile={profile} x={x} top={tops[0]} />
+          <VoltsLane profile={profile} x={x} top={tops[1]} />
+          <LoopLane profile={profile} x={x} top={tops[2]} />
+          <Metres end={end} own={profile.own_from} x={x} y={tops[2] + LANE + 22} />
+          {probe !== null && (
+            <path
+              d={`M${x(probe)} ${STRIP_TOP}V${tops[2] + LANE}`}
+              stroke="var(--faded)"
+              strokeDasharray="1 3"
+              pointerEvents="none"
+            />
+          )}
+          <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} />
+        </svg>
+      </div>
+      <figcaption className="figure min-h-6 text-faded" aria-hidden={probe === null}>
+        {probe === null ? reachText(profile) : readOff(profile, probe)}
+      </figcaption>
+    </figure>
+  );
+}
+
+type Scale = ReturnType<typeof scaleLinear<number, number>>;
+
+function useWidth() {
+  const box = useRef<HTMLElement & HTMLDivElement>(null);
+  const [width, setWidth] = useState(640);
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.max(320, entry.contentRect.width)));
+    watch.observe(element);
+    return () => watch.disconnect();
+  });
+  return [box, width] as const;
+}
+
+function Strip({
+  profile,
+  x,
+  selected,
+  onSelect,
+}: { profile: Profile; x: Scale } & Pick<Props, "selected" | "onSelect">) {
+  const bottom = STRIP_TOP + STRIP;
+  return (
+    <g>
+      {profile.stretches.map((s) => {
+        const left = x(s.start);
+        const wide = x(s.end) - left;
+        const governs = s.span === profile.governing && profile.iz_needed !== null && (s.iz ?? 0) < profile.iz_needed;
+        const chosen = s.span === selected;
+        return (
+          <g key={s.span} onPointerDown={() => onSelect(s.span)} className="cursor-pointer">
+            <title>{`${s.name}: ${quantity(s.end - s.start, "m")}, method ${s.method || "not known"}`}</title>
+            <rect x={left} y={STRIP_TOP} width={wide} height={STRIP} fill="var(--leaf)" />
+            <g className="text-faded/60">
+              <rect x={left} y={STRIP_TOP} width={wide} height={STRIP} fill={fillOf(s.look)} />
+            </g>
+            <rect
+              x={left}
+              y={STRIP_TOP}
+              width={wide}
+              height={STRIP}
+              fill="none"
+              stroke={governs ? "var(--short)" : "var(--faded)"}
+              strokeWidth={governs ? 2.5 : 1}
+            />
+            {chosen && <path d={`M${left} ${bottom + 4}H${left + wide}`} stroke="var(--copper)" strokeWidth="4" />}
+            <Caption text={s.name} x={left} wide={wide} y={STRIP_TOP - 8} />
+            <Caption
+              text={`${s.method} · ${quantity(s.end - s.start, "m")}`}
+              x={left}
+              wide={wide}
+              y={bottom + 22}
+              figures
+            />
+          </g>
+        );
+      })}
+      <path
+        d={`M${x(0)} ${STRIP_TOP + STRIP / 2}H${x.range()[1]}`}
+        stroke="var(--copper)"
+        strokeWidth="3"
+        pointerEvents="none"
+      />
+    </g>
+  );
+}
+
+/** Text over a span if it fits there; the whole of it stands in the title and the span line either way. */
+function Caption({
+  text,
+  x,
+  wide,
+  y,
+  figures,
+}: {
+  text: string;
+  x: number;
+  wide: number;
+  y: number;
+  figures?: boolean;
+}) {
+  const letters = Math.floor((wide - 4) / (figures ? 8.6 : 7.3));
+  if (letters < 4) return null;
+  const short = text.length > letters ? `${text.slice(0, Math.max(3, letters - 1)).trimEnd()}…` : text;
+  if (figures && short !== text) return null;
+  return (
+    <text x={x + wide / 2} y={y} textAnchor="middle" className={`fill-faded text-[15px] ${figures ? "figure" : ""}`}>
+      {short}
+    </text>
+  );
+}
+
+function Lane({ title, unit, top, ticks, y }: { title: string; unit: string; top: number; ticks: number[]; y: Scale }) {
+  return (
+    <g>
+      <text x={0} y={top + 14} className="fill-ink font-semibold text-[15px]">
+        {title}
+      </text>
+      <text x={0} y={top + 33} className="fill-faded text-[15px]">
+        {unit}
+      </text>
+      {ticks.map((t) => (
+        <text key={t} x={LEFT - 6} y={y(t) + 5} textAnchor="end" className="figure fill-faded text-[15px]">
+          {Number(t.toPrecision(6))}
+        </text>
+      ))}
+    </g>
+  );
+}
+
+function Labels({ lines, left, top }: { lines: Line[]; left: number; top: number }) {
+  return (
+    <g>
+      {spread(lines, top, top + LANE, 18).map((l) => (
+        <g key={l.text}>
+          <path d={`M${left + 2} ${l.from}L${left + 10} ${l.y}`} stroke="var(--hair)" />
+          <text x={left + 13} y={l.y + 5} className="figure text-[15px]" fill={l.tone}>
+            {l.text}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
+
+const level = (x: Scale, from: number, y: number) => `M${x(from)} ${y}H${x.range()[1]}`;
+
+function AmpsLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
+  const own = profile.stretches.filter((s) => s.start >= profile.own_from - 1e-9);
+  const last = own.at(-1);
+  const needed = profile.iz_needed;
+  const levels = profile.stretches.flatMap((s) => [s.iz, s.ib, s.rating]).filter((v) => v !== null);
+  if (levels.length === 0) return null;
+  const low = Math.min(...levels, needed ?? Number.POSITIVE_INFINITY);
+  const y = scaleLinear([low * 0.75, Math.max(...levels) * 1.06], [top + LANE, top]);
+  const least = Math.min(...own.map((s) => s.iz ?? Number.POSITIVE_INFINITY));
+  const right = x.range()[1] as number;
+  const lines: Line[] = [];
+  if (last?.rating != null)
+    lines.push({ text: `In ${quantity(last.rating, "A")}`, from: y(last.rating), tone: "var(--copper)" });
+  if (last?.ib != null) lines.push({ text: `Ib ${quantity(last.ib, "A")}`, from: y(last.ib), tone: "var(--faded)" });
+  if (needed !== null && needed !== last?.rating)
+    lines.push({ text: `leg ${quantity(needed, "A")}`, from: y(needed), tone: "var(--copper)" });
+  const short = needed !== null && least < needed;
+  if (Number.isFinite(least))
+    lines.push({ text: `Iz ${quantity(least, "A")}`, from: y(least), tone: short ? "var(--short)" : "var(--ink)" });
+  return (
+    <g>
+      <Lane title="Amps" unit="Iz by span" top={top} ticks={y.ticks(4)} y={y} />
+      {needed !== null &&
+        own.map(
+          (s) =>
+            s.iz !== null &&
+            s.iz < needed && (
+              <rect
+                key={s.span}
+                x={x(s.start)}
+                width={x(s.end) - x(s.start)}
+                y={y(needed)}
+                height={y(s.iz) - y(needed)}
+                fill="url(#shortfall)"
+              />
+            ),
+        )}
+      {last?.ib != null && (
+        <path d={level(x, profile.own_from, y(last.ib))} stroke="var(--faded)" strokeDasharray="5 4" />
+      )}
+      {last?.rating != null && (
+        <path d={level(x, profile.own_from, y(last.rating))} stroke="var(--copper)" strokeWidth="2" />
+      )}
+      {needed !== null && needed !== last?.rating && (
+        <path d={level(x, profile.own_from, y(needed))} stroke="var(--copper)" strokeDasharray="2 3" strokeWidth="2" />
+      )}
+      <path d={steps(profile.stretches, x, y)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
+      <Labels lines={lines} left={right} top={top} />
+    </g>
+  );
+}
+
+/** The stepped line of Iz; a span without a capacity leaves a gap. */
+function steps(stretches: readonly Stretch[], x: Scale, y: Scale): string {
+  let path = "";
+  let pen = false;
+  for (const s of stretches) {
+    if (s.iz === null) {
+      pen = false;
+      continue;
+    }
+    path += `${pen ? "L" : "M"}${x(s.start)} ${y(s.iz)}L${x(s.end)} ${y(s.iz)}`;
+    pen = true;
+  }
+  return path;
+}
+
+function trace(profile: Profile, x: Scale, y: Scale, pick: (p: Profile["points"][number]) => number | null): string {
+  let path = "";
+  for (const p of profile.points) {
+    const value = pick(p);
+    if (value !== null) path += `${path ? "L" : "M"}${x(p.at)} ${y(value)}`;
+  }
+  return path;
+}
+
+function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
+  const most = Math.max(0, ...profile.points.map((p) => p.drop ?? 0));
+  const worst = profile.points.find((p) => p.drop === most);
+  if (!worst || worst.drop === null || profile.drop_limit === null)
+    return <Empty title="Volts" unit="% lost" top={top} />;
+  const limit = profile.drop_limit;
+  const y = scaleLinear([0, Math.max(most, limit) * 1.08], [top, top + LANE]);
+  const short = most > limit;
+  const reach = profile.reach_drop === null ? null : profile.own_from + profile.reach_drop;
+  const end = profile.stretches.at(-1)?.end ?? 0;
+  return (
+    <g>
+      <Lane title="Volts" unit="% lost" top={top} ticks={y.ticks(3)} y={y} />
+      <path d={level(x, 0, y(limit))} stroke="var(--copper)" strokeWidth="2" />
+      <path d={trace(profile, x, y, (p) => p.drop)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
+      {short && reach !== null && reach < end && (
+        <path d={`M${x(reach)} ${y(limit) - 12}V${y(limit) + 8}`} stroke="var(--short)" strokeWidth="3" />
+      )}
+      <Labels
+        left={x.range()[1] as number}
+        top={top}
+        lines={[
+          { text: `limit ${figure(limit, "%")} %`, from: y(limit), tone: "var(--copper)" },
+          { text: `${figure(most, "%")} %`, from: y(most), tone: short ? "var(--short)" : "var(--ink)" },
+          { text: worst.volts === null ? "" : quantity(worst.volts, "V"), from: y(most), tone: "var(--faded)" },
+        ].filter((l) => l.text !== "")}
+      />
+    </g>
+  );
+}
+
+function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
+  const most = Math.max(0, ...profile.points.map((p) => p.zs ?? 0));
+  if (most === 0) return <Empty title="Loop" unit="Zs, Ω" top={top} />;
+  const limit = profile.zs_limit;
+  const reading = profile.zs_reading_limit;
+  // A limit far above would press the line flat: then it is named in the margin and lies above the lane.
+  const shown = limit !== null && limit < most * 3 ? limit : null;
+  const y = scaleLinear([0, Math.max(most, shown ?? 0) * 1.12], [top + LANE, top]);
+  const lines: Line[] = [
+    {
+      text: `Zs ${figure(most, "Ω")}`,
+      from: y(most),
+      tone: limit !== null && most > limit ? "var(--short)" : "var(--ink)",
+    },
+  ];
+  if (limit !== null)
+    lines.push({
+      text: `max ${figure(limit, "Ω")}${shown === null ? " ↑" : ""}`,
+      from: shown === null ? top : y(limit),
+      tone: "var(--copper)",
+    });
+  if (reading !== null && shown !== null)
+    lines.push({ text: `80 % ${figure(reading, "Ω")}`, from: y(reading), tone: "var(--faded)" });
+  return (
+    <g>
+      <Lane title="Loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} y={y} />
+      {shown !== null && limit !== null && (
+        <path d={level(x, profile.own_from, y(limit))} stroke="var(--copper)" strokeWidth="2" />
+      )}
+      {shown !== null && reading !== null && (
+        <path d={level(x, profile.own_from, y(reading))} stroke="var(--faded)" strokeDasharray="5 4" />
+      )}
+      <path d={trace(profile, x, y, (p) => p.zs)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
+      <Labels left={x.range()[1] as number} top={top} lines={lines} />
+    </g>
+  );
+}
+
+function Empty({ title, unit, top }: { title: string; unit: string; top: number }) {
+  return (
+    <g>
+      <Lane title={title} unit={unit} top={top} ticks={[]} y={scaleLinear()} />
+      <text x={LEFT} y={top + 14} className="fill-faded text-[15px]">
+        not known yet: an input is missing
+      </text>
+    </g>
+  );
+}
+
+function Metres({ end, own, x, y }: { end: number; own: number; x: Scale; y: number }) {
+  const marks = x.ticks(6).filter((t) => x(end) - x(t) > 40);
+  return (
+    <g className="figure fill-faded text-[15px]">
+      <path d={`M${x(0)} ${y - 18}H${x(end)}`} stroke="var(--faded)" />
+      {marks.map((t) => (
+        <text key={t} x={x(t)} y={y} textAnchor={t === 0 ? "start" : "middle"}>
+          {t}
+        </text>
+      ))}
+      <text x={x(end)} y={y} textAnchor="end">
+        {quantity(end, "m")}
+      </text>
+      {own > 0 && <path d={`M${x(own)} ${STRIP_TOP}V${y - 18}`} stroke="var(--ink)" strokeDasharray="2 4" />}
+    </g>
+  );
+}
+
+/** Handles on the edges of this circuit's own spans. */
+function Edges({ profile, x, onDrag, onDrop }: { profile: Profile; x: Scale } & Pick<Props, "onDrag" | "onDrop">) {
+  const drag = useRef<{ span: string; from: number; length: number; scale: number; now: number } | null>(null);
+  const own = profile.stretches.filter((s) => s.start >= profile.own_from - 1e-9);
+  const lengthAt = (clientX: number) => {
+    const d = drag.current;
+    if (!d) return 0.1;
+    return Math.max(0.1, Math.round((d.length + (clientX - d.from) * d.scale) * 10) / 10);
+  };
+  return (
+    <g>
+      {own.map((s) => (
+        <rect
+          key={s.span}
+          data-edge={s.span}
+          x={x(s.end) - 6}
+          y={STRIP_TOP - 4}
+          width={12}
+          height={STRIP + 8}
+          fill="transparent"
+          className="cursor-ew-resize touch-none"
+          onPointerDown={(event) => {
+            event.stopPropagation();
+            event.currentTarget.setPointerCapture(event.pointerId);
+            const scale = x.invert(1) - x.invert(0);
+            drag.current = { span: s.span, from: event.clientX, length: s.end - s.start, scale, now: s.end - s.start };
+          }}
+          onPointerMove={(event) => {
+            if (drag.current?.span !== s.span) return;
+            const length = lengthAt(event.clientX);
+            if (length === drag.current.now) return;
+            drag.current.now = length;
+            onDrag(s.span, length);
+          }}
+          onPointerUp={(event) => {
+            if (drag.current?.span !== s.span) return;
+            const length = lengthAt(event.clientX);
+            const moved = Math.abs(event.clientX - drag.current.from) > 2;
+            drag.current = null;
+            if (moved) onDrop(s.span, length);
+          }}
+        >
+          <title>Drag to change the length of {s.name}</title>
+        </rect>
+      ))}
+    </g>
+  );
+}
+
+function between(profile: Profile, at: number, pick: (p: Profile["points"][number]) => number | null): number | null {
+  const points = profile.points.filter((p) => pick(p) !== null);
+  const after = points.findIndex((p) => p.at >= at - 1e-9);
+  const b = points[after];
+  const a = points[Math.max(0, after - 1)];
+  if (!a || !b) return null;
+  const [va, vb] = [pick(a) as number, pick(b) as number];
+  return b.at === a.at ? vb : va + ((vb - va) * (at - a.at)) / (b.at - a.at);
+}
+
+/** What the drawn lines say at a point: read off the figures on either side, as a finger on the page would. */
+function readOff(profile: Profile, at: number): string {
+  const here = profile.stretches.find((s) => at <= s.end + 1e-9);
+  const drop = between(profile, at, (p) => p.drop);
+  const volts = between(profile, at, (p) => p.volts);
+  const zs = between(profile, at, (p) => p.zs);
+  return [
+    `at ${quantity(at, "m")}`,
+    here && `${here.name}${here.iz === null ? "" : `, Iz ${quantity(here.iz, "A")}`}`,
+    drop !== null && `${figure(drop, "%")} % lost${volts === null ? "" : `, ${quantity(volts, "V")} left`}`,
+    zs !== null && `Zs ${figure(zs, "Ω")} Ω`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
+}
+
+function reachText(profile: Profile): string {
+  const told = [
+    profile.reach_drop !== null && `volt drop ${quantity(profile.reach_drop, "m")}`,
+    profile.reach_zs !== null && `fault loop ${quantity(profile.reach_zs, "m")}`,
+  ].filter(Boolean);
+  return told.length > 0 ? `Reach of this cable from its board: ${told.join(", ")}` : "";
+}

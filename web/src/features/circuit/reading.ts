@@ -1,0 +1,182 @@
+import type { Cable, Circuit, Device, Load, Rules } from "../../api/types";
+import type { Option } from "../../ui/editors";
+import { shortFigure, watts } from "../../ui/quantity";
+
+/** Reading what is typed into the statement: a load, a device, a cable. Each answers with what it understood, in words. */
+
+type LoadKind = Load["kind"];
+export type LoadFields = Pick<Load, "name" | "kind" | "basis" | "amount" | "pf" | "quantity">;
+
+export const KIND_WORDS: [LoadKind, string, RegExp][] = [
+  ["lighting", "lights", /light|lamp|luminaire|downlight|led\b/i],
+  ["sockets", "sockets", /socket|plug/i],
+  ["shower", "shower", /shower/i],
+  ["cooking", "cooker", /cook|hob|oven|range|kiln/i],
+  ["floor_heating", "floor heating", /floor.*heat|heat.*mat|underfloor/i],
+  ["storage_heating", "storage heater", /storage/i],
+  ["heat_pump", "heat pump", /heat pump/i],
+  ["water_heater", "water heater", /immersion|water heat|cylinder|boiler/i],
+  ["heating", "heater", /heater|heating|radiator|towel/i],
+  ["ev", "car charger", /charger|\bev\b|\bcar\b/i],
+  ["motor", "motor", /motor|pump|winch|fan|compressor|wheel/i],
+];
+
+export const kindWord = (kind: LoadKind) => KIND_WORDS.find(([k]) => k === kind)?.[1] ?? "load";
+
+/** "2 x 50 W lights pf 0.9", "9.2 kW shower", "38 A", "sockets". Null when there is neither an amount nor a word. */
+export function readLoad(text: string): LoadFields | null {
+  const match =
+    /^\s*(?:(\d{1,3})\s*[x×]\s*)?(?:(\d+(?:[.,]\d+)?)\s*(kw|w|a)(?![a-z]))?\s*(.*?)(?:\s*\bpf\s*(0?[.,]\d+|1(?:[.,]0+)?))?\s*$/i.exec(
+      text,
+    );
+  if (!match) return null;
+  const [, count, amount, unit, words = "", pf] = match;
+  const name = words.trim();
+  if (amount === undefined && name === "") return null;
+  // A bare number has no unit: better to ask than to guess between kW, W and A.
+  if (amount === undefined && /^\d/.test(name)) return null;
+  const kind = KIND_WORDS.find(([, , words]) => words.test(name))?.[0] ?? "other";
+  const size = amount === undefined ? null : Number(amount.replace(",", "."));
+  const inWatts = unit?.toLowerCase() !== "a";
+  return {
+    name: name || kindWord(kind),
+    kind,
+    basis: size === null ? (kind === "sockets" ? "In" : "W") : inWatts ? "W" : "A",
+    amount: size === null ? null : unit?.toLowerCase() === "kw" ? Number((size * 1000).toPrecision(12)) : size,
+    pf: pf === undefined ? 1 : Number(pf.replace(",", ".")),
+    quantity: count === undefined ? 1 : Number(count),
+  };
+}
+
+export function loadText(load: LoadFields): string {
+  const amount =
+    load.basis === "In" || load.amount === null
+      ? ""
+      : load.basis === "W"
+        ? watts(load.amount)
+        : `${shortFigure(load.amount)} A`;
+  const times = load.quantity > 1 ? `${load.quantity} × ` : "";
+  const pf = load.pf < 1 ? ` pf ${load.pf}` : "";
+  return `${times}${amount} ${load.name}${pf}`.replace(/\s+/g, " ").trim();
+}
+
+export function loadsText(circuit: Circuit): string {
+  if (circuit.loads.length === 0) return circuit.feeds ? "sub-main" : "a load";
+  return circuit.loads.map(loadText).join(", ");
+}
+
+export type DeviceFields = Partial<Device>;
+
+const KINDS: Device["kind"][] = ["rcbo", "mcb"];
+const CURVES: Device["curve"][] = ["B", "C", "D"];
+
+/**
+ * "b32", "32 rcbo", "C40 mcb 10kA": the devices that fit, the plainest first.
+ *
+ * like: a device of the same board. What is not entered yet is offered as it is there, and the option says so.
+ */
+export function deviceOptions(rules: Rules, now: Device, like: Device | undefined) {
+  return (text: string): Option<DeviceFields>[] => {
+    const words = text
+      .toLowerCase()
+      .replaceAll("type", " ")
+      .replace(/\bon\b/g, " ");
+    const kind = /rcbo/.test(words) ? "rcbo" : /mcb/.test(words) ? "mcb" : null;
+    const icn = /(\d+(?:\.\d+)?)\s*ka/.exec(words)?.[1];
+    const idn = /(\d+)\s*ma/.exec(words)?.[1];
+    const rest = words.replace(/rcbo|mcb|\d+(\.\d+)?\s*ka|\d+\s*ma/g, " ");
+    const curve = /([bcd])\s*\d|\b([bcd])\b|\d\s*a?\s*([bcd])\b/.exec(rest);
+    const letter = (curve?.[1] ?? curve?.[2] ?? curve?.[3])?.toUpperCase();
+    const rating = /(\d+)/.exec(rest)?.[1];
+    const known = rest.replace(/[bcd]|\d+|a\b|\s|,/g, "") === "";
+    if (!known) return [];
+    const ratings = rules.ratings.filter((r) => rating === undefined || String(r).startsWith(rating));
+    const exact = [...ratings].sort((a, b) => Number(String(b) === rating) - Number(String(a) === rating));
+    const kinds = kind
+      ? [kind as Device["kind"]]
+      : now.rating === null
+        ? KINDS
+        : [now.kind, ...KINDS.filter((k) => k !== now.kind)];
+    const curves = letter ? [letter as Device["curve"]] : [now.curve, ...CURVES.filter((c) => c !== now.curve)];
+    const found: Option<DeviceFields>[] = [];
+    for (const k of kinds)
+      for (const r of exact)
+        for (const c of curves) found.push(deviceOption(now, like, { kind: k, curve: c, rating: r }, icn, idn));
+    return found.sort((a, b) => rankOf(b, rating) - rankOf(a, rating)).slice(0, 24);
+  };
+}
+
+const rankOf = (o: Option<DeviceFields>, rating: string | undefined) => (String(o.value.rating) === rating ? 1 : 0);
+
+function deviceOption(
+  now: Device,
+  like: Device | undefined,
+  chosen: Pick<Device, "kind" | "curve" | "rating">,
+  icn: string | undefined,
+  idn: string | undefined,
+): Option<DeviceFields> {
+  const value: DeviceFields = { ...chosen };
+  const borrowed: string[] = [];
+  if (icn) value.icn = Number(icn) * 1000;
+  else if (now.icn === null && like?.icn) {
+    value.icn = like.icn;
+    borrowed.push(`${shortFigure(like.icn / 1000)} kA`);
+  }
+  if (chosen.kind === "mcb") {
+    value.idn = null;
+    value.rcd_type = null;
+  } else if (idn) value.idn = Number(idn) / 1000;
+  else if (now.idn === null && like?.idn) {
+    value.idn = like.idn;
+    value.rcd_type = like.rcd_type;
+    borrowed.push(`${shortFigure(like.idn * 1000)} mA`);
+  }
+  const told = { ...now, ...value };
+  const facts = [told.icn && `${shortFigure(told.icn / 1000)} kA`, told.idn && `${shortFigure(told.idn * 1000)} mA`];
+  const note = borrowed.length > 0 ? `${borrowed.join(", ")} like its neighbour` : facts.filter(Boolean).join(", ");
+  return { value, text: `${chosen.rating} A type ${chosen.curve} ${chosen.kind.toUpperCase()}`, note };
+}
+
+export function deviceText(device: Device): string {
+  if (device.rating === null) return "a device";
+  return `${shortFigure(device.rating)} A type ${device.curve} ${device.kind.toUpperCase()}`;
+}
+
+/** "10", "6 flat", "10/4 singles 90": the cables that fit; without a family typed, the one there comes first. */
+export function cableOptions(rules: Rules, now: Cable) {
+  return (text: string): Option<Partial<Cable>>[] => {
+    const words = text.toLowerCase().replace(/mm²|mm2|mm/g, " ");
+    const sizes = /(\d+(?:[.,]\d+)?)(?:\s*\/\s*(\d+(?:[.,]\d+)?))?/.exec(words);
+    const size = sizes?.[1]?.replace(",", ".");
+    const cpc = sizes?.[2]?.replace(",", ".");
+    const rest = words
+      .replace(sizes?.[0] ?? "", " ")
+      .split(/[\s,]+/)
+      .filter(Boolean);
+    const families = rules.families.filter((f) => rest.every((w) => f.title.toLowerCase().includes(w)));
+    const ordered = [...families].sort((a, b) => Number(b.id === now.family) - Number(a.id === now.family));
+    const found = ordered.flatMap((family) =>
+      family.sizes
+        .filter((s) => size === undefined || String(s).startsWith(size))
+        .map((csa): Option<Partial<Cable>> => {
+          const pair = family.pairs.find((p) => p.line === csa)?.cpc;
+          const own = cpc ? Number(cpc) : family.cpc === "single" ? csa : null;
+          return {
+            value: { family: family.id, csa, cpc_csa: own },
+            text: `${shortFigure(csa)} mm² ${family.title}`,
+            note: `cpc ${shortFigure(own ?? pair ?? csa)} mm²`,
+          };
+        }),
+    );
+    const exact = (o: Option<Partial<Cable>>) => (String(o.value.csa) === size ? 1 : 0);
+    return found.sort((a, b) => exact(b) - exact(a)).slice(0, 30);
+  };
+}
+
+export function cableText(rules: Rules, cable: Cable): string {
+  const family = rules.families.find((f) => f.id === cable.family)?.title;
+  if (!family) return "a cable";
+  if (cable.csa === null) return `${family}, no size yet`;
+  const cpc = cable.cpc_csa === null ? "" : ` with ${shortFigure(cable.cpc_csa)} mm² cpc`;
+  return `${shortFigure(cable.csa)} mm² ${family}${cpc}`;
+}

@@ -1,0 +1,68 @@
+import { useQuery } from "@tanstack/react-query";
+import { sizeCircuit } from "../../api/client";
+import type { Circuit } from "../../api/types";
+import { setFields, useJob, useStore } from "../../state/job-context";
+import { Button, Sheet } from "../../ui/controls";
+import { shortFigure } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+
+interface Props {
+  circuit: Circuit;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+/** The smallest size that passes, with what each smaller one fails on; nothing changes until it is taken. */
+export function SizeIt({ circuit, open, onOpenChange }: Props) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const found = useQuery({
+    queryKey: ["size", circuit.id, state?.version],
+    queryFn: () => sizeCircuit(store.id, circuit.id),
+    enabled: open && unsent === 0,
+    retry: false,
+  });
+  const sizing = found.data;
+  const now = circuit.run.cable.csa;
+  const take = () => {
+    if (sizing?.csa)
+      store.edit([setFields("circuit", circuit.id, { cable: { csa: sizing.csa, cpc_csa: sizing.cpc_csa } })]);
+    onOpenChange(false);
+  };
+  return (
+    <Sheet
+      open={open}
+      onOpenChange={onOpenChange}
+      title={sizing?.csa ? `${shortFigure(sizing.csa)} mm² is the smallest that passes` : "Size it"}
+      say="All else as it stands: the route, the device, the load."
+    >
+      {found.isPending && <p className="mt-3">Trying the sizes …</p>}
+      {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
+      {sizing && (
+        <>
+          <p className="mt-3">{sizing.reason}</p>
+          <ul className="mt-3">
+            {sizing.tried.map((t) => (
+              <li
+                key={t.csa}
+                className="grid grid-cols-[1.4rem_5.5rem_1fr] items-baseline gap-x-2 border-hair border-t py-1"
+              >
+                <Mark verdict={t.passes ? "meets" : "short"} />
+                <span className="figure">{shortFigure(t.csa)} mm²</span>
+                <span className="text-faded">{t.passes ? "passes" : t.text}</span>
+              </li>
+            ))}
+          </ul>
+          <div className="mt-4 flex gap-2">
+            {sizing.csa !== null && (
+              <Button strong onClick={take} autoFocus>
+                {now === sizing.csa ? "it is that already" : `take ${shortFigure(sizing.csa)} mm²`}
+              </Button>
+            )}
+            <Button onClick={() => onOpenChange(false)}>leave it</Button>
+          </div>
+        </>
+      )}
+    </Sheet>
+  );
+}

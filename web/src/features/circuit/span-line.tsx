@@ -1,0 +1,234 @@
+import type { Change, Circuit, CircuitResult, Span } from "../../api/types";
+import { change, setFields, useLimits, useRules, useStore } from "../../state/job-context";
+import { Command } from "../../ui/controls";
+import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
+import { quantity } from "../../ui/quantity";
+import { type EditorProps, Word } from "../../ui/word";
+import { splitChanges, withoutSpan } from "./span-edits";
+
+const LAID: Record<string, string> = {
+  bunched: "bunched or enclosed",
+  layer: "one layer on a surface",
+  spaced: "one layer, spaced",
+  tray: "one layer on a perforated tray",
+  ladder: "one layer on a ladder",
+};
+
+interface Props {
+  circuit: Circuit;
+  result: CircuitResult | null;
+  selected: string | null;
+  onSelect: (span: string | null) => void;
+}
+
+/** The spans as chips to walk through, and the chosen one as a sentence whose words are its inputs. */
+export function SpanLine({ circuit, result, selected, onSelect }: Props) {
+  const store = useStore();
+  const rules = useRules();
+  const spans = circuit.run.spans;
+  const at = Math.max(
+    0,
+    spans.findIndex((s) => s.id === selected),
+  );
+  const span = spans[at];
+
+  const add = () => {
+    const id = crypto.randomUUID();
+    const index = span ? at + 1 : 0;
+    store.edit([change("add", "span", id, { parent: circuit.id, index })]);
+    onSelect(id);
+  };
+  const split = () => {
+    if (!span) return;
+    const { changes, id } = splitChanges(circuit, span);
+    store.edit(changes);
+    onSelect(id);
+  };
+  const move = (by: number) => span && store.edit([change("move", "span", span.id, { index: at + by })]);
+  const remove = () => {
+    if (!span) return;
+    store.edit([change("remove", "span", span.id)]);
+    onSelect(withoutSpan(spans, at));
+  };
+
+  return (
+    <section aria-label="Spans" className="mt-2 border-hair border-t pt-2">
+      <div className="flex flex-wrap items-center gap-x-1 gap-y-1" role="toolbar" aria-label="Spans of the run">
+        {spans.map((s, i) => (
+          <button
+            key={s.id}
+            type="button"
+            aria-pressed={i === at}
+            aria-label={`Span ${i + 1}: ${titleOf(s, rules.places)}`}
+            className="min-h-8 min-w-8 border-copper px-2 aria-pressed:border-b-4 aria-pressed:font-semibold"
+            onClick={() => onSelect(s.id)}
+          >
+            {i + 1}
+          </button>
+        ))}
+        <span className="ml-auto flex flex-wrap gap-x-4">
+          <Command keys="a" onClick={add}>
+            add
+          </Command>
+          <Command keys="s" onClick={split} disabled={!span?.length}>
+            split
+          </Command>
+          <Command keys="," onClick={() => move(-1)} disabled={at === 0} aria-label="Move the span towards the board">
+            ◂
+          </Command>
+          <Command keys="." onClick={() => move(1)} disabled={at >= spans.length - 1} aria-label="Move the span away">
+            ▸
+          </Command>
+          <Command onClick={remove} disabled={!span}>
+            remove
+          </Command>
+        </span>
+      </div>
+      {span ? (
+        <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
+      ) : (
+        <p className="mt-1 text-faded">No span yet: add one, or type a length in the sentence above.</p>
+      )}
+    </section>
+  );
+}
+
+const titleOf = (span: Span, places: readonly { id: string; title: string }[]) =>
+  span.name || places.find((p) => p.id === span.place)?.title || "surroundings to choose";
+
+function SpanSentence({
+  circuit,
+  span,
+  at,
+  result,
+}: {
+  circuit: Circuit;
+  span: Span;
+  at: number;
+  result: CircuitResult | null;
+}) {
+  const store = useStore();
+  const rules = useRules();
+  const length = useLimits("span.length");
+  const ambient = useLimits("span.ambient");
+  const set = (fields: Change["fields"]) => store.edit([setFields("span", span.id, fields)]);
+  const place = rules.places.find((p) => p.id === span.place);
+  const found = result?.spans.find((s) => s.id === span.id);
+  const problem = result?.problems.find((p) => p.field.startsWith(`span.${span.id}.`));
+  const methods = rules.families.find((f) => f.id === circuit.run.cable.family)?.methods;
+  const places = rules.places.map((p) => ({
+    value: p.id,
+    text: p.title,
+    note: methods && !methods.includes(p.method) ? `method ${p.method}: not tabulated` : `method ${p.method}`,
+  }));
+  return (
+    <p data-sentence data-span={span.id} className="mt-1 text-[1.05rem] leading-[1.8]">
+      {`Span ${at + 1}, `}
+      <Word label="span name" text={span.name || "unnamed"}>
+        {(e) => (
+          <TextEditor
+            {...e}
+            label="Where it is, in your own words"
+            value={span.name}
+            onSave={(name) => set({ name })}
+          />
+        )}
+      </Word>
+      {": "}
+      <Word
+        label="span length"
+        text={span.length === null ? "a length" : quantity(span.length, "m")}
+        missing={span.length === null}
+      >
+        {(e) => (
+          <NumberEditor
+            {...e}
+            label="Length of the span"
+            value={span.length}
+            limits={length}
+            onSave={(v) => set({ length: v })}
+          />
+        )}
+      </Word>{" "}
+      <Word label="surroundings" text={place?.title ?? "in surroundings to choose"} missing={!place} wide>
+        {(e) => (
+          <ComboEditor {...e} label="Surroundings" options={containing(places)} onSave={(id) => set({ place: id })} />
+        )}
+      </Word>
+      {", at "}
+      <Word label="temperature" text={quantity(span.ambient, "°C")}>
+        {(e) => (
+          <NumberEditor
+            {...e}
+            label="Temperature of the surroundings"
+            value={span.ambient}
+            limits={ambient}
+            onSave={(v) => set({ ambient: v ?? span.ambient })}
+          />
+        )}
+      </Word>
+      {", "}
+      <Word label="group" text={span.group === 1 ? "alone" : `${span.group} circuits ${LAID[span.laid] ?? span.laid}`}>
+        {(e) => <GroupEditor {...e} span={span} onSave={set} />}
+      </Word>
+      {", "}
+      <Word
+        label="wrapped"
+        text={span.wrapped > 0 ? `${quantity(span.wrapped, "m")} wrapped in insulation` : "not wrapped"}
+        bad={problem?.field.endsWith("wrapped")}
+      >
+        {(e) => (
+          <NumberEditor
+            {...e}
+            label="Length with insulation all round it"
+            value={span.wrapped}
+            limits={{ lo: 0, hi: span.length ?? length.hi, unit: "m" }}
+            onSave={(v) => set({ wrapped: v ?? 0 })}
+          />
+        )}
+      </Word>
+      {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
+      {problem && <span className="text-short"> {`${problem.given} given, allowed ${problem.allowed}.`}</span>}
+    </p>
+  );
+}
+
+function SpanFigure({ iz, method, error }: { iz: number | null; method: string; error: string | null }) {
+  if (iz === null) return <span className="text-faded"> · {error ? `Iz not known: ${error}` : ""}</span>;
+  return (
+    <span className="whitespace-nowrap text-faded">
+      {" · method "}
+      {method}, Iz <span className="figure text-ink">{quantity(iz, "A")}</span>
+    </span>
+  );
+}
+
+function GroupEditor({ span, onSave, next }: EditorProps & { span: Span; onSave: (fields: Change["fields"]) => void }) {
+  const rules = useRules();
+  const limits = useLimits("span.group");
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        next();
+      }}
+    >
+      <NumberField
+        label="Circuits lying together, this one included"
+        value={span.group}
+        limits={{ ...limits, unit: "" }}
+        onSave={(v) => v !== null && onSave({ group: Math.round(v) })}
+      />
+      <fieldset className="mt-2">
+        <legend className="text-faded">how they lie</legend>
+        {rules.laid.map((laid) => (
+          <label key={laid} className="flex items-center gap-2 py-0.5">
+            <input type="radio" name="laid" checked={span.laid === laid} onChange={() => onSave({ laid })} />
+            {LAID[laid] ?? laid}
+          </label>
+        ))}
+      </fieldset>
+      <p className="mt-1 text-faded">Enter closes.</p>
+    </form>
+  );
+}

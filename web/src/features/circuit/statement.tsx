@@ -1,0 +1,306 @@
+import { useState } from "react";
+import type { Change, Circuit, Load } from "../../api/types";
+import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../state/job-context";
+import { SOURCES } from "../../state/sources";
+import { Button } from "../../ui/controls";
+import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
+import { quantity, shortFigure } from "../../ui/quantity";
+import { type EditorProps, Word } from "../../ui/word";
+import { cableOptions, cableText, deviceOptions, deviceText, loadsText, loadText, readLoad } from "./reading";
+
+/** The circuit as one sentence whose words are its inputs. */
+export function Statement({ circuit }: { circuit: Circuit }) {
+  const store = useStore();
+  const rules = useRules();
+  const { inputs } = useJob();
+  if (!inputs) return null;
+  const { supply } = inputs;
+  const board = inputs.boards.find((b) => b.id === circuit.board);
+  const spans = circuit.run.spans;
+  const length = spans.reduce((sum, s) => sum + (s.length ?? 0), 0);
+  const lengthKnown = spans.length > 0 && spans.every((s) => s.length !== null);
+  const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
+  const { device } = circuit;
+  const facts = [
+    device.idn !== null && `IΔn ${shortFigure(device.idn * 1000)} mA`,
+    device.icn !== null && `Icn ${shortFigure(device.icn / 1000)} kA`,
+  ].filter(Boolean);
+
+  return (
+    <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
+      <Word label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
+        {(e) => (
+          <TextEditor {...e} label="Name on the board chart" value={circuit.name} onSave={(name) => set({ name })} />
+        )}
+      </Word>
+      {": a "}
+      <Word label="shape" text={circuit.shape}>
+        {(e) => (
+          <ComboEditor
+            {...e}
+            label="Radial or ring"
+            options={containing([
+              { value: "radial", text: "radial", note: "one cable out" },
+              { value: "ring", text: "ring", note: "back to the same way" },
+            ])}
+            onSave={(shape) => set({ shape })}
+          />
+        )}
+      </Word>
+      {" for "}
+      <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0} wide>
+        {(e) => <LoadsEditor {...e} circuit={circuit} />}
+      </Word>
+      {" on a "}
+      <Word label="device" text={deviceText(device)} missing={device.rating === null} wide>
+        {(e) => <DeviceEditor {...e} circuit={circuit} />}
+      </Word>
+      {facts.length > 0 && <span className="text-faded"> ({facts.join(", ")})</span>}
+      {", in "}
+      <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
+        {(e) => (
+          <ComboEditor
+            {...e}
+            label="Cable: size, then a word of its kind"
+            placeholder="10 flat, 10/4 singles"
+            options={cableOptions(rules, circuit.run.cable)}
+            onSave={(cable) => set({ cable })}
+          />
+        )}
+      </Word>
+      {", "}
+      <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
+        {(e) => <LengthEditor {...e} circuit={circuit} />}
+      </Word>
+      {spans.length > 1 && ` along ${spans.length} spans`}
+      {" from "}
+      <Word label="board" text={board?.name || "a board"}>
+        {(e) => (
+          <ComboEditor
+            {...e}
+            label="Board it starts from"
+            options={containing(inputs.boards.map((b) => ({ value: b.id, text: b.name || "Unnamed board" })))}
+            onSave={(id) => set({ board: id })}
+          />
+        )}
+      </Word>
+      {". Ze is "}
+      <Word
+        label="Ze"
+        text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}
+        missing={supply.ze === null}
+        assumed={supply.ze !== null && supply.ze_source === "assumed"}
+      >
+        {(e) => <ZeEditor {...e} />}
+      </Word>
+      .
+    </p>
+  );
+}
+
+function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit }) {
+  const store = useStore();
+  const pf = useLimits("load.pf");
+  const [rows, setRows] = useState(() => {
+    const there = circuit.loads.map((load) => ({ id: load.id as string | null, text: loadText(load) }));
+    if (typed && there[0]) there[0] = { ...there[0], text: typed };
+    return there.length > 0 ? there : [{ id: null, text: typed }];
+  });
+  const [why, setWhy] = useState("");
+
+  const save = () => {
+    const read = rows.map((row) => ({ ...row, load: readLoad(row.text) })).filter((r) => r.text.trim() !== "");
+    const bad = read.find((r) => r.load === null);
+    if (bad) {
+      setWhy(`“${bad.text}” needs a unit or a word: 9.2 kW shower, 13 A heater, 6 x 8 W lights, sockets.`);
+      return;
+    }
+    const kept = new Set(read.map((r) => r.id));
+    const changes: Change[] = circuit.loads.filter((l) => !kept.has(l.id)).map((l) => change("remove", "load", l.id));
+    for (const { id, load, text } of read) {
+      const before = circuit.loads.find((l) => l.id === id);
+      if (load && before && loadText(before) !== text) changes.push(setFields("load", before.id, { ...load }));
+      if (load && !before)
+        changes.push(change("add", "load", crypto.randomUUID(), { parent: circuit.id, fields: { ...load } }));
+    }
+    store.edit(changes);
+    next();
+  };
+
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <p className="text-faded">Amount and what it is</p>
+      {rows.map((row, i) => {
+        const load = readLoad(row.text);
+        return (
+          <div key={row.id ?? `new-${i}`} className="mt-1">
+            <input
+              // biome-ignore lint/a11y/noAutofocus: the popover was opened to type here
+              autoFocus={i === 0}
+              aria-label={`Load ${i + 1}`}
+              className={inputClass}
+              autoComplete="off"
+              placeholder="9.2 kW shower"
+              value={row.text}
+              aria-invalid={why !== "" && load === null}
+              onFocus={(event) => (typed && i === 0 ? undefined : event.target.select())}
+              onChange={(event) => {
+                setWhy("");
+                setRows(rows.map((r, j) => (j === i ? { ...r, text: event.target.value } : r)));
+              }}
+            />
+            <p className="mt-0.5 text-faded">{load ? `reads as ${loadMeaning(load)}` : "not read yet"}</p>
+          </div>
+        );
+      })}
+      <Why id="load" text={why} />
+      <div className="mt-2 flex gap-2">
+        <Button onClick={() => setRows([...rows, { id: null, text: "" }])}>another load</Button>
+        <Button type="submit" strong>
+          take it
+        </Button>
+      </div>
+      <p className="mt-2 text-faded">
+        A power factor goes last: “2 x 50 W lights pf 0.9”, from {pf.lo} to {pf.hi}. “sockets” alone takes the whole
+        device rating.
+      </p>
+    </form>
+  );
+}
+
+function loadMeaning(load: Pick<Load, "amount" | "basis" | "kind" | "quantity" | "pf">): string {
+  const kind = load.kind.replaceAll("_", " ");
+  if (load.basis === "In") return `${kind}, taken as In`;
+  if (load.amount === null) return `${kind}, amount not known`;
+  return `${load.quantity} × ${shortFigure(load.amount)} ${load.basis}, ${kind}, pf ${load.pf}`;
+}
+
+function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }) {
+  const store = useStore();
+  const rules = useRules();
+  const { inputs } = useJob();
+  const icn = useLimits("device.icn");
+  const idn = useLimits("device.idn");
+  const { device } = circuit;
+  const like = inputs?.circuits
+    .filter((c) => c.board === circuit.board && c.id !== circuit.id && c.device.icn)
+    .at(-1)?.device;
+  const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, { device: fields })]);
+  const scaled = (v: number | null, by: number) => (v === null ? null : v * by);
+  return (
+    <ComboEditor
+      {...editor}
+      label="Device: rating, type, kind"
+      placeholder="b32 rcbo 30mA 6kA"
+      options={deviceOptions(rules, device, like)}
+      onSave={(fields) => set({ ...fields })}
+      after={
+        <div className="mt-3 grid grid-cols-2 gap-3 border-hair border-t pt-2">
+          <NumberField
+            label="Icn, breaking capacity"
+            value={scaled(device.icn, 0.001)}
+            limits={{ lo: scaled(icn.lo, 0.001), hi: scaled(icn.hi, 0.001), unit: "kA" }}
+            onSave={(v) => set({ icn: scaled(v, 1000) })}
+          />
+          {device.kind === "rcbo" && (
+            <NumberField
+              label="IΔn, residual current"
+              value={scaled(device.idn, 1000)}
+              limits={{ lo: scaled(idn.lo, 1000), hi: scaled(idn.hi, 1000), unit: "mA" }}
+              onSave={(v) => set({ idn: v === null ? null : v / 1000 })}
+            />
+          )}
+        </div>
+      }
+    />
+  );
+}
+
+/** One span: its length. Several: each has its own field; the first one typed into takes what was typed on the word. */
+function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: Circuit }) {
+  const store = useStore();
+  const rules = useRules();
+  const limits = useLimits("span.length");
+  const spans = circuit.run.spans;
+  const only = spans[0];
+  if (spans.length <= 1)
+    return (
+      <NumberEditor
+        typed={typed}
+        close={close}
+        next={next}
+        label={only ? "Length of the run" : "Length of the run, one span to begin with"}
+        value={only?.length ?? null}
+        limits={limits}
+        onSave={(length) =>
+          store.edit([
+            only
+              ? setFields("span", only.id, { length })
+              : change("add", "span", crypto.randomUUID(), { parent: circuit.id, fields: { length } }),
+          ])
+        }
+        after={<p className="mt-2 text-faded">Where it lies is asked under the drawing, span by span.</p>}
+      />
+    );
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        next();
+      }}
+    >
+      {spans.map((span, i) => (
+        <div key={span.id} className="mb-2">
+          <NumberField
+            label={`${i + 1}. ${span.name || rules.places.find((p) => p.id === span.place)?.title || "a span"}`}
+            value={span.length}
+            limits={limits}
+            onSave={(length) => store.edit([setFields("span", span.id, { length })])}
+          />
+        </div>
+      ))}
+      <Button type="submit" strong>
+        done
+      </Button>
+    </form>
+  );
+}
+
+function ZeEditor(editor: EditorProps) {
+  const store = useStore();
+  const { inputs } = useJob();
+  const limits = useLimits("supply.ze");
+  if (!inputs) return null;
+  const { supply } = inputs;
+  return (
+    <NumberEditor
+      {...editor}
+      label="Ze, the external earth-fault loop impedance"
+      value={supply.ze}
+      limits={limits}
+      optional
+      onSave={(ze) => store.edit([setFields("supply", NOBODY, { ze })])}
+      after={
+        <fieldset className="mt-3">
+          <legend className="text-faded">where it comes from</legend>
+          {SOURCES.map((source) => (
+            <label key={source} className="mr-3 inline-flex items-center gap-1.5">
+              <input
+                type="radio"
+                name="ze_source"
+                checked={supply.ze_source === source}
+                onChange={() => store.edit([setFields("supply", NOBODY, { ze_source: source })])}
+              />
+              {source}
+            </label>
+          ))}
+        </fieldset>
+      }
+    />
+  );
+}

@@ -1,0 +1,91 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import { signIn } from "../../api/client";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+
+/** Sign in. What was typed stays when it is refused. */
+export function SignIn({ again }: { again?: () => void }) {
+  const client = useQueryClient();
+  const [name, setName] = useState("");
+  const [password, setPassword] = useState("");
+  const [why, setWhy] = useState("");
+  const [busy, setBusy] = useState(false);
+  const id = useId();
+  const submit = async () => {
+    setBusy(true);
+    setWhy("");
+    try {
+      const found = await signIn(name, password);
+      client.setQueryData(["who"], found);
+      again?.();
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : "Refused.");
+    }
+    setBusy(false);
+  };
+  return (
+    <form
+      className="mt-6 flex max-w-sm flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void submit();
+      }}
+    >
+      <label className="text-faded" htmlFor={`${id}-n`}>
+        Name
+      </label>
+      <input
+        id={`${id}-n`}
+        className={inputClass}
+        autoComplete="username"
+        required
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <label className="text-faded" htmlFor={`${id}-p`}>
+        Password
+      </label>
+      <input
+        id={`${id}-p`}
+        className={inputClass}
+        type="password"
+        autoComplete="current-password"
+        required
+        value={password}
+        onChange={(event) => setPassword(event.target.value)}
+      />
+      {why && (
+        <p role="alert" className="text-short">
+          {why}
+        </p>
+      )}
+      <Button strong type="submit" disabled={busy}>
+        {busy ? "signing in …" : "sign in"}
+      </Button>
+    </form>
+  );
+}
+
+export function SignInPage() {
+  return (
+    <main className="mx-auto max-w-3xl px-6 py-16">
+      <h1 className="font-semibold text-3xl">Mellow Span</h1>
+      <p className="mt-2 max-w-prose text-faded">
+        Design each circuit span by span, see which metre rules it, and follow every number to the cell it came from.
+      </p>
+      <SignIn />
+      <Caution />
+    </main>
+  );
+}
+
+export function Caution() {
+  return (
+    <p className="mt-10 max-w-prose border-hair border-t pt-3 text-faded">
+      A design aid only. It does not replace the regulations, makers' data, inspection, testing or a competent,
+      registered person; local codes and notification duties decide. A pass means that a circuit meets these checks with
+      these inputs.
+    </p>
+  );
+}

@@ -1,0 +1,99 @@
+import { useEffect, useState } from "react";
+import type { Check, CircuitResult, Citation, Step } from "../../api/types";
+import { Moved } from "../../ui/moved";
+import { figure } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+import { substituted } from "./substitute";
+
+interface Props {
+  result: CircuitResult | null;
+  check: string | null;
+  onTable: (cite: Citation) => void;
+  cite: Citation | null;
+  children?: React.ReactNode;
+}
+
+/** The way to a number: each step with its values put in; a looked-up value opens its table with the cell lit. */
+export function Working({ result, check, onTable, cite, children }: Props) {
+  const found =
+    result?.checks.find((c) => c.id === check) ?? result?.checks.find((c) => c.verdict === result.verdict && c.decides);
+  return (
+    <section aria-label="Working" className="flex flex-col gap-3 p-4">
+      <h2 className="font-semibold text-[1.1rem]">Working{found ? ` · ${found.title.toLowerCase()}` : ""}</h2>
+      {!result && (
+        <p className="text-faded">Open a circuit and choose a check: its working stands here, step by step.</p>
+      )}
+      {found && <Steps key={found.id} check={found} onTable={onTable} cite={cite} />}
+      {children}
+    </section>
+  );
+}
+
+function Steps({ check, onTable, cite }: { check: Check; onTable: (cite: Citation) => void; cite: Citation | null }) {
+  const [all, setAll] = useState(false);
+  useEffect(() => setAll(false), []);
+  const many = check.steps.length > 14 && !all;
+  const steps = many ? check.steps.slice(0, 12) : check.steps;
+  return (
+    <>
+      <p>
+        <Mark verdict={check.verdict} /> <Moved value={check.text}>{check.text}</Moved>{" "}
+        <span className="text-faded">({check.clause})</span>
+      </p>
+      <ol className="figure border-hair border-t">
+        {steps.map((step, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity beyond their order
+          <StepLine key={i} step={step} onTable={onTable} lit={cite !== null && same(step.cite, cite)} />
+        ))}
+      </ol>
+      {many && (
+        <button type="button" className="word self-start" onClick={() => setAll(true)}>
+          {check.steps.length - 12} more steps
+        </button>
+      )}
+    </>
+  );
+}
+
+const same = (a: Citation | null, b: Citation) =>
+  a !== null && a.table === b.table && a.row === b.row && a.column === b.column;
+
+function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation) => void; lit: boolean }) {
+  const value = `${figure(step.value, step.unit)} ${step.unit}`.trim();
+  const put = substituted(step);
+  const { cite } = step;
+  return (
+    <li className="border-hair border-b py-1">
+      <div className="flex flex-wrap items-baseline gap-x-2">
+        <span className="min-w-14 font-semibold">{step.symbol}</span>
+        {step.formula && <span className="text-faded">= {step.formula}</span>}
+      </div>
+      <div className="flex flex-wrap items-baseline gap-x-2 pl-3">
+        {step.formula && put !== step.formula && <span>= {put}</span>}
+        <span>=</span>
+        {cite ? (
+          <button
+            type="button"
+            className={`word ${lit ? "bg-copper text-on-copper" : "bg-lit"}`}
+            aria-label={`${step.symbol} ${value}: show it in table ${cite.table}, row ${cite.row}, column ${cite.column}`}
+            onClick={() => onTable(cite)}
+          >
+            {value}
+          </button>
+        ) : (
+          <span>{value}</span>
+        )}
+        {cite?.check && (
+          <span className="text-close" title="value to be checked against the printed table">
+            † to be checked
+          </span>
+        )}
+      </div>
+      <div className="pl-3 font-sans text-faded">
+        {[cite && cite.table !== "LIM" && `Table ${cite.table}, ${cite.row}, ${cite.column}`, step.clause, step.note]
+          .filter(Boolean)
+          .join(" · ")}
+      </div>
+    </li>
+  );
+}

@@ -1,0 +1,47 @@
+import { useState } from "react";
+import { Sheet } from "../ui/controls";
+import { letterKeys } from "../ui/keys";
+
+const KEYS: [string, string][] = [
+  ["n", "new circuit on this board"],
+  ["e", "go to the sentence of the circuit; then Tab, or just type"],
+  ["Enter", "take what is typed and go on to the next word"],
+  ["z", "size it: the smallest cable that passes"],
+  ["a  s", "add a span, split it"],
+  ["[  ]", "span before, span after"],
+  [",  .", "move the span towards the board, or away"],
+  ["Alt ↑  Alt ↓", "move a circuit in the tree"],
+  ["Delete", "remove the circuit chosen in the tree"],
+  ["w", "show or hide the working"],
+  ["g", "attention list"],
+  ["?", "this list"],
+];
+
+export function KeyList({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  const [on, setOn] = useState(letterKeys.on);
+  return (
+    <Sheet open={open} onOpenChange={onOpenChange} title="Keys" say="Everything can be done from the keyboard.">
+      <dl className="mt-3 grid grid-cols-[9rem_1fr] gap-y-1.5">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt>
+              <kbd className="key">{key}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+      <label className="mt-4 flex items-center gap-2 border-hair border-t pt-3">
+        <input
+          type="checkbox"
+          checked={on}
+          onChange={(event) => {
+            setOn(event.target.checked);
+            letterKeys.set(event.target.checked);
+          }}
+        />
+        single letters act as commands
+      </label>
+    </Sheet>
+  );
+}

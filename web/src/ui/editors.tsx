@@ -1,0 +1,277 @@
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
+import { figure, type Limits, readQuantity } from "./quantity";
+import type { EditorProps } from "./word";
+
+export const inputClass =
+  "w-full rounded-sm border border-hair bg-paper px-2 py-1.5 text-ink aria-invalid:border-short aria-invalid:border-2";
+
+/** Put the caret into a field when it appears: after what was typed, or with the old text selected. */
+function useCaret(typed: string) {
+  const ref = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    const input = ref.current;
+    input?.focus();
+    if (typed) input?.setSelectionRange(typed.length, typed.length);
+    else input?.select();
+  }, [typed]);
+  return ref;
+}
+
+interface NumberProps extends EditorProps {
+  label: string;
+  value: number | null;
+  limits: Limits;
+  optional?: boolean;
+  onSave: (value: number | null) => void;
+  after?: ReactNode;
+}
+
+/** A number with its unit. Enter saves and goes on, Escape leaves it; a refusal stands under the field and keeps the text. */
+export function NumberEditor({ typed, next, label, value, limits, optional, onSave, after }: NumberProps) {
+  const [text, setText] = useState(typed || (value === null ? "" : figure(value, limits.unit)));
+  const [why, setWhy] = useState("");
+  const ref = useCaret(typed);
+  const id = useId();
+
+  const save = () => {
+    if (text.trim() === "" && optional) {
+      onSave(null);
+      next();
+      return;
+    }
+    const read = readQuantity(text, limits);
+    if (!read.ok) {
+      setWhy(read.why);
+      return;
+    }
+    if (read.value !== value) onSave(read.value);
+    next();
+  };
+
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <label htmlFor={id} className="block text-faded">
+        {label}
+      </label>
+      <div className="mt-1 flex items-baseline gap-2">
+        <input
+          ref={ref}
+          id={id}
+          className={`${inputClass} figure`}
+          inputMode="decimal"
+          autoComplete="off"
+          value={text}
+          aria-invalid={why !== ""}
+          aria-describedby={why ? `${id}-why` : undefined}
+          onChange={(event) => {
+            setText(event.target.value);
+            setWhy("");
+          }}
+        />
+        <span>{limits.unit}</span>
+      </div>
+      <Why id={id} text={why} />
+      {after}
+    </form>
+  );
+}
+
+export function Why({ id, text }: { id: string; text: string }) {
+  if (!text) return null;
+  return (
+    <p id={`${id}-why`} role="alert" className="mt-1 text-short">
+      {text}
+    </p>
+  );
+}
+
+export interface Option<T> {
+  value: T;
+  text: string;
+  note?: string;
+}
+
+interface ComboProps<T> extends EditorProps {
+  label: string;
+  start?: string;
+  placeholder?: string;
+  /** The options that fit what is typed, best first. */
+  options: (text: string) => Option<T>[];
+  onSave: (value: T) => void;
+  after?: ReactNode;
+}
+
+/** Typeahead: type to narrow, arrows to choose, Enter to take and go on. */
+export function ComboEditor<T>({ typed, next, label, start, placeholder, options, onSave, after }: ComboProps<T>) {
+  const [text, setText] = useState(typed || (start ?? ""));
+  const [at, setAt] = useState(0);
+  const ref = useCaret(typed);
+  const id = useId();
+  const list = useRef<HTMLDivElement>(null);
+  const found = useMemo(() => options(text), [options, text]);
+  const chosen = Math.min(at, found.length - 1);
+
+  const take = (option: Option<T> | undefined) => {
+    if (!option) return;
+    onSave(option.value);
+    next();
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+    if (step !== 0) {
+      event.preventDefault();
+      setAt((chosen + step + found.length) % Math.max(1, found.length));
+    }
+    if (event.key === "Enter") {
+      event.preventDefault();
+      take(found[chosen]);
+    }
+  };
+  useEffect(() => {
+    list.current?.querySelector(`[data-at="${chosen}"]`)?.scrollIntoView?.({ block: "nearest" });
+  }, [chosen]);
+
+  return (
+    <div>
+      <label htmlFor={id} className="block text-faded">
+        {label}
+      </label>
+      <input
+        ref={ref}
+        id={id}
+        role="combobox"
+        aria-expanded={found.length > 0}
+        aria-controls={`${id}-list`}
+        aria-activedescendant={found[chosen] ? `${id}-${chosen}` : undefined}
+        aria-autocomplete="list"
+        aria-invalid={found.length === 0}
+        autoComplete="off"
+        placeholder={placeholder}
+        className={`${inputClass} mt-1`}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          setAt(0);
+        }}
+        onKeyDown={onKeyDown}
+      />
+      <div ref={list} id={`${id}-list`} role="listbox" aria-label={label} className="mt-2 max-h-64 overflow-auto">
+        {found.map((option, i) => (
+          <button
+            key={option.text}
+            type="button"
+            role="option"
+            tabIndex={-1}
+            id={`${id}-${i}`}
+            data-at={i}
+            aria-selected={i === chosen}
+            className="flex w-full justify-between gap-3 px-2 py-1 text-left aria-selected:bg-lit"
+            onMouseMove={() => setAt(i)}
+            onClick={() => take(option)}
+          >
+            <span>{option.text}</span>
+            <span className="text-faded aria-selected:text-ink">{option.note}</span>
+          </button>
+        ))}
+      </div>
+      {found.length === 0 && <Why id={id} text="Nothing fits what is typed. Clear it to see what there is." />}
+      {after}
+    </div>
+  );
+}
+
+/** Options that hold every word typed. */
+export function containing<T>(all: Option<T>[]) {
+  return (text: string) => {
+    const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+    return all.filter((o) => words.every((w) => `${o.text} ${o.note ?? ""}`.toLowerCase().includes(w)));
+  };
+}
+
+interface TextProps extends EditorProps {
+  label: string;
+  value: string;
+  onSave: (value: string) => void;
+}
+
+export function TextEditor({ typed, next, label, value, onSave }: TextProps) {
+  const [text, setText] = useState(typed || value);
+  const ref = useCaret(typed);
+  const id = useId();
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (text.trim() !== value) onSave(text.trim());
+        next();
+      }}
+    >
+      <label htmlFor={id} className="block text-faded">
+        {label}
+      </label>
+      <input
+        ref={ref}
+        id={id}
+        className={`${inputClass} mt-1`}
+        maxLength={200}
+        autoComplete="off"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+    </form>
+  );
+}
+
+/** A small number field inside a larger editor: saves when left or on Enter, says at once what it would take. */
+export function NumberField(props: {
+  label: string;
+  value: number | null;
+  limits: Limits;
+  onSave: (v: number | null) => void;
+}) {
+  const { label, value, limits, onSave } = props;
+  const [text, setText] = useState(value === null ? "" : figure(value, limits.unit));
+  const [why, setWhy] = useState("");
+  const id = useId();
+  const save = () => {
+    if (text.trim() === "") {
+      setWhy("");
+      if (value !== null) onSave(null);
+      return true;
+    }
+    const read = readQuantity(text, limits);
+    setWhy(read.ok ? "" : read.why);
+    if (read.ok && read.value !== value) onSave(read.value);
+    return read.ok;
+  };
+  return (
+    <div>
+      <label htmlFor={id} className="block text-faded">
+        {label}
+      </label>
+      <div className="flex items-baseline gap-1.5">
+        <input
+          id={id}
+          className={`${inputClass} figure`}
+          inputMode="decimal"
+          autoComplete="off"
+          value={text}
+          aria-invalid={why !== ""}
+          aria-describedby={why ? `${id}-why` : undefined}
+          onChange={(event) => setText(event.target.value)}
+          onBlur={save}
+          onKeyDown={(event) => {
+            if (event.key === "Enter" && !save()) event.preventDefault();
+          }}
+        />
+        <span>{limits.unit}</span>
+      </div>
+      <Why id={id} text={why} />
+    </div>
+  );
+}

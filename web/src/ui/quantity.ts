@@ -1,0 +1,61 @@
+/** Reading and writing quantities: what an electrician types, and the digits they would write down. */
+
+const SCALES: Record<string, Record<string, number>> = {
+  m: { mm: 0.001, cm: 0.01, m: 1 },
+  A: { mA: 0.001, A: 1, kA: 1000 },
+  kA: { A: 0.001, kA: 1 },
+  mA: { mA: 1, A: 1000 },
+  W: { W: 1, kW: 1000 },
+  Ω: { Ω: 1, ohm: 1, mΩ: 0.001, mohm: 0.001 },
+  V: { V: 1, kV: 1000 },
+  "mm²": { "mm²": 1, mm2: 1, mm: 1 },
+  "°C": { "°C": 1, C: 1 },
+};
+
+export type Read = { ok: true; value: number } | { ok: false; why: string };
+
+export interface Limits {
+  lo: number | null;
+  hi: number | null;
+  unit: string;
+}
+
+/** Read a number with an optional unit of the same kind, e.g. "2.4", "2,4 m", "240 cm". */
+export function readQuantity(text: string, limits: Limits): Read {
+  const { lo, hi, unit } = limits;
+  const allowed =
+    lo !== null && hi !== null ? `${shortFigure(lo)} to ${shortFigure(hi)} ${unit}`.trim() : `a number in ${unit}`;
+  const match = /^\s*([+-]?\d+(?:[.,]\d+)?|[+-]?[.,]\d+)\s*(\S*)\s*$/.exec(text);
+  if (!match) return { ok: false, why: `A number is needed: ${allowed}.` };
+  const typed = match[2] ?? "";
+  const scales = SCALES[unit] ?? { [unit]: 1 };
+  const key = Object.keys(scales).find((k) => k.toLowerCase() === typed.toLowerCase());
+  const scale = typed === "" ? 1 : key === undefined ? undefined : (scales[typed] ?? scales[key]);
+  if (scale === undefined)
+    return { ok: false, why: `${typed} is no unit of this field: ${Object.keys(scales).join(", ")}.` };
+  const value = Number((Number((match[1] ?? "").replace(",", ".")) * scale).toPrecision(12));
+  if ((lo !== null && value < lo) || (hi !== null && value > hi))
+    return { ok: false, why: `${shortFigure(value)} ${unit} is outside ${allowed}.` };
+  return { ok: true, value };
+}
+
+const PLACES: Record<string, number> = { A: 1, V: 1, "%": 2, Ω: 3, m: 1, s: 2, "mm²": 2, kA: 2 };
+
+/** A number without its unit, with the decimals its unit deserves; the same rule as on the server. */
+export function figure(value: number, unit = ""): string {
+  const places = PLACES[unit];
+  if (places === undefined) return shortFigure(value);
+  const text = value.toFixed(places);
+  return unit === "Ω" || unit === "%" ? text : text.replace(/\.?0+$/, (m) => (text.includes(".") ? "" : m));
+}
+
+export function shortFigure(value: number): string {
+  if (Math.abs(value) >= 1000) return Math.round(value).toLocaleString("en-GB").replaceAll(",", " ");
+  return String(Number(value.toPrecision(4)));
+}
+
+export const quantity = (value: number, unit: string) => `${figure(value, unit)} ${unit}`.trim();
+
+export const watts = (value: number) => (value >= 1000 ? `${shortFigure(value / 1000)} kW` : `${shortFigure(value)} W`);
+
+export const percent = (share: number) => `${share < 0 ? "−" : ""}${Math.abs(Math.round(share * 100))} %`;

@@ -1,0 +1,97 @@
+import { Popover } from "radix-ui";
+import { type KeyboardEvent, type ReactNode, useRef, useState } from "react";
+
+export interface EditorProps {
+  /** What was typed on the word to open it. */
+  typed: string;
+  /** Close and go back to the word. */
+  close: () => void;
+  /** Close and go on to the next word. */
+  next: () => void;
+}
+
+interface Props {
+  label: string;
+  text: string;
+  missing?: boolean;
+  assumed?: boolean;
+  bad?: boolean;
+  wide?: boolean;
+  id?: string;
+  children: (editor: EditorProps) => ReactNode;
+}
+
+/** Move to the word after this one in its sentence, and open it if nothing stands there yet. */
+function goOn(from: HTMLElement) {
+  const sentence = from.closest("[data-sentence]") ?? document;
+  const words = [...sentence.querySelectorAll<HTMLElement>("[data-word]")];
+  const next = words[words.indexOf(from) + 1];
+  if (!next) {
+    from.focus();
+    return;
+  }
+  next.focus();
+  if (next.hasAttribute("data-missing")) next.click();
+}
+
+/** A word of a sentence that is an input: it opens in place, takes typing at once, and Enter goes on to the next. */
+export function Word({ label, text, missing, assumed, bad, wide, id, children }: Props) {
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState("");
+  const trigger = useRef<HTMLButtonElement>(null);
+  const leaving = useRef<"stay" | "next">("stay");
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key.length !== 1 || event.key === " " || event.ctrlKey || event.metaKey || event.altKey || open) return;
+    event.preventDefault();
+    event.stopPropagation();
+    setTyped(event.key);
+    setOpen(true);
+  };
+  const leave = (how: "stay" | "next") => () => {
+    leaving.current = how;
+    setOpen(false);
+  };
+
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(now) => {
+        if (now) setTyped("");
+        leaving.current = "stay";
+        setOpen(now);
+      }}
+    >
+      <Popover.Trigger asChild>
+        <button
+          ref={trigger}
+          type="button"
+          data-word={label}
+          data-missing={missing || undefined}
+          id={id}
+          aria-label={`${label}: ${text}${assumed ? ", assumed" : ""}${bad ? ", to be put right" : ""}`}
+          className={`word ${assumed ? "hatch" : ""} ${bad ? "text-short" : ""}`}
+          onKeyDown={onKeyDown}
+        >
+          {text}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label={label}
+          className={`z-20 rounded-sm border border-hair bg-paper p-3 text-ink shadow-float ${wide ? "w-[26rem]" : "w-72"} max-w-[calc(100vw-2rem)] max-h-[70vh] overflow-auto`}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            if (leaving.current === "next" && trigger.current) goOn(trigger.current);
+            else trigger.current?.focus();
+          }}
+        >
+          {open && children({ typed, close: leave("stay"), next: leave("next") })}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
