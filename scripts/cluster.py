@@ -157,7 +157,19 @@ def make_role(about: dict[str, object]) -> None:
     """Make the app's role and database."""
     admin = (LOCAL / "cluster_admin").read_text("utf-8")
     env = {**os.environ, "PGPASSWORD": admin}
-    psql = [str(binaries() / "psql"), "-h", "127.0.0.1", "-p", str(about["port"]), "-U", "mellow_admin", "-d", "postgres", "-v", "ON_ERROR_STOP=1"]
+    psql = [
+        str(binaries() / "psql"),
+        "-h",
+        "127.0.0.1",
+        "-p",
+        str(about["port"]),
+        "-U",
+        "mellow_admin",
+        "-d",
+        "postgres",
+        "-v",
+        "ON_ERROR_STOP=1",
+    ]
     sql = f"CREATE ROLE mellow_span LOGIN CREATEDB PASSWORD '{about['password']}';\nCREATE DATABASE mellow_span OWNER mellow_span;\n"
     done = subprocess.run(psql, input=sql, text=True, capture_output=True, env=env, check=False)
     if done.returncode:

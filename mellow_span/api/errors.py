@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import NinjaAPI, Schema
+from ninja import Field, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
@@ -29,7 +29,7 @@ class Refusal(Schema):
     """The body of every refusal."""
 
     message: str
-    errors: list[FieldError] = []
+    errors: list[FieldError] = Field(default_factory=list)
 
 
 def field_error(error: CoreError, **where: Any) -> FieldError:

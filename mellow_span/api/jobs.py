@@ -15,7 +15,7 @@ from pydantic import Field, JsonValue, TypeAdapter
 from mellow_span.api.errors import Refusal
 from mellow_span.core.installation import check
 from mellow_span.core.model import Installation
-from mellow_span.core.results import Attention, CircuitResult, InstallationResult, Verdict
+from mellow_span.core.results import Attention, CircuitResult, Verdict
 from mellow_span.core.sizing import Sizing, size
 from mellow_span.jobs import models
 from mellow_span.jobs.edits import Change, Stale, apply
@@ -87,7 +87,7 @@ class ChangeIn(Schema):
     id: UUID
     parent: UUID | None = None
     index: int | None = Field(default=None, ge=0, le=1000)
-    fields: dict[str, JsonValue] = {}
+    fields: dict[str, JsonValue] = Field(default_factory=dict)
 
 
 class EditIn(Schema):
@@ -140,10 +140,14 @@ def _send(state: JobState, status: int = 200) -> HttpResponse:
 @router.get("", response={200: list[JobLine], 401: Refusal, 404: Refusal}, operation_id="list_jobs")
 def list_jobs(request: HttpRequest) -> Any:
     """List the jobs of the firm with how many circuits are short, close or not known."""
-    return [_line(job, check(installation(job), keep=False)) for job in jobs_of(request.user)]
+    return [_line(job.pk, request.user) for job in jobs_of(request.user)]
 
 
-def _line(job: models.Job, found: InstallationResult) -> JobLine:
+def _line(job_id: UUID, user: Any) -> JobLine:
+    with transaction.atomic():
+        # Locked while it is read, so that an edit meanwhile cannot show half of itself.
+        job = job_of(user, job_id, lock=True)
+        found = check(installation(job), keep=False)
     verdicts = [c.verdict for c in found.circuits]
     return JobLine(
         id=job.pk, name=job.name, version=job.version, changed=job.changed, circuits=len(verdicts),
@@ -164,7 +168,8 @@ def add_job(request: HttpRequest, given: NewJob) -> Any:
 @router.get("/{uuid:job_id}", response={200: JobState, **REFUSALS}, operation_id="open_job")
 def open_job(request: HttpRequest, job_id: UUID, focus: UUID | None = None) -> Any:
     """Return a job as it stands; focus: the circuit wanted in full."""
-    return _send(state_of(job_of(request.user, job_id), focus))
+    with transaction.atomic():
+        return _send(state_of(job_of(request.user, job_id, lock=True), focus))
 
 
 @router.patch("/{uuid:job_id}", response={200: JobState, 409: JobState, **REFUSALS}, operation_id="edit_job")
@@ -204,5 +209,7 @@ def job_history(request: HttpRequest, job_id: UUID) -> Any:
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, 409: Refusal, **REFUSALS}, operation_id="size_circuit")
 def size_circuit(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing."""
-    found = size(installation(job_of(request.user, job_id)), str(circuit_id))
+    with transaction.atomic():
+        inputs = installation(job_of(request.user, job_id, lock=True))
+    found = size(inputs, str(circuit_id))
     return HttpResponse(_SIZING.dump_json(found), content_type="application/json")

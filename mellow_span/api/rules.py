@@ -107,7 +107,14 @@ EDGES = {
     "down": "between rows the next row down",
     "band": "the row whose band holds the value",
 }
-ENTITIES = {"supply": model.Supply, "device": model.Device, "cable": model.Cable, "load": model.Load, "span": model.Span, "board": model.Board}
+ENTITIES = {
+    "supply": model.Supply,
+    "device": model.Device,
+    "cable": model.Cable,
+    "load": model.Load,
+    "span": model.Span,
+    "board": model.Board,
+}
 
 
 @router.get("/{ruleset}", response={200: RulesOut, **REFUSALS}, operation_id="rules")
@@ -123,7 +130,14 @@ def rules(request: HttpRequest, ruleset: str) -> Any:
 
 def _families(found: RuleSet) -> list[FamilyOut]:
     return [
-        FamilyOut(id=f.id, title=f.title, cpc=f.cpc, sizes=list(f.sizes), pairs=[Pair(line=s, cpc=c) for s, c in f.pairs.items()], methods=list(f.columns))
+        FamilyOut(
+            id=f.id,
+            title=f.title,
+            cpc=f.cpc,
+            sizes=list(f.sizes),
+            pairs=[Pair(line=s, cpc=c) for s, c in f.pairs.items()],
+            methods=list(f.columns),
+        )
         for f in found.families.values()
     ]
 
@@ -170,4 +184,6 @@ def _table(rules: RuleSet, t: Table) -> TableOut:
 def _text(value: Any) -> str:
     if value is None:
         return ""
-    return f"{value:g}" if isinstance(value, float) and abs(value) < 1_000_000 else f"{value:.0f}" if isinstance(value, float) else str(value)
+    return (
+        f"{value:g}" if isinstance(value, float) and abs(value) < 1_000_000 else f"{value:.0f}" if isinstance(value, float) else str(value)
+    )

@@ -28,8 +28,9 @@ def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Atte
         return [((LEVELS.index("not_known"), 0), line)]
     if result.verdict == "meets":
         return []
-    hit = sorted((c for c in result.checks if c.decides and c.verdict == result.verdict), key=_consequence)
-    first = hit[0]
+    hit = [c for c in result.checks if c.decides and c.verdict == result.verdict]
+    # What is missing is asked for in the order of the work; what fails is told by what it can do.
+    first = hit[0] if result.verdict == "not_known" else min(hit, key=_consequence)
     more = "" if len(hit) == 1 else f" (and {len(hit) - 1} more)"
     level = LEVELS.index(result.verdict)
     line = Attention(LEVELS[level], name, f"{first.title}: {first.text}{more}", result.id, first.id, first.field)  # type: ignore[arg-type]

@@ -136,4 +136,3 @@ def check_least_csa(w: Working, case: Case) -> Outcome:
     word = "is enough" if verdict is None else "is too small"
     text = f"{quantity(csa, 'mm²')} {word}: a {use} circuit takes at least {quantity(least, 'mm²')}"
     return Outcome(csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
-

@@ -51,7 +51,7 @@ WORDS = {"ze": "Ze", "ipf": "Ipf"}
 
 def applies(rule: Rule, case: Case) -> bool:
     """Say whether a rule is asked of this circuit."""
-    return not (rule.ring_only and not case.ring or rule.radial_only and case.ring)
+    return not ((rule.ring_only and not case.ring) or (rule.radial_only and case.ring))
 
 
 def run_rule(w: Working, case: Case, rule: Rule) -> Check:

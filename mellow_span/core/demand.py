@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from mellow_span.core.case import Case
 from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import quantity
 from mellow_span.core.model import Load
 from mellow_span.core.results import Outcome
-from mellow_span.core.figures import quantity
 from mellow_span.core.working import Working
 
 

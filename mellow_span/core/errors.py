@@ -30,7 +30,7 @@ class MissingInput(CoreError):
         super().__init__(field, None, allowed)
 
     def __str__(self) -> str:
-        return f"not entered yet: {self.allowed}"
+        return f"still to enter: {self.allowed}"
 
 
 class OutsideTable(CoreError):

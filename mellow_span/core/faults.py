@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import sqrt
 
 from mellow_span.core.capacity import MM_PER_M
 from mellow_span.core.case import Case
@@ -31,12 +32,12 @@ class Loop:
     @property
     def hot(self) -> float:
         """|(R1 + R2) + jX| at operating temperature [ohm]."""
-        return ((self.r1_hot + self.r2_hot) ** 2 + self.x**2) ** 0.5
+        return sqrt((self.r1_hot + self.r2_hot) ** 2 + self.x**2)
 
     @property
     def cold(self) -> float:
         """|(R1 + R2) + jX| at 20 C [ohm]."""
-        return ((self.r1_cold + self.r2_cold) ** 2 + self.x**2) ** 0.5
+        return sqrt((self.r1_cold + self.r2_cold) ** 2 + self.x**2)
 
 
 def run_loop(w: Working, case: Case) -> Loop:
@@ -125,13 +126,15 @@ def check_loop(w: Working, case: Case) -> Outcome:
     zs = loop_impedance(w, case)
     most = largest_loop(w, case)
     share = w.limit("share", "reading_share")
-    reading = w.calc("80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient")
+    reading = w.calc(
+        "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient"
+    )
     covered = residual_clears(w, case, zs)
     word = "is within" if zs <= most else "is over"
     text = f"Zs {quantity(zs, 'Ω')} {word} {quantity(most, 'Ω')}; a reading may show {quantity(reading, 'Ω')}"
     if zs > most and covered:
         text += "; the RCD clears the earth fault, the breaker alone would not in time"
-    return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=not covered and case.supply.earthing != "TT")
+    return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=zs <= most or not covered)
 
 
 def allowed_time(w: Working, case: Case) -> float:
@@ -155,9 +158,9 @@ def clearing(w: Working, case: Case, current: float) -> tuple[float | None, str]
     """Return the time [s] in which an earth fault of a current [A] is cleared and by what; (None, '') where nothing clears it."""
     by_breaker = slowest_time(w, case.device, case.rating, current)
     by_residual = residual_time(w, case.device, current)
-    if by_residual is not None and (by_breaker is None or by_residual < by_breaker):
-        if by_breaker is None or by_breaker > w.constant("breaker_instant_time"):
-            return by_residual, "the RCD"
+    slow = by_breaker is None or by_breaker > w.constant("breaker_instant_time")
+    if by_residual is not None and slow and (by_breaker is None or by_residual < by_breaker):
+        return by_residual, "the RCD"
     return by_breaker, case.rules.devices[case.device.kind].title if by_breaker is not None else ""
 
 

@@ -49,7 +49,7 @@ def check(job: Installation, keep: bool | frozenset[str] = True) -> Installation
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
     rules = load(job.ruleset)
-    feeds = _feeds(job, rules)
+    feeds = _Feeds(job, rules)
     found: dict[str, CircuitResult] = {}
     for circuit in feeds.order:
         working = keep if isinstance(keep, bool) else circuit.id in keep
@@ -75,7 +75,7 @@ def _refused(circuit: Circuit, refused: tuple[Problem, ...]) -> CircuitResult:
     return CircuitResult(circuit.id, "not_known", "Not known yet", text, problems=refused)
 
 
-class _feeds:
+class _Feeds:
     """Circuits in the order power flows, and the feed of each board as it becomes known."""
 
     def __init__(self, job: Installation, rules: RuleSet) -> None:

@@ -23,9 +23,7 @@ Curve = Literal["B", "C", "D"]
 Phases = Literal[1, 3]
 
 
-def spec(
-    meaning: str, unit: str = "", lo: float | None = None, hi: float | None = None, default: Any = None, choices: str = ""
-) -> Any:
+def spec(meaning: str, unit: str = "", lo: float | None = None, hi: float | None = None, default: Any = None, choices: str = "") -> Any:
     """Describe one field: meaning, unit, inclusive range, default; choices names the rule-set section its values come from."""
     return field(default=default, metadata={"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices})
 
@@ -126,7 +124,6 @@ class Circuit:
     feeds: str | None = spec("Identity of the board it feeds, for a sub-main")
     phases: Phases = spec("Phases of the circuit", default=1)
     shape: Shape = spec("Radial or ring", default="radial")
-    refined: bool = spec("Volt drop with the conductor's real temperature and power factor", default=False)
     device: Device = field(default_factory=Device, metadata={"meaning": "Protective device"})
     loads: tuple[Load, ...] = listing("Loads")
     run: Run = field(default=Run(id=""), metadata={"meaning": "The fixed cable"})

@@ -42,11 +42,12 @@ def parse(cls: type[T], data: Any, path: str = "") -> T:
     """
     if not isinstance(data, dict):
         raise InputError(path or cls.__name__, data, "an object")
-    known = hints(cls)
+    kind: Any = cls
+    known = hints(kind)
     for name in data:
         if name not in known:
             raise InputError(_join(path, str(name)), data[name], "one of " + ", ".join(known))
-    for name in required(cls):
+    for name in required(kind):
         if name not in data:
             raise InputError(_join(path, name), None, "a value; it cannot be left out")
     return cls(**{name: field_value(cls, name, value, path) for name, value in data.items()})
@@ -124,7 +125,7 @@ def _ranged(cls: Any) -> tuple[tuple[str, float, float, Any], ...]:
 def out_of_range(value: Any, path: str = "") -> list[InputError]:
     """List every number in a model value that lies outside the range of its spec, parts included."""
     found: list[InputError] = []
-    for name, lo, hi, about in _ranged(type(value)):
+    for name, lo, hi, about in _ranged(value.__class__):
         given = getattr(value, name)
         if given is not None and not lo <= given <= hi:
             found.append(InputError(_join(path, name), given, allowed_range(about).strip()))

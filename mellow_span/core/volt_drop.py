@@ -11,7 +11,12 @@ from mellow_span.core.results import Outcome
 from mellow_span.core.working import Working
 
 QUARTER = 4
-LIMIT_KEYS = {(True, False): "vd_lighting", (False, False): "vd_other", (True, True): "vd_lighting_private", (False, True): "vd_other_private"}
+LIMIT_KEYS = {
+    (True, False): "vd_lighting",
+    (False, False): "vd_other",
+    (True, True): "vd_lighting_private",
+    (False, True): "vd_other_private",
+}
 
 
 def drop_current(w: Working, case: Case) -> float:

@@ -77,9 +77,7 @@ class Working:
         """Return a single constant of the rule set, by its key in the table of limits."""
         return self.look(symbol, "LIM", key, "value", note)
 
-    def calc(
-        self, symbol: str, value: float, unit: str, formula: str, puts: Mapping[str, float], clause: str, note: str = ""
-    ) -> float:
+    def calc(self, symbol: str, value: float, unit: str, formula: str, puts: Mapping[str, float], clause: str, note: str = "") -> float:
         """Record a computed value [unit] with its formula, the values put in and the clause; return it.
 
         Raises CoreError if the value is not an ordinary number, so that no NaN or infinity can leave the core.

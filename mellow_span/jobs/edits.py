@@ -52,7 +52,7 @@ class Refused(Exception):
 CORE: dict[str, Any] = {
     "supply": core.Supply, "board": core.Board, "circuit": core.Circuit, "load": core.Load, "span": core.Span,
 }  # fmt: skip
-ROWS: dict[str, type[models.Part]] = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span}
+ROWS: dict[str, Any] = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span}
 VALUES: dict[str, Any] = {"device": core.Device, "cable": core.Cable}
 SETTABLE = {
     kind: {f.name for f in dataclasses.fields(cls)} - {"id", "loads", "run", "spans"} | ({"cable"} if kind == "circuit" else set())
@@ -198,7 +198,8 @@ def _known_choice(job: models.Job, cls: Any, name: str, value: Any) -> None:
     if not section or value is None:
         return
     rules = load_rules(job.ruleset)
-    known: dict[str, Any] = {"place": rules.places, "laid": rules.laid, "family": rules.families}[section]
+    sections: dict[str, Any] = {"place": rules.places, "laid": rules.laid, "family": rules.families}
+    known = sections[section]
     if value not in known:
         raise InputError(name, value, "one of " + ", ".join(known))
 
@@ -238,7 +239,7 @@ def _parentage(job: models.Job, change: Change) -> dict[str, Any]:
         return {}
     if change.kind == "circuit":
         return {"board": _board(job, change.parent)}
-    circuit = models.Circuit.objects.filter(job=job, pk=change.parent).first()
+    circuit = models.Circuit.objects.filter(job=job, pk=change.parent).first() if change.parent else None
     if circuit is None:
         raise InputError("parent", str(change.parent), "a circuit of this job")
     return {"circuit": circuit} if change.kind == "load" else {"run": circuit.run}

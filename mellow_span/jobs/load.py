@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any, TypeVar
 
 from mellow_span.core import model as core
@@ -32,7 +32,7 @@ def _by(rows: Iterable[dict[str, Any]], parent: str) -> dict[Any, list[dict[str,
     return found
 
 
-def _build(cls: type[T], row: dict[str, Any], names: tuple[str, ...], **more: Any) -> T:
+def _build(cls: Callable[..., T], row: dict[str, Any], names: tuple[str, ...], **more: Any) -> T:
     return cls(id=str(row["id"]), **{name: row[name] for name in names}, **more)
 
 
@@ -41,7 +41,7 @@ def installation(job: models.Job) -> core.Installation:
     supply = models.Supply.objects.filter(job=job).values(*SUPPLY_FIELDS).first() or {}
     loads = _by(models.Load.objects.filter(job=job).values("id", "circuit_id", *LOAD_FIELDS), "circuit_id")
     spans = _by(models.Span.objects.filter(job=job).values("id", "run__circuit_id", *SPAN_FIELDS), "run__circuit_id")
-    runs = {r["circuit_id"]: r for r in models.Run.objects.filter(job=job).values("id", "circuit_id", "cable")}
+    runs: dict[Any, Any] = {r["circuit_id"]: r for r in models.Run.objects.filter(job=job).values("id", "circuit_id", "cable")}
     boards = models.Board.objects.filter(job=job).values("id", *BOARD_FIELDS)
     circuits = models.Circuit.objects.filter(job=job).values("id", "board_id", "feeds_id", "device", *CIRCUIT_FIELDS)
     return core.Installation(

@@ -76,14 +76,14 @@ class Supply(models.Model):
         ASSUMED = "assumed"
 
     job = models.OneToOneField(Job, on_delete=models.CASCADE, related_name="supply", primary_key=True)
-    earthing = models.CharField(max_length=10, null=True)  # noqa: DJ001 - None is 'nobody has entered it yet'
+    earthing = models.CharField(max_length=10, null=True)
     phases = models.PositiveSmallIntegerField(default=1)
     u0 = models.FloatField(default=230.0)
     ze = models.FloatField(null=True)
     ze_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     ipf = models.FloatField(null=True)
     ipf_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
-    fuse_kind = models.CharField(max_length=10, null=True)  # noqa: DJ001 - None is 'nobody has entered it yet'
+    fuse_kind = models.CharField(max_length=10, null=True)
     fuse_in = models.FloatField(null=True)
     fuse_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     tails_csa = models.FloatField(null=True)
@@ -105,7 +105,6 @@ class Circuit(Part):
     name = models.CharField(max_length=200, blank=True)
     phases = models.PositiveSmallIntegerField(default=1)
     shape = models.CharField(max_length=10, default="radial")
-    refined = models.BooleanField(default=False)
     device = models.JSONField(default=dict)
 
 
@@ -133,7 +132,7 @@ class Span(Part):
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="spans")
     name = models.CharField(max_length=200, blank=True)
-    place = models.CharField(max_length=40, null=True)  # noqa: DJ001 - None is 'nobody has entered it yet'
+    place = models.CharField(max_length=40, null=True)
     length = models.FloatField(null=True)
     ambient = models.FloatField(default=30.0)
     group = models.PositiveSmallIntegerField(default=1)

@@ -42,7 +42,5 @@ def _store_circuit(job: models.Job, circuit: core.Circuit, position: int, boards
         **_copied(circuit, CIRCUIT_FIELDS, job, position),
     )
     run = models.Run.objects.create(job=job, circuit=row, cable=_given(circuit.run.cable))
-    models.Load.objects.bulk_create(
-        models.Load(circuit=row, **_copied(load, LOAD_FIELDS, job, i)) for i, load in enumerate(circuit.loads)
-    )
+    models.Load.objects.bulk_create(models.Load(circuit=row, **_copied(load, LOAD_FIELDS, job, i)) for i, load in enumerate(circuit.loads))
     models.Span.objects.bulk_create(models.Span(run=run, **_copied(span, SPAN_FIELDS, job, i)) for i, span in enumerate(circuit.run.spans))

@@ -243,11 +243,8 @@ export interface components {
          * @description One change of an edit; see the open format for the fields of each kind.
          */
         ChangeIn: {
-            /**
-             * Fields
-             * @default {}
-             */
-            fields: {
+            /** Fields */
+            fields?: {
                 [key: string]: components["schemas"]["JsonValue"];
             };
             /**
@@ -352,11 +349,6 @@ export interface components {
              * @enum {integer}
              */
             phases: 1 | 3;
-            /**
-             * Refined
-             * @default false
-             */
-            refined: boolean;
             /**
              * @default {
              *       "cable": {
@@ -836,10 +828,7 @@ export interface components {
          * @description The body of every refusal.
          */
         Refusal: {
-            /**
-             * Errors
-             * @default []
-             */
+            /** Errors */
             errors: components["schemas"]["FieldError"][];
             /** Message */
             message: string;

@@ -62,7 +62,7 @@ export function TopBar({ title, middle, onMenu, onTables, onKeys, onWorking, wor
           onClick={() => setTheme(NEXT[theme])}
           aria-label={`Light or dark: ${theme}`}
         >
-          {theme === "auto" ? "light: auto" : theme}
+          theme: {theme}
         </button>
         <button type="button" className={linkClass} onClick={() => void leave()} title={me.data?.firm}>
           sign out

@@ -98,7 +98,6 @@ function add(inst: Installation, { kind, id, parent, index, fields }: Change): I
     feeds: null,
     phases: 1,
     shape: "radial",
-    refined: false,
     device: EMPTY_DEVICE,
     loads: [],
     run,

@@ -258,11 +258,11 @@ export class JobStore {
   private snapshot(): Snapshot {
     const state = this.preview?.state ?? this.state;
     const changes = this.outbox.flatMap((b) => b.changes);
-    const renamed = changes.filter((c) => c.kind === "job" && "name" in c.fields).at(-1);
+    const renamed = changes.filter((c) => c.kind === "job" && c.fields?.name).at(-1);
     return {
       state,
       inputs: state && changes.reduce(applied, state.installation),
-      name: renamed ? String(renamed.fields.name) : (state?.name ?? ""),
+      name: renamed?.fields ? String(renamed.fields.name) : (state?.name ?? ""),
       phase: this.phase,
       refused: this.refused,
       behind: changes.length > 0,

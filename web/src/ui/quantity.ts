@@ -58,4 +58,5 @@ export const quantity = (value: number, unit: string) => `${figure(value, unit)}
 
 export const watts = (value: number) => (value >= 1000 ? `${shortFigure(value / 1000)} kW` : `${shortFigure(value)} W`);
 
-export const percent = (share: number) => `${share < 0 ? "−" : ""}${Math.abs(Math.round(share * 100))} %`;
+export const percent = (share: number) =>
+  share > 1 ? "> 100 %" : `${share < 0 ? "−" : ""}${Math.abs(Math.round(share * 100))} %`;

@@ -21,17 +21,15 @@ interface Props {
   children: (editor: EditorProps) => ReactNode;
 }
 
-/** Move to the word after this one in its sentence, and open it if nothing stands there yet. */
+/** Go on: to the next word where nothing stands yet, and open it; else to the word that follows. */
 function goOn(from: HTMLElement) {
-  const sentence = from.closest("[data-sentence]") ?? document;
-  const words = [...sentence.querySelectorAll<HTMLElement>("[data-word]")];
-  const next = words[words.indexOf(from) + 1];
-  if (!next) {
-    from.focus();
-    return;
-  }
+  const words = [...document.querySelectorAll<HTMLElement>("[data-sentence] [data-word]")];
+  const after = words.slice(words.indexOf(from) + 1);
+  const missing = after.find((word) => word.hasAttribute("data-missing"));
+  const next =
+    missing ?? after.find((word) => word.closest("[data-sentence]") === from.closest("[data-sentence]")) ?? from;
   next.focus();
-  if (next.hasAttribute("data-missing")) next.click();
+  if (missing) missing.click();
 }
 
 /** A word of a sentence that is an input: it opens in place, takes typing at once, and Enter goes on to the next. */

@@ -79,17 +79,19 @@ export function CircuitPage({ id, check, onCheck, onGone }: Props) {
       <Statement circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} />
       {result && (
+        <div className="mt-3">
+          <SpanProfile
+            result={result}
+            selected={chosen}
+            onSelect={setSelected}
+            onDrag={(span, length) => void store.tryOut([change("set", "span", span, { fields: { length } })])}
+            onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
+          />
+        </div>
+      )}
+      <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
+      {result && (
         <>
-          <div className="mt-3">
-            <SpanProfile
-              result={result}
-              selected={chosen}
-              onSelect={setSelected}
-              onDrag={(span, length) => void store.tryOut([change("set", "span", span, { fields: { length } })])}
-              onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
-            />
-          </div>
-          <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
           <Problems result={result} />
           <Checks checks={result.checks} open={check} onOpen={onCheck} />
         </>

@@ -138,13 +138,7 @@ function Strip({
             />
             {chosen && <path d={`M${left} ${bottom + 4}H${left + wide}`} stroke="var(--copper)" strokeWidth="4" />}
             <Caption text={s.name} x={left} wide={wide} y={STRIP_TOP - 8} />
-            <Caption
-              text={`${s.method} · ${quantity(s.end - s.start, "m")}`}
-              x={left}
-              wide={wide}
-              y={bottom + 22}
-              figures
-            />
+            <Caption text={underSpan(s, wide)} x={left} wide={wide} y={bottom + 22} figures />
           </g>
         );
       })}
@@ -156,6 +150,13 @@ function Strip({
       />
     </g>
   );
+}
+
+/** Method and length under a span; the length alone where both do not fit. */
+function underSpan(s: Stretch, wide: number): string {
+  const length = quantity(s.end - s.start, "m");
+  const both = s.method ? `${s.method} · ${length}` : length;
+  return both.length * 8.6 + 4 <= wide ? both : length;
 }
 
 /** Text over a span if it fits there; the whole of it stands in the title and the span line either way. */

@@ -63,7 +63,7 @@ function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () =
         {table.source}. Look-up: {table.edge}.
       </p>
       <div
-        className="mt-2 max-h-[46vh] overflow-auto"
+        className="mt-2 max-h-[44vh] overflow-auto"
         tabIndex={0}
         role="region"
         aria-label={`Cells of table ${table.number}`}

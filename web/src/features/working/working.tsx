@@ -18,13 +18,13 @@ export function Working({ result, check, onTable, cite, children }: Props) {
   const found =
     result?.checks.find((c) => c.id === check) ?? result?.checks.find((c) => c.verdict === result.verdict && c.decides);
   return (
-    <section aria-label="Working" className="flex flex-col gap-3 p-4">
+    <section aria-label="Working" className="flex flex-col gap-3 p-4 pb-0">
       <h2 className="font-semibold text-[1.1rem]">Working{found ? ` · ${found.title.toLowerCase()}` : ""}</h2>
       {!result && (
         <p className="text-faded">Open a circuit and choose a check: its working stands here, step by step.</p>
       )}
       {found && <Steps key={found.id} check={found} onTable={onTable} cite={cite} />}
-      {children}
+      {children && <div className="sticky bottom-0 border-hair border-t bg-leaf pt-2 pb-3">{children}</div>}
     </section>
   );
 }

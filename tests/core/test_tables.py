@@ -1,0 +1,154 @@
+"""Every table of the rule set: shape, order, and the checks that tie one to another."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+
+from mellow_span.core.errors import OutsideTable, RuleSetError
+from mellow_span.core.rules import HERE, load, load_folder
+
+R = load("bs7671")
+CAPACITY = ["4D1A", "4D2A", "4D4A", "4E1A", "4E2A", "4E4A"]
+DROPS = {"4D1B": 1.20, "4D2B": 1.20, "4D4B": 1.20, "4E1B": 1.28, "4E2B": 1.28, "4E4B": 1.28}
+
+
+def column(table: str, name: str) -> list[tuple[float, float]]:
+    return [(r.key[0], r.cells[name]) for r in R.table(table).rows if r.cells[name] is not None]
+
+
+@pytest.mark.parametrize("table", [*CAPACITY, "4D5", "4F3A"])
+def test_capacity_grows_with_size(table: str) -> None:
+    for name in R.table(table).columns:
+        if name == "mv":
+            continue
+        values = [v for _, v in column(table, name)]
+        assert values == sorted(values), f"{table} {name}"
+
+
+@pytest.mark.parametrize("table", CAPACITY)
+def test_three_loaded_carry_no_more_than_two_and_methods_are_ordered(table: str) -> None:
+    for row in R.table(table).rows:
+        c = row.cells
+        for method in "ABCDE":
+            if f"{method}_2" in c and c[f"{method}_2"] is not None:
+                assert c[f"{method}_3"] <= c[f"{method}_2"], (table, row.label, method)
+        order = [c[m] for m in ("A_2", "B_2", "C_2", "E_2") if m in c]
+        assert order == sorted(order), (table, row.label)
+
+
+def test_flat_twin_methods_are_ordered() -> None:
+    for row in R.table("4D5").rows:
+        c = row.cells
+        assert c["m103"] < c["m101"] < c["m100"] <= c["C"], row.label
+
+
+@pytest.mark.parametrize(("table", "factor"), DROPS.items())
+def test_drop_agrees_with_resistance_and_z_with_its_parts(table: str, factor: float) -> None:
+    """Up to 70 mm2 the tabulated figure follows the conductor's resistance; z2 = r2 + x2 within the rounding of the print."""
+    ohm = dict(column("R20", "cu_mohm_per_m_20C"))
+    for row in R.table(table).rows:
+        size, c = row.key[0], row.cells
+        for name in R.table(table).columns:
+            if not name.endswith("_z") or c[name] is None:
+                continue
+            stem, phases = name[:-2], 2.0 if name.startswith("ph1") else math.sqrt(3)
+            r = c[stem + "_r"] if c[stem + "_r"] is not None else c[name]
+            if size <= 70:
+                assert r == pytest.approx(ohm[size] * factor * phases, rel=0.045), (table, size, name)
+            if c[stem + "_r"] is not None:
+                z = math.hypot(c[stem + "_r"], c[stem + "_x"])
+                assert c[name] == pytest.approx(z, abs=0.055 if z > 0.5 else 0.013), (table, size, name)
+
+
+def test_pairs_are_the_sum_of_their_conductors() -> None:
+    ohm = dict(column("R20", "cu_mohm_per_m_20C"))
+    for row in R.table("R1R2").rows:
+        assert row.cells["r1r2_mohm_per_m_20C"] == pytest.approx(sum(ohm[k] for k in row.key), rel=0.005), row.label
+
+
+def test_k_follows_the_adiabatic_constants() -> None:
+    """k = sqrt(Q (beta + 20) / rho20 x ln((beta + final) / (beta + start))), IEC 60724 constants."""
+    constants = {"copper": (3.45e-3, 234.5, 17.241e-6), "aluminium": (2.5e-3, 228, 28.264e-6), "steel": (3.8e-3, 202, 138e-6)}
+    for row in R.table("k").rows:
+        _, material, insulation = row.key
+        if material not in constants or insulation.startswith("mineral"):
+            continue
+        q, beta, rho = constants[material]
+        k = math.sqrt(q * (beta + 20) / rho * math.log((beta + row.cells["final_c"]) / (beta + row.cells["start_c"])))
+        assert row.cells["k"] == pytest.approx(k, rel=0.02, abs=1), row.label
+
+
+def test_breaker_limits_are_u0_over_ia() -> None:
+    for row in R.table("MCB-Zs").rows:
+        kind, rating = row.key
+        multiple = R.table("MCB-inst").cell(kind, "instant_max_multiple").value
+        assert row.cells["max_zs_0p4s"] == pytest.approx(218.5 / (multiple * rating), abs=0.0056), row.label
+
+
+def test_fuse_limits_are_u0_over_ia() -> None:
+    for row in R.table("FUSE-I").rows:
+        zs = R.table("FUSE-Zs").row(row.key).cells
+        for i, z, rel in (("i_0p4s", "max_zs_0p4s", 0.035), ("i_5s", "max_zs_5s", 0.065)):
+            if row.cells[i] is not None and zs[z] is not None:
+                assert 218.5 / row.cells[i] == pytest.approx(zs[z], rel=rel), (row.label, i)
+
+
+def test_long_conduit_factors_follow_their_law() -> None:
+    """C / (a + L 2^b), L in m, b bends, to within 1."""
+    law = {"d16": (6000, 30), "d20": (10000, 31), "d25": (19000, 33), "d32": (36000, 36)}
+    for row in R.table("CDT-long").rows:
+        length, bends = row.key
+        for name, (c, a) in law.items():
+            assert row.cells[name] == pytest.approx(c / (a + length * 2**bends), abs=1.01), (row.label, name)
+
+
+@pytest.mark.parametrize("table", ["4B1", "4B2", "4B3", "4B4", "4C1", "4C2", "4C3", "52.2"])
+def test_factors_fall_and_reach_the_edge(table: str) -> None:
+    t = R.table(table)
+    for name in t.columns:
+        values = [v for _, v in column(table, name)]
+        assert values == sorted(values, reverse=True), (table, name)
+    first, last = t.rows[0].key[0], t.rows[-1].key[0]
+    assert t.cell(first - 0.01, t.columns[0]).row == t.rows[0].label
+    with pytest.raises(OutsideTable):
+        t.cell(last + 0.01, t.columns[0])
+
+
+def test_between_rows_the_unfavourable_one() -> None:
+    assert R.table("4B1").cell(31, "pvc70").value == 0.94
+    assert R.table("4C1").cell(10, "bunched_or_enclosed").value == 0.45
+    assert R.table("52.2").cell(101, "factor").value == 0.63
+
+
+def test_a_blank_cell_is_no_value() -> None:
+    with pytest.raises(OutsideTable, match="no tabulated value"):
+        R.table("4B1").cell(65, "pvc70")
+
+
+def test_doubtful_cells_are_marked() -> None:
+    assert R.table("4D2A").cell(300, "A_2").check
+    assert not R.table("4D5").cell(10, "C").check
+    assert sum(len(r.check) for t in R.tables.values() for r in t.rows) > 450
+
+
+@pytest.mark.parametrize("damage", ["number", "stray", "twice", "columns"])
+def test_a_damaged_rule_set_is_refused(tmp_path: Path, damage: str) -> None:
+    folder = tmp_path / "bs7671"
+    folder.mkdir()
+    for path in (HERE / "bs7671").iterdir():
+        (folder / path.name).write_bytes(path.read_bytes())
+    file = folder / "4b1_ambient_air.csv"
+    lines = file.read_text().splitlines()
+    if damage == "stray":
+        (folder / "extra.csv").write_text("a,b\n")
+    elif damage == "number":
+        file.write_text("\n".join([*lines, "85,abc,1"]))
+    elif damage == "twice":
+        file.write_text("\n".join([*lines, lines[-1]]))
+    else:
+        file.write_text("\n".join([*lines, "85,1"]))
+    with pytest.raises(RuleSetError):
+        load_folder(folder)
