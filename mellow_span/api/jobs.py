@@ -23,7 +23,7 @@ from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
 
 router = Router()
-REFUSALS: dict[Any, Any] = {401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
+REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
 
 
 @dataclass(slots=True)

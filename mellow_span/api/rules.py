@@ -16,7 +16,7 @@ from mellow_span.core.rules import RuleSet, load
 from mellow_span.core.rules.table import Table
 
 router = Router()
-REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
+REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
 
 
 class Pair(Schema):

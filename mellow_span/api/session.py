@@ -47,7 +47,7 @@ def who(request: HttpRequest) -> Who:
     return _who(request)
 
 
-@router.post("", response={200: Who, 401: Refusal, 403: Refusal, 422: Refusal, 429: Refusal}, operation_id="sign_in")
+@router.post("", response={200: Who, 400: Refusal, 401: Refusal, 403: Refusal, 422: Refusal, 429: Refusal}, operation_id="sign_in")
 def sign_in(request: HttpRequest, given: SignIn) -> Any:
     """Sign in; too many wrong passwords close the door for a while."""
     if check_csrf(request):

@@ -41,8 +41,10 @@ def test_worked_case(case: dict[str, Any]) -> None:
 
 
 def test_percentages_add_along_a_chain() -> None:
-    """Sub-main 4.4 x 40 x 30 / 1000 = 5.28 V, 2.29565 %; final 18 x 10 x 20 / 1000 = 3.6 V, 1.56522 %. Loops add: 0.2 + 0.13176 + 0.46824."""
-    main = circuit("main", feeds="far", loads=[], device={"rating": 40}, cable={"family": "multicore_pvc70", "csa": 10}, spans=[{"length": 30}])
+    """Sub-main 4.4 x 40 x 30 / 1000 = 5.28 V, 2.29565 %; final 18 x 10 x 20 / 1000 = 3.6 V, 1.56522 %. Loops: 0.2 + 0.13176 + 0.46824."""
+    main = circuit(
+        "main", feeds="far", loads=[], device={"rating": 40}, cable={"family": "multicore_pvc70", "csa": 10}, spans=[{"length": 30}]
+    )
     final = circuit("final", board="far", loads=[{"amount": 2300}], device={"rating": 16}, cable={"csa": 2.5}, spans=[{"length": 20}])
     found = check(job(main, final, supply={"ze": 0.2}, boards=["b", "far"])).circuits[1]
     assert found.drop == pytest.approx(2.29565 + 1.56522, abs=1e-4)

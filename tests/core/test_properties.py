@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import itertools
 import math
 from typing import Any
 
@@ -73,7 +74,7 @@ def test_a_bigger_csa_never_lowers_capacity_and_never_raises_drop_or_loop(c: dic
     for csa in SIZES:
         c["run"]["cable"]["csa"] = csa
         found.append(check(job(c)).circuits[0])
-    for a, b in zip(found, found[1:], strict=False):
+    for a, b in itertools.pairwise(found):
         assert (b.iz or 0) >= (a.iz or 0)
         assert (b.drop or 0) <= (a.drop or 0)
         assert (b.zs or 0) <= (a.zs or 0)

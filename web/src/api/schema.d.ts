@@ -1227,6 +1227,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobState"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -1287,6 +1296,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobState"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -1342,6 +1360,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -1403,6 +1430,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -1473,6 +1509,15 @@ export interface operations {
                     "application/json": components["schemas"]["Sizing"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -1540,6 +1585,15 @@ export interface operations {
                     "application/json": components["schemas"]["EditLine"][];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -1598,6 +1652,15 @@ export interface operations {
                     "application/json": components["schemas"]["RulesOut"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -1645,6 +1708,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -1695,6 +1767,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -1766,6 +1847,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Who"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */

@@ -11,6 +11,7 @@ import { Working } from "../features/working/working";
 import { change, useJob, useStore } from "../state/job-context";
 import { Button, Sheet } from "../ui/controls";
 import { useKeys } from "../ui/keys";
+import { useWide } from "../ui/wide";
 import { KeyList } from "./key-list";
 import { SaveState, SaveTrouble } from "./save-state";
 import { TopBar } from "./top-bar";
@@ -28,6 +29,7 @@ export function JobPage() {
   const [folded, setFolded] = useState(() => localStorage.getItem(FOLD_KEY) === "1");
   const [treeShown, setTreeShown] = useState(false);
   const [cite, setCite] = useState<Citation | null>(null);
+  const wide = useWide();
   const [keys, setKeys] = useState(false);
   const [leaving, setLeaving] = useState<Circuit | null>(null);
   const base = `/jobs/${jobId}`;
@@ -65,6 +67,7 @@ export function JobPage() {
     },
     w: () => setFolded((f) => !f),
     g: () => go(""),
+    i: () => go("/intake"),
     "?": () => setKeys(true),
   });
   const remove = () => {
@@ -134,12 +137,10 @@ export function JobPage() {
               onOpen={(number) => go(`/tables/${encodeURIComponent(number)}`)}
             />
           )}
-          {showWorking && <div className="border-hair border-t bg-leaf xl:hidden">{working()}</div>}
+          {showWorking && !wide && <div className="border-hair border-t bg-leaf">{working()}</div>}
         </main>
-        {showWorking && (
-          <aside className="hidden w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf xl:block">
-            {working()}
-          </aside>
+        {showWorking && wide && (
+          <aside className="w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf">{working()}</aside>
         )}
       </div>
       <KeyList open={keys} onOpenChange={setKeys} />

@@ -14,6 +14,7 @@ const KEYS: [string, string][] = [
   ["Delete", "remove the circuit chosen in the tree"],
   ["w", "show or hide the working"],
   ["g", "attention list"],
+  ["i", "intake"],
   ["?", "this list"],
 ];
 

@@ -56,12 +56,7 @@ export function TopBar({ title, middle, onMenu, onTables, onKeys, onWorking, wor
             Keys <kbd className="key">?</kbd>
           </button>
         )}
-        <button
-          type="button"
-          className={linkClass}
-          onClick={() => setTheme(NEXT[theme])}
-          aria-label={`Light or dark: ${theme}`}
-        >
+        <button type="button" className={linkClass} onClick={() => setTheme(NEXT[theme])}>
           theme: {theme}
         </button>
         <button type="button" className={linkClass} onClick={() => void leave()} title={me.data?.firm}>

@@ -2,7 +2,7 @@ import { type DragEvent, type KeyboardEvent, useState } from "react";
 import type { Board, Circuit, CircuitSummary } from "../api/types";
 import { change, useJob, useStore } from "../state/job-context";
 import { percent } from "../ui/quantity";
-import { Mark, WORDS } from "../ui/verdict";
+import { Mark } from "../ui/verdict";
 
 interface Props {
   here: string | null;
@@ -151,7 +151,6 @@ function CircuitRow({ circuit, summary, on, onOpen, onKeyDown }: RowProps) {
       draggable
       onDragStart={(event) => event.dataTransfer.setData("text/plain", circuit.id)}
       aria-current={on ? "page" : undefined}
-      aria-label={`${name}, ${WORDS[verdict]}${margin === null ? "" : `, margin ${percent(margin)}`}`}
       aria-keyshortcuts="Alt+ArrowUp Alt+ArrowDown Delete"
       className="grid min-h-8 w-full grid-cols-[1fr_auto_3.4rem] items-center gap-x-2 border-copper px-2 py-1 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
       onClick={onOpen}

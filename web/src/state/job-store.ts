@@ -1,4 +1,4 @@
-import { ApiError, Away, type Edit, openJob, sendEdit } from "../api/client";
+import { ApiError, Away, type Edit, openJob, sendEdit, who } from "../api/client";
 import type { Change, FieldError, Installation, JobState } from "../api/types";
 import { applied } from "./changes";
 
@@ -46,10 +46,11 @@ export class JobStore {
   private refused: FieldError | null = null;
   private focus: string | null = null;
   private sending = false;
-  private preview: { state: JobState; changes: Change[] } | null = null;
+  private preview: JobState | null = null;
   private previewing = false;
   private wanted: Change[] | null = null;
   private retry: ReturnType<typeof setTimeout> | undefined;
+  private renewed = false;
   private listeners = new Set<() => void>();
   private shown: Snapshot;
 
@@ -89,14 +90,14 @@ export class JobStore {
       this.tell();
       this.flush();
     } catch (error) {
-      this.failed(error);
+      await this.failed(error);
     }
   }
 
   edit(changes: Change[]) {
     if (changes.length === 0) return;
     this.refused = null;
-    this.preview = null;
+    this.stopTrying();
     const last = this.outbox.at(-1);
     if (last && last.version === null) last.changes.push(...changes);
     else this.outbox.push({ edit_id: crypto.randomUUID(), version: null, changes: [...changes] });
@@ -105,7 +106,7 @@ export class JobStore {
     this.flush();
   }
 
-  /** Show what changes would do without saving them: while a span's edge is dragged. */
+  /** Show what changes would do without saving them: while a span's edge is dragged. The newest wish is asked, one at a time. */
   async tryOut(changes: Change[]) {
     this.wanted = changes;
     if (this.previewing || !this.state || this.outbox.length > 0) return;
@@ -113,28 +114,26 @@ export class JobStore {
     while (this.wanted) {
       const now = this.wanted;
       this.wanted = null;
-      try {
-        const answer = await sendEdit(this.id, {
-          edit_id: crypto.randomUUID(),
-          version: this.state.version,
-          changes: now,
-          focus: this.focus,
-          dry_run: true,
-        });
-        if (!answer.stale && this.wanted !== undefined && this.previewing)
-          this.preview = { state: answer.state, changes: now };
-      } catch {
-        this.preview = null;
-      }
+      const edit = {
+        edit_id: crypto.randomUUID(),
+        version: this.state.version,
+        changes: now,
+        focus: this.focus,
+        dry_run: true,
+      };
+      const answer = await sendEdit(this.id, edit).catch(() => null);
+      // A real edit meanwhile has made this answer worthless.
+      if (!this.previewing) return;
+      if (answer && !answer.stale) this.preview = answer.state;
       this.tell();
     }
     this.previewing = false;
   }
 
-  stopTrying() {
+  private stopTrying() {
     this.wanted = null;
+    this.previewing = false;
     this.preview = null;
-    this.tell();
   }
 
   dismissRefusal = () => {
@@ -190,7 +189,7 @@ export class JobStore {
       if (answer.stale) this.phase = { is: "stale", state: answer.state };
       else this.landed(answer.state, focus);
     } catch (error) {
-      this.failed(error);
+      await this.failed(error);
     }
     this.sending = false;
     this.keep();
@@ -200,19 +199,21 @@ export class JobStore {
 
   private landed(state: JobState, focus: string | null) {
     this.outbox.shift();
+    this.renewed = false;
     // The page has moved on to another circuit meanwhile: keep its detail, take the rest.
     const detail = focus === this.focus ? state.detail : (this.state?.detail ?? null);
     this.state = { ...state, detail };
     this.phase = this.outbox.length > 0 ? { is: "saving" } : { is: "saved" };
   }
 
-  private failed(error: unknown) {
+  private async failed(error: unknown) {
     if (error instanceof Away) {
       this.phase = { is: "away", since: this.phase.is === "away" ? this.phase.since : Date.now() };
       clearTimeout(this.retry);
       this.retry = setTimeout(this.again, RETRY_MS);
-    } else if (error instanceof ApiError && error.status === 401) {
-      this.phase = { is: "signed-out" };
+    } else if (error instanceof ApiError && (error.status === 401 || error.status === 403)) {
+      // 403 is a token gone stale, with or without the session: asking who this is brings a new one.
+      await this.askWho(error.status === 403);
     } else if (error instanceof ApiError && error.status === 404) {
       this.phase = { is: "gone", why: error.message };
     } else if (error instanceof ApiError && this.outbox.length > 0) {
@@ -221,6 +222,16 @@ export class JobStore {
       throw error;
     }
     this.tell();
+  }
+
+  private async askWho(mayGoOn: boolean) {
+    const found = await who().catch(() => null);
+    if (found?.signed_in && mayGoOn && !this.renewed) {
+      // The phase is still "saving": the flush under way tries once more, with the new token.
+      this.renewed = true;
+      return;
+    }
+    this.phase = { is: "signed-out" };
   }
 
   /** Take the refused change out, keep the others, and say at which field it was. */
@@ -256,7 +267,7 @@ export class JobStore {
   }
 
   private snapshot(): Snapshot {
-    const state = this.preview?.state ?? this.state;
+    const state = this.preview ?? this.state;
     const changes = this.outbox.flatMap((b) => b.changes);
     const renamed = changes.filter((c) => c.kind === "job" && c.fields?.name).at(-1);
     return {

@@ -23,12 +23,15 @@ const FUSES = [
 export function IntakePage({ field }: { field: string | null }) {
   const store = useStore();
   const { state, inputs, name } = useJob();
+  const opened = state !== null;
   useEffect(() => {
     void store.look(null);
   }, [store]);
   useEffect(() => {
-    if (field && state) document.getElementById(`intake-${field.replace("supply.", "")}`)?.focus();
-  }, [field, state]);
+    if (!opened) return;
+    const asked = field && document.getElementById(`intake-${field.replace("supply.", "")}`);
+    (asked || document.querySelector<HTMLElement>("#intake [data-missing]"))?.focus();
+  }, [field, opened]);
   if (!inputs) return <p className="p-6 text-faded">Opening …</p>;
   const { supply } = inputs;
   const set = (fields: Change["fields"]) => store.edit([setFields("supply", NOBODY, fields)]);
@@ -38,7 +41,7 @@ export function IntakePage({ field }: { field: string | null }) {
       <p className="mt-1 text-faded">
         What is there, and how it is known. What is assumed stays marked through to the printed page.
       </p>
-      <div data-sentence className="mt-5 flex flex-col gap-4 text-[1.2rem] leading-[1.7]">
+      <div id="intake" data-sentence className="mt-5 flex flex-col gap-4 text-[1.2rem] leading-[1.7]">
         <p>
           {"The job is called "}
           <Word label="job name" text={name}>

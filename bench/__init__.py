@@ -1,0 +1,1 @@
+"""The speed figures of the product on this machine: ./run bench."""

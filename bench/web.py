@@ -1,0 +1,157 @@
+"""Figures of the API and of the page, against a real server on loopback with a firm of its own that is removed again."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import socket
+import statistics
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from bench.__main__ import line
+
+PASSWORD = uuid.uuid4().hex
+
+
+@contextlib.contextmanager
+def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
+    """A throw-away firm with a person and some jobs of so many circuits."""
+    from django.contrib.auth import get_user_model
+
+    from bench.__main__ import house
+    from mellow_span.jobs.models import Firm, Member
+    from mellow_span.jobs.store import store
+
+    user = get_user_model().objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", password=PASSWORD)
+    firm = Firm.objects.create(name="bench")
+    Member.objects.create(user=user, firm=firm, name="bench")
+    inputs = house(circuits)
+    try:
+        yield user, [store(firm, f"Bench {i}", "", inputs) for i in range(jobs)]
+    finally:
+        firm.delete()
+        user.delete()
+
+
+@contextlib.contextmanager
+def server() -> Iterator[tuple[str, int]]:
+    """The app as ./run demo serves it; yields its address and the process id of the master."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [sys.executable, "-m", "gunicorn", "mellow_span.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    process = subprocess.Popen([*command, "--no-control-socket", "--log-level", "error"])
+    url = f"http://127.0.0.1:{port}"
+    for _ in range(100):
+        with contextlib.suppress(OSError):
+            urllib.request.urlopen(url + "/api/session", timeout=1)
+            break
+        time.sleep(0.1)
+    try:
+        yield url, process.pid
+    finally:
+        process.terminate()
+        process.wait(10)
+
+
+def p95(times: list[float]) -> float:
+    """The 95th percentile."""
+    return sorted(times)[int(len(times) * 0.95)]
+
+
+def edit_for(url: str, session: str, job: Any, times: list[float], seconds: float) -> None:
+    """Edit one job as a quick person does: a change, a second's look at it, the next."""
+    from mellow_span.jobs.load import installation
+
+    spans = [c.run.spans[0].id for c in installation(job).circuits]
+    version, i, until = job.version, 0, time.monotonic() + seconds
+    token = json.loads(urllib.request.urlopen(urllib.request.Request(url + "/api/session", headers={"Cookie": session})).read())["csrf"]
+    secret = session.split("csrftoken=")[1]
+    while time.monotonic() < until:
+        i += 1
+        change = {"op": "set", "kind": "span", "id": spans[i % len(spans)], "fields": {"length": 2 + i % 9}}
+        body = json.dumps({"edit_id": str(uuid.uuid4()), "version": version, "changes": [change]}).encode()
+        headers = {"Cookie": session, "X-CSRFToken": token or secret, "Content-Type": "application/json"}
+        request = urllib.request.Request(f"{url}/api/jobs/{job.pk}", body, headers, method="PATCH")
+        began = time.perf_counter()
+        with urllib.request.urlopen(request) as answer:
+            version = json.loads(answer.read())["version"]
+        times.append((time.perf_counter() - began) * 1000)
+        time.sleep(1)
+
+
+def people() -> None:
+    """Twenty people editing jobs of 40 circuits at once."""
+    from django.test import Client
+
+    print("api, 20 people editing 40-circuit jobs at once, a change a second each")
+    with firm_with(40, 20) as (user, jobs), server() as (url, pid):
+        client = Client()
+        client.force_login(user)
+        client.get("/api/session", headers={"host": "127.0.0.1"})
+        session = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
+        times: list[float] = []
+        threads = [threading.Thread(target=edit_for, args=(url, session, job, times, 12)) for job in jobs]
+        for i, thread in enumerate(threads):
+            thread.start()
+            time.sleep(0.05 if i else 0)
+        for thread in threads:
+            thread.join()
+        print(f"    {len(times)} edits, median {statistics.median(times):.0f} ms")
+        line("edit answered, p95", p95(times), "ms", 60)
+        line("memory of one worker", worker_mb(pid), "MB", 250)
+
+
+def worker_mb(master: int) -> float:
+    """Resident memory of the fattest worker [MB]."""
+    children = Path(f"/proc/{master}/task/{master}/children").read_text().split()
+    sizes = [int(s.split()[1]) for c in children for s in Path(f"/proc/{c}/status").read_text().splitlines() if s.startswith("VmRSS")]
+    return max(sizes) / 1024
+
+
+def browser() -> None:
+    """First load and edit-to-repaint in headless Chromium."""
+    from playwright.sync_api import sync_playwright
+
+    from tests.browser.conftest import CHROMIUM, FLAGS
+
+    print("page, 40-circuit job, headless Chromium")
+    with firm_with(40, 1) as (user, jobs), server() as (url, _), sync_playwright() as p:
+        page = p.chromium.launch(executable_path=CHROMIUM, args=FLAGS).new_page(viewport={"width": 1280, "height": 800})
+        began = time.perf_counter()
+        page.goto(url)
+        page.get_by_label("Name").wait_for()
+        line("cold first load", (time.perf_counter() - began) * 1000, "ms", 1500)
+        sizes = "performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).reduce((s, e) => s + e.encodedBodySize, 0)"
+        line("script of the first load, compressed", page.evaluate(sizes) / 1000, "kB", 300)
+        page.get_by_label("Name").fill(user.username)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="sign in").click()
+        page.get_by_role("heading", name="Jobs").wait_for()
+        page.goto(f"{url}/jobs/{jobs[0].pk}")
+        page.locator("[data-circuit]").first.click()
+        page.locator("[data-check=volt_drop]").wait_for()
+        times = [repaint_ms(page, i) for i in range(40)]
+        line("edit to repainted checks, p95", p95(times[3:]), "ms", 150)
+
+
+def repaint_ms(page: Any, i: int) -> float:
+    """Time [ms] in the page from Enter on a new length to the painted frame with the new volt drop."""
+    page.locator('[data-word="span length"]').click()
+    page.get_by_label("Length of the span").fill(str(3 + i % 7 + i / 100))
+    watch = """() => { const row = document.querySelector('[data-check=volt_drop]'), before = row.textContent;
+      window.painted = new Promise(done => { addEventListener('keydown', () => { const began = performance.now();
+        const look = new MutationObserver(() => { if (row.textContent !== before) { look.disconnect();
+          requestAnimationFrame(() => setTimeout(() => done(performance.now() - began))); } });
+        look.observe(row, {subtree: true, childList: true, characterData: true}); }, {once: true, capture: true}); }); }"""
+    page.evaluate(watch)
+    page.keyboard.press("Enter")
+    return float(page.evaluate("window.painted"))

@@ -1,0 +1,217 @@
+"""Jobs through the API: isolation, edits, versions, history, refusals."""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+import re
+import uuid
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from mellow_span.api import api
+from mellow_span.core import model as core
+from mellow_span.jobs import models
+from mellow_span.jobs.load import installation
+from tests.conftest import PASSWORD, Firm
+
+pytestmark = pytest.mark.django_db
+NOBODY = "00000000-0000-0000-0000-000000000000"
+Sign = Callable[[Firm], Client]
+
+
+def change(op: str, kind: str, id: Any = NOBODY, **rest: Any) -> dict[str, Any]:
+    return {"op": op, "kind": kind, "id": str(id), **rest}
+
+
+def send(client: Client, firm: Firm, *changes: dict[str, Any], version: int | None = None, **rest: Any) -> Any:
+    firm.job.refresh_from_db()
+    body = {"edit_id": str(uuid.uuid4()), "version": version or firm.job.version, "changes": list(changes), **rest}
+    return client.patch(f"/api/jobs/{firm.job.pk}", json.dumps(body), content_type="application/json")
+
+
+def named(firm: Firm, name: str) -> models.Circuit:
+    return models.Circuit.objects.get(job=firm.job, name=name)
+
+
+def operations() -> list[tuple[str, str]]:
+    schema = api.get_openapi_schema()
+    return [(method, path) for path, about in schema["paths"].items() for method in about if method in ("get", "post", "patch", "delete")]
+
+
+@pytest.mark.parametrize(("method", "path"), operations())
+def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
+    """Every operation of the OpenAPI description that names a job, asked by a person of another firm: as if it were not there."""
+    if "{job_id}" not in path:
+        if method == "get" and path == "/api/jobs":
+            assert str(other.job.pk) not in signed_in(firm).get(path).content.decode()
+        return
+    before = installation(other.job)
+    url = path.replace("{job_id}", str(other.job.pk)).replace("{circuit_id}", before.circuits[0].id)
+    body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("set", "job", fields={"name": "taken"})]}
+    answer = signed_in(firm).generic(method.upper(), url, json.dumps(body), content_type="application/json")
+    assert answer.status_code == 404
+    assert installation(models.Job.objects.get(pk=other.job.pk)) == before
+    assert models.Job.objects.get(pk=other.job.pk).name == "Orchard Row"
+
+
+@pytest.mark.parametrize(("method", "path"), [o for o in operations() if "/session" not in o[1]])
+def test_every_endpoint_asks_who_it_is(method: str, path: str, firm: Firm, client: Client) -> None:
+    url = re.sub(r"\{(job_id|circuit_id)\}", str(firm.job.pk), path).replace("{ruleset}", "bs7671").replace("{number}", "4D5")
+    assert client.generic(method.upper(), url, "{}", content_type="application/json").status_code in (401, 403)
+
+
+@pytest.mark.parametrize("kind", ["board", "circuit", "load", "span"])
+@pytest.mark.parametrize("op", ["set", "remove", "move"])
+def test_an_edit_cannot_reach_a_part_of_another_firms_job(op: str, kind: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
+    row: Any = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span}[kind]
+    target = row.objects.filter(job=other.job).first()
+    answer = send(signed_in(firm), firm, change(op, kind, target.pk, fields={"name": "x"} if op == "set" else {}, index=0))
+    assert answer.status_code == 422
+    assert row.objects.filter(pk=target.pk, job=other.job, name=target.name).exists()
+
+
+def test_a_circuit_cannot_be_moved_to_another_firms_board(firm: Firm, other: Firm, signed_in: Sign) -> None:
+    foreign = models.Board.objects.get(job=other.job)
+    mine = named(firm, "Shower")
+    assert send(signed_in(firm), firm, change("move", "circuit", mine.pk, parent=str(foreign.pk))).status_code == 422
+    assert send(signed_in(firm), firm, change("set", "circuit", mine.pk, fields={"feeds": str(foreign.pk)})).status_code == 422
+    assert send(signed_in(firm), firm, change("add", "circuit", uuid.uuid4(), parent=str(foreign.pk))).status_code == 422
+
+
+def test_an_edit_answers_with_the_recomputed_job(firm: Firm, signed_in: Sign) -> None:
+    shower = named(firm, "Shower")
+    quilt = shower.run.spans.get(place="ceiling_thick")
+    answer = send(signed_in(firm), firm, change("set", "span", quilt.pk, fields={"place": "timber"}), focus=str(shower.pk))
+    state = answer.json()
+    assert answer.status_code == 200
+    assert state["version"] == 2
+    assert state["detail"]["verdict"] == "close"
+    assert next(c for c in state["detail"]["checks"] if c["id"] == "capacity")["value"] == 64
+    assert models.Edit.objects.get(job=firm.job).changes == [
+        {"op": "set", "kind": "span", "id": str(quilt.pk), "before": {"place": "ceiling_thick"}, "after": {"place": "timber"}}
+    ]
+
+
+def test_a_stale_edit_is_refused_with_the_state_as_it_stands(firm: Firm, signed_in: Sign) -> None:
+    client, shower = signed_in(firm), named(firm, "Shower")
+    assert send(client, firm, change("set", "circuit", shower.pk, fields={"name": "First"})).status_code == 200
+    answer = send(client, firm, change("set", "circuit", shower.pk, fields={"name": "Second"}), version=1)
+    assert answer.status_code == 409
+    assert answer.json()["version"] == 2
+    shower.refresh_from_db()
+    assert shower.name == "First"
+
+
+def test_the_same_edit_sent_twice_is_applied_once(firm: Firm, signed_in: Sign) -> None:
+    client, board = signed_in(firm), models.Board.objects.get(job=firm.job)
+    body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("add", "circuit", uuid.uuid4(), parent=str(board.pk))]}
+    for _ in range(2):
+        answer = client.patch(f"/api/jobs/{firm.job.pk}", json.dumps(body), content_type="application/json")
+        assert (answer.status_code, answer.json()["version"]) == (200, 2)
+    assert models.Circuit.objects.filter(job=firm.job).count() == 12
+
+
+def test_a_dry_run_saves_nothing(firm: Firm, signed_in: Sign) -> None:
+    shower, before = named(firm, "Shower"), installation(firm.job)
+    answer = send(signed_in(firm), firm, change("remove", "circuit", shower.pk), dry_run=True)
+    assert len(answer.json()["summaries"]) == 10
+    assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
+    assert not models.Edit.objects.filter(job=firm.job).exists()
+
+
+@pytest.mark.parametrize(
+    ("kind", "fields", "field", "allowed"),
+    [
+        ("span", {"length": 5000}, "length", "0.1 to 1 000 m"),
+        ("span", {"length": "long"}, "length", "a number"),
+        ("span", {"place": "moon"}, "place", "masonry"),
+        ("span", {"colour": 1}, "colour", "ambient"),
+        ("span", {"group": 2.5}, "group", "a whole number"),
+        ("circuit", {"device": {"rating": 0}}, "device.rating", "1 to 125 A"),
+        ("circuit", {"device": {"curve": "Q"}}, "device.curve", "B, C, D"),
+        ("circuit", {"cable": {"family": "rope"}}, "cable.family", "flat_twin_cpc_pvc70"),
+        ("circuit", {"board": "here"}, "board", "a board of this job"),
+        ("supply", {"ze": -1}, "ze", "0.01 to 500"),
+        ("job", {"name": " "}, "name", "1 to 200 characters"),
+    ],
+)
+def test_a_refusal_names_field_given_and_allowed_and_changes_nothing(
+    kind: str, fields: dict[str, Any], field: str, allowed: str, firm: Firm, signed_in: Sign
+) -> None:
+    shower, before = named(firm, "Shower"), installation(firm.job)
+    target = {"span": shower.run.spans.first(), "circuit": shower}.get(kind)
+    good = change("set", "circuit", shower.pk, fields={"name": "must not land"})
+    answer = send(signed_in(firm), firm, good, change("set", kind, target.pk if target else NOBODY, fields=fields))
+    error = answer.json()["errors"][0]
+    assert answer.status_code == 422
+    assert (error["field"], error["change"], error["kind"]) == (field, 1, kind)
+    assert allowed in error["allowed"]
+    assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
+
+
+def test_parts_keep_their_order(firm: Firm, signed_in: Sign) -> None:
+    client, shower = signed_in(firm), named(firm, "Shower")
+    new = uuid.uuid4()
+    send(client, firm, change("add", "span", new, parent=str(shower.pk), index=1, fields={"length": 2, "place": "timber", "name": "new"}))
+    send(client, firm, change("move", "span", new, index=3))
+    send(client, firm, change("move", "circuit", shower.pk, index=0))
+    found = installation(firm.job)
+    assert found.circuits[0].id == str(shower.pk)
+    assert [s.name for s in found.circuits[0].run.spans] == ["riser", "over the bathroom quilt", "landing joists", "new", "to the switch"]
+
+
+def test_size_through_the_api(firm: Firm, signed_in: Sign) -> None:
+    answer = signed_in(firm).get(f"/api/jobs/{firm.job.pk}/circuits/{named(firm, 'Shower').pk}/size").json()
+    assert (answer["csa"], answer["decided_by"]) == (16, "capacity")
+    assert signed_in(firm).get(f"/api/jobs/{firm.job.pk}/circuits/{uuid.uuid4()}/size").status_code == 422
+
+
+def test_a_new_job_opens_empty_and_can_be_deleted(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    made = client.post("/api/jobs", json.dumps({"name": "Fresh"}), content_type="application/json").json()
+    assert [b["name"] for b in made["installation"]["boards"]] == ["Main board"]
+    assert client.delete(f"/api/jobs/{made['id']}").status_code == 204
+    assert client.get(f"/api/jobs/{made['id']}").status_code == 404
+
+
+def test_five_wrong_passwords_close_the_door(firm: Firm) -> None:
+    client = Client()
+
+    def attempt(password: str) -> int:
+        body = json.dumps({"username": firm.username, "password": password})
+        return client.post("/api/session", body, content_type="application/json").status_code
+
+    assert [attempt("wrong") for _ in range(4)] == [401] * 4
+    assert attempt("wrong") == 429
+    assert attempt(PASSWORD) == 429
+
+
+def test_changes_need_the_token(firm: Firm) -> None:
+    client = Client(enforce_csrf_checks=True)
+    token = client.get("/api/session").json()["csrf"]
+    body = json.dumps({"username": firm.username, "password": PASSWORD})
+    assert client.post("/api/session", body, content_type="application/json").status_code == 403
+    signed = client.post("/api/session", body, content_type="application/json", headers={"X-CSRFToken": token})
+    assert signed.json()["signed_in"]
+    assert client.delete(f"/api/jobs/{firm.job.pk}").status_code == 403
+    assert models.Job.objects.filter(pk=firm.job.pk).exists()
+
+
+@pytest.mark.parametrize(
+    ("row", "part", "apart"),
+    [
+        (models.Supply, core.Supply, {"job"}),
+        (models.Board, core.Board, {"job", "position"}),
+        (models.Circuit, core.Circuit, {"job", "position"}),
+        (models.Load, core.Load, {"job", "position", "circuit"}),
+        (models.Span, core.Span, {"job", "position", "run"}),
+    ],
+)
+def test_storage_and_core_have_the_same_fields(row: Any, part: Any, apart: set[str]) -> None:
+    stored = {f.name for f in row._meta.concrete_fields} - apart
+    meant = {f.name for f in dataclasses.fields(part)} - {"loads", "run"}
+    assert stored == meant - ({"id"} if row is models.Supply else set())

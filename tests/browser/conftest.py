@@ -1,0 +1,103 @@
+"""The built app behind its real server, and a headless browser before it."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from django.conf import settings
+from playwright.sync_api import Page
+
+from tests.conftest import PASSWORD, Firm, make_firm
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+FLAGS += ["--disable-component-update", "--disable-sync"]
+
+
+class Server:
+    """gunicorn on the test database; it can be stopped and started again on the same address."""
+
+    def __init__(self) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        env = {**os.environ, "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
+        command = [sys.executable, "-m", "gunicorn", "mellow_span.wsgi", "--bind", f"127.0.0.1:{self.port}", "--workers", "2"]
+        self.process = subprocess.Popen([*command, "--threads", "4", "--no-control-socket", "--log-level", "warning"], env=env)
+        for _ in range(150):
+            try:
+                urllib.request.urlopen(self.url + "/api/session", timeout=1)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def stop(self) -> None:
+        if self.process:
+            self.process.terminate()
+            self.process.wait(10)
+            self.process = None
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_type_launch_args, "executable_path": CHROMIUM, "args": FLAGS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+
+
+@pytest.fixture(scope="session")
+def server(django_db_setup: None) -> Iterator[Server]:
+    found = Server()
+    found.start()
+    yield found
+    found.stop()
+
+
+@pytest.fixture
+def house(transactional_db: None, server: Server) -> Firm:
+    return make_firm()
+
+
+@pytest.fixture
+def at_jobs(house: Firm, server: Server, page: Page) -> Page:
+    """Signed in, at the list of jobs; any error of the page's own scripts fails the test."""
+    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    sign_in(page, server, house)
+    return page
+
+
+@pytest.fixture
+def at_shower(at_jobs: Page) -> Page:
+    """The demo house open at its shower."""
+    open_circuit(at_jobs, "Shower")
+    return at_jobs
+
+
+def sign_in(page: Page, server: Server, firm: Firm) -> None:
+    page.goto(server.url)
+    page.get_by_label("Name").fill(firm.username)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="sign in").click()
+    page.get_by_role("heading", name="Jobs").wait_for()
+
+
+def open_circuit(page: Page, name: str) -> None:
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.locator("[data-circuit]").filter(has_text=name).click()
+    page.get_by_role("heading", name="Checks").wait_for()

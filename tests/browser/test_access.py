@@ -1,0 +1,61 @@
+"""WCAG 2.2 AA on each view, light and dark, by axe; and the page on a phone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import Server, open_circuit
+from tests.conftest import Firm
+
+AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text("utf-8")
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    found: Any = page.evaluate("tags => axe.run(document, {runOnly: tags})", TAGS)
+    return [f"{v['id']}: {[n['target'] for n in v['nodes']][:3]} {v['nodes'][0]['failureSummary']}" for v in found["violations"]]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.emulate_media(color_scheme=scheme)
+    assert violations(page) == []
+    open_circuit(page, "Shower")
+    page.get_by_role("button", name="It 36 A").click()
+    page.locator("td[data-lit]").wait_for()
+    assert violations(page) == []
+    page.locator('[data-word="device"]').click()
+    assert violations(page) == []
+    page.keyboard.press("Escape")
+    page.locator("body").press("z")
+    page.get_by_text("is the smallest that passes").wait_for()
+    assert violations(page) == []
+    page.keyboard.press("Escape")
+    base = f"{server.url}/jobs/{house.job.pk}"
+    for path, heading in (("", "Orchard Row"), ("/intake", "Intake"), ("/tables/4D5", "Tables")):
+        page.goto(base + path)
+        page.get_by_role("heading", name=heading, exact=True).wait_for()
+        page.wait_for_load_state("networkidle")
+        assert violations(page) == []
+    page.context.clear_cookies()
+    page.goto(server.url)
+    page.get_by_label("Password").wait_for()
+    assert violations(page) == []
+
+
+def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> None:
+    page = at_jobs
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_role("button", name="Shower Capacity").click()
+    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_role("button", name="circuits").click()
+    page.locator("[data-circuit]").filter(has_text="Cooker").click()
+    expect(page.locator('[data-word="name"]')).to_have_text("Cooker")

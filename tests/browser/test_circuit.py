@@ -1,0 +1,240 @@
+"""The main job as an electrician does it, through the built page and a real server."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from mellow_span.jobs.load import installation
+from mellow_span.jobs.models import Circuit, Job, Span
+from tests.browser.conftest import Server, open_circuit
+from tests.conftest import Firm
+
+
+def saved(page: Page) -> None:
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
+
+
+def word(page: Page, label: str) -> str:
+    return page.locator(f'[data-word="{label}"]').inner_text()
+
+
+def check_row(page: Page, check: str) -> object:
+    return page.locator(f"[data-check={check}]")
+
+
+def test_a_wrong_password_is_told_and_keeps_the_name(house: Firm, server: Server, page: Page) -> None:
+    page.goto(server.url)
+    page.get_by_label("Name").fill(house.username)
+    page.get_by_label("Password").fill("not this one")
+    page.get_by_role("button", name="sign in").click()
+    expect(page.get_by_role("alert")).to_have_text("Name or password is wrong.")
+    expect(page.get_by_label("Name")).to_have_value(house.username)
+
+
+def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, house: Firm) -> None:
+    page, keys = at_jobs, at_jobs.keyboard
+    page.get_by_label("Name of the new job").focus()
+    keys.type("Fresh house")
+    keys.press("Enter")
+    expect(page.get_by_text("No circuit yet")).to_be_visible()
+    page.locator("body").press("i")
+    expect(page.locator('[data-word="earthing"]')).to_be_focused()
+    # Each Enter takes what is typed and opens the next word where nothing stands yet.
+    for typed in ("TN-C-S", "0.31 ohm", "0.74 kA", "1361", "80", "25"):
+        keys.type(typed)
+        page.wait_for_timeout(60)
+        keys.press("Enter")
+        page.wait_for_timeout(120)
+    expect(page.locator('[data-word="Ipf, line to neutral at the origin"]')).to_have_text("740 A")
+    page.locator("#intake-tails_csa").evaluate("e => e.blur()")
+    page.locator("body").press("n")
+    page.get_by_label("Name on the board chart").wait_for()
+    for typed in ("Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry"):
+        keys.type(typed)
+        page.wait_for_timeout(60)
+        keys.press("Enter")
+        page.wait_for_timeout(150)
+    saved(page)
+    expect(page.locator("[data-verdict].border-y")).to_have_attribute("data-verdict", "meets")
+    assert [word(page, w) for w in ("name", "load", "device", "cable", "length")] == [
+        "Oven", "3.6 kW oven", "20 A type B RCBO", "2.5 mm² flat twin & cpc", "12.5 m",
+    ]  # fmt: skip
+    made = installation(Job.objects.get(firm=house.member.firm, name="Fresh house")).circuits[0]
+    assert (made.loads[0].kind, made.loads[0].amount, made.device.idn, made.device.icn) == ("cooking", 3600, 0.03, 6000)
+    assert made.run.spans[0].length == 12.5
+
+
+def test_a_changed_span_changes_the_verdict_and_the_neighbours_in_the_tree(at_shower: Page) -> None:
+    page = at_shower
+    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+    page.locator('[data-word="surroundings"]').click()
+    page.keyboard.type("timber")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Short by 4 A")).to_have_count(0)
+    expect(check_row(page, "capacity")).to_contain_text("Iz 64 A carries In 40 A")  # type: ignore[arg-type]
+    expect(page.get_by_role("button", name=re.compile("^Shower close"))).to_be_visible()
+
+
+def test_the_number_that_worries_opens_its_table_with_the_cell_lit(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("[data-check=capacity]").click()
+    page.get_by_role("button", name=re.compile("^It 36 A: show it in table 4D5, row 10")).click()
+    lit = page.locator("td[data-lit]")
+    expect(lit).to_have_text("36")
+    expect(page.get_by_role("region", name="Table 4D5", exact=True)).to_be_visible()
+    page.locator("[data-check=volt_drop]").click()
+    page.get_by_role("button", name=re.compile("^mV 4.4")).click()
+    expect(page.locator("td[data-lit]")).to_have_text("4.4")
+
+
+def test_size_it_says_what_decided_and_takes_the_size(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("body").press("z")
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("16 mm² is the smallest that passes")
+    expect(sheet).to_contain_text("10 mm² is ruled out by capacity: over the bathroom quilt: Iz 36 A is under In 40 A")
+    page.keyboard.press("Enter")
+    expect(page.locator('[data-word="cable"]')).to_have_text("16 mm² flat twin & cpc")
+    expect(page.get_by_text("Close to its limit")).to_be_visible()
+
+
+def test_spans_are_added_split_moved_and_removed(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    page.get_by_role("button", name="Span 3: landing joists").click()
+    page.locator("body").press("s")
+    expect(page.get_by_role("button", name=re.compile("^Span "))).to_have_count(5)
+    expect(page.locator('[data-word="span length"]')).to_have_text("3.7 m")
+    page.locator("body").press(".")
+    page.locator("body").press("a")
+    expect(page.get_by_role("button", name=re.compile("^Span "))).to_have_count(6)
+    page.get_by_role("button", name="remove", exact=True).click()
+    saved(page)
+    names = [s.name for s in Span.objects.filter(run__circuit__name="Shower", job=house.job)]
+    assert names == ["riser", "over the bathroom quilt", "landing joists", "to the switch", "landing joists"]
+
+
+def test_an_edge_is_dragged_and_the_length_follows(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    edge = page.locator("[data-edge]").last
+    box = edge.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 20, y, steps=4)
+    page.mouse.move(x + 60, y, steps=6)
+    page.mouse.up()
+    saved(page)
+    length = Span.objects.get(run__circuit__name="Shower", job=house.job, name="to the switch").length
+    assert length is not None
+    assert 3.0 < length < 4.5
+    expect(page.locator('[data-word="length"]')).to_have_text(f"{13.1 + length:g} m")
+
+
+def test_nonsense_is_told_at_the_field_and_nothing_typed_is_lost(at_shower: Page) -> None:
+    page = at_shower
+    page.locator('[data-word="span length"]').click()
+    field = page.get_by_label("Length of the span")
+    for typed, told in (("5000", "0.1 to 1 000 m"), ("long", "A number is needed"), ("3 A", "A is no unit of this field")):
+        field.fill(typed)
+        field.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text(told)
+        expect(field).to_have_value(typed)
+    page.keyboard.press("Escape")
+    expect(page.locator('[data-word="span length"]')).to_have_text("2.4 m")
+    page.locator('[data-word="load"]').click()
+    page.get_by_label("Load 1").fill("9200")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("needs a unit or a word")
+
+
+def test_everything_is_still_there_after_a_restart(at_shower: Page, server: Server) -> None:
+    page = at_shower
+    page.locator('[data-word="name"]').click()
+    page.keyboard.type("Shower, new")
+    page.keyboard.press("Enter")
+    saved(page)
+    server.stop()
+    server.start()
+    page.reload()
+    expect(page.locator('[data-word="name"]')).to_have_text("Shower, new")
+    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+
+
+def test_what_is_typed_while_the_server_is_away_is_kept_and_sent(at_shower: Page, server: Server, house: Firm) -> None:
+    page = at_shower
+    server.stop()
+    page.locator('[data-word="span length"]').click()
+    page.keyboard.type("1.7")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status")).to_have_text("server away: 1 change kept in this browser")
+    expect(page.locator('[data-word="span length"]')).to_have_text("1.7 m")
+    server.start()
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=15000)
+    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 1.7
+
+
+def test_a_change_made_elsewhere_is_never_overwritten_in_silence(at_shower: Page, server: Server, house: Firm) -> None:
+    page = at_shower
+    second = page.context.new_page()
+    second.goto(page.url)
+    second.locator('[data-word="name"]').click()
+    second.keyboard.type("Named elsewhere")
+    second.keyboard.press("Enter")
+    saved(second)
+    page.locator('[data-word="span length"]').click()
+    page.keyboard.type("2")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_contain_text("changed elsewhere")
+    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 2.4
+    page.get_by_role("button", name="lay mine over").click()
+    saved(page)
+    expect(page.locator('[data-word="name"]')).to_have_text("Named elsewhere")
+    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 2
+    assert Circuit.objects.get(job=house.job, name="Named elsewhere")
+
+
+def test_circuits_are_moved_and_removed_by_keyboard_in_the_tree(at_jobs: Page, house: Firm) -> None:
+    page = at_jobs
+    open_circuit(page, "Cooker")
+    row = page.locator("[data-circuit]").filter(has_text="Cooker")
+    row.focus()
+    page.keyboard.press("Alt+ArrowUp")
+    saved(page)
+    assert [c.name for c in installation(house.job).circuits][:3] == ["Ring, ground floor", "Cooker", "Ring, first floor"]
+    row.focus()
+    page.keyboard.press("Delete")
+    page.get_by_role("button", name="remove it").click()
+    saved(page)
+    assert not Circuit.objects.filter(job=house.job, name="Cooker").exists()
+
+
+def test_another_firms_job_is_not_to_be_found(at_jobs: Page, server: Server) -> None:
+    from tests.conftest import make_firm
+
+    foreign = make_firm()
+    at_jobs.goto(f"{server.url}/jobs/{foreign.job.pk}")
+    expect(at_jobs.get_by_role("heading", name="There is no such job.")).to_be_visible()
+
+
+def test_signing_in_again_goes_on_where_it_was(at_shower: Page, server: Server, house: Firm) -> None:
+    page = at_shower
+    page.context.clear_cookies()
+    page.locator('[data-word="span length"]').click()
+    page.keyboard.type("2.1")
+    page.keyboard.press("Enter")
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("Sign in again")
+    sign_in_sheet(sheet, house)
+    saved(page)
+    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 2.1
+
+
+def sign_in_sheet(sheet: object, house: Firm) -> None:
+    from tests.conftest import PASSWORD
+
+    sheet.get_by_label("Name").fill(house.username)  # type: ignore[attr-defined]
+    sheet.get_by_label("Password").fill(PASSWORD)  # type: ignore[attr-defined]
+    sheet.get_by_role("button", name="sign in").click()  # type: ignore[attr-defined]

@@ -1,0 +1,65 @@
+"""Fixtures shared by the API and browser tests: firms with a person and a job each."""
+
+from __future__ import annotations
+
+import json
+import os
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from mellow_span import demo
+
+# Playwright's event loop runs in the test's own thread; the ORM is still only used between its calls.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+PASSWORD = "long enough to pass"
+
+
+@dataclass
+class Firm:
+    """A firm with one person and a copy of the demo house."""
+
+    username: str
+    job: Any
+    member: Any
+
+
+def make_firm() -> Firm:
+    from django.contrib.auth import get_user_model
+
+    from mellow_span.core.model import Installation
+    from mellow_span.core.parse import parse
+    from mellow_span.jobs.models import Firm as FirmRow
+    from mellow_span.jobs.models import Member
+    from mellow_span.jobs.store import store
+
+    username = f"person-{uuid.uuid4().hex[:8]}"
+    user = get_user_model().objects.create_user(username, password=PASSWORD)
+    firm = FirmRow.objects.create(name=username)
+    member = Member.objects.create(user=user, firm=firm, name=username)
+    data = json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8"))
+    job = store(firm, data["name"], data["note"], parse(Installation, data["installation"]))
+    return Firm(username, job, member)
+
+
+@pytest.fixture
+def firm(db: None) -> Firm:
+    return make_firm()
+
+
+@pytest.fixture
+def other(db: None) -> Firm:
+    return make_firm()
+
+
+@pytest.fixture
+def signed_in(client: Any) -> Callable[[Firm], Any]:
+    def sign(firm: Firm) -> Any:
+        client.force_login(firm.member.user)
+        return client
+
+    return sign

@@ -1,0 +1,98 @@
+import { describe, expect, it } from "vitest";
+import type { Device, Rules } from "../../api/types";
+import { EMPTY_DEVICE } from "../../state/changes";
+import { cableOptions, deviceOptions, loadText, readLoad } from "./reading";
+
+const rules: Rules = {
+  id: "bs7671",
+  title: "",
+  edition: "",
+  places: [],
+  laid: [],
+  fields: [],
+  ratings: [3, 6, 10, 16, 20, 25, 32, 40, 50, 63],
+  families: [
+    {
+      id: "flat",
+      title: "flat twin & cpc",
+      cpc: "in_cable",
+      sizes: [1, 1.5, 2.5, 4, 6, 10],
+      pairs: [{ line: 10, cpc: 4 }],
+      methods: [],
+    },
+    { id: "single", title: "singles, 70 °C", cpc: "single", sizes: [1.5, 10, 16], pairs: [], methods: [] },
+  ],
+};
+
+describe("a load as it is typed", () => {
+  it.each([
+    ["9.2 kW shower", { amount: 9200, basis: "W", kind: "shower", name: "shower", quantity: 1, pf: 1 }],
+    ["6 x 8 W lights pf 0.9", { amount: 8, basis: "W", kind: "lighting", quantity: 6, pf: 0.9 }],
+    ["38A", { amount: 38, basis: "A", kind: "other", name: "load" }],
+    ["sockets", { amount: null, basis: "In", kind: "sockets" }],
+    ["3 kW immersion", { amount: 3000, kind: "water_heater" }],
+    ["7,4 kW car charger", { amount: 7400, kind: "ev" }],
+    ["2 kW towel rail", { amount: 2000, kind: "heating" }],
+    ["0.55 kW winch motor", { amount: 550, kind: "motor" }],
+  ])("%s", (text, meant) => {
+    expect(readLoad(text)).toMatchObject(meant);
+  });
+
+  it("asks rather than guess a unit", () => {
+    expect(readLoad("9200")).toBeNull();
+    expect(readLoad("  ")).toBeNull();
+  });
+
+  it("reads back what it wrote", () => {
+    for (const text of ["9.2 kW shower", "6 × 8 W lights pf 0.9", "38 A load", "sockets"]) {
+      const load = readLoad(text);
+      expect(load && loadText(load)).toBe(text);
+    }
+  });
+});
+
+describe("a device as it is typed", () => {
+  const first = (text: string, now: Device = EMPTY_DEVICE, like?: Device) => deviceOptions(rules, now, like)(text)[0];
+
+  it.each([
+    ["b32", { kind: "rcbo", curve: "B", rating: 32 }],
+    ["40 c mcb", { kind: "mcb", curve: "C", rating: 40 }],
+    ["D16 MCB 10kA", { kind: "mcb", curve: "D", rating: 16, icn: 10000 }],
+    ["b6 rcbo 30mA", { kind: "rcbo", curve: "B", rating: 6, idn: 0.03 }],
+    ["20 A type B RCBO", { kind: "rcbo", curve: "B", rating: 20 }],
+  ])("%s", (text, value) => expect(first(text)?.value).toMatchObject(value));
+
+  it("offers the neighbour's breaking capacity and says so", () => {
+    const like: Device = { ...EMPTY_DEVICE, icn: 6000, idn: 0.03, rcd_type: "A" };
+    const option = first("b20 rcbo", EMPTY_DEVICE, like);
+    expect(option?.value).toMatchObject({ icn: 6000, idn: 0.03, rcd_type: "A" });
+    expect(option?.note).toBe("6 kA, 30 mA like its neighbour");
+    expect(first("b20 rcbo")?.value.icn).toBeUndefined();
+  });
+
+  it("knows no rating that the tables do not have", () => {
+    expect(deviceOptions(rules, EMPTY_DEVICE, undefined)("b33")).toEqual([]);
+    expect(deviceOptions(rules, EMPTY_DEVICE, undefined)("fuse")).toEqual([]);
+  });
+});
+
+describe("a cable as it is typed", () => {
+  const now = { family: null, csa: null, cpc_csa: null };
+  it("takes the exact size before the longer ones, and shows its cpc", () => {
+    expect(
+      cableOptions(
+        rules,
+        now,
+      )("1 flat")
+        .map((o) => o.text)
+        .slice(0, 2),
+    ).toEqual(["1 mm² flat twin & cpc", "1.5 mm² flat twin & cpc"]);
+    expect(cableOptions(rules, now)("10 flat")[0]).toMatchObject({
+      value: { csa: 10, cpc_csa: null },
+      note: "cpc 4 mm²",
+    });
+    expect(cableOptions(rules, now)("16/10 singles")[0]).toMatchObject({
+      value: { family: "single", csa: 16, cpc_csa: 10 },
+    });
+  });
+});

@@ -1,0 +1,48 @@
+import { describe, expect, it } from "vitest";
+import { figure, percent, readQuantity } from "./quantity";
+
+const metres = { lo: 0.1, hi: 1000, unit: "m" };
+
+describe("reading a quantity", () => {
+  it.each([
+    ["2.4", 2.4],
+    ["2,4 m", 2.4],
+    ["240 cm", 2.4],
+    [" 1250mm ", 1.25],
+    [".5", 0.5],
+  ])("takes %s", (text, value) => {
+    expect(readQuantity(text, metres)).toEqual({ ok: true, value });
+  });
+
+  it.each([
+    ["", "A number is needed"],
+    ["ten", "A number is needed"],
+    ["3 A", "A is no unit of this field"],
+    ["0", "0 m is outside 0.1 to 1 000 m"],
+    ["1.5 km", "km is no unit"],
+    ["1e5", "e5 is no unit"],
+  ])("refuses %s and says what it takes", (text, why) => {
+    const read = readQuantity(text, metres);
+    expect(read.ok ? "" : read.why).toContain(why);
+  });
+
+  it("tells mΩ from MΩ by what the field can hold, never by silence", () => {
+    expect(readQuantity("350 mΩ", { lo: 0.01, hi: 500, unit: "Ω" })).toEqual({ ok: true, value: 0.35 });
+  });
+});
+
+describe("writing a figure", () => {
+  it.each([
+    [36, "A", "36"],
+    [37.999, "A", "38"],
+    [1.3656, "Ω", "1.366"],
+    [4.5, "%", "4.50"],
+    [14.7, "m", "14.7"],
+    [230, "V", "230"],
+    [67474, "A²s", "67 474"],
+  ])("%f %s is %s", (value, unit, text) => expect(figure(value, unit)).toBe(text));
+
+  it("does not boast with margins", () => {
+    expect([percent(-0.1), percent(0.034), percent(5.5)]).toEqual(["−10 %", "3 %", "> 100 %"]);
+  });
+});
