@@ -120,7 +120,7 @@ def state_of(job: models.Job, focus: UUID | None) -> JobState:
     """Figure the whole job; the working is kept for the circuit in focus alone."""
     inputs = installation(job)
     keep = frozenset([str(focus)]) if focus else frozenset[str]()
-    found = check(inputs, keep)
+    found = check(inputs, keep, reuse=True)
     detail = next((c for c in found.circuits if c.id in keep), None)
     summaries = tuple(_summary(c) for c in found.circuits)
     return JobState(str(job.pk), job.name, job.note, job.version, found.edition, inputs, summaries, found.attention, detail)
@@ -147,7 +147,7 @@ def _line(job_id: UUID, user: Any) -> JobLine:
     with transaction.atomic():
         # Locked while it is read, so that an edit meanwhile cannot show half of itself.
         job = job_of(user, job_id, lock=True)
-        found = check(installation(job), keep=False)
+        found = check(installation(job), keep=False, reuse=True)
     verdicts = [c.verdict for c in found.circuits]
     return JobLine(
         id=job.pk, name=job.name, version=job.version, changed=job.changed, circuits=len(verdicts),

@@ -82,7 +82,7 @@ def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
         if span.id not in case.span_iz:
             span_capacity(w.quiet(), case, span)
     span = min(case.spans, key=lambda s: case.span_iz[s.id])
-    return span, span_capacity(w, case, span)
+    return span, (span_capacity(w, case, span) if w.keep else case.span_iz[span.id])
 
 
 def check_capacity(w: Working, case: Case) -> Outcome:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from mellow_span.core.attention import attention
 from mellow_span.core.case import Case, Feed
 from mellow_span.core.circuit import check_circuit
@@ -42,27 +44,36 @@ def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result
     )
 
 
-def check(job: Installation, keep: bool | frozenset[str] = True) -> InstallationResult:
+def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> InstallationResult:
     """Check a whole installation.
 
     keep: record the working of all circuits, of none, or of those whose identities are given; the figures are the same.
+    reuse: take the result of a circuit whose inputs and feed are those of an earlier call from memory; the results are then shared
+    and must not be changed.
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
     rules = load(job.ruleset)
     feeds = _Feeds(job, rules)
+    refused = supply_problems(job.supply)
     found: dict[str, CircuitResult] = {}
     for circuit in feeds.order:
         working = keep if isinstance(keep, bool) else circuit.id in keep
         feed = feeds.at[circuit.board]
-        refused = supply_problems(job.supply)
         if refused:
             found[circuit.id] = _refused(circuit, refused)
+        elif reuse and not working:
+            found[circuit.id] = _remembered(rules.id, job.supply, circuit, feed)
         else:
             found[circuit.id] = check_circuit(rules, job.supply, circuit, feed, working)
         if circuit.feeds:
             feeds.at[circuit.feeds] = feed_of(rules, job.supply, circuit, feed, found[circuit.id])
     results = tuple(found[c.id] for c in job.circuits)
     return InstallationResult(rules.id, rules.edition, results, attention(job, results))
+
+
+@lru_cache(maxsize=8192)
+def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed) -> CircuitResult:
+    return check_circuit(load(ruleset), supply, circuit, feed, keep=False)
 
 
 def supply_problems(supply: Supply) -> tuple[Problem, ...]:

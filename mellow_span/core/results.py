@@ -75,7 +75,7 @@ class SpanResult:
     steps: tuple[Step, ...] = ()
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Point:
     """A point of the profile: at [m] from the origin, volt drop so far [%] and [V], loop impedance [ohm]."""
 
@@ -85,7 +85,7 @@ class Point:
     zs: float | None
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Stretch:
     """A span as the profile draws it: from, to [m from the origin]; the levels of its circuit in A."""
 

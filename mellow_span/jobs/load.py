@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 from collections import defaultdict
 from collections.abc import Callable, Iterable
+from functools import lru_cache
 from typing import Any, TypeVar
 
 from mellow_span.core import model as core
@@ -52,6 +53,12 @@ def installation(job: models.Job) -> core.Installation:
     )
 
 
+@lru_cache(maxsize=4096)
+def _value(cls: Callable[..., T], given: tuple[tuple[str, Any], ...]) -> T:
+    """A device or cable as it was validated when written; many circuits share the same few."""
+    return parse(cls, dict(given))  # type: ignore[arg-type]
+
+
 def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], run: dict[str, Any], spans: list[dict[str, Any]]) -> core.Circuit:
     return _build(
         core.Circuit,
@@ -59,11 +66,11 @@ def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], run: dict[str, An
         CIRCUIT_FIELDS,
         board=str(row["board_id"]),
         feeds=str(row["feeds_id"]) if row["feeds_id"] else None,
-        device=parse(core.Device, row["device"]),
+        device=_value(core.Device, tuple(row["device"].items())),
         loads=tuple(_build(core.Load, load, LOAD_FIELDS) for load in loads),
         run=core.Run(
             id=str(run["id"]),
-            cable=parse(core.Cable, run["cable"]),
+            cable=_value(core.Cable, tuple(run["cable"].items())),
             spans=tuple(_build(core.Span, span, SPAN_FIELDS) for span in spans),
         ),
     )
