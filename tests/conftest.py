@@ -28,7 +28,7 @@ class Firm:
     member: Any
 
 
-def make_firm() -> Firm:
+def make_firm(username: str = "") -> Firm:
     from django.contrib.auth import get_user_model
 
     from mellow_span.core.model import Installation
@@ -37,7 +37,7 @@ def make_firm() -> Firm:
     from mellow_span.jobs.models import Member
     from mellow_span.jobs.store import store
 
-    username = f"person-{uuid.uuid4().hex[:8]}"
+    username = username or f"person-{uuid.uuid4().hex[:8]}"
     user = get_user_model().objects.create_user(username, password=PASSWORD)
     firm = FirmRow.objects.create(name=username)
     member = Member.objects.create(user=user, firm=firm, name=username)

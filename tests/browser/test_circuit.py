@@ -42,13 +42,14 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     # Each Enter takes what is typed and opens the next word where nothing stands yet.
-    for typed in ("TN-C-S", "0.31 ohm", "0.74 kA", "1361", "80", "25"):
+    for typed in ("TN-C-S", "0.31 ohm", "0.74 kA", "1361", "80", "25", "12"):
         keys.type(typed)
         page.wait_for_timeout(60)
         keys.press("Enter")
         page.wait_for_timeout(120)
     expect(page.locator('[data-word="Ipf, line to neutral at the origin"]')).to_have_text("740 A")
-    page.locator("#intake-tails_csa").evaluate("e => e.blur()")
+    expect(page.locator('[data-word="ways"]')).to_have_text("12 ways")
+    page.evaluate("document.activeElement.blur()")
     page.locator("body").press("n")
     page.get_by_label("Name on the board chart").wait_for()
     for typed in ("Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry"):

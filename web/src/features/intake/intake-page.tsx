@@ -24,6 +24,7 @@ export function IntakePage({ field }: { field: string | null }) {
   const store = useStore();
   const { state, inputs, name } = useJob();
   const opened = state !== null;
+  const ways = useLimits("board.ways");
   useEffect(() => {
     void store.look(null);
   }, [store]);
@@ -139,6 +140,41 @@ export function IntakePage({ field }: { field: string | null }) {
           {"; the tails are "}
           <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />.
         </p>
+        {inputs.boards.map((board) => (
+          <p key={board.id}>
+            {"There is a board called "}
+            <Word label="board name" text={board.name || "a name"} missing={!board.name}>
+              {(e) => (
+                <TextEditor
+                  {...e}
+                  label="Name of the board"
+                  value={board.name}
+                  onSave={(v) => store.edit([setFields("board", board.id, { name: v })])}
+                />
+              )}
+            </Word>
+            {" with "}
+            <Word
+              label="ways"
+              text={board.ways === null ? "ways to enter" : `${board.ways} ways`}
+              missing={board.ways === null}
+            >
+              {(e) => (
+                <NumberEditor
+                  {...e}
+                  label="Number of ways"
+                  value={board.ways}
+                  limits={{ ...ways, unit: "" }}
+                  optional
+                  onSave={(v) =>
+                    store.edit([setFields("board", board.id, { ways: v === null ? null : Math.round(v) })])
+                  }
+                />
+              )}
+            </Word>
+            .
+          </p>
+        ))}
       </div>
       <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
         Reading Ze and Ipf is live work: for a competent person with the right instrument, leads and protection. The

@@ -1,0 +1,115 @@
+"""Take the pictures of docs/screenshots from the demo data: ./run shots."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+import django
+
+django.setup()
+
+from playwright.sync_api import Page, sync_playwright
+
+from bench.web import server
+from mellow_span.jobs.models import Firm
+from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
+from tests.conftest import PASSWORD, make_firm
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+BENCH, PHONE = (1280, 800), (390, 844)
+
+
+def _circuit(page: Page) -> None:
+    open_circuit(page, "Shower")
+    page.get_by_role("button", name="It 36 A").click()
+    page.locator("td[data-lit]").wait_for()
+
+
+def _checks(page: Page) -> None:
+    open_circuit(page, "Ring, first floor")
+    page.locator("[data-check=cpc_thermal]").click()
+    page.locator("[data-check=cpc_table]").scroll_into_view_if_needed()
+
+
+def _size(page: Page) -> None:
+    open_circuit(page, "Drive lights")
+    page.locator("body").press("z")
+    page.get_by_text("is the smallest that passes").wait_for()
+
+
+def _entry(page: Page) -> None:
+    open_circuit(page, "Kitchen island")
+    page.locator('[data-word="cable"]').focus()
+    page.keyboard.type("6")
+
+
+def _intake(page: Page) -> None:
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.locator("nav").get_by_role("button", name="Intake").click()
+    page.get_by_role("heading", name="Intake").wait_for()
+
+
+def _attention(page: Page) -> None:
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_text("Short: must be put right").wait_for()
+
+
+def _tables(page: Page) -> None:
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_role("button", name="Tables").click()
+    page.get_by_role("button", name="4C1").click()
+    page.get_by_role("columnheader", name="bunched").wait_for()
+
+
+def _phone(page: Page) -> None:
+    _attention(page)
+    page.get_by_role("button", name="Shower Capacity").click()
+    page.get_by_text("Short by 4 A").wait_for()
+
+
+SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
+    ("jobs", BENCH, "light", lambda page: None),
+    ("attention", BENCH, "light", _attention),
+    ("intake", BENCH, "light", _intake),
+    ("circuit", BENCH, "light", _circuit),
+    ("circuit-dark", BENCH, "dark", _circuit),
+    ("checks", BENCH, "light", _checks),
+    ("size-it", BENCH, "light", _size),
+    ("entry", BENCH, "light", _entry),
+    ("tables", BENCH, "light", _tables),
+    ("phone", PHONE, "light", _phone),
+]
+
+
+def take() -> None:
+    """Take every picture with a throw-away firm that owns a copy of the demo house."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
+    try:
+        with server() as (url, _), sync_playwright() as p:
+            browser = p.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            for name, (width, height), scheme, act in SHOTS:
+                page = browser.new_page(viewport={"width": width, "height": height}, color_scheme=scheme, reduced_motion="reduce")  # type: ignore[arg-type]
+                page.goto(url)
+                page.get_by_label("Name").fill(firm.username)
+                page.get_by_label("Password").fill(PASSWORD)
+                page.get_by_role("button", name="sign in").click()
+                page.get_by_role("button", name="Orchard Row", exact=True).wait_for()
+                act(page)
+                page.wait_for_timeout(500)
+                page.screenshot(path=FOLDER / f"{name}.png")
+                page.close()
+                print("took", name)
+    finally:
+        Firm.objects.filter(pk=firm.member.firm_id).delete()
+        firm.member.user.delete()
+
+
+if __name__ == "__main__":
+    take()
