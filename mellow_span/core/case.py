@@ -90,7 +90,7 @@ class Case:
             raise MissingInput("spans", "at least one span with its length")
         for span in spans:
             if span.length is None:
-                raise MissingInput(f"span.{span.id}.length", f"the length of {span_name(self.rules, span)} in m")
+                raise MissingInput(f"span.{span.id}.length", f"the length of the span “{span_name(self.rules, span)}” in m")
         return spans
 
     @cached_property
@@ -122,7 +122,10 @@ class Case:
         """Reference method of a span, from its place. Raises MissingInput."""
         place = self.rules.places.get(span.place or "")
         if place is None:
-            raise MissingInput(f"span.{span.id}.place", "the surroundings of the span")
+            raise MissingInput(
+                f"span.{span.id}.place",
+                f"the surroundings of the span “{span_name(self.rules, span)}”" if span.name else "the surroundings of a span",
+            )
         return place.method
 
 

@@ -94,6 +94,14 @@ def problems(circuit: Circuit) -> tuple[Problem, ...]:
     return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 
+def wording(rules: RuleSet, circuit: Circuit, problem: Problem) -> str:
+    """Say a problem in words: the identity of a span or load in its field is replaced by its name."""
+    parts = problem.field.split(".")
+    names = {span.id: span_name(rules, span) for span in circuit.run.spans} | {load.id: load.name or "a load" for load in circuit.loads}
+    where = " of ".join([parts[-1].replace("_", " "), *(names.get(p, p) for p in parts[1:-1])])
+    return f"{where}: {problem.given} given, allowed: {problem.allowed}"
+
+
 def check_circuit(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True) -> CircuitResult:
     """Check one circuit from its feed; keep: record the working of every check and span.
 
@@ -102,8 +110,7 @@ def check_circuit(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     case = Case(rules, supply, circuit, feed)
     refused = problems(circuit)
     if refused:
-        text = f"{refused[0].field}: {refused[0].given} given, allowed {refused[0].allowed}"
-        return CircuitResult(circuit.id, "not_known", "not known", text, problems=refused)
+        return CircuitResult(circuit.id, "not_known", "Not known yet", wording(rules, circuit, refused[0]), problems=refused)
     w = Working(rules, keep)
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))

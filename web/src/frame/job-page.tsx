@@ -45,7 +45,8 @@ export function JobPage() {
     setTreeShown(false);
     navigate(base + to);
   };
-  const openCircuit = (id: string, at: string | null = null) => go(`/circuits/${id}${at ? `?check=${at}` : ""}`);
+  const openCircuit = (id: string, at: string | null = null, seek = false) =>
+    go(`/circuits/${id}${at ? `?check=${at}${seek ? "&seek=1" : ""}` : ""}`);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another circuit or check puts the table away
   useEffect(() => setCite(null), [circuitId, check]);
   useEffect(() => localStorage.setItem(FOLD_KEY, folded ? "1" : "0"), [folded]);
@@ -126,6 +127,7 @@ export function JobPage() {
               key={circuitId}
               id={circuitId}
               check={check}
+              seek={query.get("seek") === "1"}
               onCheck={(id) => navigate(`${base}/circuits/${circuitId}?check=${id}`, { replace: true })}
               onGone={() => go("")}
             />

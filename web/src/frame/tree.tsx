@@ -149,6 +149,7 @@ function CircuitRow({ circuit, summary, on, onOpen, onKeyDown }: RowProps) {
       type="button"
       data-circuit={circuit.id}
       draggable
+      title={name}
       onDragStart={(event) => event.dataTransfer.setData("text/plain", circuit.id)}
       aria-current={on ? "page" : undefined}
       aria-keyshortcuts="Alt+ArrowUp Alt+ArrowDown Delete"

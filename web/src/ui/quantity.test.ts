@@ -26,6 +26,11 @@ describe("reading a quantity", () => {
     expect(read.ok ? "" : read.why).toContain(why);
   });
 
+  it("keeps to whole numbers where only those make sense", () => {
+    const read = readQuantity("2.6", { lo: 1, hi: 40, unit: "", whole: true });
+    expect(read).toEqual({ ok: false, why: "2.6 is no whole number." });
+  });
+
   it("tells mΩ from MΩ by what the field can hold, never by silence", () => {
     expect(readQuantity("350 mΩ", { lo: 0.01, hi: 500, unit: "Ω" })).toEqual({ ok: true, value: 0.35 });
   });

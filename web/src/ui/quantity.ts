@@ -18,6 +18,8 @@ export interface Limits {
   lo: number | null;
   hi: number | null;
   unit: string;
+  /** Only whole numbers make sense. */
+  whole?: boolean;
 }
 
 /** Read a number with an optional unit of the same kind, e.g. "2.4", "2,4 m", "240 cm". */
@@ -36,6 +38,7 @@ export function readQuantity(text: string, limits: Limits): Read {
   const value = Number((Number((match[1] ?? "").replace(",", ".")) * scale).toPrecision(12));
   if ((lo !== null && value < lo) || (hi !== null && value > hi))
     return { ok: false, why: `${shortFigure(value)} ${unit} is outside ${allowed}.` };
+  if (limits.whole && !Number.isInteger(value)) return { ok: false, why: `${shortFigure(value)} is no whole number.` };
   return { ok: true, value };
 }
 

@@ -12,7 +12,8 @@ const TITLES = {
 const NOTE_KEY = "mellow-span/note-read/";
 
 interface Props {
-  onCircuit: (circuit: string, check: string | null) => void;
+  /** seek: go to the first word that is missing. */
+  onCircuit: (circuit: string, check: string | null, seek: boolean) => void;
   onIntake: (field: string | null) => void;
 }
 
@@ -26,7 +27,8 @@ export function AttentionPage({ onCircuit, onIntake }: Props) {
   if (!state) return <p className="p-6 text-faded">Opening …</p>;
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
-  const open = (line: Attention) => (line.circuit ? onCircuit(line.circuit, line.check) : onIntake(line.field));
+  const open = (line: Attention) =>
+    line.circuit ? onCircuit(line.circuit, line.check, line.level === "not_known") : onIntake(line.field);
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>

@@ -31,7 +31,7 @@ export function Checks({ checks, open, onOpen }: Props) {
               data-check={check.id}
               data-verdict={check.verdict}
               aria-pressed={check.id === open}
-              className="grid w-full grid-cols-[1.4rem_10.5rem_1fr_4.2rem] items-baseline gap-x-2 border-copper py-1.5 text-left hover:bg-lit aria-pressed:border-l-4 aria-pressed:bg-leaf aria-pressed:pl-1 max-sm:grid-cols-[1.4rem_1fr]"
+              className="grid w-full grid-cols-[1.4rem_10.5rem_1fr_5.9rem] items-baseline gap-x-2 border-copper py-1.5 text-left hover:bg-lit aria-pressed:border-l-4 aria-pressed:bg-leaf aria-pressed:pl-1 max-sm:grid-cols-[1.4rem_1fr]"
               onClick={() => onOpen(check.id)}
             >
               <Mark verdict={check.verdict} />

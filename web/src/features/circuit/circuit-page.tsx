@@ -15,12 +15,14 @@ import { Statement } from "./statement";
 interface Props {
   id: string;
   check: string | null;
+  /** Whether to go to the first missing word once the circuit is there. */
+  seek: boolean;
   onCheck: (id: string) => void;
   onGone: () => void;
 }
 
 /** A circuit: statement, verdict, span profile, checks. */
-export function CircuitPage({ id, check, onCheck, onGone }: Props) {
+export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
   const store = useStore();
   const { state, behind } = useJob();
   const circuit = useCircuit(id);
@@ -30,6 +32,10 @@ export function CircuitPage({ id, check, onCheck, onGone }: Props) {
   useEffect(() => {
     void store.look(id);
   }, [store, id]);
+  const opened = result !== null;
+  useEffect(() => {
+    if (seek && opened) document.querySelector<HTMLElement>("#middle [data-missing]")?.focus();
+  }, [seek, opened]);
   const spans = circuit?.run.spans ?? [];
   const at = Math.max(
     0,

@@ -181,7 +181,8 @@ function Caption({
 }
 
 function Metres({ end, own, x, y }: { end: number; own: number; x: Scale; y: number }) {
-  const marks = x.ticks(6).filter((t) => x(end) - x(t) > 40);
+  const room = x(end) - x(0);
+  const marks = x.ticks(Math.max(1, Math.floor(room / 70))).filter((t) => x(end) - x(t) > 70);
   return (
     <g className="figure fill-faded text-[15px]">
       <path d={`M${x(0)} ${y - 18}H${x(end)}`} stroke="var(--faded)" />

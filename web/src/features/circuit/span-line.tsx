@@ -216,8 +216,8 @@ function GroupEditor({ span, onSave, next }: EditorProps & { span: Span; onSave:
       <NumberField
         label="Circuits lying together, this one included"
         value={span.group}
-        limits={{ ...limits, unit: "" }}
-        onSave={(v) => v !== null && onSave({ group: Math.round(v) })}
+        limits={{ ...limits, unit: "", whole: true }}
+        onSave={(v) => v !== null && onSave({ group: v })}
       />
       <fieldset className="mt-2">
         <legend className="text-faded">how they lie</legend>

@@ -164,11 +164,9 @@ export function IntakePage({ field }: { field: string | null }) {
                   {...e}
                   label="Number of ways"
                   value={board.ways}
-                  limits={{ ...ways, unit: "" }}
+                  limits={{ ...ways, unit: "", whole: true }}
                   optional
-                  onSave={(v) =>
-                    store.edit([setFields("board", board.id, { ways: v === null ? null : Math.round(v) })])
-                  }
+                  onSave={(v) => store.edit([setFields("board", board.id, { ways: v })])}
                 />
               )}
             </Word>

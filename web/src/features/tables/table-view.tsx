@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { table } from "../../api/client";
 import type { Table } from "../../api/types";
+import { columnHead } from "../../ui/column-head";
 
 export interface Lit {
   row: string;
@@ -30,16 +31,6 @@ export function TableView({
   return <Grid table={found.data} lit={lit} onClose={onClose} />;
 }
 
-/** Column heads in words: "C_2" is method C with two loaded conductors. */
-function head(column: string): string {
-  const method = /^([A-F])_([23])(touch|trefoil)?$/.exec(column);
-  if (method) return `${method[1]}, ${method[2]} loaded${method[3] ? ` ${method[3]}` : ""}`;
-  const drop = /^ph([13])(?:_(AB|C|Ctrefoil))?_([rxz])$/.exec(column);
-  if (drop) return `${drop[1]} ph${drop[2] ? ` ${drop[2].replace("Ctrefoil", "C trefoil")}` : ""} ${drop[3]}`;
-  const flat = /^m(\d{3})$/.exec(column);
-  return flat ? (flat[1] ?? column) : column.replaceAll("_", " ");
-}
-
 function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () => void }) {
   const cell = useRef<HTMLTableCellElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll whenever another cell is lit
@@ -63,7 +54,7 @@ function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () =
         {table.source}. Look-up: {table.edge}.
       </p>
       <div
-        className="mt-2 max-h-[44vh] overflow-auto"
+        className={`mt-2 ${onClose ? "max-h-[44vh]" : "max-h-[78vh]"} overflow-auto`}
         tabIndex={0}
         role="region"
         aria-label={`Cells of table ${table.number}`}
@@ -80,7 +71,7 @@ function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () =
                   scope="col"
                   className={`sticky top-0 px-2 py-1 text-right font-normal ${c === lit?.column ? "bg-lit" : "bg-leaf text-faded"}`}
                 >
-                  {head(c)}
+                  {columnHead(c)}
                   {table.units[i] && <span className="block">{table.units[i]}</span>}
                 </th>
               ))}

@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import type { Check, CircuitResult, Citation, Step } from "../../api/types";
+import { columnHead } from "../../ui/column-head";
 import { Moved } from "../../ui/moved";
-import { figure } from "../../ui/quantity";
+import { shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 import { substituted } from "./substitute";
 
@@ -59,7 +60,8 @@ const same = (a: Citation | null, b: Citation) =>
   a !== null && a.table === b.table && a.row === b.row && a.column === b.column;
 
 function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation) => void; lit: boolean }) {
-  const value = `${figure(step.value, step.unit)} ${step.unit}`.trim();
+  // Four figures, so that the steps can be followed on a calculator.
+  const value = `${shortFigure(step.value)} ${step.unit}`.trim();
   const put = substituted(step);
   const { cite } = step;
   return (
@@ -90,7 +92,11 @@ function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation
         )}
       </div>
       <div className="pl-3 font-sans text-faded">
-        {[cite && cite.table !== "LIM" && `Table ${cite.table}, ${cite.row}, ${cite.column}`, step.clause, step.note]
+        {[
+          cite && cite.table !== "LIM" && `Table ${cite.table}, ${cite.row}, ${columnHead(cite.column)}`,
+          step.clause,
+          step.note,
+        ]
           .filter(Boolean)
           .join(" · ")}
       </div>
