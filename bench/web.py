@@ -27,6 +27,7 @@ def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
     from django.contrib.auth import get_user_model
 
     from bench.__main__ import house
+    from mellow_span.exchange.document import Document
     from mellow_span.jobs.models import Firm, Member
     from mellow_span.jobs.store import store
 
@@ -35,7 +36,7 @@ def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
     Member.objects.create(user=user, firm=firm, name="bench")
     inputs = house(circuits)
     try:
-        yield user, [store(firm, f"Bench {i}", "", inputs) for i in range(jobs)]
+        yield user, [store(firm, Document(f"Bench {i}", "", inputs)) for i in range(jobs)]
     finally:
         firm.delete()
         user.delete()

@@ -132,6 +132,11 @@ def start() -> bool:
     data = data_folder()
     fresh = not CONNECTION.exists() or not (data / "PG_VERSION").exists()
     if fresh:
+        if data.parent != LOCAL and data.exists() and not CONNECTION.exists():
+            # Left by an earlier checkout at this very place: its passwords went with it, so nobody can open it any more.
+            if running(data):
+                as_owner(str(binaries() / "pg_ctl"), "-D", str(data), "-m", "fast", "-w", "stop")
+            shutil.rmtree(data)
         if data.exists() and any(data.iterdir()):
             fail(f"{data} holds a half-made cluster", f"remove {data} and start again")
         make(data)

@@ -31,8 +31,7 @@ class Firm:
 def make_firm(username: str = "") -> Firm:
     from django.contrib.auth import get_user_model
 
-    from mellow_span.core.model import Installation
-    from mellow_span.core.parse import parse
+    from mellow_span.exchange.document import read
     from mellow_span.jobs.models import Firm as FirmRow
     from mellow_span.jobs.models import Member
     from mellow_span.jobs.store import store
@@ -42,7 +41,7 @@ def make_firm(username: str = "") -> Firm:
     firm = FirmRow.objects.create(name=username)
     member = Member.objects.create(user=user, firm=firm, name=username)
     data = json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8"))
-    job = store(firm, data["name"], data["note"], parse(Installation, data["installation"]))
+    job = store(firm, read(data))
     return Firm(username, job, member)
 
 

@@ -1,15 +1,17 @@
-"""Jobs: list, open, edit, size. Every answer about a job is the whole state of it, figured by the core."""
+"""Jobs: list, open, edit, size, in and out as files. Every answer about a job is the whole state of it, figured by the core."""
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
+from urllib.parse import quote
 from uuid import UUID, uuid4
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema, Status
+from ninja import Body, Router, Schema, Status
 from pydantic import Field, JsonValue, TypeAdapter
 
 from mellow_span.api.errors import Refusal
@@ -17,10 +19,12 @@ from mellow_span.core.installation import check
 from mellow_span.core.model import Installation
 from mellow_span.core.results import Attention, CircuitResult, Verdict
 from mellow_span.core.sizing import Sizing, size
+from mellow_span.exchange.document import Document, read, write
 from mellow_span.jobs import models
 from mellow_span.jobs.edits import Change, Stale, apply
 from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
+from mellow_span.jobs.store import store
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
@@ -163,6 +167,24 @@ def add_job(request: HttpRequest, given: NewJob) -> Any:
         models.Supply.objects.create(job=job)
         models.Board.objects.create(job=job, name="Main board")
     return _send(state_of(job, None), 201)
+
+
+@router.post("/import", response={201: JobState, **REFUSALS}, operation_id="import_job")
+def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
+    """Take in a file of the open job format as a new job. A refusal names the field of the file."""
+    job = store(member_of(request.user).firm, read(given))
+    return _send(state_of(job, None), 201)
+
+
+@router.get("/{uuid:job_id}/export", response={200: dict[str, JsonValue], **REFUSALS}, operation_id="export_job")
+def export_job(request: HttpRequest, job_id: UUID) -> Any:
+    """Return a job in the open job format, as a file."""
+    with transaction.atomic():
+        job = job_of(request.user, job_id, lock=True)
+        document = Document(job.name, job.note, installation(job))
+    response = HttpResponse(json.dumps(write(document), ensure_ascii=False, indent=1), content_type="application/json")
+    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.name)}.json"
+    return response
 
 
 @router.get("/{uuid:job_id}", response={200: JobState, **REFUSALS}, operation_id="open_job")

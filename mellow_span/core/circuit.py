@@ -159,7 +159,7 @@ def _headline(case: Case, verdict: str, deciding: list[Check]) -> tuple[str, str
     """Word the verdict in two parts: the headline and the reason, taken from the check that decides it."""
     ruling = [c for c in deciding if c.verdict == verdict]
     if verdict == "meets":
-        least = min((c for c in deciding if c.margin is not None), key=lambda c: c.margin or 0.0)
+        least = min((c for c in deciding if c.margin is not None), key=lambda c: round(c.margin or 0.0, 6))
         return "Meets these checks with these inputs", f"least margin {100 * (least.margin or 0):.0f} %: {least.text}"
     if verdict == "not_known":
         return "Not known yet", f"{ruling[0].title.lower()}: {ruling[0].text}"

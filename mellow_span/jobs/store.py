@@ -9,6 +9,7 @@ from typing import Any
 from django.db import transaction
 
 from mellow_span.core import model as core
+from mellow_span.exchange.document import Document
 from mellow_span.jobs import models
 from mellow_span.jobs.load import BOARD_FIELDS, CIRCUIT_FIELDS, LOAD_FIELDS, SPAN_FIELDS, SUPPLY_FIELDS
 
@@ -23,9 +24,11 @@ def _copied(part: Any, names: tuple[str, ...], job: models.Job, position: int) -
 
 
 @transaction.atomic
-def store(firm: models.Firm, name: str, note: str, inputs: core.Installation) -> models.Job:
-    """Store an installation as a new job of a firm and return it."""
-    job = models.Job.objects.create(firm=firm, name=name, note=note, ruleset=inputs.ruleset)
+def store(firm: models.Firm, document: Document) -> models.Job:
+    """Store a document as a new job of a firm and return it."""
+    inputs = document.installation
+    name = document.name.strip() or "Unnamed job"
+    job = models.Job.objects.create(firm=firm, name=name, note=document.note, ruleset=inputs.ruleset)
     models.Supply.objects.create(job=job, **{f: getattr(inputs.supply, f) for f in SUPPLY_FIELDS})
     boards = {b.id: models.Board(id=uuid.uuid4(), **_copied(b, BOARD_FIELDS, job, i)) for i, b in enumerate(inputs.boards)}
     models.Board.objects.bulk_create(boards.values())

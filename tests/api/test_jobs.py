@@ -215,3 +215,21 @@ def test_storage_and_core_have_the_same_fields(row: Any, part: Any, apart: set[s
     stored = {f.name for f in row._meta.concrete_fields} - apart
     meant = {f.name for f in dataclasses.fields(part)} - {"loads", "run"}
     assert stored == meant - ({"id"} if row is models.Supply else set())
+
+
+def test_a_job_goes_out_as_a_file_and_comes_in_with_the_same_results(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    out = client.get(f"/api/jobs/{firm.job.pk}/export")
+    assert out["Content-Disposition"] == "attachment; filename*=UTF-8''Orchard%20Row.json"
+    made = client.post("/api/jobs/import", out.content, content_type="application/json")
+    assert made.status_code == 201
+    before = client.get(f"/api/jobs/{firm.job.pk}").json()
+    strip = ("id",)
+    assert [{k: v for k, v in s.items() if k not in strip} for s in made.json()["summaries"]] == [
+        {k: v for k, v in s.items() if k not in strip} for s in before["summaries"]
+    ]
+    bad = json.loads(out.content)
+    bad["installation"]["circuits"][3]["device"]["rating"] = 4000
+    refused = client.post("/api/jobs/import", json.dumps(bad), content_type="application/json")
+    assert refused.status_code == 422
+    assert refused.json()["errors"][0]["field"] == "installation.circuits[3].device.rating"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
@@ -239,3 +240,20 @@ def sign_in_sheet(sheet: object, house: Firm) -> None:
     sheet.get_by_label("Name").fill(house.username)  # type: ignore[attr-defined]
     sheet.get_by_label("Password").fill(PASSWORD)  # type: ignore[attr-defined]
     sheet.get_by_role("button", name="sign in").click()  # type: ignore[attr-defined]
+
+
+def test_a_job_is_saved_as_a_file_and_taken_in_again(at_jobs: Page, tmp_path: Path) -> None:
+    page = at_jobs
+    with page.expect_download() as download:
+        page.get_by_role("link", name="save as file: Orchard Row").click()
+    path = tmp_path / "house.json"
+    download.value.save_as(path)
+    broken = tmp_path / "broken.json"
+    broken.write_text(path.read_text("utf-8").replace('"ze": 0.28', '"ze": -3'), "utf-8")
+    page.get_by_label("or take one in from a file").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("installation.supply.ze")
+    expect(page.get_by_role("alert")).to_contain_text("0.01 to 500 Ω")
+    page.get_by_label("or take one in from a file").set_input_files(path)
+    expect(page.get_by_text("over the bathroom quilt: Iz 36 A is under In 40 A")).to_be_visible()
+    page.get_by_role("button", name="Jobs", exact=True).click()
+    expect(page.get_by_role("button", name="Orchard Row", exact=True)).to_have_count(2)

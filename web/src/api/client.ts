@@ -60,6 +60,8 @@ export async function signOut() {
 
 export const listJobs = () => take(api.GET("/api/jobs"));
 export const addJob = (name: string) => take(api.POST("/api/jobs", { body: { name } }));
+export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
+export const exportAddress = (job_id: string) => `/api/jobs/${job_id}/export`;
 export const removeJob = (job_id: string) => take(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }));
 export const openJob = (job_id: string, focus: string | null) =>
   take(api.GET("/api/jobs/{job_id}", { params: { path: { job_id }, query: focus ? { focus } : {} } }));

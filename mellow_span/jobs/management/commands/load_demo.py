@@ -11,8 +11,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from mellow_span import demo
-from mellow_span.core.model import Installation
-from mellow_span.core.parse import parse
+from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.store import store
 
@@ -36,6 +35,5 @@ class Command(BaseCommand):
         firm = Firm.objects.create(name="Demo firm")
         Member.objects.create(user=user, firm=firm, name="Demo person")
         for path in sorted(FOLDER.glob("*.json")):
-            data = json.loads(path.read_text("utf-8"))
-            store(firm, data["name"], data["note"], parse(Installation, data["installation"], "installation"))
+            store(firm, read(json.loads(path.read_text("utf-8"))))
         self.stdout.write("demo data loaded")

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { addJob, listJobs, removeJob } from "../../api/client";
+import { addJob, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { Button, Sheet } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
@@ -14,6 +14,13 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
   const [leaving, setLeaving] = useState<JobLine | null>(null);
   const add = useMutation({
     mutationFn: addJob,
+    onSuccess: (job) => {
+      void client.invalidateQueries({ queryKey: ["jobs"] });
+      onOpen(job.id);
+    },
+  });
+  const take = useMutation({
+    mutationFn: async (file: File) => importJob(await readFile(file)),
     onSuccess: (job) => {
       void client.invalidateQueries({ queryKey: ["jobs"] });
       onOpen(job.id);
@@ -48,6 +55,26 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
           start a job
         </Button>
       </form>
+      <p className="mt-2 text-faded">
+        <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
+          or take one in from a file
+          <input
+            type="file"
+            accept=".json,application/json"
+            className="sr-only"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = "";
+              if (file) take.mutate(file);
+            }}
+          />
+        </label>
+      </p>
+      {take.error && (
+        <p role="alert" className="mt-1 text-short">
+          Not taken in: {take.error.message}
+        </p>
+      )}
       {add.error && (
         <p role="alert" className="mt-1 text-short">
           {add.error.message}
@@ -76,6 +103,14 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
               {job.name}
             </button>
             <Standing job={job} />
+            <a
+              className="word text-faded"
+              href={exportAddress(job.id)}
+              download
+              aria-label={`save as file: ${job.name}`}
+            >
+              save as file
+            </a>
             <button
               type="button"
               className="word text-faded"
@@ -104,6 +139,17 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
       </Sheet>
     </main>
   );
+}
+
+const MOST = 2_000_000;
+
+async function readFile(file: File): Promise<Record<string, never>> {
+  if (file.size > MOST) throw new Error("the file is larger than 2 MB.");
+  try {
+    return JSON.parse(await file.text());
+  } catch {
+    throw new Error(`${file.name} is not JSON. A job saved here ends in .json.`);
+  }
 }
 
 function Standing({ job }: { job: JobLine }) {

@@ -1,0 +1,159 @@
+"""The open job format: one JSON document with the field names of the core's model, described by a JSON Schema made from it."""
+
+from __future__ import annotations
+
+import dataclasses
+import types
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, Literal, Union, get_args, get_origin
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model import Installation
+from mellow_span.core.parse import TEXT_LIMIT, hints, parse, required, specs
+from mellow_span.core.rules import available, load
+
+FORMAT = "mellow-span/job"
+VERSION = 1
+NOTE_LIMIT = 2000
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """A job as a file holds it."""
+
+    name: str
+    note: str
+    installation: Installation
+
+
+def read(data: Any) -> Document:
+    """Read a document from plain data.
+
+    Raises InputError naming the field for anything unknown, missing or out of range, and for a version newer than this product.
+    """
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise InputError("format", data.get("format") if isinstance(data, dict) else type(data).__name__, f'"{FORMAT}"')
+    known = ("format", "version", "name", "note", "installation")
+    for field in data:
+        if field not in known:
+            raise InputError(str(field), data[field], "one of " + ", ".join(known))
+    if data.get("version") != VERSION:
+        raise InputError("version", data.get("version"), f"{VERSION}; a newer file needs a newer Mellow Span")
+    name, note = _text(data, "name", TEXT_LIMIT), _text(data, "note", NOTE_LIMIT)
+    found = parse(Installation, data.get("installation", {}), "installation")
+    _rules(found)
+    _references(found)
+    return Document(name, note, found)
+
+
+def _text(data: dict[str, Any], field: str, most: int) -> str:
+    value = data.get(field, "")
+    if not isinstance(value, str) or len(value) > most or "\x00" in value:
+        raise InputError(field, value, f"text of at most {most} characters")
+    return value
+
+
+def _rules(job: Installation) -> None:
+    """Raise InputError for a rule set, family, place or way of laying that does not exist."""
+    if job.ruleset not in available():
+        raise InputError("installation.ruleset", job.ruleset, "one of " + ", ".join(available()))
+    rules = load(job.ruleset)
+    for i, circuit in enumerate(job.circuits):
+        path = f"installation.circuits[{i}].run"
+        _choice(f"{path}.cable.family", circuit.run.cable.family, rules.families)
+        for j, span in enumerate(circuit.run.spans):
+            _choice(f"{path}.spans[{j}].place", span.place, rules.places)
+            _choice(f"{path}.spans[{j}].laid", span.laid, rules.laid)
+
+
+def _choice(field: str, value: str | None, known: Iterable[str]) -> None:
+    if value is not None and value not in known:
+        raise InputError(field, value, "one of " + ", ".join(known))
+
+
+def _references(job: Installation) -> None:
+    """Raise InputError where an identity stands twice or points at nothing."""
+    boards = [board.id for board in job.boards]
+    _once("installation.boards", boards)
+    _once("installation.circuits", [circuit.id for circuit in job.circuits])
+    for i, circuit in enumerate(job.circuits):
+        for field, value in (("board", circuit.board), ("feeds", circuit.feeds)):
+            if value is not None and value not in boards:
+                raise InputError(f"installation.circuits[{i}].{field}", value, "a board of the file: " + ", ".join(boards))
+
+
+def _once(field: str, ids: list[str]) -> None:
+    for one in ids:
+        if ids.count(one) > 1:
+            raise InputError(f"{field}.id", one, "each identity once")
+
+
+def write(document: Document) -> dict[str, Any]:
+    """Return a document as plain data; a field that has its default is left out."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": document.name,
+        "note": document.note,
+        "installation": _plain(document.installation),
+    }
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(part) for part in value]
+    if not dataclasses.is_dataclass(value):
+        return value
+    found = {}
+    for f in dataclasses.fields(value):
+        part = getattr(value, f.name)
+        default = f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default
+        if part != default:
+            found[f.name] = _plain(part)
+    return found
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of the format, every field with its meaning and unit."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Mellow Span job, version 1",
+        "type": "object",
+        "required": ["format", "version", "installation"],
+        "additionalProperties": False,
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            "name": {"type": "string", "maxLength": TEXT_LIMIT, "description": "Name of the job"},
+            "note": {"type": "string", "maxLength": NOTE_LIMIT, "description": "A note shown when the job is opened"},
+            "installation": _object(Installation),
+        },
+    }
+
+
+def _object(cls: Any) -> dict[str, Any]:
+    properties = {name: {**_kind(kind, specs(cls)[name]), **_about(specs(cls)[name])} for name, kind in hints(cls).items()}
+    return {"type": "object", "required": list(required(cls)), "additionalProperties": False, "properties": properties}
+
+
+def _about(about: Any) -> dict[str, Any]:
+    unit = about.get("unit")
+    return {"description": about["meaning"] + (f" [{unit}]" if unit else "")}
+
+
+def _kind(kind: Any, about: Any) -> dict[str, Any]:
+    origin = get_origin(kind)
+    if origin in (types.UnionType, Union):
+        inner = next(a for a in get_args(kind) if a is not type(None))
+        return {"anyOf": [_kind(inner, about), {"type": "null"}]}
+    if origin is Literal:
+        return {"enum": list(get_args(kind))}
+    if origin is tuple:
+        return {"type": "array", "items": _object(get_args(kind)[0])}
+    if dataclasses.is_dataclass(kind):
+        return _object(kind)
+    plain: dict[str, Any] = {"type": {bool: "boolean", str: "string", int: "integer", float: "number"}[kind]}
+    if about.get("lo") is not None:
+        plain |= {"minimum": about["lo"], "maximum": about["hi"]}
+    return plain | ({"maxLength": TEXT_LIMIT} if kind is str else {})

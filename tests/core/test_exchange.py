@@ -1,0 +1,134 @@
+"""The open job format and the command line."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import jsonschema_rs
+import pytest
+from hypothesis import given, settings
+
+from mellow_span import demo
+from mellow_span.cli import main
+from mellow_span.core.errors import InputError
+from mellow_span.core.installation import check
+from mellow_span.exchange.document import Document, read, schema, write
+from tests.build import job
+from tests.core.test_properties import circuits
+
+DEMO = Path(demo.__file__).parent / "orchard_row.json"
+ROOT = Path(__file__).parents[2]
+
+
+def house() -> dict[str, Any]:
+    found: dict[str, Any] = json.loads(DEMO.read_text("utf-8"))
+    return found
+
+
+@settings(max_examples=60, deadline=None)
+@given(circuits)
+def test_a_job_out_and_in_again_is_the_same_job(c: dict[str, Any]) -> None:
+    before = Document("House", "a note", job(c))
+    after = read(json.loads(json.dumps(write(before))))
+    assert after == before
+    assert check(after.installation) == check(before.installation)
+
+
+def test_the_committed_schema_is_the_one_the_model_makes() -> None:
+    committed = json.loads((ROOT / "docs" / "format" / "job.schema.json").read_text("utf-8"))
+    assert committed == schema(), "run: mellow-span schema > docs/format/job.schema.json"
+
+
+def test_the_schema_and_the_reader_agree() -> None:
+    """What the schema refuses, the reader refuses, and the demo house passes both."""
+    validator = jsonschema_rs.validator_for(schema())
+    assert [str(e) for e in validator.iter_errors(house())] == []
+    for path, value in ((("supply", "ze"), -1), (("circuits", 0, "device", "curve"), "Q"), (("circuits", 0, "colour"), 1)):
+        data = house()
+        at: Any = data["installation"]
+        for step in path[:-1]:
+            at = at[step]
+        at[path[-1]] = value
+        assert not validator.is_valid(data)
+        with pytest.raises(InputError):
+            read(data)
+
+
+@pytest.mark.parametrize(
+    ("damage", "field", "allowed"),
+    [
+        (lambda d: d.update(format="other"), "format", "mellow-span/job"),
+        (lambda d: d.update(version=99), "version", "newer"),
+        (lambda d: d.update(extra=1), "extra", "one of format"),
+        (
+            lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(length=0),
+            "installation.circuits[2].run.spans[0].length",
+            "0.1",
+        ),
+        (
+            lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(place="moon"),
+            "installation.circuits[2].run.spans[0].place",
+            "masonry",
+        ),
+        (lambda d: d["installation"]["circuits"][1].update(board="shed"), "installation.circuits[1].board", "house"),
+        (lambda d: d["installation"]["boards"].append({"id": "house"}), "installation.boards.id", "once"),
+        (lambda d: d["installation"].update(ruleset="other"), "installation.ruleset", "bs7671"),
+        (lambda d: d["installation"]["circuits"][0].pop("id"), "installation.circuits[0].id", "left out"),
+    ],
+)
+def test_a_file_that_does_not_fit_is_refused_at_its_field(damage: Any, field: str, allowed: str) -> None:
+    data = house()
+    damage(data)
+    with pytest.raises(InputError) as refused:
+        read(data)
+    assert refused.value.field == field
+    assert allowed in refused.value.allowed
+
+
+def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, str]:
+    status = main(list(arguments))
+    out = capsys.readouterr()
+    return status, out.out, out.err
+
+
+def test_check_says_what_is_short_and_ends_with_one(capsys: pytest.CaptureFixture[str]) -> None:
+    status, out, _ = run(capsys, "check", str(DEMO))
+    assert status == 1
+    assert "SHORT     Shower                      over the bathroom quilt: Iz 36 A is under In 40 A" in out
+    assert "Ze 0.28 Ω is assumed" in out
+
+
+def test_check_ends_with_nought_when_all_meet(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "job.json"
+    path.write_text(json.dumps(write(Document("", "", job()))), "utf-8")
+    assert run(capsys, "check", str(path))[0] == 0
+    found = json.loads(run(capsys, "check", "--json", str(path))[1])
+    assert found["circuits"][0]["verdict"] == "meets"
+    assert found["circuits"][0]["checks"][1]["steps"]
+
+
+def test_size_explain_and_tables(capsys: pytest.CaptureFixture[str]) -> None:
+    assert "16 mm²" in run(capsys, "size", str(DEMO), "shower")[1]
+    status, out, _ = run(capsys, "explain", str(DEMO), "Shower", "--check", "capacity")
+    assert status == 1
+    assert "It = 36 A   (Table 4D5, 10, m101; reference method 101)" in out
+    assert "10\t45.0\t36.0" in run(capsys, "tables", "4D5")[1]
+    assert "†" in run(capsys, "tables", "4C2")[1]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "told"),
+    [
+        (["check", "not-there.json"], "a file that can be read"),
+        (["check", str(ROOT / "README.md")], "JSON"),
+        (["explain", str(DEMO), "sauna"], "one of Ring, ground floor"),
+        (["explain", str(DEMO), "shower", "--check", "smell"], "design_current"),
+        (["tables", "9Z9"], "4D5"),
+    ],
+)
+def test_bad_input_is_told_and_ends_with_two(arguments: list[str], told: str, capsys: pytest.CaptureFixture[str]) -> None:
+    status, out, err = run(capsys, *arguments)
+    assert (status, out) == (2, "")
+    assert told in err
