@@ -48,6 +48,13 @@ class Case:
         return self.circuit.device
 
     @cached_property
+    def assumed(self) -> frozenset[str]:
+        """The surveyed values, by field name, that are there and only assumed."""
+        s = self.supply
+        there = (("ze", s.ze, s.ze_source), ("ipf", s.ipf, s.ipf_source))
+        return frozenset(name for name, value, source in there if value is not None and source == "assumed")
+
+    @cached_property
     def rating(self) -> float:
         """In [A]."""
         if self.circuit.device.rating is None:

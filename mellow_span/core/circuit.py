@@ -76,9 +76,7 @@ def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
 
 
 def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
-    sources = {"ze": case.supply.ze_source, "ipf": case.supply.ipf_source}
-    values = {"ze": case.supply.ze, "ipf": case.supply.ipf}
-    return tuple(WORDS[name] for name in rule.rests_on if sources[name] == "assumed" and values[name] is not None)
+    return tuple(WORDS[name] for name in rule.rests_on if name in case.assumed)
 
 
 def problems(circuit: Circuit) -> tuple[Problem, ...]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import math
-
 _PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 1, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
+_FORMATS = ("%.0f", "%.1f", "%.2f", "%.3f")
+# Units whose trailing noughts say how fine the figure is.
+_ALL_PLACES = frozenset(["Ω", "%"])
 
 
 def figure(value: float, unit: str = "") -> str:
@@ -18,8 +19,9 @@ def figure(value: float, unit: str = "") -> str:
     places = _PLACES.get(unit)
     if places is None:
         return f"{value:.4g}" if abs(value) < 1000 else f"{value:,.0f}".replace(",", " ")
-    text = f"{value:,.{places}f}".replace(",", " ")
-    if unit in ("Ω", "%") or "." not in text:
+    # Every check words a figure or two, so the common case stays short.
+    text = _FORMATS[places] % value if abs(value) < 1000 else f"{value:,.{places}f}".replace(",", " ")
+    if places == 0 or unit in _ALL_PLACES:
         return text
     return text.rstrip("0").rstrip(".")
 
@@ -31,8 +33,3 @@ def quantity(value: float, unit: str) -> str:
     '4.50 %'
     """
     return f"{figure(value, unit)} {unit}".rstrip()
-
-
-def finite(value: float) -> bool:
-    """Say whether value is an ordinary number."""
-    return math.isfinite(value)

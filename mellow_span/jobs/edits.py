@@ -69,7 +69,7 @@ def apply(job: models.Job, member: models.Member, edit_id: UUID, version: int, c
         return False
     if version != job.version:
         raise Stale
-    with transaction.atomic():
+    with transaction.atomic(savepoint=False):
         written = [_apply_one(job, at, change) for at, change in enumerate(changes)]
         job.version += 1
         job.save()

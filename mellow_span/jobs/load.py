@@ -42,14 +42,15 @@ def installation(job: models.Job) -> core.Installation:
     supply = models.Supply.objects.filter(job=job).values(*SUPPLY_FIELDS).first() or {}
     loads = _by(models.Load.objects.filter(job=job).values("id", "circuit_id", *LOAD_FIELDS), "circuit_id")
     spans = _by(models.Span.objects.filter(job=job).values("id", "run__circuit_id", *SPAN_FIELDS), "run__circuit_id")
-    runs: dict[Any, Any] = {r["circuit_id"]: r for r in models.Run.objects.filter(job=job).values("id", "circuit_id", "cable")}
     boards = models.Board.objects.filter(job=job).values("id", *BOARD_FIELDS)
-    circuits = models.Circuit.objects.filter(job=job).values("id", "board_id", "feeds_id", "device", *CIRCUIT_FIELDS)
+    circuits = models.Circuit.objects.filter(job=job).values(
+        "id", "board_id", "feeds_id", "device", "run__id", "run__cable", *CIRCUIT_FIELDS
+    )
     return core.Installation(
         ruleset=job.ruleset,
         supply=core.Supply(**supply),
         boards=tuple(_build(core.Board, b, BOARD_FIELDS) for b in boards),
-        circuits=tuple(_circuit(c, loads[c["id"]], runs[c["id"]], spans[c["id"]]) for c in circuits),
+        circuits=tuple(_circuit(c, loads[c["id"]], spans[c["id"]]) for c in circuits),
     )
 
 
@@ -59,7 +60,7 @@ def _value(cls: Callable[..., T], given: tuple[tuple[str, Any], ...]) -> T:
     return parse(cls, dict(given))  # type: ignore[arg-type]
 
 
-def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], run: dict[str, Any], spans: list[dict[str, Any]]) -> core.Circuit:
+def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], spans: list[dict[str, Any]]) -> core.Circuit:
     return _build(
         core.Circuit,
         row,
@@ -69,8 +70,8 @@ def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], run: dict[str, An
         device=_value(core.Device, tuple(row["device"].items())),
         loads=tuple(_build(core.Load, load, LOAD_FIELDS) for load in loads),
         run=core.Run(
-            id=str(run["id"]),
-            cable=_value(core.Cable, tuple(run["cable"].items())),
+            id=str(row["run__id"]),
+            cable=_value(core.Cable, tuple(row["run__cable"].items())),
             spans=tuple(_build(core.Span, span, SPAN_FIELDS) for span in spans),
         ),
     )
