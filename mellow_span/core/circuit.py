@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from mellow_span.core import capacity, demand, faults, thermal, volt_drop
+from mellow_span.core import additional, capacity, demand, faults, thermal, volt_drop
 from mellow_span.core.attention import CONSEQUENCE
 from mellow_span.core.case import Case, Feed, span_name
 from mellow_span.core.errors import CoreError, InputError
@@ -41,6 +41,7 @@ RULES: tuple[Rule, ...] = (
     Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
     Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
+    Rule("additional", "Additional protection", "415.1.1", additional.check_additional, csa_matters=False),
     Rule("breaking", "Breaking capacity", "434.5.1", faults.check_breaking, ("ipf", "ze"), csa_matters=False),
     Rule("line_thermal", "Line conductor in a fault", "434.5.2", thermal.check_line, ("ipf", "ze")),
     Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),

@@ -166,6 +166,8 @@ def test_missing_inputs_are_asked_for_by_name() -> None:
     assert found["capacity"].field == "cable.csa"
     assert found["loop"].field in ("supply.ze", "cable.csa")
     assert found["design_current"].field == "device.rating"
+    # Whether additional protection is asked for follows from the load alone, which is there.
+    assert found.pop("additional").verdict == "meets"
     assert all(k.verdict == "not_known" for k in found.values())
 
 

@@ -58,12 +58,13 @@ class Family:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Surroundings a span can lie in: words, reference method, and how the profile draws them."""
+    """Surroundings a span can lie in: words, reference method, how the profile draws them, and whether a wall hides the cable."""
 
     id: str
     title: str
     method: str
     look: str
+    concealed: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +125,7 @@ def load_folder(folder: Path) -> RuleSet:
         families={k: _family(k, v, tables) for k, v in about["family"].items()},
         laid={k: (v[0], v[1]) for k, v in about["laid"].items()},
         devices={k: DeviceRules(v["title"], v["conventional"]) for k, v in about["device"].items()},
-        places={k: Place(k, v["title"], v["method"], v["look"]) for k, v in about["place"].items()},
+        places={k: Place(k, v["title"], v["method"], v["look"], v.get("concealed", False)) for k, v in about["place"].items()},
     )
 
 

@@ -59,6 +59,9 @@ export function shortFigure(value: number): string {
 
 export const quantity = (value: number, unit: string) => `${figure(value, unit)} ${unit}`.trim();
 
+/** Keep numbers and their units on one line. */
+export const glued = (text: string) => text.replace(/(\d) (kA|mA|A²s|A|V|mm²|mm|Ω|%|m|s)(?![\p{L}\d])/gu, "$1\u00a0$2");
+
 export const watts = (value: number) => (value >= 1000 ? `${shortFigure(value / 1000)} kW` : `${shortFigure(value)} W`);
 
 export const percent = (share: number) =>

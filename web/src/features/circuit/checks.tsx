@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useRef } from "react";
 import type { Check } from "../../api/types";
 import { Moved } from "../../ui/moved";
-import { percent } from "../../ui/quantity";
+import { glued, percent } from "../../ui/quantity";
 import { Mark, TONE, WORDS } from "../../ui/verdict";
 
 interface Props {
@@ -37,10 +37,12 @@ export function Checks({ checks, open, onOpen }: Props) {
               <Mark verdict={check.verdict} />
               <span className="font-semibold">{check.title}</span>
               <span className="max-sm:col-start-2">
-                <Moved value={check.text}>{check.text}</Moved>
+                <Moved value={check.text}>{glued(check.text)}</Moved>
                 <Tags check={check} />
               </span>
-              <span className={`figure text-right ${TONE[check.verdict]} max-sm:col-start-2 max-sm:text-left`}>
+              <span
+                className={`figure text-right ${check.decides ? TONE[check.verdict] : "text-faded"} max-sm:col-start-2 max-sm:text-left`}
+              >
                 {check.margin === null ? WORDS[check.verdict] : percent(check.margin)}
               </span>
             </button>

@@ -4,6 +4,7 @@ import { change, useCircuit, useJob, useStore } from "../../state/job-context";
 import { Command } from "../../ui/controls";
 import { useKeys } from "../../ui/keys";
 import { Moved } from "../../ui/moved";
+import { glued } from "../../ui/quantity";
 import { Mark, TONE } from "../../ui/verdict";
 import { Checks } from "./checks";
 import { SpanProfile } from "./profile";
@@ -129,7 +130,7 @@ function VerdictLine({
           <strong className={`text-[1.15rem] ${TONE[result.verdict]}`}>
             <Moved value={result.headline}>{result.headline}</Moved>
           </strong>
-          <span className="min-w-0 flex-1 basis-64">{result.reason}</span>
+          <span className="min-w-0 flex-1 basis-64">{glued(result.reason)}</span>
         </>
       ) : (
         <span className="flex-1 text-faded">Working it out …</span>

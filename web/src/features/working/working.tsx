@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import type { Check, CircuitResult, Citation, Step } from "../../api/types";
 import { columnHead } from "../../ui/column-head";
 import { Moved } from "../../ui/moved";
-import { shortFigure } from "../../ui/quantity";
+import { glued, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 import { substituted } from "./substitute";
 
@@ -38,7 +38,7 @@ function Steps({ check, onTable, cite }: { check: Check; onTable: (cite: Citatio
   return (
     <>
       <p>
-        <Mark verdict={check.verdict} /> <Moved value={check.text}>{check.text}</Moved>{" "}
+        <Mark verdict={check.verdict} /> <Moved value={check.text}>{glued(check.text)}</Moved>{" "}
         <span className="text-faded">({check.clause})</span>
       </p>
       <ol className="figure border-hair border-t">
