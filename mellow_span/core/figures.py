@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-_PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 1, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
+_PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 2, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
 _FORMATS = ("%.0f", "%.1f", "%.2f", "%.3f")
 # Units whose trailing noughts say how fine the figure is.
 _ALL_PLACES = frozenset(["Ω", "%"])

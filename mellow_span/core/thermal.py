@@ -27,7 +27,7 @@ class Extreme:
 def fault_energy(w: Working, case: Case, current: float, earth: bool) -> float:
     """Return the energy let through at a fault current [A2s]; an earth fault that only the RCD clears takes the RCD's time.
 
-    Raises MissingInput's sibling OutsideTable where nothing is sure to clear the fault.
+    Raises OutsideTable where nothing is sure to clear the fault.
     """
     energy = breaker_energy(w, case.device, case.rating, current)
     fast = current >= instantaneous_current(w.quiet(), case.device, case.rating)

@@ -152,6 +152,24 @@ def test_nonsense_is_told_at_the_field_and_nothing_typed_is_lost(at_shower: Page
     expect(page.get_by_role("alert")).to_contain_text("needs a unit or a word")
 
 
+def test_looking_at_a_value_does_not_round_it(at_shower: Page, house: Firm) -> None:
+    """Opening a field and leaving it again, by Enter or by Tab, keeps every digit that was entered."""
+    page = at_shower
+    Span.objects.filter(job=house.job, name="riser", run__circuit__name="Shower").update(length=3.2575)
+    page.reload()
+    page.get_by_role("button", name="Span 1: riser").click()
+    page.locator('[data-word="span length"]').click()
+    expect(page.get_by_label("Length of the span")).to_have_value("3.2575")
+    page.keyboard.press("Enter")
+    page.locator('[data-word="length"]').click()
+    for _ in range(5):
+        page.keyboard.press("Tab")
+    page.keyboard.press("Escape")
+    saved(page)
+    assert Span.objects.get(job=house.job, name="riser", run__circuit__name="Shower").length == 3.2575
+    assert not house.job.edits.exists()
+
+
 def test_everything_is_still_there_after_a_restart(at_shower: Page, server: Server) -> None:
     page = at_shower
     page.locator('[data-word="name"]').click()

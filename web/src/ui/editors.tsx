@@ -1,5 +1,5 @@
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
-import { figure, type Limits, readQuantity } from "./quantity";
+import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useId, useMemo, useRef, useState } from "react";
+import { exact, type Limits, readQuantity } from "./quantity";
 import type { EditorProps } from "./word";
 
 export const inputClass =
@@ -28,7 +28,7 @@ interface NumberProps extends EditorProps {
 
 /** A number with its unit. Enter saves and goes on, Escape leaves it; a refusal stands under the field and keeps the text. */
 export function NumberEditor({ typed, next, label, value, limits, optional, onSave, after }: NumberProps) {
-  const [text, setText] = useState(typed || (value === null ? "" : figure(value, limits.unit)));
+  const [text, setText] = useState(typed || (value === null ? "" : exact(value)));
   const [why, setWhy] = useState("");
   const ref = useCaret(typed);
   const id = useId();
@@ -55,27 +55,15 @@ export function NumberEditor({ typed, next, label, value, limits, optional, onSa
         save();
       }}
     >
-      <label htmlFor={id} className="block text-faded">
-        {label}
-      </label>
-      <div className="mt-1 flex items-baseline gap-2">
-        <input
-          ref={ref}
-          id={id}
-          className={`${inputClass} figure`}
-          inputMode="decimal"
-          autoComplete="off"
-          value={text}
-          aria-invalid={why !== ""}
-          aria-describedby={why ? `${id}-why` : undefined}
-          onChange={(event) => {
-            setText(event.target.value);
-            setWhy("");
-          }}
-        />
-        <span>{limits.unit}</span>
-      </div>
-      <Why id={id} text={why} />
+      <FigureInput
+        {...{ id, label, text, why }}
+        unit={limits.unit}
+        ref={ref}
+        onText={(now) => {
+          setText(now);
+          setWhy("");
+        }}
+      />
       {after}
     </form>
   );
@@ -235,7 +223,7 @@ export function NumberField(props: {
   onSave: (v: number | null) => void;
 }) {
   const { label, value, limits, onSave } = props;
-  const [text, setText] = useState(value === null ? "" : figure(value, limits.unit));
+  const [text, setText] = useState(value === null ? "" : exact(value));
   const [why, setWhy] = useState("");
   const id = useId();
   const save = () => {
@@ -250,12 +238,40 @@ export function NumberField(props: {
     return read.ok;
   };
   return (
+    <FigureInput
+      {...{ id, label, text, why }}
+      unit={limits.unit}
+      onText={setText}
+      onBlur={save}
+      onKeyDown={(event) => {
+        if (event.key === "Enter" && !save()) event.preventDefault();
+      }}
+    />
+  );
+}
+
+interface FigureProps {
+  id: string;
+  label: string;
+  text: string;
+  why: string;
+  unit: string;
+  onText: (text: string) => void;
+  onBlur?: () => void;
+  onKeyDown?: (event: KeyboardEvent) => void;
+  ref?: Ref<HTMLInputElement>;
+}
+
+/** The field of a number: label, input, unit, and under it why what stands there is refused. */
+function FigureInput({ id, label, text, why, unit, onText, ref, ...events }: FigureProps) {
+  return (
     <div>
       <label htmlFor={id} className="block text-faded">
         {label}
       </label>
-      <div className="flex items-baseline gap-1.5">
+      <div className="mt-1 flex items-baseline gap-2">
         <input
+          ref={ref}
           id={id}
           className={`${inputClass} figure`}
           inputMode="decimal"
@@ -263,13 +279,10 @@ export function NumberField(props: {
           value={text}
           aria-invalid={why !== ""}
           aria-describedby={why ? `${id}-why` : undefined}
-          onChange={(event) => setText(event.target.value)}
-          onBlur={save}
-          onKeyDown={(event) => {
-            if (event.key === "Enter" && !save()) event.preventDefault();
-          }}
+          onChange={(event) => onText(event.target.value)}
+          {...events}
         />
-        <span>{limits.unit}</span>
+        <span>{unit}</span>
       </div>
       <Why id={id} text={why} />
     </div>

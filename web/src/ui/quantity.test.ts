@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { figure, percent, readQuantity } from "./quantity";
+import { exact, figure, percent, readQuantity, watts } from "./quantity";
 
 const metres = { lo: 0.1, hi: 1000, unit: "m" };
 
@@ -43,9 +43,20 @@ describe("writing a figure", () => {
     [1.3656, "Ω", "1.366"],
     [4.5, "%", "4.50"],
     [14.7, "m", "14.7"],
+    [0.05, "m", "0.05"],
+    [3.75, "m", "3.75"],
     [230, "V", "230"],
     [67474, "A²s", "67 474"],
   ])("%f %s is %s", (value, unit, text) => expect(figure(value, unit)).toBe(text));
+
+  it("puts an input back with all its digits", () => {
+    expect([exact(3.755), exact(0.35123), exact(0.1 + 0.2), watts(12345)]).toEqual([
+      "3.755",
+      "0.35123",
+      "0.3",
+      "12.345 kW",
+    ]);
+  });
 
   it("does not boast with margins", () => {
     expect([percent(-0.1), percent(0.034), percent(5.5)]).toEqual(["−10 %", "3 %", "> 100 %"]);

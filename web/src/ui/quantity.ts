@@ -42,7 +42,7 @@ export function readQuantity(text: string, limits: Limits): Read {
   return { ok: true, value };
 }
 
-const PLACES: Record<string, number> = { A: 1, V: 1, "%": 2, Ω: 3, m: 1, s: 2, "mm²": 2, kA: 2 };
+const PLACES: Record<string, number> = { A: 1, V: 1, "%": 2, Ω: 3, m: 2, s: 2, "mm²": 2, kA: 2 };
 
 /** A number without its unit, with the decimals its unit deserves; the same rule as on the server. */
 export function figure(value: number, unit = ""): string {
@@ -62,7 +62,10 @@ export const quantity = (value: number, unit: string) => `${figure(value, unit)}
 /** Keep numbers and their units on one line. */
 export const glued = (text: string) => text.replace(/(\d) (kA|mA|A²s|A|V|mm²|mm|Ω|%|m|s)(?![\p{L}\d])/gu, "$1\u00a0$2");
 
-export const watts = (value: number) => (value >= 1000 ? `${shortFigure(value / 1000)} kW` : `${shortFigure(value)} W`);
+/** An input as it was entered, all its digits: what is put back into a field must not be rounded on the way. */
+export const exact = (value: number) => String(Number(value.toPrecision(12)));
+
+export const watts = (value: number) => (value >= 1000 ? `${exact(value / 1000)} kW` : `${exact(value)} W`);
 
 export const percent = (share: number) =>
   share > 1 ? "> 100 %" : `${share < 0 ? "−" : ""}${Math.abs(Math.round(share * 100))} %`;

@@ -1,6 +1,6 @@
 import type { Cable, Circuit, Device, Load, Rules } from "../../api/types";
 import type { Option } from "../../ui/editors";
-import { shortFigure, watts } from "../../ui/quantity";
+import { exact, shortFigure, watts } from "../../ui/quantity";
 
 /** Reading what is typed into the statement: a load, a device, a cable. Each answers with what it understood, in words. */
 
@@ -54,7 +54,7 @@ export function loadText(load: LoadFields): string {
       ? ""
       : load.basis === "W"
         ? watts(load.amount)
-        : `${shortFigure(load.amount)} A`;
+        : `${exact(load.amount)} A`;
   const times = load.quantity > 1 ? `${load.quantity} × ` : "";
   const pf = load.pf < 1 ? ` pf ${load.pf}` : "";
   return `${times}${amount} ${load.name}${pf}`.replace(/\s+/g, " ").trim();
