@@ -13,13 +13,20 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from mellow_span.core.advice import advise
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.installation import check
+from mellow_span.core.joint import cheapest
 from mellow_span.core.model import Circuit, Installation
-from mellow_span.core.results import CircuitResult, InstallationResult
+from mellow_span.core.options import options, short, solved
+from mellow_span.core.pricing import PriceBook, read_book
+from mellow_span.core.results import Check, CircuitResult, InstallationResult
+from mellow_span.core.robustness import robustness
 from mellow_span.core.rules import available, load
+from mellow_span.core.selectivity import coordination
 from mellow_span.core.sizing import size
+from mellow_span.core.verification import verify
 from mellow_span.core.working import Step
 from mellow_span.exchange.document import read, schema
 
@@ -48,8 +55,16 @@ def circuit_of(job: Installation, wanted: str) -> Circuit:
 
 
 def status(found: InstallationResult) -> int:
-    """Exit status for a checked job."""
-    return 0 if all(c.verdict in ("meets", "close") for c in found.circuits) else 1
+    """Exit status for a checked job: 1 where a circuit is short or not known, or the intake, a board or a bundle is short."""
+    circuits = all(c.verdict in ("meets", "close") for c in found.circuits)
+    return 0 if circuits and all(one.verdict != "short" for _, one in place_checks(found)) else 1
+
+
+def place_checks(found: InstallationResult) -> list[tuple[str, Check]]:
+    """List the checks of the intake, the boards and the bundles with the identity of their place."""
+    rows = [("intake", one) for one in found.intake]
+    rows += [(board.id, one) for board in found.boards for one in board.checks]
+    return rows + [(bundle.id, one) for bundle in found.bundles for one in bundle.checks]
 
 
 def plain(value: Any) -> str:
@@ -69,6 +84,13 @@ def cmd_check(args: argparse.Namespace) -> int:
         for one in result.checks:
             if one.decides and one.verdict not in ("meets", result.verdict):
                 print(f"{'':<10}{'':<28}{WORDS[one.verdict]}: {one.title.lower()}: {one.text}")
+    for place, one in place_checks(found):
+        if one.verdict != "meets":
+            print(f"{WORDS[one.verdict]:<10}{place:<28}{one.title.lower()}: {one.text}")
+    for board in found.boards:
+        if board.demand.highest is not None:
+            each = ", ".join(f"{p.phase} {quantity(p.demand, 'A')}" for p in board.demand.phases)
+            print(f"{'':<10}{board.id:<28}demand after diversity {each}")
     for line in found.attention:
         if line.level == "assumed":
             print(f"{'assumed':<10}{line.text:<28}{line.reason}")
@@ -77,8 +99,10 @@ def cmd_check(args: argparse.Namespace) -> int:
 
 
 def cmd_size(args: argparse.Namespace) -> int:
-    """Size one circuit, or all."""
+    """Size one circuit, each on its own, or with --joint all sub-mains and finals together at least cost."""
     job = job_of(args.job)
+    if args.joint:
+        return sized_together(job, args)
     chosen = [circuit_of(job, args.circuit)] if args.circuit else list(job.circuits)
     found = {c.id: size(job, c.id) for c in chosen}
     if args.json:
@@ -88,6 +112,106 @@ def cmd_size(args: argparse.Namespace) -> int:
             answer = found[circuit.id]
             print(f"{circuit.name or circuit.id:<28}{quantity(answer.csa, 'mm²') if answer.csa else 'none':<10}{answer.reason}")
     return 0 if all(answer.csa for answer in found.values()) else 1
+
+
+def sized_together(job: Installation, args: argparse.Namespace) -> int:
+    """Print the cheapest sizes of a whole job."""
+    found = cheapest(job, book_of(args))
+    if args.json:
+        print(plain(found))
+        return 1 if found.unsolved else 0
+    names = {c.id: c.name or c.id for c in job.circuits}
+    for one in found.chosen:
+        was = f"was {one.before:g}" if one.before is not None and one.before != one.csa else ""
+        print(f"{names[one.circuit]:<28}{quantity(one.csa, 'mm²'):<10}{was:<12}{one.cost:+.2f}")
+    print(f"total {found.after.total:.2f}, was {found.before.total:.2f}; copper {found.after.copper_kg:.1f} kg. {found.proof}")
+    if found.unsolved:
+        print("no size cures: " + ", ".join(names[c] for c in found.unsolved))
+    return 1 if found.unsolved else 0
+
+
+def book_of(args: argparse.Namespace) -> PriceBook | None:
+    """Read the price book named on the command line, if one is. Raises InputError."""
+    if not args.prices:
+        return None
+    try:
+        return read_book(Path(args.prices))
+    except OSError as error:
+        raise InputError("prices", args.prices, f"a file that can be read ({error})") from None
+
+
+def cmd_options(args: argparse.Namespace) -> int:
+    """Print the ways out for a circuit that is short, each solved again, cheapest first."""
+    job = job_of(args.job)
+    circuit = circuit_of(job, args.circuit)
+    found = options(job, circuit.id, book_of(args))
+    if args.json:
+        print(json.dumps([dataclasses.asdict(o) for o in found], ensure_ascii=False, indent=1))
+    elif not found and not short(solved(job, circuit.id)):
+        print(f"{circuit.name or circuit.id}: nothing is short")
+        return 0
+    else:
+        for one in found:
+            dug = f", digs {one.digging:g} m" if one.digging else ""
+            print(f"{'passes' if one.passes else 'short':<8}{one.cost:>+9.2f}{dug}  {one.title}: {one.reason}")
+        print(CAUTION)
+    return 0 if any(o.passes for o in found) or not short(solved(job, circuit.id)) else 1
+
+
+def cmd_verify(args: argparse.Namespace) -> int:
+    """Compare the readings of a job with its predictions; exit status 1 where one is off or over its limit."""
+    job = job_of(args.job)
+    chosen = [circuit_of(job, args.circuit)] if args.circuit else list(job.circuits)
+    found = {c.id: verify(job, c.id, args.temperature) for c in chosen}
+    if args.json:
+        print(json.dumps({k: [dataclasses.asdict(one) for one in v] for k, v in found.items()}, ensure_ascii=False, indent=1))
+    else:
+        for circuit in chosen:
+            for one in found[circuit.id]:
+                print(f"{one.found.replace('_', ' '):<10}{circuit.name or circuit.id:<28}{one.title}: {one.text}")
+                if one.causes:
+                    print(f"{'':<10}{'':<28}likely, in order: {'; '.join(one.causes)}")
+    return 1 if any(one.found in ("above", "below") or one.over for v in found.values() for one in v) else 0
+
+
+def cmd_coordinate(args: argparse.Namespace) -> int:
+    """Print which device opens first, for every pair in series; exit status 1 where a pair is not selective at all."""
+    found = coordination(job_of(args.job), keep=args.json)
+    if args.json:
+        print(json.dumps([dataclasses.asdict(p) for p in found], ensure_ascii=False, indent=1))
+    else:
+        for pair in found:
+            print(f"{pair.result.replace('_', ' '):<10}{pair.lower} under {pair.upper}: {pair.text}")
+    return 1 if any(pair.result == "none" for pair in found) else 0
+
+
+def cmd_advise(args: argparse.Namespace) -> int:
+    """Print the advice the facts of a job call for, each with its clause."""
+    found = advise(job_of(args.job))
+    if args.json:
+        print(json.dumps([dataclasses.asdict(a) for a in found], ensure_ascii=False, indent=1))
+    else:
+        for one in found:
+            aside = f" [put aside: {one.dismissed}]" if one.dismissed is not None else ""
+            print(f"{one.weight:<8}{one.subject:<28}{one.title} ({one.clause}): {one.text}{aside}")
+    return 0
+
+
+def cmd_hold(args: argparse.Namespace) -> int:
+    """Print whether each circuit still holds with lengths, supply, temperature or insulation worse; exit status 1 where one does not."""
+    job = job_of(args.job)
+    found = robustness(job)
+    names = {c.id: c.name or c.id for c in job.circuits}
+    lost = [h for v in found for h in v.circuits if h.after == "short" and h.before != "short"]
+    if args.json:
+        print(json.dumps([dataclasses.asdict(v) for v in found], ensure_ascii=False, indent=1))
+    else:
+        for variant in found:
+            failing = [h for h in variant.circuits if h.after == "short" and h.before != "short"]
+            print(f"{variant.title}: {'nothing new is short' if not failing else ''}{'' if variant.applies else ' (changes nothing here)'}")
+            for one in failing:
+                print(f"    SHORT {names[one.circuit]}: {one.reason}")
+    return 1 if lost else 0
 
 
 def cmd_explain(args: argparse.Namespace) -> int:
@@ -167,7 +291,19 @@ def parser() -> argparse.ArgumentParser:
         return made
 
     command("check", cmd_check)
-    command("size", cmd_size).add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
+    sizing = command("size", cmd_size)
+    sizing.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
+    sizing.add_argument("--joint", action="store_true", help="all circuits together at least cost")
+    ways = command("options", cmd_options)
+    ways.add_argument("circuit", help="identity or name")
+    for one in (sizing, ways):
+        one.add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
+    readings = command("verify", cmd_verify)
+    readings.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
+    readings.add_argument("--temperature", type=float, metavar="C", help="of the conductors when read, instead of the one in the file")
+    command("coordinate", cmd_coordinate)
+    command("advise", cmd_advise)
+    command("hold", cmd_hold)
     explain = command("explain", cmd_explain)
     explain.add_argument("circuit", help="identity or name")
     explain.add_argument("--check", help="one check alone, by its identity")

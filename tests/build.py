@@ -17,15 +17,30 @@ def circuit(id: str = "c", **given: Any) -> dict[str, Any]:
     loads = [{"id": f"{id}-l{i}", "amount": 6000, **x} for i, x in enumerate(given.pop("loads", [{}]))]
     cable = {"family": "flat_twin_cpc_pvc70", "csa": 6, **given.pop("cable", {})}
     device = {**DEVICE, **given.pop("device", {})}
-    return {"id": id, "board": "b", "device": device, "loads": loads, "run": {"id": f"{id}-r", "cable": cable, "spans": spans}, **given}
+    return {
+        "id": id, "name": id, "board": "b", "device": device, "loads": loads,
+        "run": {"id": f"{id}-r", "cable": cable, "spans": spans}, **given,
+    }  # fmt: skip
 
 
-def job(*circuits: dict[str, Any], supply: dict[str, Any] | None = None, boards: list[str] | None = None) -> Installation:
-    """Return an installation with these circuits on board b, or on the boards named."""
-    names = boards or ["b"]
+def submain(id: str = "m", **given: Any) -> dict[str, Any]:
+    """Return a sub-main from board b to board far: 10 mm2 armoured, 30 m in a duct, B40, unless given otherwise."""
+    return circuit(
+        id,
+        **{
+            "feeds": "far", "loads": [], "device": {"rating": 40, **given.pop("device", {})},
+            "cable": {"family": "armoured_xlpe90", "csa": 10, **given.pop("cable", {})},
+            "spans": given.pop("spans", [{"place": "duct", "length": 30}]), **given,
+        },
+    )  # fmt: skip
+
+
+def job(*circuits: dict[str, Any], supply: dict[str, Any] | None = None, boards: list[Any] | None = None, **more: Any) -> Installation:
+    """Return an installation with these circuits on board b, or on the boards named; a board may be given by its fields."""
     data = {
         "supply": {**SUPPLY, **(supply or {})},
-        "boards": [{"id": name, "name": name} for name in names],
+        "boards": [{"name": b, "id": b} if isinstance(b, str) else {"name": b["id"], **b} for b in boards or ["b"]],
         "circuits": list(circuits) or [circuit()],
+        **more,
     }
     return parse(Installation, data)

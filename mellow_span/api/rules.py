@@ -114,6 +114,9 @@ ENTITIES = {
     "load": model.Load,
     "span": model.Span,
     "board": model.Board,
+    "circuit": model.Circuit,
+    "bundle": model.Bundle,
+    "readings": model.Readings,
 }
 
 

@@ -3,23 +3,48 @@
 from __future__ import annotations
 
 from mellow_span.core.model import Installation
-from mellow_span.core.results import Attention, Check, CircuitResult, Verdict
+from mellow_span.core.results import Attention, BoardResult, BundleResult, Check, CircuitResult, Verdict
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
 CONSEQUENCE = (
     "disconnection", "additional", "loop", "breaking",
     "cpc_thermal", "line_thermal", "capacity", "overload_current", "ring", "design_current",
-    "least_csa", "volt_drop", "cpc_table",
+    "lead", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip
 LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")
 
 
-def attention(job: Installation, results: tuple[CircuitResult, ...]) -> tuple[Attention, ...]:
-    """List what needs a person: one line per circuit and level, worst first, then the assumed inputs of the intake."""
+def attention(
+    job: Installation,
+    results: tuple[CircuitResult, ...],
+    intake: tuple[Check, ...],
+    boards: tuple[BoardResult, ...],
+    bundles: tuple[BundleResult, ...],
+) -> tuple[Attention, ...]:
+    """List what needs a person: one line per circuit, board and bundle and level, worst first, then the assumed inputs of the intake.
+
+    What the intake, a board or a bundle merely lacks is told last: it stops no circuit.
+    """
     names = {c.id: c.name or "Unnamed circuit" for c in job.circuits}
     found = [(rank, line) for result in results for rank, line in _lines(names[result.id], result)]
+    found += [_part("Intake", check) for check in intake if check.verdict in ("short", "close")]
+    board_names = {b.id: b.name or "Unnamed board" for b in job.boards}
+    found += [_part(board_names[b.id], k, board=b.id) for b in boards for k in b.checks if k.verdict in ("short", "close")]
+    bundle_names = {b.id: b.name or "Unnamed bundle" for b in job.bundles}
+    found += [_part(bundle_names[b.id], k, bundle=b.id) for b in bundles for k in b.checks if k.verdict in ("short", "close")]
     found.sort(key=lambda pair: pair[0])
-    return tuple(line for _, line in found) + tuple(_assumed(job))
+    missing = [_part("Intake", check)[1] for check in intake if check.verdict == "not_known"]
+    missing += [_part(board_names[b.id], k, board=b.id)[1] for b in boards for k in b.checks if k.verdict == "not_known"]
+    missing += [_part(bundle_names[b.id], k, bundle=b.id)[1] for b in bundles for k in b.checks if k.verdict == "not_known"]
+    told = tuple(line for _, line in found) + tuple(_assumed(job))
+    seen = {line.field for line in told if line.field and line.field.startswith("supply.")}
+    return told + tuple(line for line in missing if line.field not in seen)
+
+
+def _part(name: str, check: Check, board: str | None = None, bundle: str | None = None) -> tuple[tuple[int, int], Attention]:
+    level = LEVELS.index(check.verdict)
+    line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, bundle)  # type: ignore[arg-type]
+    return (level, len(CONSEQUENCE)), line
 
 
 def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Attention]]:

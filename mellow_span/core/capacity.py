@@ -1,43 +1,63 @@
-"""Current-carrying capacity: Iz of each span with its factors, the span that rules, and the overload checks on it."""
+"""Current-carrying capacity: Iz of each span with its factors, and the span that rules."""
 
 from __future__ import annotations
 
-from mellow_span.core.case import Case, span_name
+from math import sqrt
+
+from mellow_span.core.case import Case, Group
+from mellow_span.core.demand import ib_of
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.figures import quantity
 from mellow_span.core.model import Span
-from mellow_span.core.results import Outcome, SpanResult
+from mellow_span.core.results import SpanResult
 from mellow_span.core.working import Working
 
 MM_PER_M = 1000
 
 
 def tabulated(w: Working, case: Case, method: str, symbol: str = "It") -> float:
-    """Return the tabulated capacity [A] of the cable by a reference method (Appendix 4). Raises OutsideTable."""
+    """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4). Raises OutsideTable."""
     column = case.family.capacity_column(method, case.loaded)
     return w.look(symbol, case.family.capacity, case.csa, column, f"reference method {method}")
 
 
 def ambient_factor(w: Working, case: Case, span: Span) -> float:
-    """Return Ca for the air temperature of a span (Table 4B1): the next row up, no gain taken between rows."""
+    """Return Ca for the air (Table 4B1) or the ground (Table 4B2) around a span: the next row up, no gain between rows."""
+    if case.place(span).ground:
+        return w.look("Ca", "4B2", span.ground, case.family.insulation, f"ground at {span.ground:g} °C")
     return w.look("Ca", "4B1", span.ambient, case.family.insulation, f"{span.ambient:g} °C")
 
 
-def grouping_factor(w: Working, case: Case, span: Span) -> float:
-    """Return Cg for the circuits lying together in a span (Table 4C1). Raises OutsideTable past the last row."""
-    if span.laid not in case.rules.laid:
-        raise InputError("span.laid", span.laid, ", ".join(case.rules.laid))
-    table, column = case.rules.laid[span.laid]
-    return w.look("Cg", table, span.group, column, "alone" if span.group == 1 else f"{span.group} circuits, {span.laid}")
+def grouping_factor(w: Working, case: Case, span: Span, group: Group | None = None) -> float:
+    """Return Cg for the circuits lying together in a span (Tables 4C1 to 4C3); alone in the ground it is 1.
+
+    Raises OutsideTable past the last row, InputError where the table has no column for the way they lie.
+    """
+    group = group or case.group(span)
+    where = case.place(span).ground or "air"
+    columns = case.rules.laid.get(group.laid)
+    if columns is None:
+        raise InputError("span.laid", group.laid, ", ".join(case.rules.laid))
+    if where not in columns:
+        fitting = [name for name, there in case.rules.laid.items() if where in there]
+        raise InputError("span.laid", group.laid, f"in {'air' if where == 'air' else 'the ground'}: {', '.join(fitting)}")
+    if where != "air" and group.n <= 1:
+        return w.given("Cg", 1.0, "", "alone in the ground")
+    table, column = columns[where]
+    note = group.note or ("alone" if group.n == 1 else f"{group.n} circuits, {group.laid}")
+    return w.look("Cg", table, group.n, column, note)
+
+
+def wraps(case: Case, span: Span, method: str) -> bool:
+    """Say whether a wrapped length derates the span: the columns for insulated places of flat twin and cpc already hold it."""
+    return span.wrapped > 0 and method not in case.family.insulated_methods
 
 
 def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float) -> float:
     """Return the capacity in place of It where a length is totally surrounded by insulation (523.9, Table 52.2) [A].
 
     Under 0.5 m: own method x Table 52.2. From 0.5 m: the lower of half of method C and half of the span's own method.
-    The columns of flat twin and cpc for insulated places already hold it.
     """
-    if span.wrapped <= 0 or method in case.family.insulated_methods:
+    if not wraps(case, span, method):
         return it
     if span.wrapped < w.limit("from", "wrapped_long"):
         ci = w.look("Ci", "52.2", span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
@@ -47,26 +67,108 @@ def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float)
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, "523.9")
 
 
-def span_capacity(w: Working, case: Case, span: Span) -> float:
-    """Return Iz of one span [A] = It Ca Cg, with It replaced where insulation surrounds the cable.
+def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
+    """Return the soil and depth factors Cs, Cd of a span in the ground (Tables 4B3, 4B4), and Cc 0.9 where it has overload protection."""
+    where = case.place(span).ground
+    if not where:
+        return {}
+    found = {
+        "Cs": w.look("Cs", "4B3", span.soil, where, f"soil {span.soil:g} K·m/W"),
+        "Cd": w.look("Cd", "4B4", span.depth, where, f"{span.depth:g} m deep"),
+    }
+    if not case.overload_omitted and not case.rewirable:
+        found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
+    return found
 
+
+def fuse_factor(w: Working, case: Case, span: Span) -> dict[str, float]:
+    """Return Cf of a rewirable fuse: 0.725, in the ground 0.653 (433.1.202); none for a ring leg or where overload protection is omitted."""
+    if not case.rewirable or case.overload_omitted or case.ring:
+        return {}
+    if case.place(span).ground:
+        return {"Cf": w.limit("Cf", "cf_rewirable_ground", "rewirable fuse, in the ground")}
+    return {"Cf": w.limit("Cf", "cf_rewirable", "rewirable fuse")}
+
+
+def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
+    """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel.
+
+    without_fuse: leave Cf out, for the rule on I2, which Cf already is.
     Raises MissingInput without surroundings, OutsideTable where the tables have no value. Appendix 4 section 5.
     """
     method = case.method(span)
     it = wrapped_capacity(w, case, span, method, tabulated(w, case, method))
-    ca = ambient_factor(w, case, span)
-    cg = grouping_factor(w, case, span)
-    wrapped = span.wrapped > 0 and method not in case.family.insulated_methods
-    symbol = "It′" if wrapped else "It"
-    return w.calc("Iz", it * ca * cg, "A", f"{symbol} × Ca × Cg", {symbol: it, "Ca": ca, "Cg": cg}, "Appendix 4, 5.1")
+    symbol = "It′" if wraps(case, span, method) else "It"
+    puts = {symbol: it, "Ca": ambient_factor(w, case, span)}
+    group = case.group(span)
+    if not (group.simultaneous and group.n > 1):
+        puts["Cg"] = grouping_factor(w, case, span, group)
+    puts |= ground_factors(w, case, span)
+    if not without_fuse:
+        puts |= fuse_factor(w, case, span)
+    if case.parallel > 1:
+        puts["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
+    value = 1.0
+    for factor in puts.values():
+        value *= factor
+    iz = w.calc("Iz", value, "A", " × ".join(puts), puts, "Appendix 4, 5.1")
+    if group.simultaneous and group.n > 1:
+        iz = not_overloaded_together(w, case, span, group, iz)
+    return harmonic_capacity(w, case, iz)
+
+
+def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz: float) -> float:
+    """Return the capacity that counts where the circuits of a group are not overloaded at one time (Appendix 4, 5.1.2) [A].
+
+    The ungrouped capacity must reach the larger of Ib/Cg and sqrt(In^2 + 0.48 Ib^2 (1 - Cg^2) / Cg^2); the result is that capacity put in
+    relation to In, so that it reads against In like any other Iz.
+    """
+    cg = grouping_factor(w, case, span, group)
+    ib = w.given("Ib", ib_of(w, case), "A", "design current")
+    a = w.limit("a", "not_overloaded")
+    b = w.limit("b", "not_overloaded_rewirable") if case.rewirable else 1.0
+    puts = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
+    root = sqrt(b * case.rating**2 + a * ib**2 * (1 - cg**2) / cg**2)
+    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", puts, "Appendix 4, 5.1.2")}
+    needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, "Appendix 4, 5.1.2", "not overloaded at one time")
+    puts = {"Iz": iz, "In": case.rating, "Iz,min": needed}
+    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", puts, "Appendix 4, 5.1.2", "as it reads against In")
+
+
+def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
+    """Return the capacity left for the line current where the third harmonic loads the neutral of a three-phase circuit (5.5) [A].
+
+    Up to 15 % nothing changes, to 33 % 0.86 on the line current, to 45 % 0.86 on the neutral current 3h, beyond that 1.0 on it.
+    """
+    h = case.circuit.harmonics
+    if case.circuit.phases == 1 or h <= w.constant("harmonic_low"):
+        return iz
+    w.given("h", h, "%", "third harmonic in the line current")
+    factor = w.limit("Ch", "harmonic_factor") if h <= w.constant("harmonic_high") else 1.0
+    if h <= w.constant("harmonic_mid"):
+        return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, "Appendix 4, 5.5", "for the line current")
+    puts = {"Iz": iz, "Ch": factor, "h": h}
+    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, "Appendix 4, 5.5", "the neutral current rules")
+
+
+def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str) -> float:
+    """Return the grouped rating of one cable of the circuit in a span with n circuits counted [A]: It Ca Ci Cg, soil and depth.
+
+    Without Cc and Cf: the note on lightly loaded cables asks what the cable carries, not what its device protects.
+    """
+    method = case.method(span)
+    rating = wrapped_capacity(w, case, span, method, tabulated(w, case, method)) * ambient_factor(w, case, span)
+    where = case.place(span).ground
+    if where:
+        rating *= w.look("Cs", "4B3", span.soil, where) * w.look("Cd", "4B4", span.depth, where)
+    return rating * grouping_factor(w, case, span, Group("", n, laid))
 
 
 def span_results(w: Working, case: Case) -> tuple[SpanResult, ...]:
     """Work out every span of the run; one without a capacity says why and does not stop the others."""
     found = []
     for span in case.circuit.run.spans:
-        place = case.rules.places.get(span.place or "")
-        method, iz, error = place.method if place else "", None, None
+        method, iz, error = case.place(span).method, None, None
         try:
             iz = case.span_iz[span.id] = span_capacity(w, case, span)
         except CoreError as refusal:
@@ -85,54 +187,12 @@ def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
     return span, (span_capacity(w, case, span) if w.keep else case.span_iz[span.id])
 
 
-def check_capacity(w: Working, case: Case) -> Outcome:
-    """Check In <= Iz in the worst span (433.1.1 (ii)); each leg of a ring at least 20 A (433.1.204)."""
-    span, iz = ruling_span(w, case)
-    where = span_name(case.rules, span)
-    if case.ring:
-        needed = w.limit("Iz,leg", "ring_leg_iz", "each leg of a ring final")
-        name = "the least for a ring leg"
-    else:
-        needed = w.given("In", case.rating, "A", "rating of the device")
-        name = "In"
-    margin = iz / needed - 1
-    word = "carries" if margin >= 0 else "is under"
-    text = f"{where}: Iz {quantity(iz, 'A')} {word} {name} {quantity(needed, 'A')}"
-    return Outcome(iz, needed, "A", margin, text, span.id)
+def parallel_allowed(case: Case) -> None:
+    """Raise InputError for cables in parallel in a ring; what is paralleled elsewhere is alike by its one entry (433.4.1)."""
+    if case.ring and case.parallel > 1:
+        raise InputError("cable.parallel", case.parallel, "1 for a ring final")
 
 
-def check_overload_current(w: Working, case: Case) -> Outcome:
-    """Check I2 <= 1.45 Iz written out (433.1.1 (iii)); breakers comply with it whenever In <= Iz."""
-    span, iz = ruling_span(w, case)
-    row = (case.rules.devices[case.device.kind].conventional, case.rating)
-    multiple = w.look("I2/In", "I1-I2", row, "i2_multiple", "conventional operating current")
-    i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, "433.1.1")
-    factor = w.limit("factor", "i2_multiple")
-    most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, "433.1.1")
-    word = "is within" if i2 <= most * (1 + 1e-9) else "is over"
-    return Outcome(i2, most, "A", most / i2 - 1, f"I2 {quantity(i2, 'A')} {word} 1.45 Iz, {quantity(most, 'A')}", span.id)
-
-
-def check_ring(w: Working, case: Case) -> Outcome:
-    """Check what makes a ring final one: a device of 30 or 32 A and line conductors of at least 2.5 mm2 (433.1.204)."""
-    low, high = w.limit("In,min", "ring_min_in"), w.limit("In,max", "ring_max_in")
-    least = w.limit("S,min", "ring_min_csa")
-    if not low <= case.rating <= high:
-        text = f"a ring final takes a device of {low:g} or {high:g} A, not {quantity(case.rating, 'A')}"
-        return Outcome(case.rating, high, "A", None, text, verdict="short")
-    verdict = None if case.csa >= least else "short"
-    word = "is enough" if verdict is None else "is too small"
-    text = f"{quantity(case.csa, 'mm²')} {word} for a ring on {quantity(case.rating, 'A')}, at least {quantity(least, 'mm²')}"
-    return Outcome(case.csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
-
-
-def check_least_csa(w: Working, case: Case) -> Outcome:
-    """Check the line csa against the least of Table 52.3 for lighting or power."""
-    only_light = case.lighting and all(load.kind == "lighting" for load in case.circuit.loads)
-    use = "lighting" if only_light else "power"
-    least = w.look("S,min", "52.3", (use, "copper"), "min_mm2", f"{use} circuit")
-    csa = w.given("S", case.csa, "mm²", "line conductor")
-    verdict = None if csa >= least else "short"
-    word = "is enough" if verdict is None else "is too small"
-    text = f"{quantity(csa, 'mm²')} {word}: a {use} circuit takes at least {quantity(least, 'mm²')}"
-    return Outcome(csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
+def lead_current(w: Working, csa: float, phases: int) -> float:
+    """Return the capacity of a flexible lead [A] (Table 4F3A). Raises OutsideTable."""
+    return w.look("It,lead", "4F3A", csa, "amps_1ph" if phases == 1 else "amps_3ph", "flexible lead")

@@ -6,10 +6,21 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from mellow_span.core.errors import MissingInput
-from mellow_span.core.model import Circuit, Device, Span, Supply
+from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.model import Cable, Circuit, Device, Span, Supply
 from mellow_span.core.results import Point, Stretch
-from mellow_span.core.rules import Family, RuleSet
+from mellow_span.core.rules import DeviceRules, Family, Place, RuleSet
+
+NOWHERE = Place("", "", "", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Residual:
+    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, and where it sits."""
+
+    idn: float
+    delayed: bool
+    where: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +28,9 @@ class Feed:
     """What arrives at a board.
 
     ze_cold, ze_hot [ohm]: earth-fault loop at 20 C and at operating temperature; ln_cold, ln_hot [ohm]: line-neutral loop;
-    None where the survey has no value. drop [%], length [m] from the origin. missing: the field to ask for.
+    None where the survey has no value. drop [%], length [m] from the origin. earthing: arrangement at this board; own_earth: whether
+    that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
+    above: the devices passed on the way, nearest first. earth_assumed: the loop rests on a value that was only assumed.
     """
 
     ze_cold: float | None = None
@@ -28,6 +41,33 @@ class Feed:
     length: float = 0.0
     stretches: tuple[Stretch, ...] = ()
     points: tuple[Point, ...] = ()
+    earthing: str | None = None
+    own_earth: bool = False
+    earth_assumed: bool = False
+    residuals: tuple[Residual, ...] = ()
+    above: tuple[Device, ...] = ()
+    conditional: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """What a circuit finds in a bundle it runs through: circuits that count for it, how they lie, whether all may overload at once."""
+
+    bundle: str
+    n: int
+    laid: str
+    simultaneous: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What a circuit takes from the rest of the job: its bundles, the circuits that share its cpc, and, for a sub-main, the demand [A]."""
+
+    groups: tuple[Group, ...] = ()
+    sharing: tuple[Circuit, ...] = ()
+    demand: float | None = None
+    demand_missing: str = ""
 
 
 @dataclass
@@ -38,6 +78,7 @@ class Case:
     supply: Supply
     circuit: Circuit
     feed: Feed
+    around: Around = Around()
     span_iz: dict[str, float] = field(default_factory=dict)
     # Figures several checks share, worked out once; their steps stand with the check that owns them.
     memo: dict[str, Any] = field(default_factory=dict)
@@ -47,19 +88,43 @@ class Case:
         """The protective device."""
         return self.circuit.device
 
+    @property
+    def cable(self) -> Cable:
+        """The fixed cable."""
+        return self.circuit.run.cable
+
+    @cached_property
+    def device_rules(self) -> DeviceRules:
+        """What the rule set says of this kind of device."""
+        return self.rules.devices[self.circuit.device.kind]
+
+    @cached_property
+    def rewirable(self) -> bool:
+        """Whether a rewirable fuse protects the circuit against overload."""
+        return self.device_rules.rewirable
+
+    @cached_property
+    def overload_omitted(self) -> bool:
+        """Whether overload protection is left out because the load cannot overload (433.3.1)."""
+        return self.circuit.overload == "omitted"
+
     @cached_property
     def assumed(self) -> frozenset[str]:
         """The surveyed values, by field name, that are there and only assumed."""
         s = self.supply
-        there = (("ze", s.ze, s.ze_source), ("ipf", s.ipf, s.ipf_source))
-        return frozenset(name for name, value, source in there if value is not None and source == "assumed")
+        there = (("ipf", s.ipf, s.ipf_source),)
+        found = {name for name, value, source in there if value is not None and source == "assumed"}
+        if self.feed.earth_assumed:
+            found.add("ra" if self.feed.own_earth else "ze")
+        return frozenset(found)
 
     @cached_property
     def rating(self) -> float:
-        """In [A]."""
-        if self.circuit.device.rating is None:
+        """In [A]; of an adjustable breaker its long-time setting where that is given."""
+        device = self.circuit.device
+        if device.rating is None:
             raise MissingInput("device.rating", "the rated current of the device in A")
-        return self.circuit.device.rating
+        return device.ir if device.kind == "mccb" and device.ir is not None else device.rating
 
     @cached_property
     def family(self) -> Family:
@@ -77,17 +142,41 @@ class Case:
         return self.circuit.run.cable.csa
 
     @cached_property
+    def cpc_kind(self) -> str:
+        """What serves as cpc: core, bunched single, separate, armour, armour_and_core, conduit or trunking. Raises InputError."""
+        kind = self.cable.cpc
+        if kind == "usual":
+            return "armour" if self.family.cpc == "armour" else "core"
+        if kind.startswith("armour") and not self.family.armour:
+            raise InputError("cable.cpc", kind, "armour as cpc needs an armoured cable")
+        return kind
+
+    @cached_property
+    def cores(self) -> int:
+        """Cores of an armoured cable: as entered, or two and three for a single phase with and without the armour as cpc, four for three."""
+        if self.cable.cores is not None:
+            return self.cable.cores
+        if self.circuit.phases == 1:
+            return 2 if self.cpc_kind == "armour" else 3
+        return 4
+
+    @cached_property
     def cpc_csa(self) -> float:
-        """Protective conductor csa [mm2]: as entered, or what the family fixes for the line csa."""
+        """Protective conductor csa [mm2], where it is a copper conductor: as entered, or what the family fixes for the line csa."""
         entered = self.circuit.run.cable.cpc_csa
         if entered is not None:
             return entered
-        if self.family.cpc == "core":
+        if self.family.cpc in ("core", "armour"):
             return self.csa
         pair = self.family.pairs.get(self.csa)
         if pair is None:
             raise MissingInput("cable.cpc_csa", "the csa of the protective conductor in mm²")
         return pair
+
+    @cached_property
+    def parallel(self) -> int:
+        """Cables in parallel."""
+        return self.cable.parallel
 
     @cached_property
     def spans(self) -> tuple[Span, ...]:
@@ -125,6 +214,10 @@ class Case:
         """Whether any load is a socket-outlet."""
         return any(load.kind == "sockets" for load in self.circuit.loads)
 
+    def place(self, span: Span) -> Place:
+        """Surroundings of a span; an empty place where none is chosen."""
+        return self.rules.places.get(span.place or "", NOWHERE)
+
     def method(self, span: Span) -> str:
         """Reference method of a span, from its place. Raises MissingInput."""
         place = self.rules.places.get(span.place or "")
@@ -134,6 +227,13 @@ class Case:
                 f"the surroundings of the span “{span_name(self.rules, span)}”" if span.name else "the surroundings of a span",
             )
         return place.method
+
+    def group(self, span: Span) -> Group:
+        """Who lies beside the circuit in a span: from its bundle, else as entered on the span."""
+        for found in self.around.groups:
+            if found.bundle == span.bundle:
+                return found
+        return Group("", span.group, span.laid)
 
 
 def span_name(rules: RuleSet, span: Span) -> str:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from mellow_span.core import additional, capacity, demand, faults, thermal, volt_drop
+from mellow_span.core import additional, capacity, demand, faults, overload, thermal, volt_drop
 from mellow_span.core.attention import CONSEQUENCE
-from mellow_span.core.case import Case, Feed, span_name
+from mellow_span.core.case import Around, Case, Feed, span_name
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Circuit, Supply
@@ -16,6 +16,8 @@ from mellow_span.core.profile import draw
 from mellow_span.core.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, judge, worst
 from mellow_span.core.rules import RuleSet
 from mellow_span.core.working import Working
+
+ALONE = Around()
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,14 +32,16 @@ class Rule:
     csa_matters: bool = True
     ring_only: bool = False
     radial_only: bool = False
+    lead_only: bool = False
 
 
 RULES: tuple[Rule, ...] = (
     Rule("design_current", "Design current", "433.1.1", demand.check_design_current, csa_matters=False),
-    Rule("capacity", "Capacity", "433.1.1", capacity.check_capacity),
-    Rule("overload_current", "Overload current", "433.1.1", capacity.check_overload_current, radial_only=True),
-    Rule("ring", "Ring final", "433.1.204", capacity.check_ring, ring_only=True),
-    Rule("least_csa", "Least csa", "524.1", capacity.check_least_csa),
+    Rule("capacity", "Capacity", "433.1.1", overload.check_capacity),
+    Rule("overload_current", "Overload current", "433.1.1", overload.check_overload_current, radial_only=True),
+    Rule("ring", "Ring final", "433.1.204", overload.check_ring, ring_only=True),
+    Rule("least_csa", "Least csa", "524.1", overload.check_least_csa),
+    Rule("lead", "Appliance lead", "433.1.1", overload.check_lead, csa_matters=False, lead_only=True),
     Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
     Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
@@ -47,11 +51,15 @@ RULES: tuple[Rule, ...] = (
     Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
     Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table),
 )
-WORDS = {"ze": "Ze", "ipf": "Ipf"}
+WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
+# A loop that starts at an electrode rests on RA in place of Ze.
+STANDS_FOR = {"ra": "ze"}
 
 
 def applies(rule: Rule, case: Case) -> bool:
     """Say whether a rule is asked of this circuit."""
+    if rule.lead_only:
+        return any(load.lead_csa is not None for load in case.circuit.loads)
     return not ((rule.ring_only and not case.ring) or (rule.radial_only and case.ring))
 
 
@@ -77,13 +85,14 @@ def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
 
 
 def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
-    return tuple(WORDS[name] for name in rule.rests_on if name in case.assumed)
+    return tuple(WORDS[name] for name in WORDS if name in case.assumed and STANDS_FOR.get(name, name) in rule.rests_on)
 
 
 def problems(circuit: Circuit) -> tuple[Problem, ...]:
     """List the inputs of a circuit that are outside what is allowed, each by its field."""
     run = circuit.run
     found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
+    found += out_of_range(circuit.readings, "readings")
     for load in circuit.loads:
         found += out_of_range(load, f"load.{load.id}")
     for span in run.spans:
@@ -101,19 +110,23 @@ def wording(rules: RuleSet, circuit: Circuit, problem: Problem) -> str:
     return f"{where}: {problem.given} given, allowed: {problem.allowed}"
 
 
-def check_circuit(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True) -> CircuitResult:
-    """Check one circuit from its feed; keep: record the working of every check and span.
+def check_circuit(
+    rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True, around: Around = ALONE, draws: bool = True
+) -> CircuitResult:
+    """Check one circuit from its feed; keep: record the working of every check and span; draws: with the profile.
+
+    around: what it takes from the rest of the job.
 
     Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
     """
-    case = Case(rules, supply, circuit, feed)
+    case = Case(rules, supply, circuit, feed, around)
     refused = problems(circuit)
     if refused:
         return CircuitResult(circuit.id, "not_known", "Not known yet", wording(rules, circuit, refused[0]), problems=refused)
     w = Working(rules, keep)
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
-    return _summary(case, spans, checks, drawn=keep or circuit.feeds is not None)
+    return _summary(case, spans, checks, drawn=draws and (keep or circuit.feeds is not None))
 
 
 def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], drawn: bool) -> CircuitResult:
@@ -139,6 +152,8 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         zs=loop.value,
         zs_max=loop.limit,
         r1r2=_cold(case),
+        fault_max=max((i for i in faults.largest_fault(case) if i is not None), default=None),
+        fault_min=_least(case, loop.value),
         doubtful=any(c.doubtful for c in checks),
         assumed=tuple(dict.fromkeys(a for c in checks for a in c.assumed)),
         checks=checks,
@@ -152,6 +167,13 @@ def _cold(case: Case) -> float | None:
         return faults.loop_of(Working(case.rules, keep=False), case).cold
     except CoreError:
         return None
+
+
+def _least(case: Case, zs: float | None) -> float | None:
+    if zs is None:
+        return None
+    cmin: float = case.rules.table("LIM").cell("cmin", "value").value
+    return cmin * case.supply.u0 / zs
 
 
 def _headline(case: Case, verdict: str, deciding: list[Check]) -> tuple[str, str]:

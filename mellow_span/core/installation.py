@@ -1,84 +1,232 @@
-"""The tree: what flows down from the origin through sub-mains to every final circuit, and the answer for the whole job."""
+"""The tree: demand flows up, volts, loops and fault levels flow down, bundles tie circuits together; and the answer for the whole job."""
 
 from __future__ import annotations
 
+from collections import defaultdict
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
+from mellow_span.core import demand as demands_of
 from mellow_span.core.attention import attention
-from mellow_span.core.case import Case, Feed
+from mellow_span.core.bundles import settle
+from mellow_span.core.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.circuit import check_circuit
+from mellow_span.core.containment import containment_checks
+from mellow_span.core.earthing import board_checks, board_rcd, intake_checks
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.faults import run_loop
-from mellow_span.core.model import Circuit, Installation, Supply
+from mellow_span.core.faults import THREE_PHASE, run_loop
+from mellow_span.core.model import Board, Circuit, Device, Installation, Supply
 from mellow_span.core.parse import out_of_range
-from mellow_span.core.results import CircuitResult, InstallationResult, Problem
+from mellow_span.core.results import BoardDemand, BoardResult, BundleResult, Check, CircuitResult, InstallationResult, Problem
 from mellow_span.core.rules import RuleSet, load
 from mellow_span.core.working import Working
 
 
 def origin(supply: Supply) -> Feed:
-    """Return what arrives at the origin: Ze, and the line-neutral loop behind the prospective fault current."""
+    """Return what arrives at the origin: Ze, the line-neutral loop behind the prospective fault current, and the service fuse."""
     ln = None if supply.ipf is None else supply.u0 / supply.ipf
-    return Feed(supply.ze, supply.ze, ln, ln)
+    above = () if supply.fuse_kind is None else (Device(kind=supply.fuse_kind, rating=supply.fuse_in),)
+    assumed = supply.ze is not None and supply.ze_source == "assumed"
+    return Feed(supply.ze, supply.ze, ln, ln, earthing=supply.earthing, earth_assumed=assumed, above=above)
 
 
-def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result: CircuitResult) -> Feed:
+def at_board(feed: Feed, board: Board) -> Feed:
+    """Return the feed as the board hands it on: with its own electrode if it has one, its RCD, and its conditional rating.
+
+    A board on its own electrode has Zs = RA for its earth faults, whatever the supply's earth (411.5).
+    """
+    if board.earthing == "TT":
+        assumed = board.ra is not None and board.ra_source == "assumed"
+        feed = replace(feed, ze_cold=board.ra, ze_hot=board.ra, earthing="TT", own_earth=True, earth_assumed=assumed)
+    if board.rcd_idn is not None:
+        feed = replace(feed, residuals=(Residual(board.rcd_idn, board.rcd_delayed, board_rcd(board)), *feed.residuals))
+    return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
+
+
+def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result: CircuitResult, around: Around | None = None) -> Feed:
     """Return what arrives at the board a sub-main feeds, from what arrives at its own board and the sub-main's result."""
-    case = Case(rules, supply, circuit, feed)
-    length = feed.length + (result.length or 0.0)
-    drawn = (result.profile.stretches, result.profile.points)
+    case = Case(rules, supply, circuit, feed, around or Around())
+    device = circuit.device
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
+    below = replace(
+        feed,
+        ze_cold=None,
+        ze_hot=None,
+        ln_cold=None,
+        ln_hot=None,
+        drop=result.drop,
+        length=feed.length + (result.length or 0.0),
+        stretches=result.profile.stretches,
+        points=result.profile.points,
+        residuals=own + feed.residuals,
+        above=(device, *feed.above),
+        conditional=None,
+    )
     try:
         loop = run_loop(Working(rules, keep=False), case)
     except CoreError:
-        return Feed(None, None, None, None, None, length, *drawn)
-    line = 2 * loop.r1_cold, 2 * loop.r1_hot
-    return Feed(
+        return replace(below, drop=None)
+    return replace(
+        below,
         ze_cold=None if feed.ze_cold is None else feed.ze_cold + loop.cold,
         ze_hot=None if feed.ze_hot is None else feed.ze_hot + loop.hot,
-        ln_cold=None if feed.ln_cold is None else feed.ln_cold + (line[0] ** 2 + loop.x**2) ** 0.5,
-        ln_hot=None if feed.ln_hot is None else feed.ln_hot + (line[1] ** 2 + loop.x**2) ** 0.5,
-        drop=result.drop,
-        length=length,
-        stretches=drawn[0],
-        points=drawn[1],
+        ln_cold=None if feed.ln_cold is None else feed.ln_cold + loop.ln_cold,
+        ln_hot=None if feed.ln_hot is None else feed.ln_hot + loop.ln_hot,
     )
+
+
+@dataclass
+class Plan:
+    """A job laid out for checking: circuits in the order power flows, demand of each board, what each circuit takes from the rest."""
+
+    rules: RuleSet
+    job: Installation
+    order: list[Circuit]
+    boards: dict[str, Board]
+    roots: tuple[str, ...]
+    demand: dict[str, BoardDemand] = field(default_factory=dict)
+    around: dict[str, Around] = field(default_factory=dict)
+    bundles: tuple[BundleResult, ...] = ()
+    refused: tuple[Problem, ...] = ()
+
+    def root_feed(self, board: str) -> Feed:
+        """Return the feed of a board at the origin."""
+        return at_board(origin(self.job.supply), self.boards[board])
+
+
+def lay_out(job: Installation, keep: bool = False) -> Plan:
+    """Lay a job out: order, demand up the tree, bundles settled, common cpcs found. keep: with the steps of demand and bundles.
+
+    Raises InputError for a tree that is no tree.
+    """
+    rules = load(job.ruleset)
+    order, roots = _ordered(job)
+    plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
+    if plan.refused:
+        return plan
+    plan.demand = demands_of.demands(rules, job, [c for c in order if c.feeds], keep)
+    groups, plan.bundles = _bundles(plan, keep)
+    labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
+    for circuit in job.circuits:
+        if circuit.common_cpc:
+            labels[(circuit.board, circuit.common_cpc)].append(circuit)
+    for circuit in job.circuits:
+        fed = plan.demand.get(circuit.feeds or "")
+        sharing = tuple(c for c in labels.get((circuit.board, circuit.common_cpc), ()) if c.id != circuit.id)
+        if groups[circuit.id] or sharing or fed:
+            plan.around[circuit.id] = Around(
+                tuple(groups[circuit.id]), sharing, fed.highest if fed else None, fed.error if fed else ""
+            )  # fmt: skip
+    return plan
+
+
+def _bundles(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[BundleResult, ...]]:
+    groups: dict[str, list[Group]] = defaultdict(list)
+    results = []
+
+    def demand_of(circuit: Circuit) -> float | None:
+        fed = plan.demand.get(circuit.feeds or "")
+        return fed.highest if fed else None
+
+    for bundle in plan.job.bundles:
+        settled = settle(plan.rules, plan.job, bundle, demand_of, keep)
+        for circuit, group in settled.groups.items():
+            groups[circuit].append(group)
+        if settled.result is not None:
+            settled.result.checks += containment_checks(Working(plan.rules, keep), plan.job, bundle)
+            results.append(settled.result)
+    return groups, tuple(results)
+
+
+def feed_to(plan: Plan, board: str) -> Feed:
+    """Return what arrives at a board, through the sub-mains before it."""
+    above = next((c for c in plan.job.circuits if c.feeds == board), None)
+    if above is None:
+        return plan.root_feed(board)
+    feed, around = feed_to(plan, above.board), plan.around.get(above.id, NOTHING)
+    result = check_circuit(plan.rules, plan.job.supply, above, feed, False, around)
+    return at_board(feed_of(plan.rules, plan.job.supply, above, feed, result, around), plan.boards[board])
 
 
 def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> InstallationResult:
     """Check a whole installation.
 
-    keep: record the working of all circuits, of none, or of those whose identities are given; the figures are the same.
-    reuse: take the result of a circuit whose inputs and feed are those of an earlier call from memory; the results are then shared
+    keep: record the working of all, of none, or of the circuits whose identities are given; the figures are the same.
+    reuse: take the result of a circuit whose inputs and surroundings are those of an earlier call from memory; the results are then shared
     and must not be changed.
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
-    rules = load(job.ruleset)
-    feeds = _Feeds(job, rules)
-    refused = supply_problems(job.supply)
+    plan = lay_out(job, keep is True)
+    feeds = {name: plan.root_feed(name) for name in plan.roots}
     found: dict[str, CircuitResult] = {}
-    for circuit in feeds.order:
+    for circuit in plan.order:
         working = keep if isinstance(keep, bool) else circuit.id in keep
-        feed = feeds.at[circuit.board]
-        if refused:
-            found[circuit.id] = _refused(circuit, refused)
+        feed, around = feeds[circuit.board], plan.around.get(circuit.id, NOTHING)
+        if plan.refused:
+            found[circuit.id] = _refused(circuit, plan.refused)
         elif reuse and not working:
-            found[circuit.id] = _remembered(rules.id, job.supply, circuit, feed)
+            found[circuit.id] = _remembered(plan.rules.id, job.supply, circuit, feed, around)
         else:
-            found[circuit.id] = check_circuit(rules, job.supply, circuit, feed, working)
+            found[circuit.id] = check_circuit(plan.rules, job.supply, circuit, feed, working, around)
         if circuit.feeds:
-            feeds.at[circuit.feeds] = feed_of(rules, job.supply, circuit, feed, found[circuit.id])
+            below = feed_of(plan.rules, job.supply, circuit, feed, found[circuit.id], around)
+            feeds[circuit.feeds] = at_board(below, plan.boards[circuit.feeds])
     results = tuple(found[c.id] for c in job.circuits)
-    return InstallationResult(rules.id, rules.edition, results, attention(job, results))
+    intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
+    told = attention(job, results, intake, boards, plan.bundles)
+    return InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles)
+
+
+NOTHING = Around()
 
 
 @lru_cache(maxsize=8192)
-def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed) -> CircuitResult:
-    return check_circuit(load(ruleset), supply, circuit, feed, keep=False)
+def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed, around: Around) -> CircuitResult:
+    return check_circuit(load(ruleset), supply, circuit, feed, keep=False, around=around)
 
 
-def supply_problems(supply: Supply) -> tuple[Problem, ...]:
-    """List the inputs of the intake that are outside what is allowed."""
-    return tuple(Problem(e.field, str(e.given), e.allowed) for e in out_of_range(supply, "supply"))
+def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check, ...], tuple[BoardResult, ...]]:
+    """The checks of the intake and of each board."""
+    w = Working(plan.rules, keep)
+    intake = intake_checks(w, plan.job, total_demand(plan))
+    above = {c.feeds: c for c in plan.job.circuits if c.feeds}
+    boards = []
+    for board in plan.job.boards:
+        feed, u = feeds[board.id], plan.job.supply.cmax * plan.job.supply.u0
+        ln, le = (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
+        three = THREE_PHASE * ln if ln is not None and demands_of.board_phases(plan.job, board) > 1 else None
+        cmin = w.constant("cmin")
+        least = cmin * plan.job.supply.u0 / feed.ze_hot if feed.ze_hot else None
+        checks = board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id))
+        boards.append(BoardResult(board.id, feed.earthing, feed.ze_hot, feed.drop, ln, le, three, least, plan.demand[board.id], checks))
+    return intake, tuple(boards)
+
+
+def total_demand(plan: Plan) -> BoardDemand | None:
+    """Return the demand on the service fuse: of the one board at the origin, or of several added phase by phase."""
+    parts = [plan.demand[name] for name in plan.roots]
+    if len(parts) <= 1:
+        return parts[0] if parts else None
+    bad = next((p for p in parts if p.error), None)
+    if bad:
+        return bad
+    first = parts[0].phases
+    phases = tuple(
+        replace(s, **{name: sum(getattr(p.phases[i], name) for p in parts) for name in ("connected", "demand", "later")})
+        for i, s in enumerate(first)
+    )
+    amps = [p.demand for p in phases]
+    return BoardDemand("", phases, max(amps), max(p.later for p in phases), max(amps) - min(amps))
+
+
+def supply_problems(job: Installation) -> tuple[Problem, ...]:
+    """List the inputs of the intake, the boards and the bundles that are outside what is allowed."""
+    found = out_of_range(job.supply, "supply")
+    for board in job.boards:
+        found += out_of_range(board, f"board.{board.id}")
+    for bundle in job.bundles:
+        found += out_of_range(bundle, f"bundle.{bundle.id}")
+    return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 
 def _refused(circuit: Circuit, refused: tuple[Problem, ...]) -> CircuitResult:
@@ -86,28 +234,29 @@ def _refused(circuit: Circuit, refused: tuple[Problem, ...]) -> CircuitResult:
     return CircuitResult(circuit.id, "not_known", "Not known yet", text, problems=refused)
 
 
-class _Feeds:
-    """Circuits in the order power flows, and the feed of each board as it becomes known."""
-
-    def __init__(self, job: Installation, rules: RuleSet) -> None:
-        names = {board.id for board in job.boards}
-        fed = [c.feeds for c in job.circuits if c.feeds]
-        for circuit in job.circuits:
-            if circuit.board not in names or (circuit.feeds and circuit.feeds not in names):
-                raise InputError(f"circuit.{circuit.id}.board", circuit.board, "a board of this job")
-        if len(fed) != len(set(fed)):
-            raise InputError("circuit.feeds", fed, "one sub-main to each board")
-        self.at = {name: origin(job.supply) for name in names if name not in fed}
-        self.order = self._ordered(job, set(self.at))
-
-    @staticmethod
-    def _ordered(job: Installation, reached: set[str]) -> list[Circuit]:
-        left, order = list(job.circuits), []
-        while left:
-            ready = [c for c in left if c.board in reached]
-            if not ready:
-                raise InputError("circuit.feeds", [c.id for c in left], "boards that trace back to the origin")
-            order += ready
-            reached |= {c.feeds for c in ready if c.feeds}
-            left = [c for c in left if c not in ready]
-        return order
+def _ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
+    """Return the circuits in the order power flows, and the boards at the origin. Raises InputError for a tree that is no tree."""
+    names = {board.id for board in job.boards}
+    fed = {c.feeds for c in job.circuits if c.feeds}
+    for circuit in job.circuits:
+        if circuit.board not in names or (circuit.feeds and circuit.feeds not in names):
+            raise InputError(f"circuit.{circuit.id}.board", circuit.board, "a board of this job")
+        known = {bundle.id for bundle in job.bundles}
+        for span in circuit.run.spans:
+            if span.bundle is not None and span.bundle not in known:
+                raise InputError(f"span.{span.id}.bundle", span.bundle, "a bundle of this job")
+    if sum(1 for c in job.circuits if c.feeds) != len(fed):
+        raise InputError("circuit.feeds", sorted(fed), "one sub-main to each board")
+    starting: dict[str, list[Circuit]] = defaultdict(list)
+    for circuit in job.circuits:
+        starting[circuit.board].append(circuit)
+    roots = tuple(board.id for board in job.boards if board.id not in fed)
+    order: list[Circuit] = []
+    reached = list(roots)
+    for board in reached:
+        order += starting[board]
+        reached += [c.feeds for c in starting[board] if c.feeds]
+    if len(order) != len(job.circuits):
+        left = [c.id for c in job.circuits if c not in order]
+        raise InputError("circuit.feeds", left, "boards that trace back to the origin")
+    return order, roots

@@ -18,9 +18,12 @@ LoadKind = Literal[
 ]  # fmt: skip
 Basis = Literal["W", "A", "In"]
 Shape = Literal["radial", "ring"]
-DeviceKind = Literal["mcb", "rcbo"]
+DeviceKind = Literal["mcb", "rcbo", "mccb", "BS88-2", "BS88-3", "BS1361", "BS3036", "BS1362"]
 Curve = Literal["B", "C", "D"]
 Phases = Literal[1, 3]
+Phase = Literal["L1", "L2", "L3"]
+CpcKind = Literal["usual", "separate", "armour", "armour_and_core", "conduit", "trunking"]
+Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
 
 
 def spec(meaning: str, unit: str = "", lo: float | None = None, hi: float | None = None, default: Any = None, choices: str = "") -> Any:
@@ -54,6 +57,14 @@ class Supply:
     fuse_source: Source = spec("Where the fuse rating comes from", default="assumed")
     tails_csa: float | None = spec("Csa of the meter tails", "mm²", 4, 120)
     private: bool = spec("Fed from a private supply, not from the public network", default=False)
+    cmax: float = spec("Voltage factor for the largest fault currents, Cmax", "", 1, 1.2, default=1.0)
+    ze_declared: float | None = spec("Largest Ze the supplier declares", "Ω", 0.01, 500)
+    neutral_csa: float | None = spec("Csa of the supply neutral", "mm²", 4, 400)
+    tails_wrapped: float = spec("Length of the tails with insulation all round them", "m", 0, 10, default=0.0)
+    earthing_csa: float | None = spec("Csa of the main earthing conductor, copper", "mm²", 1, 240)
+    earthing_buried: Literal["no", "protected", "against_corrosion", "bare"] = spec("How the earthing conductor is buried", default="no")
+    bonding_csa: float | None = spec("Csa of the main bonding conductors, copper", "mm²", 1, 120)
+    extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,11 +73,18 @@ class Device:
 
     kind: DeviceKind = spec("Kind of device", default="mcb")
     curve: Curve = spec("Tripping type", default="B")
-    rating: float | None = spec("Rated current, In", "A", 1, 125)
-    icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 50000)
+    rating: float | None = spec("Rated current, In", "A", 1, 1600)
+    icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 200_000)
     idn: float | None = spec("Rated residual current, IΔn", "A", 0.006, 1)
     rcd_type: Literal["AC", "A", "F", "B"] | None = spec("Type of residual current device")
     i2t: float | None = spec("Energy let through, from the maker's data", "A²s", 100, 10_000_000)
+    delayed: bool = spec("Time-delayed residual current function, type S", default=False)
+    ir: float | None = spec("Long-time setting of an MCCB, Ir", "A", 1, 1600)
+    isd: float | None = spec("Short-time setting of an MCCB, Isd", "A", 2, 20000)
+    tsd: float | None = spec("Short-time delay of an MCCB, tsd", "s", 0, 1)
+    ii: float | None = spec("Instantaneous setting of an MCCB, Ii", "A", 2, 30000)
+    afdd: bool = spec("With arc fault detection", default=False)
+    spd: bool = spec("With surge protection", default=False)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,6 +94,12 @@ class Cable:
     family: str | None = spec("Cable family of the rule set", choices="family")
     csa: float | None = spec("Line conductor csa", "mm²", 0.5, 400)
     cpc_csa: float | None = spec("Protective conductor csa; empty: the fixed pair of the family", "mm²", 0.5, 400)
+    cpc: CpcKind = spec("What serves as cpc; usual: the core, pair or single that goes with the family", default="usual")
+    cores: int | None = spec("Cores of an armoured cable", "", 2, 4)
+    parallel: int = spec("Cables in parallel, of equal length and size", "", 1, 6, default=1)
+    conduit: float | None = spec("Outer diameter of the steel conduit that serves as cpc", "mm", 16, 63)
+    conduit_heavy: bool = spec("Heavy gauge conduit", default=False)
+    metal_area: float | None = spec("Steel csa of the trunking that serves as cpc", "mm²", 10, 5000)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,6 +113,14 @@ class Load:
     amount: float | None = spec("Rated power or current of one", "W or A", 0, 200_000)
     pf: float = spec("Power factor", "", 0.3, 1, default=1.0)
     quantity: int = spec("How many alike", "", 1, 200, default=1)
+    future: bool = spec("May come later: counted in the second sum alone", default=False)
+    diversity: float | None = spec("Own diversity factor instead of the usual rule", "", 0, 1)
+    diverse_amps: float | None = spec("Own allowance after diversity instead of the usual rule", "A", 0, 2000)
+    control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
+    at: float | None = spec("Where along the run it is taken off; empty: at the far point", "m", 0, 1000)
+    spur: Literal["no", "fused", "unfused"] = spec("Whether it is fed by a spur of the ring", default="no")
+    lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 4)
+    lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,6 +135,14 @@ class Span:
     group: int = spec("Circuits lying together, this one included", "", 1, 40, default=1)
     laid: str = spec("How the group lies", default="bunched", choices="laid")
     wrapped: float = spec("Length totally surrounded by thermal insulation", "m", 0, 1000, default=0.0)
+    bundle: str | None = spec("Identity of the bundle, conduit, trunking or tray it lies in; its circuits are then counted")
+    ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 60, default=20.0)
+    soil: float = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4, default=2.5)
+    depth: float = spec("Depth of laying", "m", 0.3, 3, default=0.7)
+    guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
+    polystyrene: bool = spec("Touches expanded polystyrene", default=False)
+    fire_barrier: bool = spec("Passes a wall or floor that must hold back fire", default=False)
+    location: Location = spec("Special place it lies in or ends in", default="")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -112,6 +152,19 @@ class Run:
     id: str = identity()
     cable: Cable = field(default_factory=Cable, metadata={"meaning": "The cable"})
     spans: tuple[Span, ...] = listing("Spans in order from the board")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Readings:
+    """What the instrument showed on site. Empty: not read yet."""
+
+    temperature: float = spec("Temperature of the conductors when read", "°C", -10, 60, default=20.0)
+    r1: float | None = spec("Ring, line end to end, r1", "Ω", 0.001, 100)
+    rn: float | None = spec("Ring, neutral end to end, rn", "Ω", 0.001, 100)
+    r2: float | None = spec("Ring, cpc end to end, r2", "Ω", 0.001, 100)
+    r1r2: float | None = spec("R1 + R2", "Ω", 0.001, 100)
+    zs: float | None = spec("Zs at the far point", "Ω", 0.001, 2000)
+    ipf: float | None = spec("Prospective fault current at the far point, line to neutral", "A", 1, 50000)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,6 +180,20 @@ class Circuit:
     device: Device = field(default_factory=Device, metadata={"meaning": "Protective device"})
     loads: tuple[Load, ...] = listing("Loads")
     run: Run = field(default=Run(id=""), metadata={"meaning": "The fixed cable"})
+    phase: Phase | None = spec("Phase of a single-phase circuit on a three-phase board")
+    ib_from: Literal["demand", "device"] = spec("Design current of a sub-main: the demand of its board, or the rating", default="demand")
+    overload: Literal["device", "omitted"] = spec(
+        "Overload protection: by the device, or left out since the load cannot overload", default="device"
+    )
+    diversified: bool = spec("Design current taken after diversity", default=False)
+    harmonics: float = spec("Third harmonic in the line current of a three-phase circuit", "%", 0, 100, default=0.0)
+    drop_method: Literal["worst", "refined"] = spec(
+        "Volt drop at the highest conductor temperature, or refined for the real load", default="worst"
+    )
+    common_cpc: str = spec("Name of a cpc shared with other circuits of the board; empty: its own", default="")
+    armour_ends: Literal["both", "supply"] = spec("Ends at which the armour is earthed", default="both")
+    existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
+    readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -136,6 +203,43 @@ class Board:
     id: str = identity()
     name: str = spec("Name", default="")
     ways: int | None = spec("Number of ways", "", 1, 96)
+    earthing: Literal["supply", "TT"] = spec("Earthed by the supply's earth, or by an electrode of its own", default="supply")
+    ra: float | None = spec("Resistance of its own earth electrode, RA", "Ω", 0.1, 5000)
+    ra_source: Source = spec("Where RA comes from", default="assumed")
+    conditional: float | None = spec("Rated conditional short-circuit current with the upstream fuse", "A", 1000, 50000)
+    rcd_idn: float | None = spec("Residual current device over the whole board, IΔn", "A", 0.006, 1)
+    rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
+    outbuilding: bool = spec("In a separate building", default=False)
+    metal: bool | None = spec("Enclosure of non-combustible material")
+    extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
+    bond: Literal["none", "conductor", "armour"] = spec("What bonds them", default="none")
+    bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bundle:
+    """Cables that run side by side: bunched, on a tray, or in a conduit or trunking. Which circuits are in it follows from their spans."""
+
+    id: str = identity()
+    name: str = spec("Name", default="")
+    kind: Literal["bundle", "conduit", "trunking"] = spec("What holds them together", default="bundle")
+    laid: str = spec("How they lie", default="bunched", choices="laid")
+    others: int = spec("Loaded circuits in it that are not in this job", "", 0, 40, default=0)
+    simultaneous: bool = spec("Overload of more than one at a time can be ruled out", default=False)
+    diameter: float | None = spec("Outer diameter of the conduit", "mm", 16, 63)
+    width: float | None = spec("Width of the trunking", "mm", 16, 300)
+    height: float | None = spec("Height of the trunking", "mm", 16, 300)
+    length: float | None = spec("Length between drawing-in points", "m", 0.1, 100)
+    bends: int = spec("Right-angle bends between drawing-in points; a double set counts as one", "", 0, 10, default=0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dismissal:
+    """A piece of advice put aside, with the reason."""
+
+    id: str = identity()
+    key: str = spec("Which advice", default="")
+    reason: str = spec("Why it does not apply", default="")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -146,3 +250,5 @@ class Installation:
     supply: Supply = field(default_factory=Supply, metadata={"meaning": "The intake"})
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")
+    bundles: tuple[Bundle, ...] = listing("Bundles, conduits and trunkings")
+    dismissals: tuple[Dismissal, ...] = listing("Advice put aside")

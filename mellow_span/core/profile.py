@@ -60,7 +60,7 @@ def _points(case: Case) -> tuple[Point, ...]:
     drops: list[tuple[float, float]] | None = None
     try:
         share = volt_drop.run_share(quiet, case)
-        drops = volt_drop.along(case, volt_drop.drop_current(quiet, case), share)
+        drops = volt_drop.along(quiet, case, share)
     except CoreError:
         drops = None
     edges = [at for at, _ in drops] if drops else _edges(case)

@@ -129,7 +129,10 @@ class Problem:
 
 @dataclass(slots=True)
 class CircuitResult:
-    """All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm]; reaches [m]."""
+    """All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
+
+    fault_max: largest fault current at the board it starts from; fault_min: least at its far point [A].
+    """
 
     id: str
     verdict: Verdict
@@ -145,12 +148,90 @@ class CircuitResult:
     zs: float | None = None
     zs_max: float | None = None
     r1r2: float | None = None
+    fault_max: float | None = None
+    fault_min: float | None = None
     doubtful: bool = False
     assumed: tuple[str, ...] = ()
     problems: tuple[Problem, ...] = ()
     checks: tuple[Check, ...] = ()
     spans: tuple[SpanResult, ...] = ()
     profile: Profile = field(default_factory=Profile)
+
+
+@dataclass(slots=True)
+class PhaseSum:
+    """One phase of a board [A]: connected load, demand after diversity, and that with what may come later."""
+
+    phase: str
+    connected: float
+    demand: float
+    later: float
+
+
+@dataclass(slots=True)
+class KindLine:
+    """One kind of load on a board: how many lines of it, and [A] connected, allowed after diversity, and with what may come later."""
+
+    kind: str
+    count: int
+    connected: float
+    allowed: float
+    later: float
+
+
+@dataclass(slots=True)
+class BoardDemand:
+    """What a board draws [A]: per phase, the highest phase now and later, the imbalance; guessed: circuits whose phase was only assumed."""
+
+    board: str
+    phases: tuple[PhaseSum, ...] = ()
+    highest: float | None = None
+    later: float | None = None
+    imbalance: float | None = None
+    lines: tuple[KindLine, ...] = ()
+    guessed: tuple[str, ...] = ()
+    error: str = ""
+    field: str | None = None
+    steps: tuple[Step, ...] = ()
+
+
+@dataclass(slots=True)
+class BoardResult:
+    """What is found at a board: earthing there, loop [ohm] hot, volt drop [%], fault currents [A], demand, and the checks of the board."""
+
+    id: str
+    earthing: str | None
+    zs: float | None
+    drop: float | None
+    ipf_ln: float | None
+    ipf_le: float | None
+    ipf_3ph: float | None
+    fault_min: float | None
+    demand: BoardDemand
+    checks: tuple[Check, ...] = ()
+
+
+@dataclass(slots=True)
+class Member:
+    """A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the last round, n for itself."""
+
+    circuit: str
+    counted: bool
+    ib: float | None
+    light: float | None
+    n: int
+
+
+@dataclass(slots=True)
+class BundleResult:
+    """What runs together: who counts, the rounds it took to settle, the Cg of those that count, and the checks of the bundle."""
+
+    id: str
+    n: int
+    rounds: int
+    cg: float | None
+    members: tuple[Member, ...]
+    checks: tuple[Check, ...] = ()
 
 
 @dataclass(slots=True)
@@ -163,6 +244,8 @@ class Attention:
     circuit: str | None = None
     check: str | None = None
     field: str | None = None
+    board: str | None = None
+    bundle: str | None = None
 
 
 @dataclass(slots=True)
@@ -173,3 +256,6 @@ class InstallationResult:
     edition: str
     circuits: tuple[CircuitResult, ...]
     attention: tuple[Attention, ...]
+    intake: tuple[Check, ...] = ()
+    boards: tuple[BoardResult, ...] = ()
+    bundles: tuple[BundleResult, ...] = ()

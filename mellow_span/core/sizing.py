@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from mellow_span.core.case import Feed
 from mellow_span.core.circuit import RULES, check_circuit
 from mellow_span.core.errors import InputError, MissingInput
-from mellow_span.core.installation import check, feed_of, origin
-from mellow_span.core.model import Cable, Circuit, Installation
+from mellow_span.core.installation import NOTHING, feed_to, lay_out
+from mellow_span.core.model import Circuit, Installation
 from mellow_span.core.results import Check, CircuitResult
-from mellow_span.core.rules import RuleSet, load
+from mellow_span.core.rules import RuleSet
 
 CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
 PASSING = ("meets", "close")
@@ -41,20 +40,24 @@ class Sizing:
 def size(job: Installation, circuit_id: str) -> Sizing:
     """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
 
+    Where the circuit runs in a bundle, who counts there is settled anew for each size.
+
     Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
     """
-    rules = load(job.ruleset)
-    circuit = next((c for c in job.circuits if c.id == circuit_id), None)
-    if circuit is None:
-        raise InputError("circuit", circuit_id, "a circuit of this job")
+    circuit = circuit_of(job, circuit_id)
+    plan = lay_out(job)
+    rules = plan.rules
     family = rules.families.get(circuit.run.cable.family or "")
     if family is None:
         raise MissingInput("cable.family", "a cable family")
-    feed = feed_at(job, circuit)
+    feed = feed_to(plan, circuit.board)
     tried: list[Tried] = []
     for csa in family.sizes:
         trial = with_csa(rules, circuit, csa)
-        result = check_circuit(rules, job.supply, trial, feed, keep=False)
+        around = plan.around.get(circuit_id, NOTHING)
+        if around.groups:
+            around = lay_out(with_circuit(job, trial)).around[circuit_id]
+        result = check_circuit(rules, job.supply, trial, feed, False, around, draws=False)
         tried.append(_judge(trial, result))
         if tried[-1].passes:
             return _answer(tried, result)
@@ -71,18 +74,22 @@ def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
     """
     cable = circuit.run.cable
     family = rules.families[cable.family or ""]
-    cpc = None if family.cpc in ("in_cable", "core") else min(cable.cpc_csa or csa, csa)
-    return replace(circuit, run=replace(circuit.run, cable=Cable(family=cable.family, csa=csa, cpc_csa=cpc)))
+    fixed = family.cpc in ("in_cable", "core", "armour") and cable.cpc != "separate"
+    cpc = None if fixed else min(cable.cpc_csa or csa, csa)
+    return replace(circuit, run=replace(circuit.run, cable=replace(cable, csa=csa, cpc_csa=cpc)))
 
 
-def feed_at(job: Installation, circuit: Circuit) -> Feed:
-    """Return what arrives at the board of a circuit, through the sub-mains before it."""
-    rules = load(job.ruleset)
-    above = next((c for c in job.circuits if c.feeds == circuit.board), None)
-    if above is None:
-        return origin(job.supply)
-    result = next(r for r in check(job, keep=False).circuits if r.id == above.id)
-    return feed_of(rules, job.supply, above, feed_at(job, above), result)
+def circuit_of(job: Installation, circuit_id: str) -> Circuit:
+    """Return a circuit by identity. Raises InputError."""
+    found = next((c for c in job.circuits if c.id == circuit_id), None)
+    if found is None:
+        raise InputError("circuit", circuit_id, "a circuit of this job")
+    return found
+
+
+def with_circuit(job: Installation, circuit: Circuit) -> Installation:
+    """Return the job with one circuit put in the place of its namesake."""
+    return replace(job, circuits=tuple(circuit if c.id == circuit.id else c for c in job.circuits))
 
 
 def failing(result: CircuitResult) -> list[Check]:

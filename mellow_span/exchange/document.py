@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import types
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
@@ -14,7 +14,7 @@ from mellow_span.core.parse import TEXT_LIMIT, hints, parse, required, specs
 from mellow_span.core.rules import available, load
 
 FORMAT = "mellow-span/job"
-VERSION = 1
+VERSION = 2
 NOTE_LIMIT = 2000
 
 
@@ -27,8 +27,22 @@ class Document:
     installation: Installation
 
 
+def _from_1(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 took a sub-main without loads at the rating of its device; version 2 takes the demand of its board unless told so."""
+    installation = data.get("installation")
+    circuits = installation.get("circuits") if isinstance(installation, dict) else None
+    if isinstance(circuits, list):
+        told = [{**c, "ib_from": "device"} if isinstance(c, dict) and c.get("feeds") and not c.get("loads") else c for c in circuits]
+        data = {**data, "installation": {**installation, "circuits": told}}  # type: ignore[dict-item]
+    return {**data, "version": 2}
+
+
+# What brings a file from an older version to the next one.
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
+
+
 def read(data: Any) -> Document:
-    """Read a document from plain data.
+    """Read a document from plain data; one of an older version is brought up to date first.
 
     Raises InputError naming the field for anything unknown, missing or out of range, and for a version newer than this product.
     """
@@ -38,8 +52,12 @@ def read(data: Any) -> Document:
     for field in data:
         if field not in known:
             raise InputError(str(field), data[field], "one of " + ", ".join(known))
-    if data.get("version") != VERSION:
-        raise InputError("version", data.get("version"), f"{VERSION}; a newer file needs a newer Mellow Span")
+    version = data.get("version")
+    while isinstance(version, int) and not isinstance(version, bool) and version in UPGRADES:
+        data = UPGRADES[version](data)
+        version = data["version"]
+    if version != VERSION or isinstance(version, bool):
+        raise InputError("version", version, f"1 to {VERSION}; a newer file needs a newer Mellow Span")
     name, note = _text(data, "name", TEXT_LIMIT), _text(data, "note", NOTE_LIMIT)
     found = parse(Installation, data.get("installation", {}), "installation")
     _rules(found)
@@ -65,6 +83,8 @@ def _rules(job: Installation) -> None:
         for j, span in enumerate(circuit.run.spans):
             _choice(f"{path}.spans[{j}].place", span.place, rules.places)
             _choice(f"{path}.spans[{j}].laid", span.laid, rules.laid)
+    for i, bundle in enumerate(job.bundles):
+        _choice(f"installation.bundles[{i}].laid", bundle.laid, rules.laid)
 
 
 def _choice(field: str, value: str | None, known: Iterable[str]) -> None:
@@ -76,11 +96,22 @@ def _references(job: Installation) -> None:
     """Raise InputError where an identity stands twice or points at nothing."""
     boards = [board.id for board in job.boards]
     _once("installation.boards", boards)
+    bundles = [bundle.id for bundle in job.bundles]
+    _once("installation.bundles", bundles)
+    _once("installation.dismissals", [d.id for d in job.dismissals])
     _once("installation.circuits", [circuit.id for circuit in job.circuits])
     for i, circuit in enumerate(job.circuits):
         for field, value in (("board", circuit.board), ("feeds", circuit.feeds)):
             if value is not None and value not in boards:
                 raise InputError(f"installation.circuits[{i}].{field}", value, "a board of the file: " + ", ".join(boards))
+        for j, span in enumerate(circuit.run.spans):
+            if span.bundle is not None and span.bundle not in bundles:
+                allowed = "a bundle of the file: " + ", ".join(bundles) if bundles else "a bundle of the file, which has none"
+                raise InputError(f"installation.circuits[{i}].run.spans[{j}].bundle", span.bundle, allowed)
+    fed = [circuit.feeds for circuit in job.circuits if circuit.feeds]
+    for i, circuit in enumerate(job.circuits):
+        if circuit.feeds and fed.count(circuit.feeds) > 1:
+            raise InputError(f"installation.circuits[{i}].feeds", circuit.feeds, "one sub-main to each board")
 
 
 def _once(field: str, ids: list[str]) -> None:
@@ -118,7 +149,7 @@ def schema() -> dict[str, Any]:
     """Return the JSON Schema of the format, every field with its meaning and unit."""
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Mellow Span job, version 1",
+        "title": f"Mellow Span job, version {VERSION}",
         "type": "object",
         "required": ["format", "version", "installation"],
         "additionalProperties": False,

@@ -21,8 +21,8 @@ from mellow_span.core.rules import load as load_rules
 from mellow_span.jobs import models
 
 Op = Literal["set", "add", "remove", "move"]
-PartKind = Literal["job", "supply", "board", "circuit", "load", "span"]
-MOST = {"board": 40, "circuit": 500, "load": 40, "span": 60}
+PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "bundle", "dismissal"]
+MOST = {"board": 40, "circuit": 500, "load": 40, "span": 60, "bundle": 60, "dismissal": 500}
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,9 +51,14 @@ class Refused(Exception):
 
 CORE: dict[str, Any] = {
     "supply": core.Supply, "board": core.Board, "circuit": core.Circuit, "load": core.Load, "span": core.Span,
+    "bundle": core.Bundle, "dismissal": core.Dismissal,
 }  # fmt: skip
-ROWS: dict[str, Any] = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span}
-VALUES: dict[str, Any] = {"device": core.Device, "cable": core.Cable}
+ROWS: dict[str, Any] = {
+    "board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span,
+    "bundle": models.Bundle, "dismissal": models.Dismissal,
+}  # fmt: skip
+TOP_LEVEL = ("board", "bundle", "dismissal")
+VALUES: dict[str, Any] = {"device": core.Device, "cable": core.Cable, "readings": core.Readings}
 SETTABLE = {
     kind: {f.name for f in dataclasses.fields(cls)} - {"id", "loads", "run", "spans"} | ({"cable"} if kind == "circuit" else set())
     for kind, cls in CORE.items()
@@ -95,7 +100,7 @@ def _set(job: models.Job, change: Change) -> tuple[Any, Any]:
 
 def _add(job: models.Job, change: Change) -> tuple[Any, Any]:
     if change.kind not in ROWS:
-        raise InputError("kind", change.kind, "board, circuit, load or span")
+        raise InputError("kind", change.kind, ", ".join(ROWS))
     cls = ROWS[change.kind]
     siblings = _siblings(job, change.kind, change.parent)
     if len(siblings) >= MOST[change.kind]:
@@ -116,7 +121,7 @@ def _add(job: models.Job, change: Change) -> tuple[Any, Any]:
 def _remove(job: models.Job, change: Change) -> tuple[Any, Any]:
     row = _target(job, change)
     if not isinstance(row, models.Part):
-        raise InputError("kind", change.kind, "board, circuit, load or span")
+        raise InputError("kind", change.kind, ", ".join(ROWS))
     if change.kind == "board" and models.Board.objects.filter(job=job).count() == 1:
         raise InputError("board", str(change.id), "a job keeps at least one board")
     before = _whole(row, change.kind)
@@ -127,7 +132,7 @@ def _remove(job: models.Job, change: Change) -> tuple[Any, Any]:
 def _move(job: models.Job, change: Change) -> tuple[Any, Any]:
     row = _target(job, change)
     if not isinstance(row, models.Part):
-        raise InputError("kind", change.kind, "board, circuit, load or span")
+        raise InputError("kind", change.kind, ", ".join(ROWS))
     if change.kind == "circuit" and change.parent:
         row.board = _board(job, change.parent)  # type: ignore[attr-defined]
         row.save()
@@ -152,7 +157,7 @@ def _target(job: models.Job, change: Change) -> Any:
 
 
 def _checked(job: models.Job, change: Change, row: Any) -> dict[str, Any]:
-    """Check each field with the core's parser; a device or cable is laid over the one there."""
+    """Check each field with the core's parser; a device, cable or set of readings is laid over the one there."""
     found: dict[str, Any] = {}
     for name, value in change.fields.items():
         if change.kind == "job":
@@ -163,6 +168,8 @@ def _checked(job: models.Job, change: Change, row: Any) -> dict[str, Any]:
             found[name] = _value_object(job, name, value, {} if row._state.adding else _stored(row, name))
         elif name in ("board", "feeds"):
             found[name] = _board_choice(job, name, value)
+        elif name == "bundle":
+            found[name] = _bundle_choice(job, value)
         else:
             found[name] = field_value(CORE[change.kind], name, value)
             _known_choice(job, CORE[change.kind], name, found[name])
@@ -217,6 +224,15 @@ def _board_choice(job: models.Job, name: str, value: Any) -> models.Board | None
     return _board(job, value)
 
 
+def _bundle_choice(job: models.Job, value: Any) -> models.Bundle | None:
+    if value is None:
+        return None
+    try:
+        return models.Bundle.objects.get(job=job, pk=UUID(str(value)))
+    except (models.Bundle.DoesNotExist, ValueError):
+        raise InputError("bundle", str(value), "a bundle of this job") from None
+
+
 def _stored(row: Any, name: str) -> Any:
     if name == "cable":
         return dict(models.Run.objects.get(circuit=row).cable)
@@ -235,7 +251,7 @@ def _write(row: Any, values: dict[str, Any]) -> None:
 
 
 def _parentage(job: models.Job, change: Change) -> dict[str, Any]:
-    if change.kind == "board":
+    if change.kind in TOP_LEVEL:
         return {}
     if change.kind == "circuit":
         return {"board": _board(job, change.parent)}
@@ -254,7 +270,7 @@ def _parent_id(row: Any) -> UUID | None:
 
 
 def _siblings(job: models.Job, kind: str, parent: UUID | None) -> list[UUID]:
-    field = {"board": None, "circuit": "board", "load": "circuit", "span": "run__circuit"}[kind]
+    field = {"circuit": "board", "load": "circuit", "span": "run__circuit"}.get(kind)
     rows: Any = ROWS[kind].objects.filter(job=job)
     if field:
         rows = rows.filter(**{field: parent})
@@ -282,6 +298,8 @@ def _whole(row: Any, kind: str) -> dict[str, Any]:
     if isinstance(row, models.Circuit):
         found["loads"] = [{"id": str(p.pk), **_whole(p, "load")} for p in row.loads.all()]
         found["spans"] = [{"id": str(p.pk), **_whole(p, "span")} for p in row.run.spans.all()]
+    if isinstance(row, models.Bundle):
+        found["spans"] = [str(pk) for pk in row.spans.values_list("pk", flat=True)]
     if isinstance(row, models.Board):
         found["circuits"] = [{"id": str(p.pk), **_whole(p, "circuit")} for p in row.circuits.all()]
     parent = _parent_id(row)

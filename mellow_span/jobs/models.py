@@ -88,6 +88,14 @@ class Supply(models.Model):
     fuse_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     tails_csa = models.FloatField(null=True)
     private = models.BooleanField(default=False)
+    cmax = models.FloatField(default=1.0)
+    ze_declared = models.FloatField(null=True)
+    neutral_csa = models.FloatField(null=True)
+    tails_wrapped = models.FloatField(default=0.0)
+    earthing_csa = models.FloatField(null=True)
+    earthing_buried = models.CharField(max_length=20, default="no")
+    bonding_csa = models.FloatField(null=True)
+    extraneous = models.BooleanField(null=True)
 
 
 class Board(Part):
@@ -95,10 +103,43 @@ class Board(Part):
 
     name = models.CharField(max_length=200, blank=True)
     ways = models.PositiveSmallIntegerField(null=True)
+    earthing = models.CharField(max_length=10, default="supply")
+    ra = models.FloatField(null=True)
+    ra_source = models.CharField(max_length=10, choices=Supply.Source, default=Supply.Source.ASSUMED)
+    conditional = models.FloatField(null=True)
+    rcd_idn = models.FloatField(null=True)
+    rcd_delayed = models.BooleanField(default=False)
+    outbuilding = models.BooleanField(default=False)
+    metal = models.BooleanField(null=True)
+    extraneous = models.BooleanField(null=True)
+    bond = models.CharField(max_length=10, default="none")
+    bond_csa = models.FloatField(null=True)
+
+
+class Bundle(Part):
+    """What holds cables together: a bundle, conduit or trunking. The spans name it."""
+
+    name = models.CharField(max_length=200, blank=True)
+    kind = models.CharField(max_length=10, default="bundle")
+    laid = models.CharField(max_length=20, default="bunched")
+    others = models.PositiveSmallIntegerField(default=0)
+    simultaneous = models.BooleanField(default=False)
+    diameter = models.FloatField(null=True)
+    width = models.FloatField(null=True)
+    height = models.FloatField(null=True)
+    length = models.FloatField(null=True)
+    bends = models.PositiveSmallIntegerField(default=0)
+
+
+class Dismissal(Part):
+    """A piece of advice put aside, with the reason."""
+
+    key = models.CharField(max_length=200)
+    reason = models.CharField(max_length=200, blank=True)
 
 
 class Circuit(Part):
-    """A final circuit or sub-main. device: the core's Device."""
+    """A final circuit or sub-main. device, readings: the core's Device and Readings."""
 
     board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="circuits")
     feeds = models.OneToOneField(Board, on_delete=models.SET_NULL, null=True, related_name="fed_by")
@@ -106,6 +147,16 @@ class Circuit(Part):
     phases = models.PositiveSmallIntegerField(default=1)
     shape = models.CharField(max_length=10, default="radial")
     device = models.JSONField(default=dict)
+    phase = models.CharField(max_length=2, null=True)
+    ib_from = models.CharField(max_length=10, default="demand")
+    overload = models.CharField(max_length=10, default="device")
+    diversified = models.BooleanField(default=False)
+    harmonics = models.FloatField(default=0.0)
+    drop_method = models.CharField(max_length=10, default="worst")
+    common_cpc = models.CharField(max_length=200, blank=True)
+    armour_ends = models.CharField(max_length=10, default="both")
+    existing = models.BooleanField(default=False)
+    readings = models.JSONField(default=dict)
 
 
 class Load(Part):
@@ -118,6 +169,14 @@ class Load(Part):
     amount = models.FloatField(null=True)
     pf = models.FloatField(default=1.0)
     quantity = models.PositiveIntegerField(default=1)
+    future = models.BooleanField(default=False)
+    diversity = models.FloatField(null=True)
+    diverse_amps = models.FloatField(null=True)
+    control_socket = models.BooleanField(default=False)
+    at = models.FloatField(null=True)
+    spur = models.CharField(max_length=10, default="no")
+    lead_csa = models.FloatField(null=True)
+    lead_length = models.FloatField(null=True)
 
 
 class Run(Part):
@@ -138,6 +197,14 @@ class Span(Part):
     group = models.PositiveSmallIntegerField(default=1)
     laid = models.CharField(max_length=20, default="bunched")
     wrapped = models.FloatField(default=0.0)
+    bundle = models.ForeignKey(Bundle, on_delete=models.SET_NULL, null=True, related_name="spans")
+    ground = models.FloatField(default=20.0)
+    soil = models.FloatField(default=2.5)
+    depth = models.FloatField(default=0.7)
+    guarded = models.BooleanField(null=True)
+    polystyrene = models.BooleanField(default=False)
+    fire_barrier = models.BooleanField(default=False)
+    location = models.CharField(max_length=20, blank=True)
 
 
 class Edit(models.Model):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from mellow_span.core.devices import breaker_energy, slowest_time
+from mellow_span.core.devices import let_through, slowest_time
 from mellow_span.core.model import Device
 from mellow_span.core.rules import load
 from mellow_span.core.working import Working
@@ -43,4 +43,4 @@ def test_slowest_time(curve: str, rating: float, current: float, seconds: float 
     ],
 )
 def test_energy(device: Device, current: float, energy: float) -> None:
-    assert breaker_energy(W, device, device.rating or 0, current) == pytest.approx(energy)
+    assert let_through(W, device, device.rating or 0, current) == pytest.approx(energy)

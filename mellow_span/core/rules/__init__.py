@@ -33,6 +33,7 @@ class Family:
     pairs: dict[float, float]
     insulated_methods: tuple[str, ...]
     sizes: tuple[float, ...]
+    armour: str = ""
 
     def capacity_column(self, method: str, loaded: int) -> str:
         """Return the capacity column for a reference method and 2 or 3 loaded conductors. Raises OutsideTable."""
@@ -65,14 +66,18 @@ class Place:
     method: str
     look: str
     concealed: bool = False
+    ground: str = ""
+    insulated_later: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class DeviceRules:
-    """A kind of protective device: its words and its row in the table of conventional currents."""
+    """A kind of protective device: its words, its row in the table of conventional currents, how it trips, whether it is rewirable."""
 
     title: str
     conventional: str
+    trips: str
+    rewirable: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +89,7 @@ class RuleSet:
     edition: str
     tables: dict[str, Table]
     families: dict[str, Family]
-    laid: dict[str, tuple[str, str]]
+    laid: dict[str, dict[str, tuple[str, str]]]
     places: dict[str, Place]
     devices: dict[str, DeviceRules]
 
@@ -123,9 +128,9 @@ def load_folder(folder: Path) -> RuleSet:
         edition=about["edition"],
         tables=tables,
         families={k: _family(k, v, tables) for k, v in about["family"].items()},
-        laid={k: (v[0], v[1]) for k, v in about["laid"].items()},
-        devices={k: DeviceRules(v["title"], v["conventional"]) for k, v in about["device"].items()},
-        places={k: Place(k, v["title"], v["method"], v["look"], v.get("concealed", False)) for k, v in about["place"].items()},
+        laid={k: {where: (c[0], c[1]) for where, c in v.items()} for k, v in about["laid"].items()},
+        devices={k: DeviceRules(**v) for k, v in about["device"].items()},
+        places={k: Place(id=k, **v) for k, v in about["place"].items()},
     )
 
 
@@ -163,4 +168,5 @@ def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Famil
         pairs={float(k): float(v) for k, v in about.get("pairs", {}).items()},
         insulated_methods=tuple(about.get("insulated_methods", ())),
         sizes=tuple(row.key[0] for row in capacity.rows),
+        armour=about.get("armour", ""),
     )
