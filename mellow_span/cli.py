@@ -239,7 +239,7 @@ def explained(circuit: Circuit, result: CircuitResult, only: str | None) -> str:
 
 def step_text(step: Step) -> str:
     """One step of working on a line."""
-    puts = ", ".join(f"{p.symbol} {p.value:.4g}" for p in step.puts)
+    puts = ", ".join(f"{symbol} {value:.4g}" for symbol, value in step.puts.items())
     formula = f" = {step.formula}" + (f"  [{puts}]" if puts else "") if step.formula else ""
     where = f"Table {step.cite.table}, {step.cite.row}, {step.cite.column}" if step.cite else ""
     mark = "† to be checked against the printed table" if step.cite and step.cite.check else ""

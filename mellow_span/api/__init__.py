@@ -7,7 +7,7 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from mellow_span.api import errors, jobs, rules, session
+from mellow_span.api import errors, jobs, plan, rules, session
 
 ASKED = ("SignIn", "NewJob", "ChangeIn", "EditIn")
 
@@ -27,5 +27,6 @@ class Api(NinjaAPI):
 api = Api(title="Mellow Span", version="1", docs_url=None, urls_namespace="api")
 api.add_router("/session", session.router, tags=["session"])
 api.add_router("/jobs", jobs.router, tags=["jobs"], auth=django_auth)
+api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
 errors.install(api)

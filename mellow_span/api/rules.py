@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import dataclasses
-from typing import Any
+from types import UnionType
+from typing import Any, Literal, Union, get_args, get_origin
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from mellow_span.api.errors import Refusal
 from mellow_span.core import model
 from mellow_span.core.errors import RuleSetError
-from mellow_span.core.parse import specs
+from mellow_span.core.parse import hints, specs
 from mellow_span.core.rules import RuleSet, load
 from mellow_span.core.rules.table import Table
 
@@ -19,7 +19,7 @@ router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
 
 
-class Pair(Schema):
+class FixedCpc(Schema):
     """A line csa and the cpc the cable is made with [mm2]."""
 
     line: float
@@ -33,27 +33,40 @@ class FamilyOut(Schema):
     title: str
     cpc: str
     sizes: list[float]
-    pairs: list[Pair]
+    pairs: list[FixedCpc]
     methods: list[str]
 
 
 class PlaceOut(Schema):
-    """Surroundings of a span, with the reference method and how the profile draws them."""
+    """Surroundings of a span, with the reference method, how the profile draws them, and whether they are in the ground."""
 
     id: str
     title: str
     method: str
     look: str
+    ground: bool
 
 
 class FieldOut(Schema):
-    """What a field accepts."""
+    """What a field accepts: its kind, range and unit, the values it may take, and whether it may be left empty."""
 
     field: str
     meaning: str
     unit: str
+    kind: Literal["number", "whole", "text", "flag", "choice", "part"]
     lo: float | None
     hi: float | None
+    choices: list[str]
+    optional: bool
+
+
+class DeviceOut(Schema):
+    """A kind of protective device: how it trips, and the ratings its tables have [A]; none where any rating may be entered."""
+
+    id: str
+    title: str
+    trips: str
+    ratings: list[float]
 
 
 class RulesOut(Schema):
@@ -66,6 +79,7 @@ class RulesOut(Schema):
     places: list[PlaceOut]
     laid: list[str]
     ratings: list[float]
+    devices: list[DeviceOut]
     fields: list[FieldOut]
 
 
@@ -101,6 +115,8 @@ class TableOut(Schema):
     rows: list[RowOut]
 
 
+FieldKind = Literal["number", "whole", "text", "flag", "choice", "part"]
+PLAIN: dict[Any, FieldKind] = {bool: "flag", int: "whole", float: "number", str: "text"}
 EDGES = {
     "exact": "the row itself",
     "up": "between rows the next row up, past the last none",
@@ -124,11 +140,21 @@ ENTITIES = {
 def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
     found = load(ruleset)
-    ratings = sorted({row.key[1] for row in found.table("MCB-Zs").rows})
+    places = [PlaceOut(id=p.id, title=p.title, method=p.method, look=p.look, ground=p.ground != "") for p in found.places.values()]
     return RulesOut(
-        id=found.id, title=found.title, edition=found.edition, families=_families(found),
-        places=[PlaceOut(**dataclasses.asdict(p)) for p in found.places.values()], laid=list(found.laid), ratings=ratings, fields=_fields(),
+        id=found.id, title=found.title, edition=found.edition, families=_families(found), places=places, laid=list(found.laid),
+        ratings=_ratings(found, "breaker", ""), devices=_devices(found), fields=_fields(found),
     )  # fmt: skip
+
+
+def _ratings(found: RuleSet, trips: str, kind: str) -> list[float]:
+    if trips == "fuse":
+        return sorted({row.key[1] for row in found.table("FUSE-Zs").rows if row.key[0] == kind})
+    return sorted({row.key[1] for row in found.table("MCB-Zs").rows}) if trips == "breaker" else []
+
+
+def _devices(found: RuleSet) -> list[DeviceOut]:
+    return [DeviceOut(id=k, title=d.title, trips=d.trips, ratings=_ratings(found, d.trips, k)) for k, d in found.devices.items()]
 
 
 def _families(found: RuleSet) -> list[FamilyOut]:
@@ -138,19 +164,33 @@ def _families(found: RuleSet) -> list[FamilyOut]:
             title=f.title,
             cpc=f.cpc,
             sizes=list(f.sizes),
-            pairs=[Pair(line=s, cpc=c) for s, c in f.pairs.items()],
+            pairs=[FixedCpc(line=s, cpc=c) for s, c in f.pairs.items()],
             methods=list(f.columns),
         )
         for f in found.families.values()
     ]
 
 
-def _fields() -> list[FieldOut]:
+def _fields(found: RuleSet) -> list[FieldOut]:
     return [
-        FieldOut(field=f"{kind}.{name}", meaning=about["meaning"], unit=about.get("unit", ""), lo=about.get("lo"), hi=about.get("hi"))
+        _field(found, f"{kind}.{name}", hints(cls)[name], about)
         for kind, cls in ENTITIES.items()
         for name, about in specs(cls).items()
+        if name not in ("id", "spans", "loads", "run", "device", "cable", "readings")
     ]
+
+
+def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
+    """Describe a field from the model's own types, so that the interface asks for what the parser accepts."""
+    parts = [a for a in get_args(hint) if a is not type(None)] if get_origin(hint) in (UnionType, Union) else [hint]
+    inner = parts[0]
+    sections: dict[str, Any] = {"place": found.places, "laid": found.laid, "family": found.families}
+    choices = [str(c) for c in get_args(inner)] if get_origin(inner) is Literal else list(sections.get(about.get("choices") or "", ()))
+    kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".bundle")) else PLAIN.get(inner, "text")
+    return FieldOut(
+        field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=about.get("hi"),
+        choices=choices, optional=type(None) in get_args(hint),
+    )  # fmt: skip
 
 
 @router.get("/{ruleset}/tables", response={200: list[TableLine], **REFUSALS}, operation_id="tables")

@@ -90,6 +90,27 @@ def fuse_factor(w: Working, case: Case, span: Span) -> dict[str, float]:
     return {"Cf": w.limit("Cf", "cf_rewirable", "rewirable fuse")}
 
 
+def quick_capacity(w: Working, case: Case, span: Span) -> float:
+    """Return Iz of one span [A] like span_capacity, without steps: remembered by all it hangs on, since runs share most of their spans.
+
+    What hangs on the load or the harmonics is worked out each time.
+    """
+    group = case.group(span)
+    if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
+        return span_capacity(w, case, span)
+    key = (
+        "Iz", case.family.id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped, span.ground, span.soil, span.depth,
+        group.n, group.laid, case.rewirable, case.overload_omitted, case.ring,
+    )  # fmt: skip
+    known = w.rules.memo.get(key)
+    if known is None:
+        aside = Working(w.rules, keep=False)
+        known = w.rules.memo[key] = span_capacity(aside, case, span), aside.doubtful
+    iz, doubtful = known
+    w.doubtful = w.doubtful or doubtful
+    return float(iz)
+
+
 def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
     """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel.
 
@@ -170,7 +191,7 @@ def span_results(w: Working, case: Case) -> tuple[SpanResult, ...]:
     for span in case.circuit.run.spans:
         method, iz, error = case.place(span).method, None, None
         try:
-            iz = case.span_iz[span.id] = span_capacity(w, case, span)
+            iz = case.span_iz[span.id] = span_capacity(w, case, span) if w.keep else quick_capacity(w, case, span)
         except CoreError as refusal:
             error = str(refusal)
         steps, doubtful = w.take()

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cached_property
-from typing import Any
+from typing import Any, Generic, TypeVar, overload
 
 from mellow_span.core.errors import InputError, MissingInput
 from mellow_span.core.model import Cable, Circuit, Device, Span, Supply
@@ -12,6 +12,26 @@ from mellow_span.core.results import Point, Stretch
 from mellow_span.core.rules import DeviceRules, Family, Place, RuleSet
 
 NOWHERE = Place("", "", "", "")
+T = TypeVar("T")
+
+
+class once(Generic[T]):  # noqa: N801
+    """A property worked out at its first use and then a plain attribute: like cached_property, without its lock."""
+
+    def __init__(self, work: Callable[[Any], T]) -> None:
+        self.work = work
+        self.__doc__ = work.__doc__
+        self.name = work.__name__
+
+    @overload
+    def __get__(self, case: None, owner: type) -> once[T]: ...
+    @overload
+    def __get__(self, case: Any, owner: type) -> T: ...
+    def __get__(self, case: Any, owner: type) -> T | once[T]:
+        if case is None:
+            return self
+        value = case.__dict__[self.name] = self.work(case)
+        return value
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,22 +113,22 @@ class Case:
         """The fixed cable."""
         return self.circuit.run.cable
 
-    @cached_property
+    @once
     def device_rules(self) -> DeviceRules:
         """What the rule set says of this kind of device."""
         return self.rules.devices[self.circuit.device.kind]
 
-    @cached_property
+    @once
     def rewirable(self) -> bool:
         """Whether a rewirable fuse protects the circuit against overload."""
         return self.device_rules.rewirable
 
-    @cached_property
+    @once
     def overload_omitted(self) -> bool:
         """Whether overload protection is left out because the load cannot overload (433.3.1)."""
         return self.circuit.overload == "omitted"
 
-    @cached_property
+    @once
     def assumed(self) -> frozenset[str]:
         """The surveyed values, by field name, that are there and only assumed."""
         s = self.supply
@@ -118,7 +138,7 @@ class Case:
             found.add("ra" if self.feed.own_earth else "ze")
         return frozenset(found)
 
-    @cached_property
+    @once
     def rating(self) -> float:
         """In [A]; of an adjustable breaker its long-time setting where that is given."""
         device = self.circuit.device
@@ -126,7 +146,7 @@ class Case:
             raise MissingInput("device.rating", "the rated current of the device in A")
         return device.ir if device.kind == "mccb" and device.ir is not None else device.rating
 
-    @cached_property
+    @once
     def family(self) -> Family:
         """The cable family of the rule set."""
         name = self.circuit.run.cable.family
@@ -134,14 +154,14 @@ class Case:
             raise MissingInput("cable.family", "a cable family: " + ", ".join(f.title for f in self.rules.families.values()))
         return self.rules.families[name]
 
-    @cached_property
+    @once
     def csa(self) -> float:
         """Line conductor S [mm2]."""
         if self.circuit.run.cable.csa is None:
             raise MissingInput("cable.csa", "the csa of the line conductor in mm²")
         return self.circuit.run.cable.csa
 
-    @cached_property
+    @once
     def cpc_kind(self) -> str:
         """What serves as cpc: core, bunched single, separate, armour, armour_and_core, conduit or trunking. Raises InputError."""
         kind = self.cable.cpc
@@ -151,7 +171,7 @@ class Case:
             raise InputError("cable.cpc", kind, "armour as cpc needs an armoured cable")
         return kind
 
-    @cached_property
+    @once
     def cores(self) -> int:
         """Cores of an armoured cable: as entered, or two and three for a single phase with and without the armour as cpc, four for three."""
         if self.cable.cores is not None:
@@ -160,7 +180,7 @@ class Case:
             return 2 if self.cpc_kind == "armour" else 3
         return 4
 
-    @cached_property
+    @once
     def cpc_csa(self) -> float:
         """Protective conductor csa [mm2], where it is a copper conductor: as entered, or what the family fixes for the line csa."""
         entered = self.circuit.run.cable.cpc_csa
@@ -173,12 +193,12 @@ class Case:
             raise MissingInput("cable.cpc_csa", "the csa of the protective conductor in mm²")
         return pair
 
-    @cached_property
+    @once
     def parallel(self) -> int:
         """Cables in parallel."""
         return self.cable.parallel
 
-    @cached_property
+    @once
     def spans(self) -> tuple[Span, ...]:
         """The spans of the run, each with a length."""
         spans = self.circuit.run.spans
@@ -189,27 +209,27 @@ class Case:
                 raise MissingInput(f"span.{span.id}.length", f"the length of the span “{span_name(self.rules, span)}” in m")
         return spans
 
-    @cached_property
+    @once
     def length(self) -> float:
         """Length of the run [m]."""
         return sum(span.length or 0.0 for span in self.spans)
 
-    @cached_property
+    @once
     def loaded(self) -> int:
         """Loaded conductors: 2 for single phase, 3 for three."""
         return 2 if self.circuit.phases == 1 else 3
 
-    @cached_property
+    @once
     def ring(self) -> bool:
         """Whether the circuit is a ring final."""
         return self.circuit.shape == "ring"
 
-    @cached_property
+    @once
     def lighting(self) -> bool:
         """Whether any load is lighting; a mixed circuit takes the stricter limits."""
         return any(load.kind == "lighting" for load in self.circuit.loads)
 
-    @cached_property
+    @once
     def sockets(self) -> bool:
         """Whether any load is a socket-outlet."""
         return any(load.kind == "sockets" for load in self.circuit.loads)

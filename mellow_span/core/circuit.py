@@ -85,6 +85,8 @@ def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
 
 
 def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
+    if not case.assumed:
+        return ()
     return tuple(WORDS[name] for name in WORDS if name in case.assumed and STANDS_FOR.get(name, name) in rule.rests_on)
 
 

@@ -38,6 +38,16 @@ def instantaneous_current(w: Working, device: Device, rating: float) -> float | 
     return w.calc("Ia", multiple * rating, "A", "m × In", {"m": multiple, "In": rating}, "Appendix 3")
 
 
+def instant_of(w: Working, device: Device, rating: float) -> float | None:
+    """Return the instantaneous current without its steps: asked for at every fault current, so remembered by the few inputs it hangs on."""
+    key = ("instant", device.kind, device.curve, device.ii, rating)
+    memo = w.rules.memo
+    if key not in memo:
+        memo[key] = instantaneous_current(w.quiet(), device, rating)
+    found: float | None = memo[key]
+    return found
+
+
 def disconnecting_current(w: Working, device: Device, rating: float, time: float) -> float:
     """Return Ia [A], the current that makes the overcurrent device disconnect within a time [s] (411.4.4).
 
@@ -62,7 +72,7 @@ def slowest_time(w: Working, device: Device, rating: float, current: float) -> f
     """
     if trips(w, device) == "fuse":
         return fuses.time_at(w, device.kind, rating, current)
-    instant = instantaneous_current(w.quiet(), device, rating)
+    instant = instant_of(w, device, rating)
     assert instant is not None
     if current >= instant:
         return w.limit("t", "breaker_instant_time", "at or above the upper instantaneous limit")
@@ -122,7 +132,7 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
     if time is None:
         return None
     energy = w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, "434.5.2")
-    instant = instantaneous_current(w.quiet(), device, rating)
+    instant = instant_of(w, device, rating)
     assert instant is not None
     if current < instant:
         return energy

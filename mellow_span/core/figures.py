@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 _PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 2, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
 _FORMATS = ("%.0f", "%.1f", "%.2f", "%.3f")
 # Units whose trailing noughts say how fine the figure is.
@@ -26,6 +28,7 @@ def figure(value: float, unit: str = "") -> str:
     return text.rstrip("0").rstrip(".")
 
 
+@lru_cache(maxsize=65536)
 def quantity(value: float, unit: str) -> str:
     """Return value with its unit, e.g. '36 A'.
 

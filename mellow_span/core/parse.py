@@ -6,6 +6,7 @@ import dataclasses
 import math
 import types
 from functools import cache
+from operator import attrgetter
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from mellow_span.core.errors import InputError
@@ -118,15 +119,18 @@ def allowed_range(about: Any) -> str:
 
 
 @cache
-def _ranged(cls: Any) -> tuple[tuple[str, float, float, Any], ...]:
-    return tuple((n, a["lo"], a["hi"], a) for n, a in specs(cls).items() if a.get("lo") is not None)
+def _ranged(cls: Any) -> tuple[attrgetter[tuple[Any, ...]], tuple[tuple[str, float, float, Any], ...]]:
+    found = tuple((n, a["lo"], a["hi"], a) for n, a in specs(cls).items() if a.get("lo") is not None)
+    # A second name keeps the getter's answer a tuple where one field alone has a range.
+    names = [row[0] for row in found]
+    return attrgetter(*names, names[0]) if names else attrgetter("__class__", "__class__"), found
 
 
 def out_of_range(value: Any, path: str = "") -> list[InputError]:
-    """List every number in a model value that lies outside the range of its spec, parts included."""
+    """List every number in a model value that lies outside the range of its spec."""
     found: list[InputError] = []
-    for name, lo, hi, about in _ranged(value.__class__):
-        given = getattr(value, name)
+    getter, ranges = _ranged(value.__class__)
+    for given, (name, lo, hi, about) in zip(getter(value), ranges, strict=False):
         if given is not None and not lo <= given <= hi:
             found.append(InputError(_join(path, name), given, allowed_range(about).strip()))
     return found

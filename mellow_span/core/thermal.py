@@ -7,7 +7,7 @@ from math import sqrt
 
 from mellow_span.core import cpc
 from mellow_span.core.case import Case
-from mellow_span.core.devices import AMPERE_PER_KA, instantaneous_current, let_through, residual_time
+from mellow_span.core.devices import AMPERE_PER_KA, instant_of, let_through, residual_time
 from mellow_span.core.errors import MissingInput, OutsideTable
 from mellow_span.core.faults import feed_loop, largest_fault, least_fault, loop_of, residuals, zs_of
 from mellow_span.core.figures import quantity
@@ -35,7 +35,7 @@ def fault_energy(w: Working, case: Case, current: float, earth: bool) -> float:
     Raises OutsideTable where nothing is sure to clear the fault.
     """
     energy = let_through(w, case.device, case.rating, current)
-    instant = instantaneous_current(w.quiet(), case.device, case.rating)
+    instant = instant_of(w, case.device, case.rating)
     if earth and not (instant is not None and current >= instant):
         for residual in residuals(case):
             time = residual_time(w, residual.idn, residual.delayed, current)
@@ -156,7 +156,7 @@ def _guidance(w: Working, case: Case, csa: float, end: Extreme) -> float | None:
     kind = {"B": "type_b_mm2", "C": "type_c_mm2"}.get(case.device.curve)
     if kind is None or case.device_rules.trips != "breaker" or case.device.i2t is not None or not end.what.endswith(("cpc", "line")):
         return None
-    instant = instantaneous_current(w.quiet(), case.device, case.rating)
+    instant = instant_of(w, case.device, case.rating)
     if instant is None or end.current < instant:
         return None
     try:

@@ -26,24 +26,16 @@ class Citation:
     check: bool
 
 
-@dataclass(slots=True)
-class Put:
-    """A value put into a formula."""
-
-    symbol: str
-    value: float
-
-
 # Steps are made by the thousand for each answer: slots and no freezing keep one under a microsecond.
 @dataclass(slots=True)
 class Step:
-    """One line of the working: symbol = formula = value unit, and where it comes from."""
+    """One line of the working: symbol = formula = value unit, and where it comes from. puts: the values put in, by symbol."""
 
     symbol: str
     value: float
     unit: str
     formula: str = ""
-    puts: tuple[Put, ...] = ()
+    puts: Mapping[str, float] = field(default_factory=dict)
     clause: str = ""
     note: str = ""
     cite: Citation | None = None
@@ -61,17 +53,17 @@ class Working:
 
     def look(self, symbol: str, table: str, row: Any, column: str, note: str = "") -> float:
         """Return a table value [unit of the table] and record where it was read. Raises OutsideTable."""
-        cell = self.rules.table(table).cell(row, column)
+        cell = self.rules.tables[table].cell(row, column)
         if cell.check:
             self.doubtful = True
         if self.keep:
             cite = Citation(table, cell.row, column, cell.check)
-            self.steps.append(Step(symbol, cell.value, cell.unit, "", (), cell.clause, note, cite))
+            self.steps.append(Step(symbol, cell.value, cell.unit, "", {}, cell.clause, note, cite))
         return cell.value
 
     def constant(self, key: str) -> float:
         """Return a single constant of the rule set without a step of its own, for a comparison that only steers."""
-        return self.rules.table("LIM").cell(key, "value").value
+        return self.rules.tables["LIM"].cell(key, "value").value
 
     def limit(self, symbol: str, key: str, note: str = "") -> float:
         """Return a single constant of the rule set, by its key in the table of limits."""
@@ -85,13 +77,13 @@ class Working:
         if value - value != 0.0:
             raise CoreError(symbol, value, "an ordinary number")
         if self.keep:
-            self.steps.append(Step(symbol, value, unit, formula, tuple(Put(s, v) for s, v in puts.items()), clause, note))
+            self.steps.append(Step(symbol, value, unit, formula, puts, clause, note))
         return value
 
     def given(self, symbol: str, value: float, unit: str, note: str) -> float:
         """Record an input as it was entered, with the words for where it comes from."""
         if self.keep:
-            self.steps.append(Step(symbol, value, unit, "", (), "", note))
+            self.steps.append(Step(symbol, value, unit, "", {}, "", note))
         return value
 
     def quiet(self) -> Working:

@@ -88,7 +88,8 @@ class Supply(models.Model):
     fuse_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     tails_csa = models.FloatField(null=True)
     private = models.BooleanField(default=False)
-    cmax = models.FloatField(default=1.0)
+    # PostgreSQL keeps the name cmax for itself.
+    cmax = models.FloatField(default=1.0, db_column="voltage_factor")
     ze_declared = models.FloatField(null=True)
     neutral_csa = models.FloatField(null=True)
     tails_wrapped = models.FloatField(default=0.0)

@@ -51,6 +51,7 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
         return
     before = installation(other.job)
     url = path.replace("{job_id}", str(other.job.pk)).replace("{circuit_id}", before.circuits[0].id)
+    url = url.replace("{board_id}", before.boards[0].id)
     body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("set", "job", fields={"name": "taken"})]}
     answer = signed_in(firm).generic(method.upper(), url, json.dumps(body), content_type="application/json")
     assert answer.status_code == 404
@@ -131,7 +132,7 @@ def test_a_dry_run_saves_nothing(firm: Firm, signed_in: Sign) -> None:
         ("span", {"place": "moon"}, "place", "masonry"),
         ("span", {"colour": 1}, "colour", "ambient"),
         ("span", {"group": 2.5}, "group", "a whole number"),
-        ("circuit", {"device": {"rating": 0}}, "device.rating", "1 to 125 A"),
+        ("circuit", {"device": {"rating": 0}}, "device.rating", "1 to 1 600 A"),
         ("circuit", {"device": {"curve": "Q"}}, "device.curve", "B, C, D"),
         ("circuit", {"cable": {"family": "rope"}}, "cable.family", "flat_twin_cpc_pvc70"),
         ("circuit", {"board": "here"}, "board", "a board of this job"),

@@ -6,7 +6,7 @@ A later amendment or another country's tables are a new folder beside `bs7671`; 
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -80,6 +80,17 @@ class DeviceRules:
     rewirable: bool = False
 
 
+class Memo(dict[Any, Any]):
+    """A dictionary that forgets everything when it has grown too large, so that odd inputs cannot fill the memory."""
+
+    LIMIT = 50_000
+
+    def __setitem__(self, key: Any, value: Any) -> None:
+        if len(self) >= self.LIMIT:
+            self.clear()
+        super().__setitem__(key, value)
+
+
 @dataclass(frozen=True, slots=True)
 class RuleSet:
     """One edition of one set of rules."""
@@ -92,6 +103,8 @@ class RuleSet:
     laid: dict[str, dict[str, tuple[str, str]]]
     places: dict[str, Place]
     devices: dict[str, DeviceRules]
+    # Figures that hang on the rule set and a few inputs alone, remembered by whoever works them out.
+    memo: Memo = field(default_factory=lambda: Memo())
 
     def table(self, number: str) -> Table:
         """Return a table by its number. Raises RuleSetError for a number the rule set does not have."""

@@ -67,6 +67,19 @@ export const openJob = (job_id: string, focus: string | null) =>
   take(api.GET("/api/jobs/{job_id}", { params: { path: { job_id }, query: focus ? { focus } : {} } }));
 export const sizeCircuit = (job_id: string, circuit_id: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { params: { path: { job_id, circuit_id } } }));
+const ofJob = (job_id: string) => ({ params: { path: { job_id } } });
+const ofCircuit = (job_id: string, circuit_id: string) => ({ params: { path: { job_id, circuit_id } } });
+export const overview = (job: string) => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job)));
+export const holds = (job: string) => take(api.GET("/api/jobs/{job_id}/holds", ofJob(job)));
+export const cheapest = (job: string) => take(api.GET("/api/jobs/{job_id}/cheapest", ofJob(job)));
+export const waysOut = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", ofCircuit(job, circuit)));
+export const readings = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/readings", ofCircuit(job, circuit)));
+export const reaches = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/reach", ofCircuit(job, circuit)));
+export const boardEarthing = (job_id: string, board_id: string) =>
+  take(api.GET("/api/jobs/{job_id}/boards/{board_id}/earthing", { params: { path: { job_id, board_id } } }));
 export const rules = (ruleset: string) => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } }));
 export const tables = (ruleset: string) =>
   take(api.GET("/api/rules/{ruleset}/tables", { params: { path: { ruleset } } }));

@@ -78,6 +78,106 @@ export interface paths {
         patch: operations["edit_job"];
         trace?: never;
     };
+    "/api/jobs/{job_id}/boards/{board_id}/earthing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Earthing
+         * @description Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing.
+         */
+        get: operations["board_earthing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cheapest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Least Cost
+         * @description Return the cheapest sizes of all sub-mains and finals together. Changes nothing.
+         */
+        get: operations["cheapest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Options
+         * @description Return the ranked ways out for a circuit that is short, each solved again. Changes nothing.
+         */
+        get: operations["circuit_options"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Reach
+         * @description Return the longest the run may be for each check that length can fail.
+         */
+        get: operations["circuit_reach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Readings
+         * @description Compare the readings of a circuit with what its design predicts.
+         */
+        get: operations["circuit_readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/circuits/{circuit_id}/size": {
         parameters: {
             query?: never;
@@ -130,6 +230,46 @@ export interface paths {
          * @description List the last edits of a job, newest first.
          */
         get: operations["job_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Holds
+         * @description Return how every circuit stands with lengths, supply, temperature or insulation a little worse.
+         */
+        get: operations["robustness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Overview
+         * @description Return what is found beyond the single circuits of a job, with its working.
+         */
+        get: operations["overview"];
         put?: never;
         post?: never;
         delete?: never;
@@ -231,10 +371,41 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Advice
+         * @description One piece of advice. key: rule and subject; weight: danger, duty or note; dismissed: the reason for which it was put aside.
+         */
+        Advice: {
+            /** Board */
+            board: string | null;
+            /** Circuit */
+            circuit: string | null;
+            /** Clause */
+            clause: string;
+            /** Dismissed */
+            dismissed: string | null;
+            /** Key */
+            key: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "danger" | "duty" | "note";
+        };
+        /**
          * Attention
          * @description A line of the attention list: what is the matter and where its cure is.
          */
         Attention: {
+            /** Board */
+            board: string | null;
+            /** Bundle */
+            bundle: string | null;
             /** Check */
             check: string | null;
             /** Circuit */
@@ -256,27 +427,226 @@ export interface components {
          * @description A distribution board.
          */
         Board: {
+            /**
+             * Bond
+             * @default none
+             * @enum {string}
+             */
+            bond: "none" | "conductor" | "armour";
+            /** Bond Csa */
+            bond_csa: number | null;
+            /** Conditional */
+            conditional: number | null;
+            /**
+             * Earthing
+             * @default supply
+             * @enum {string}
+             */
+            earthing: "supply" | "TT";
+            /** Extraneous */
+            extraneous: boolean | null;
             /** Id */
             id: string;
+            /** Metal */
+            metal: boolean | null;
             /**
              * Name
              * @default
              */
             name: string;
+            /**
+             * Outbuilding
+             * @default false
+             */
+            outbuilding: boolean;
+            /** Ra */
+            ra: number | null;
+            /**
+             * Ra Source
+             * @default assumed
+             * @enum {string}
+             */
+            ra_source: "measured" | "declared" | "assumed";
+            /**
+             * Rcd Delayed
+             * @default false
+             */
+            rcd_delayed: boolean;
+            /** Rcd Idn */
+            rcd_idn: number | null;
             /** Ways */
             ways: number | null;
+        };
+        /**
+         * BoardDemand
+         * @description What a board draws [A]: per phase, the highest phase now and later, the imbalance; guessed: circuits whose phase was only assumed.
+         */
+        BoardDemand: {
+            /** Board */
+            board: string;
+            /**
+             * Error
+             * @default
+             */
+            error: string;
+            /** Field */
+            field: string | null;
+            /**
+             * Guessed
+             * @default []
+             */
+            guessed: string[];
+            /** Highest */
+            highest: number | null;
+            /** Imbalance */
+            imbalance: number | null;
+            /** Later */
+            later: number | null;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["KindLine"][];
+            /**
+             * Phases
+             * @default []
+             */
+            phases: components["schemas"]["PhaseSum"][];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * BoardResult
+         * @description What is found at a board: earthing there, loop [ohm] hot, volt drop [%], fault currents [A], demand, and the checks of the board.
+         */
+        BoardResult: {
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["Check"][];
+            demand: components["schemas"]["BoardDemand"];
+            /** Drop */
+            drop: number | null;
+            /** Earthing */
+            earthing: string | null;
+            /** Fault Min */
+            fault_min: number | null;
+            /** Id */
+            id: string;
+            /** Ipf 3Ph */
+            ipf_3ph: number | null;
+            /** Ipf Le */
+            ipf_le: number | null;
+            /** Ipf Ln */
+            ipf_ln: number | null;
+            /** Zs */
+            zs: number | null;
+        };
+        /**
+         * Bundle
+         * @description Cables that run side by side: bunched, on a tray, or in a conduit or trunking. Which circuits are in it follows from their spans.
+         */
+        Bundle: {
+            /**
+             * Bends
+             * @default 0
+             */
+            bends: number;
+            /** Diameter */
+            diameter: number | null;
+            /** Height */
+            height: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default bundle
+             * @enum {string}
+             */
+            kind: "bundle" | "conduit" | "trunking";
+            /**
+             * Laid
+             * @default bunched
+             */
+            laid: string;
+            /** Length */
+            length: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Others
+             * @default 0
+             */
+            others: number;
+            /**
+             * Simultaneous
+             * @default false
+             */
+            simultaneous: boolean;
+            /** Width */
+            width: number | null;
+        };
+        /**
+         * BundleResult
+         * @description What runs together: who counts, the rounds it took to settle, the Cg of those that count, and the checks of the bundle.
+         */
+        BundleResult: {
+            /** Cg */
+            cg: number | null;
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["Check"][];
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["Member"][];
+            /** N */
+            n: number;
+            /** Rounds */
+            rounds: number;
         };
         /**
          * Cable
          * @description What is pulled: family, line csa and cpc csa.
          */
         Cable: {
+            /** Conduit */
+            conduit: number | null;
+            /**
+             * Conduit Heavy
+             * @default false
+             */
+            conduit_heavy: boolean;
+            /** Cores */
+            cores: number | null;
+            /**
+             * Cpc
+             * @default usual
+             * @enum {string}
+             */
+            cpc: "usual" | "separate" | "armour" | "armour_and_core" | "conduit" | "trunking";
             /** Cpc Csa */
             cpc_csa: number | null;
             /** Csa */
             csa: number | null;
             /** Family */
             family: string | null;
+            /** Metal Area */
+            metal_area: number | null;
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
         };
         /**
          * ChangeIn
@@ -298,7 +668,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "bundle" | "dismissal";
             /**
              * Op
              * @enum {string}
@@ -362,15 +732,69 @@ export interface components {
             verdict: "meets" | "close" | "short" | "not_known";
         };
         /**
+         * Chosen
+         * @description The size found for a circuit [mm2] beside the one entered, and what the change costs.
+         */
+        Chosen: {
+            /** Before */
+            before: number | null;
+            /** Circuit */
+            circuit: string;
+            /** Cost */
+            cost: number;
+            /** Cpc Csa */
+            cpc_csa: number | null;
+            /** Csa */
+            csa: number;
+        };
+        /**
          * Circuit
          * @description A final circuit, or the sub-main that feeds another board.
          */
         Circuit: {
+            /**
+             * Armour Ends
+             * @default both
+             * @enum {string}
+             */
+            armour_ends: "both" | "supply";
             /** Board */
             board: string;
+            /**
+             * Common Cpc
+             * @default
+             */
+            common_cpc: string;
             device: components["schemas"]["Device"];
+            /**
+             * Diversified
+             * @default false
+             */
+            diversified: boolean;
+            /**
+             * Drop Method
+             * @default worst
+             * @enum {string}
+             */
+            drop_method: "worst" | "refined";
+            /**
+             * Existing
+             * @default false
+             */
+            existing: boolean;
             /** Feeds */
             feeds: string | null;
+            /**
+             * Harmonics
+             * @default 0
+             */
+            harmonics: number;
+            /**
+             * Ib From
+             * @default demand
+             * @enum {string}
+             */
+            ib_from: "demand" | "device";
             /** Id */
             id: string;
             /**
@@ -384,17 +808,32 @@ export interface components {
              */
             name: string;
             /**
+             * Overload
+             * @default device
+             * @enum {string}
+             */
+            overload: "device" | "omitted";
+            /** Phase */
+            phase: ("L1" | "L2" | "L3") | null;
+            /**
              * Phases
              * @default 1
              * @enum {integer}
              */
             phases: 1 | 3;
+            readings: components["schemas"]["Readings"];
             /**
              * @default {
              *       "cable": {
+             *         "conduit": null,
+             *         "conduit_heavy": false,
+             *         "cores": null,
+             *         "cpc": "usual",
              *         "cpc_csa": null,
              *         "csa": null,
-             *         "family": null
+             *         "family": null,
+             *         "metal_area": null,
+             *         "parallel": 1
              *       },
              *       "id": "",
              *       "spans": []
@@ -410,7 +849,9 @@ export interface components {
         };
         /**
          * CircuitResult
-         * @description All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm]; reaches [m].
+         * @description All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
+         *
+         *     fault_max: largest fault current at the board it starts from; fault_min: least at its far point [A].
          */
         CircuitResult: {
             /**
@@ -430,6 +871,10 @@ export interface components {
             doubtful: boolean;
             /** Drop */
             drop: number | null;
+            /** Fault Max */
+            fault_max: number | null;
+            /** Fault Min */
+            fault_min: number | null;
             /** Headline */
             headline: string;
             /** Ib */
@@ -521,32 +966,186 @@ export interface components {
             table: string;
         };
         /**
+         * Comparison
+         * @description One quantity of a circuit: predicted at 20 C and at the temperature of the reading, the reading, what it says, and likely causes.
+         *
+         *     limit: the most a reading may show, where there is one; over: whether it shows more.
+         */
+        Comparison: {
+            /**
+             * Causes
+             * @default []
+             */
+            causes: string[];
+            /** Cold */
+            cold: number | null;
+            /**
+             * Found
+             * @enum {string}
+             */
+            found: "within" | "above" | "below" | "not_known";
+            /** Id */
+            id: string;
+            /** Limit */
+            limit: number | null;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
+            /** Predicted */
+            predicted: number | null;
+            /** Reading */
+            reading: number | null;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Cost
+         * @description What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks.
+         */
+        Cost: {
+            /**
+             * Cable
+             * @default 0
+             */
+            cable: number;
+            /**
+             * Copper Kg
+             * @default 0
+             */
+            copper_kg: number;
+            /**
+             * Device
+             * @default 0
+             */
+            device: number;
+            /**
+             * Digging
+             * @default 0
+             */
+            digging: number;
+            /**
+             * Digging M
+             * @default 0
+             */
+            digging_m: number;
+            /**
+             * Laying
+             * @default 0
+             */
+            laying: number;
+            /**
+             * Unpriced
+             * @default 0
+             */
+            unpriced: number;
+        };
+        /**
          * Device
          * @description The protective device at the head of a circuit.
          */
         Device: {
+            /**
+             * Afdd
+             * @default false
+             */
+            afdd: boolean;
             /**
              * Curve
              * @default B
              * @enum {string}
              */
             curve: "B" | "C" | "D";
+            /**
+             * Delayed
+             * @default false
+             */
+            delayed: boolean;
             /** I2T */
             i2t: number | null;
             /** Icn */
             icn: number | null;
             /** Idn */
             idn: number | null;
+            /** Ii */
+            ii: number | null;
+            /** Ir */
+            ir: number | null;
+            /** Isd */
+            isd: number | null;
             /**
              * Kind
              * @default mcb
              * @enum {string}
              */
-            kind: "mcb" | "rcbo";
+            kind: "mcb" | "rcbo" | "mccb" | "BS88-2" | "BS88-3" | "BS1361" | "BS3036" | "BS1362";
             /** Rating */
             rating: number | null;
             /** Rcd Type */
             rcd_type: ("AC" | "A" | "F" | "B") | null;
+            /**
+             * Spd
+             * @default false
+             */
+            spd: boolean;
+            /** Tsd */
+            tsd: number | null;
+        };
+        /**
+         * DeviceOut
+         * @description A kind of protective device: how it trips, and the ratings its tables have [A]; none where any rating may be entered.
+         */
+        DeviceOut: {
+            /** Id */
+            id: string;
+            /** Ratings */
+            ratings: number[];
+            /** Title */
+            title: string;
+            /** Trips */
+            trips: string;
+        };
+        /**
+         * Dismissal
+         * @description A piece of advice put aside, with the reason.
+         */
+        Dismissal: {
+            /** Id */
+            id: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * Edit
+         * @description One change of a part: its kind, its identity, and the fields with their new values; device and cable fields by name inside theirs.
+         */
+        Edit: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * EditIn
@@ -603,7 +1202,7 @@ export interface components {
             /** Methods */
             methods: string[];
             /** Pairs */
-            pairs: components["schemas"]["Pair"][];
+            pairs: components["schemas"]["FixedCpc"][];
             /** Sizes */
             sizes: number[];
             /** Title */
@@ -631,19 +1230,58 @@ export interface components {
         };
         /**
          * FieldOut
-         * @description What a field accepts.
+         * @description What a field accepts: its kind, range and unit, the values it may take, and whether it may be left empty.
          */
         FieldOut: {
+            /** Choices */
+            choices: string[];
             /** Field */
             field: string;
             /** Hi */
             hi: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "whole" | "text" | "flag" | "choice" | "part";
             /** Lo */
             lo: number | null;
             /** Meaning */
             meaning: string;
+            /** Optional */
+            optional: boolean;
             /** Unit */
             unit: string;
+        };
+        /**
+         * FixedCpc
+         * @description A line csa and the cpc the cable is made with [mm2].
+         */
+        FixedCpc: {
+            /** Cpc */
+            cpc: number;
+            /** Line */
+            line: number;
+        };
+        /**
+         * Holding
+         * @description How a circuit stands in one variant: its verdict and why, and whether it stood before.
+         */
+        Holding: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "meets" | "close" | "short" | "not_known";
+            /**
+             * Before
+             * @enum {string}
+             */
+            before: "meets" | "close" | "short" | "not_known";
+            /** Circuit */
+            circuit: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Installation
@@ -656,10 +1294,20 @@ export interface components {
              */
             boards: components["schemas"]["Board"][];
             /**
+             * Bundles
+             * @default []
+             */
+            bundles: components["schemas"]["Bundle"][];
+            /**
              * Circuits
              * @default []
              */
             circuits: components["schemas"]["Circuit"][];
+            /**
+             * Dismissals
+             * @default []
+             */
+            dismissals: components["schemas"]["Dismissal"][];
             /**
              * Ruleset
              * @default bs7671
@@ -717,7 +1365,45 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Joint
+         * @description The cheapest sizes. exact: proven cheapest; gap: largest share by which it could be dearer than the cheapest; proof: in words.
+         *
+         *     unsolved: circuits that no size of their family cures, with sub-mains as large as they come.
+         */
+        Joint: {
+            after: components["schemas"]["Cost"];
+            before: components["schemas"]["Cost"];
+            /** Chosen */
+            chosen: components["schemas"]["Chosen"][];
+            /** Exact */
+            exact: boolean;
+            /** Gap */
+            gap: number;
+            /** Proof */
+            proof: string;
+            /** Tried */
+            tried: number;
+            /** Unsolved */
+            unsolved: string[];
+        };
         JsonValue: unknown;
+        /**
+         * KindLine
+         * @description One kind of load on a board: how many lines of it, and [A] connected, allowed after diversity, and with what may come later.
+         */
+        KindLine: {
+            /** Allowed */
+            allowed: number;
+            /** Connected */
+            connected: number;
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Later */
+            later: number;
+        };
         /**
          * Load
          * @description One load, or several alike, on a circuit.
@@ -725,12 +1411,28 @@ export interface components {
         Load: {
             /** Amount */
             amount: number | null;
+            /** At */
+            at: number | null;
             /**
              * Basis
              * @default W
              * @enum {string}
              */
             basis: "W" | "A" | "In";
+            /**
+             * Control Socket
+             * @default false
+             */
+            control_socket: boolean;
+            /** Diverse Amps */
+            diverse_amps: number | null;
+            /** Diversity */
+            diversity: number | null;
+            /**
+             * Future
+             * @default false
+             */
+            future: boolean;
             /** Id */
             id: string;
             /**
@@ -739,6 +1441,10 @@ export interface components {
              * @enum {string}
              */
             kind: "lighting" | "sockets" | "cooking" | "shower" | "water_heater" | "heating" | "floor_heating" | "storage_heating" | "ev" | "heat_pump" | "motor" | "other";
+            /** Lead Csa */
+            lead_csa: number | null;
+            /** Lead Length */
+            lead_length: number | null;
             /**
              * Name
              * @default
@@ -754,6 +1460,28 @@ export interface components {
              * @default 1
              */
             quantity: number;
+            /**
+             * Spur
+             * @default no
+             * @enum {string}
+             */
+            spur: "no" | "fused" | "unfused";
+        };
+        /**
+         * Member
+         * @description A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the last round, n for itself.
+         */
+        Member: {
+            /** Circuit */
+            circuit: string;
+            /** Counted */
+            counted: boolean;
+            /** Ib */
+            ib: number | null;
+            /** Light */
+            light: number | null;
+            /** N */
+            n: number;
         };
         /**
          * NewJob
@@ -764,20 +1492,125 @@ export interface components {
             name: string;
         };
         /**
+         * Option
+         * @description A way out, solved again: what to change, whether the circuit then passes, and what it costs more than what stands now.
+         *
+         *     cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
+         */
+        Option: {
+            /**
+             * Breaks
+             * @default 0
+             */
+            breaks: number;
+            /** Cost */
+            cost: number;
+            /** Digging */
+            digging: number;
+            /** Edits */
+            edits: components["schemas"]["Edit"][];
+            /** Id */
+            id: string;
+            /** Margin */
+            margin: number | null;
+            /** Passes */
+            passes: boolean;
+            /** Reason */
+            reason: string;
+            /**
+             * Rescues
+             * @default 0
+             */
+            rescues: number;
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
+        };
+        /**
+         * Overview
+         * @description A job beyond its circuits, with the working: intake, boards, bundles, which device opens first, advice.
+         */
+        Overview: {
+            /** Advice */
+            advice: components["schemas"]["Advice"][];
+            /** Boards */
+            boards: components["schemas"]["BoardResult"][];
+            /** Bundles */
+            bundles: components["schemas"]["BundleResult"][];
+            /** Intake */
+            intake: components["schemas"]["Check"][];
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /** Version */
+            version: number;
+        };
+        /**
          * Pair
-         * @description A line csa and the cpc the cable is made with [mm2].
+         * @description Two devices in series. result: total, partial up to `limit` [A], none, or not known; ipf: fault current at the lower one's board [A].
          */
         Pair: {
-            /** Cpc */
-            cpc: number;
-            /** Line */
-            line: number;
+            /** Clause */
+            clause: string;
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            /** Ipf */
+            ipf: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "overcurrent" | "residual";
+            /** Limit */
+            limit: number | null;
+            /** Lower */
+            lower: string;
+            /** Lower Circuit */
+            lower_circuit: string | null;
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "total" | "partial" | "none" | "not_known";
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+            /** Text */
+            text: string;
+            /** Upper */
+            upper: string;
+            /** Upper Circuit */
+            upper_circuit: string | null;
+        };
+        /**
+         * PhaseSum
+         * @description One phase of a board [A]: connected load, demand after diversity, and that with what may come later.
+         */
+        PhaseSum: {
+            /** Connected */
+            connected: number;
+            /** Demand */
+            demand: number;
+            /** Later */
+            later: number;
+            /** Phase */
+            phase: string;
         };
         /**
          * PlaceOut
-         * @description Surroundings of a span, with the reference method and how the profile draws them.
+         * @description Surroundings of a span, with the reference method, how the profile draws them, and whether they are in the ground.
          */
         PlaceOut: {
+            /** Ground */
+            ground: boolean;
             /** Id */
             id: string;
             /** Look */
@@ -854,14 +1687,41 @@ export interface components {
             zs_reading_limit: number | null;
         };
         /**
-         * Put
-         * @description A value put into a formula.
+         * Reach
+         * @description The longest this run may be for one check to pass, everything else alike [m]; None where no length fails it or none passes.
          */
-        Put: {
-            /** Symbol */
-            symbol: string;
-            /** Value */
-            value: number;
+        Reach: {
+            /** Check */
+            check: string;
+            /** Longest */
+            longest: number | null;
+            /** Now */
+            now: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Readings
+         * @description What the instrument showed on site. Empty: not read yet.
+         */
+        Readings: {
+            /** Ipf */
+            ipf: number | null;
+            /** R1 */
+            r1: number | null;
+            /** R1R2 */
+            r1r2: number | null;
+            /** R2 */
+            r2: number | null;
+            /** Rn */
+            rn: number | null;
+            /**
+             * Temperature
+             * @default 20
+             */
+            temperature: number;
+            /** Zs */
+            zs: number | null;
         };
         /**
          * Refusal
@@ -890,6 +1750,8 @@ export interface components {
          * @description What the inputs of a job may choose from.
          */
         RulesOut: {
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
             /** Edition */
             edition: string;
             /** Families */
@@ -957,11 +1819,30 @@ export interface components {
              * @default 30
              */
             ambient: number;
+            /** Bundle */
+            bundle: string | null;
+            /**
+             * Depth
+             * @default 0.7
+             */
+            depth: number;
+            /**
+             * Fire Barrier
+             * @default false
+             */
+            fire_barrier: boolean;
+            /**
+             * Ground
+             * @default 20
+             */
+            ground: number;
             /**
              * Group
              * @default 1
              */
             group: number;
+            /** Guarded */
+            guarded: boolean | null;
             /** Id */
             id: string;
             /**
@@ -972,12 +1853,28 @@ export interface components {
             /** Length */
             length: number | null;
             /**
+             * Location
+             * @default
+             * @enum {string}
+             */
+            location: "" | "bathroom" | "pool" | "outdoors" | "agricultural";
+            /**
              * Name
              * @default
              */
             name: string;
             /** Place */
             place: string | null;
+            /**
+             * Polystyrene
+             * @default false
+             */
+            polystyrene: boolean;
+            /**
+             * Soil
+             * @default 2.5
+             */
+            soil: number;
             /**
              * Wrapped
              * @default 0
@@ -1010,7 +1907,7 @@ export interface components {
         };
         /**
          * Step
-         * @description One line of the working: symbol = formula = value unit, and where it comes from.
+         * @description One line of the working: symbol = formula = value unit, and where it comes from. puts: the values put in, by symbol.
          */
         Step: {
             cite: components["schemas"]["Citation"] | null;
@@ -1029,11 +1926,10 @@ export interface components {
              * @default
              */
             note: string;
-            /**
-             * Puts
-             * @default []
-             */
-            puts: components["schemas"]["Put"][];
+            /** Puts */
+            puts: {
+                [key: string]: number;
+            };
             /** Symbol */
             symbol: string;
             /** Unit */
@@ -1072,8 +1968,25 @@ export interface components {
          * @description The intake, as surveyed.
          */
         Supply: {
+            /** Bonding Csa */
+            bonding_csa: number | null;
+            /**
+             * Cmax
+             * @default 1
+             */
+            cmax: number;
             /** Earthing */
             earthing: ("TN-C-S" | "TN-S" | "TT") | null;
+            /**
+             * Earthing Buried
+             * @default no
+             * @enum {string}
+             */
+            earthing_buried: "no" | "protected" | "against_corrosion" | "bare";
+            /** Earthing Csa */
+            earthing_csa: number | null;
+            /** Extraneous */
+            extraneous: boolean | null;
             /** Fuse In */
             fuse_in: number | null;
             /** Fuse Kind */
@@ -1092,6 +2005,8 @@ export interface components {
              * @enum {string}
              */
             ipf_source: "measured" | "declared" | "assumed";
+            /** Neutral Csa */
+            neutral_csa: number | null;
             /**
              * Phases
              * @default 1
@@ -1106,12 +2021,19 @@ export interface components {
             /** Tails Csa */
             tails_csa: number | null;
             /**
+             * Tails Wrapped
+             * @default 0
+             */
+            tails_wrapped: number;
+            /**
              * U0
              * @default 230
              */
             u0: number;
             /** Ze */
             ze: number | null;
+            /** Ze Declared */
+            ze_declared: number | null;
             /**
              * Ze Source
              * @default assumed
@@ -1174,6 +2096,38 @@ export interface components {
             passes: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * Variant
+         * @description A variant of the job: what is worse in it, whether it says anything at all, and every circuit in it.
+         */
+        Variant: {
+            /** Applies */
+            applies: boolean;
+            /** Circuits */
+            circuits: components["schemas"]["Holding"][];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * WayOut
+         * @description One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
+         */
+        WayOut: {
+            /** Clause */
+            clause: string;
+            /** Consequences */
+            consequences: string[];
+            /** Id */
+            id: string;
+            /** Short */
+            short: string[];
+            /** Title */
+            title: string;
+            /** Zs */
+            zs: number | null;
         };
         /**
          * Who
@@ -1599,6 +2553,345 @@ export interface operations {
             };
         };
     };
+    board_earthing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cheapest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Joint"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    circuit_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Option"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    circuit_reach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    circuit_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     size_circuit: {
         parameters: {
             query?: never;
@@ -1794,6 +3087,140 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    robustness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    overview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -7,6 +7,7 @@ import { IntakePage } from "../features/intake/intake-page";
 import { SignIn } from "../features/session/sign-in";
 import { TableView } from "../features/tables/table-view";
 import { TablesPage } from "../features/tables/tables-page";
+import { WholePage } from "../features/whole/whole-page";
 import { Working } from "../features/working/working";
 import { change, useJob, useStore } from "../state/job-context";
 import { Button, Sheet } from "../ui/controls";
@@ -39,7 +40,9 @@ export function JobPage() {
       ? "tables"
       : rest === "intake"
         ? "intake"
-        : "attention";
+        : rest === "whole"
+          ? "whole"
+          : "attention";
   const check = query.get("check");
   const go = (to: string) => {
     setTreeShown(false);
@@ -69,6 +72,7 @@ export function JobPage() {
     w: () => setFolded((f) => !f),
     g: () => go(""),
     i: () => go("/intake"),
+    b: () => go("/whole"),
     "?": () => setKeys(true),
   });
   const remove = () => {
@@ -109,6 +113,7 @@ export function JobPage() {
             view={view}
             onAttention={() => go("")}
             onIntake={() => go("/intake")}
+            onWhole={() => go("/whole")}
             onCircuit={(id) => openCircuit(id)}
             onAdd={add}
             onRemove={setLeaving}
@@ -119,9 +124,17 @@ export function JobPage() {
             <AttentionPage
               onCircuit={openCircuit}
               onIntake={(field) => go(`/intake${field ? `?field=${field}` : ""}`)}
+              onPart={(id) => go(`/whole?part=${id}`)}
             />
           )}
           {view === "intake" && <IntakePage field={query.get("field")} />}
+          {view === "whole" && (
+            <WholePage
+              seek={query.get("part")}
+              onCircuit={(id) => openCircuit(id)}
+              onTable={(number) => go(`/tables/${encodeURIComponent(number)}`)}
+            />
+          )}
           {view === "circuit" && circuitId && (
             <CircuitPage
               key={circuitId}

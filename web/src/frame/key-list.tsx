@@ -6,6 +6,7 @@ const KEYS: [string, string][] = [
   ["n", "new circuit on this board"],
   ["e", "go to the sentence of the circuit; then Tab, or just type"],
   ["Enter", "take what is typed and go on to the next word"],
+  ["o", "ways out, where the circuit is short"],
   ["z", "size it: the smallest cable that passes"],
   ["a  s", "add a span, split it"],
   ["[  ]", "span before, span after"],
@@ -15,6 +16,7 @@ const KEYS: [string, string][] = [
   ["w", "show or hide the working"],
   ["g", "attention list"],
   ["i", "intake"],
+  ["b", "whole job: boards, bundles, which device opens first, advice"],
   ["?", "this list"],
 ];
 

@@ -6,9 +6,10 @@ import { Mark } from "../ui/verdict";
 
 interface Props {
   here: string | null;
-  view: "attention" | "intake" | "circuit" | "tables";
+  view: "attention" | "intake" | "whole" | "circuit" | "tables";
   onAttention: () => void;
   onIntake: () => void;
+  onWhole: () => void;
   onCircuit: (id: string) => void;
   onAdd: (board: string) => void;
   onRemove: (circuit: Circuit) => void;
@@ -26,6 +27,9 @@ export function Tree(props: Props) {
       </TopLink>
       <TopLink on={props.view === "intake"} onClick={props.onIntake} note={inputs.supply.earthing ?? ""}>
         Intake
+      </TopLink>
+      <TopLink on={props.view === "whole"} onClick={props.onWhole} note="">
+        Whole job
       </TopLink>
       {inputs.boards.map((board) => (
         <BoardBranch

@@ -1,3 +1,4 @@
+import defaults from "../api/defaults.gen.json";
 import type { Cable, Change, Circuit, Device, Installation, Load, Run, Span } from "../api/types";
 
 /** Lay a change over an installation, as the server will: so that what is typed shows at once, before any figure comes back. */
@@ -24,11 +25,21 @@ const mapCircuit = (inst: Installation, id: string, change: (c: Circuit) => Circ
 const withRun = (circuit: Circuit, run: Partial<Run>): Circuit => ({ ...circuit, run: { ...circuit.run, ...run } });
 
 function laidOver(circuit: Circuit, fields: Fields): Circuit {
-  const { device, cable, ...own } = fields;
+  const { device, cable, readings, ...own } = fields;
   let next = { ...circuit, ...own } as Circuit;
   if (device) next = { ...next, device: { ...next.device, ...(device as Device) } };
+  if (readings) next = { ...next, readings: { ...next.readings, ...(readings as Circuit["readings"]) } };
   if (cable) next = withRun(next, { cable: { ...next.run.cable, ...(cable as Cable) } });
   return next;
+}
+
+/** Parts that hang on the job itself, each kind in a list of its own. */
+const LISTS = { board: "boards", bundle: "bundles", dismissal: "dismissals" } as const;
+type Listed = keyof typeof LISTS;
+const isListed = (kind: string): kind is Listed => kind in LISTS;
+
+function withList(inst: Installation, kind: Listed, change: (list: { id: string }[]) => { id: string }[]) {
+  return { ...inst, [LISTS[kind]]: change(inst[LISTS[kind]]) } as Installation;
 }
 
 const mapParts = (inst: Installation, kind: "load" | "span", change: (part: Load | Span) => Load | Span | null) => ({
@@ -48,7 +59,9 @@ function set(inst: Installation, { kind, id, fields }: Change): Installation {
     case "supply":
       return { ...inst, supply: { ...inst.supply, ...given } };
     case "board":
-      return { ...inst, boards: inst.boards.map((b) => (b.id === id ? { ...b, ...given } : b)) };
+    case "bundle":
+    case "dismissal":
+      return withList(inst, kind, (list) => list.map((p) => (p.id === id ? { ...p, ...given } : p)));
     case "circuit":
       return mapCircuit(inst, id, (c) => laidOver(c, given));
     case "load":
@@ -64,45 +77,28 @@ const inserted = <T>(list: readonly T[], index: number | null | undefined, item:
   return [...list.slice(0, at), item, ...list.slice(at)];
 };
 
-export const EMPTY_DEVICE: Device = {
-  kind: "mcb",
-  curve: "B",
-  rating: null,
-  icn: null,
-  idn: null,
-  rcd_type: null,
-  i2t: null,
-};
-const EMPTY_LOAD = { name: "", kind: "other", basis: "W", amount: null, pf: 1, quantity: 1 } as const;
-const EMPTY_SPAN = { name: "", place: null, length: null, ambient: 30, group: 1, laid: "bunched", wrapped: 0 } as const;
+/** A part with nothing entered, as the server makes it. */
+const empty = <T>(kind: keyof typeof defaults) => defaults[kind] as unknown as T;
+export const EMPTY_DEVICE = empty<Circuit>("circuit").device;
+export const EMPTY_CABLE = empty<Circuit>("circuit").run.cable;
 
 function add(inst: Installation, { kind, id, parent, index, fields }: Change): Installation {
   const given = fields as Fields;
-  if (kind === "board")
-    return { ...inst, boards: inserted(inst.boards, index, { id, name: "", ways: null, ...given }) };
+  if (isListed(kind))
+    return withList(inst, kind, (list) => inserted(list, index, { ...empty<{ id: string }>(kind), ...given, id }));
   if (kind === "load")
     return mapCircuit(inst, parent ?? "", (c) => ({
       ...c,
-      loads: inserted(c.loads, index, { ...EMPTY_LOAD, id, ...given } as Load),
+      loads: inserted(c.loads, index, { ...empty<Load>("load"), id, ...given } as Load),
     }));
   if (kind === "span")
     return mapCircuit(inst, parent ?? "", (c) =>
-      withRun(c, { spans: inserted(c.run.spans, index, { ...EMPTY_SPAN, id, ...given } as Span) }),
+      withRun(c, { spans: inserted(c.run.spans, index, { ...empty<Span>("span"), id, ...given } as Span) }),
     );
   if (kind !== "circuit") return inst;
-  const run = { id: `${id}-run`, cable: { family: null, csa: null, cpc_csa: null }, spans: [] };
-  const bare: Circuit = {
-    id,
-    name: "",
-    board: parent ?? "",
-    feeds: null,
-    phases: 1,
-    shape: "radial",
-    device: EMPTY_DEVICE,
-    loads: [],
-    run,
-  };
-  return placedCircuit(inst, laidOver(bare, given), index);
+  const bare = empty<Circuit>("circuit");
+  const made: Circuit = { ...bare, id, board: parent ?? "", run: { ...bare.run, id: `${id}-run` } };
+  return placedCircuit(inst, laidOver(made, given), index);
 }
 
 /** Circuits are kept in one list, each board's own in their order: the place among its own decides. */
@@ -118,8 +114,17 @@ function remove(inst: Installation, { kind, id }: Change): Installation {
     return {
       ...inst,
       boards: inst.boards.filter((b) => b.id !== id),
-      circuits: inst.circuits.filter((c) => c.board !== id),
+      circuits: inst.circuits.filter((c) => c.board !== id).map((c) => (c.feeds === id ? { ...c, feeds: null } : c)),
     };
+  if (kind === "bundle")
+    return {
+      ...inst,
+      bundles: inst.bundles.filter((b) => b.id !== id),
+      circuits: inst.circuits.map((c) =>
+        withRun(c, { spans: c.run.spans.map((s) => (s.bundle === id ? { ...s, bundle: null } : s)) }),
+      ),
+    };
+  if (kind === "dismissal") return withList(inst, kind, (list) => list.filter((d) => d.id !== id));
   if (kind === "load" || kind === "span") return mapParts(inst, kind, (p) => (p.id === id ? null : p));
   return inst;
 }
@@ -135,7 +140,7 @@ function moved<T extends { id: string }>(list: T[], id: string, index: number | 
 }
 
 function move(inst: Installation, { kind, id, parent, index }: Change): Installation {
-  if (kind === "board") return { ...inst, boards: moved(inst.boards, id, index) };
+  if (isListed(kind)) return withList(inst, kind, (list) => moved(list, id, index));
   if (kind === "circuit") {
     const circuit = inst.circuits.find((c) => c.id === id);
     return circuit ? placedCircuit(inst, { ...circuit, board: parent ?? circuit.board }, index) : inst;

@@ -1,8 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import * as client from "../api/client";
 import { ApiError, Away } from "../api/client";
+import defaults from "../api/defaults.gen.json";
 import type { Change, JobState } from "../api/types";
-import { applied } from "./changes";
+import { applied, applied } from "./changes";
 import { JobStore } from "./job-store";
 
 vi.mock("../api/client", async (original) => ({
@@ -24,8 +25,10 @@ const state = (version: number, name = "House"): JobState => ({
   installation: {
     ruleset: "bs7671",
     supply: {} as JobState["installation"]["supply"],
-    boards: [{ id: "b", name: "Board", ways: null }],
+    boards: [{ ...defaults.board, id: "b", name: "Board" } as JobState["installation"]["boards"][0]],
     circuits: [],
+    bundles: [],
+    dismissals: [],
   },
 });
 const rename = (name: string): Change => ({ op: "set", kind: "job", id: "j", fields: { name } });
@@ -157,4 +160,25 @@ describe("changes laid over an installation", () => {
     expect(c?.run.cable).toMatchObject({ csa: 4, family: null });
     expect(c?.run.spans.map((s) => s.id)).toEqual(["s2", "s3"]);
   });
+});
+
+it("shows a bundle, and takes it off its spans again, before any answer comes", () => {
+  const inst = state(1).installation;
+  const add = (kind: "circuit" | "span" | "bundle", id: string, rest: Partial<Change> = {}): Change => ({
+    op: "add",
+    kind,
+    id,
+    fields: {},
+    ...rest,
+  });
+  const made = [
+    add("circuit", "c", { parent: "b" }),
+    add("bundle", "k", { fields: { name: "riser" } }),
+    add("span", "s", { parent: "c", fields: { bundle: "k", length: 3 } }),
+  ].reduce(applied, inst);
+  expect(made.bundles).toMatchObject([{ id: "k", name: "riser", kind: "bundle", laid: "bunched" }]);
+  expect(made.circuits[0]?.run.spans[0]).toMatchObject({ bundle: "k", length: 3, soil: 2.5 });
+  const gone = applied(made, { op: "remove", kind: "bundle", id: "k", fields: {} });
+  expect(gone.bundles).toEqual([]);
+  expect(gone.circuits[0]?.run.spans[0]?.bundle).toBeNull();
 });

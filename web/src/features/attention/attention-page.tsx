@@ -15,10 +15,12 @@ interface Props {
   /** seek: go to the first word that is missing. */
   onCircuit: (circuit: string, check: string | null, seek: boolean) => void;
   onIntake: (field: string | null) => void;
+  /** Go to a board or a bundle. */
+  onPart: (id: string) => void;
 }
 
 /** What needs a person, by consequence, each line one click from its cure. */
-export function AttentionPage({ onCircuit, onIntake }: Props) {
+export function AttentionPage({ onCircuit, onIntake, onPart }: Props) {
   const store = useStore();
   const { state, name } = useJob();
   useEffect(() => {
@@ -27,8 +29,12 @@ export function AttentionPage({ onCircuit, onIntake }: Props) {
   if (!state) return <p className="p-6 text-faded">Opening …</p>;
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
-  const open = (line: Attention) =>
-    line.circuit ? onCircuit(line.circuit, line.check, line.level === "not_known") : onIntake(line.field);
+  const open = (line: Attention) => {
+    const part = line.board ?? line.bundle;
+    if (line.circuit) onCircuit(line.circuit, line.check, line.level === "not_known");
+    else if (part) onPart(part);
+    else onIntake(line.field);
+  };
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>
@@ -48,7 +54,10 @@ export function AttentionPage({ onCircuit, onIntake }: Props) {
             </h2>
             <ul className="mt-1">
               {lines.map((line) => (
-                <li key={`${line.circuit}${line.field}${line.text}`} className="border-hair border-t">
+                <li
+                  key={`${line.circuit}${line.board}${line.bundle}${line.check}${line.field}${line.text}`}
+                  className="border-hair border-t"
+                >
                   <button
                     type="button"
                     className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"

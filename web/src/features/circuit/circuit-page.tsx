@@ -7,11 +7,14 @@ import { Moved } from "../../ui/moved";
 import { glued } from "../../ui/quantity";
 import { Mark, TONE } from "../../ui/verdict";
 import { Checks } from "./checks";
+import { CircuitDetails } from "./circuit-details";
+import { OnSite } from "./on-site";
 import { SpanProfile } from "./profile";
 import { SizeIt } from "./size-it";
 import { splitChanges } from "./span-edits";
 import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
+import { WaysOut } from "./ways-out";
 
 interface Props {
   id: string;
@@ -30,6 +33,7 @@ export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
   const result = state?.detail?.id === id ? state.detail : null;
   const [selected, setSelected] = useState<string | null>(null);
   const [sizing, setSizing] = useState(false);
+  const [leaving, setLeaving] = useState(false);
   useEffect(() => {
     void store.look(id);
   }, [store, id]);
@@ -46,6 +50,7 @@ export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
   const chosen = spans.some((s) => s.id === selected) ? selected : (ruling ?? spans[0]?.id ?? null);
   useKeys({
     z: () => setSizing(true),
+    o: () => setLeaving(true),
     a: () => {
       const span = crypto.randomUUID();
       store.edit([change("add", "span", span, { parent: id, index: spans.length === 0 ? 0 : at + 1 })]);
@@ -84,7 +89,7 @@ export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
     <div className="px-5 py-4 max-sm:px-3">
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
       <Statement circuit={circuit} />
-      <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} />
+      <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
       {result && (
         <div className="mt-3">
           <SpanProfile
@@ -103,6 +108,11 @@ export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
           <Checks checks={result.checks} open={check} onOpen={onCheck} />
         </>
       )}
+      <div className="mt-4">
+        <CircuitDetails circuit={circuit} />
+        <OnSite circuit={circuit} />
+      </div>
+      <WaysOut circuit={circuit} open={leaving} onOpenChange={setLeaving} />
       <SizeIt circuit={circuit} open={sizing} onOpenChange={setSizing} />
     </div>
   );
@@ -112,10 +122,12 @@ function VerdictLine({
   result,
   behind,
   onSize,
+  onWays,
 }: {
   result: CircuitResult | null;
   behind: boolean;
   onSize: () => void;
+  onWays: () => void;
 }) {
   return (
     <div
@@ -134,6 +146,11 @@ function VerdictLine({
         </>
       ) : (
         <span className="flex-1 text-faded">Working it out …</span>
+      )}
+      {result?.verdict === "short" && (
+        <Command keys="o" onClick={onWays}>
+          ways out
+        </Command>
       )}
       <Command keys="z" onClick={onSize}>
         size it

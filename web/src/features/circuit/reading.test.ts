@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Device, Rules } from "../../api/types";
-import { EMPTY_DEVICE } from "../../state/changes";
+import { EMPTY_CABLE, EMPTY_DEVICE } from "../../state/changes";
 import { cableOptions, deviceOptions, loadText, readLoad } from "./reading";
 
 const rules: Rules = {
@@ -10,6 +10,10 @@ const rules: Rules = {
   places: [],
   laid: [],
   fields: [],
+  devices: [
+    { id: "BS88-2", title: "BS 88-2 gG fuse", trips: "fuse", ratings: [16, 20, 32, 63] },
+    { id: "mccb", title: "MCCB", trips: "adjustable", ratings: [] },
+  ],
   ratings: [3, 6, 10, 16, 20, 25, 32, 40, 50, 63],
   families: [
     {
@@ -73,11 +77,12 @@ describe("a device as it is typed", () => {
   it("knows no rating that the tables do not have", () => {
     expect(deviceOptions(rules, EMPTY_DEVICE, undefined)("b33")).toEqual([]);
     expect(deviceOptions(rules, EMPTY_DEVICE, undefined)("fuse")).toEqual([]);
+    expect(deviceOptions(rules, EMPTY_DEVICE, undefined)("bs88 45")).toEqual([]);
   });
 });
 
 describe("a cable as it is typed", () => {
-  const now = { family: null, csa: null, cpc_csa: null };
+  const now = EMPTY_CABLE;
   it("takes the exact size before the longer ones, and shows its cpc", () => {
     expect(
       cableOptions(
@@ -94,5 +99,17 @@ describe("a cable as it is typed", () => {
     expect(cableOptions(rules, now)("16/10 singles")[0]).toMatchObject({
       value: { family: "single", csa: 16, cpc_csa: 10 },
     });
+  });
+});
+
+describe("devices named by their standard", () => {
+  const first = (text: string) => deviceOptions(rules, EMPTY_DEVICE, undefined)(text)[0];
+  it.each([
+    ["bs88 32", { kind: "BS88-2", rating: 32, idn: null }, "32 A BS 88-2 gG fuse"],
+    ["63 gg 80kA", { kind: "BS88-2", rating: 63, icn: 80000 }, "63 A BS 88-2 gG fuse"],
+    ["mccb 160", { kind: "mccb", rating: 160 }, "160 A MCCB"],
+  ])("%s", (text, value, words) => {
+    expect(first(text)?.value).toMatchObject(value);
+    expect(first(text)?.text).toBe(words);
   });
 });

@@ -81,6 +81,8 @@ export function deviceOptions(rules: Rules, now: Device, like: Device | undefine
       .toLowerCase()
       .replaceAll("type", " ")
       .replace(/\bon\b/g, " ");
+    const other = OTHERS.find(([, pattern]) => pattern.test(words));
+    if (other) return otherOptions(rules, now, like, other[0], words.replace(other[1], " "));
     const kind = /rcbo/.test(words) ? "rcbo" : /mcb/.test(words) ? "mcb" : null;
     const icn = /(\d+(?:\.\d+)?)\s*ka/.exec(words)?.[1];
     const idn = /(\d+)\s*ma/.exec(words)?.[1];
@@ -96,7 +98,7 @@ export function deviceOptions(rules: Rules, now: Device, like: Device | undefine
       ? [kind as Device["kind"]]
       : now.rating === null
         ? KINDS
-        : [now.kind, ...KINDS.filter((k) => k !== now.kind)];
+        : [...KINDS].sort((a, b) => Number(b === now.kind) - Number(a === now.kind));
     const curves = letter ? [letter as Device["curve"]] : [now.curve, ...CURVES.filter((c) => c !== now.curve)];
     const found: Option<DeviceFields>[] = [];
     for (const k of kinds)
@@ -104,6 +106,39 @@ export function deviceOptions(rules: Rules, now: Device, like: Device | undefine
         for (const c of curves) found.push(deviceOption(now, like, { kind: k, curve: c, rating: r }, icn, idn));
     return found.sort((a, b) => rankOf(b, rating) - rankOf(a, rating)).slice(0, 24);
   };
+}
+
+/** Kinds that are named by their standard, or by a word of their own. */
+const OTHERS: [Device["kind"], RegExp][] = [
+  ["mccb", /mccb/],
+  ["BS88-3", /(bs\s*)?88\s*-\s*3\b/],
+  ["BS88-2", /(bs\s*)?88(\s*-\s*2\b)?|\bgg\b/],
+  ["BS1361", /(bs\s*)?1361/],
+  ["BS3036", /(bs\s*)?3036|rewir\w*/],
+  ["BS1362", /(bs\s*)?1362/],
+];
+
+/** "bs88 32", "rewirable 30", "mccb 100": fuses of the ratings their tables have, an MCCB of any. */
+function otherOptions(
+  rules: Rules,
+  now: Device,
+  like: Device | undefined,
+  kind: Device["kind"],
+  rest: string,
+): Option<DeviceFields>[] {
+  const about = rules.devices.find((d) => d.id === kind);
+  const icn = /(\d+(?:\.\d+)?)\s*ka/.exec(rest)?.[1];
+  const rating = /(\d+)/.exec(rest.replace(/\d+(\.\d+)?\s*ka/, " "))?.[1];
+  const known = about && about.ratings.length > 0 ? about.ratings : rating ? [Number(rating)] : [];
+  return known
+    .filter((r) => rating === undefined || String(r).startsWith(rating))
+    .sort((a, b) => Number(String(b) === rating) - Number(String(a) === rating))
+    .map((r) => {
+      const value: DeviceFields = { kind, rating: r, idn: null, rcd_type: null };
+      if (icn) value.icn = Number(icn) * 1000;
+      else if (now.icn === null && like?.kind === kind) value.icn = like.icn;
+      return { value, text: `${r} A ${about?.title ?? kind}`, note: "" };
+    });
 }
 
 const rankOf = (o: Option<DeviceFields>, rating: string | undefined) => (String(o.value.rating) === rating ? 1 : 0);
@@ -137,8 +172,10 @@ function deviceOption(
   return { value, text: `${chosen.rating} A type ${chosen.curve} ${chosen.kind.toUpperCase()}`, note };
 }
 
-export function deviceText(device: Device): string {
+export function deviceText(device: Device, rules?: Rules): string {
   if (device.rating === null) return "a device";
+  if (device.kind !== "mcb" && device.kind !== "rcbo")
+    return `${shortFigure(device.rating)} A ${rules?.devices.find((d) => d.id === device.kind)?.title ?? device.kind}`;
   return `${shortFigure(device.rating)} A type ${device.curve} ${device.kind.toUpperCase()}`;
 }
 

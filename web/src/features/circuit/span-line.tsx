@@ -1,5 +1,7 @@
-import type { Change, Circuit, CircuitResult, Span } from "../../api/types";
-import { change, setFields, useLimits, useRules, useStore } from "../../state/job-context";
+import type { Bundle, Change, Circuit, CircuitResult, Span } from "../../api/types";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
+import { change, setFields, useJob, useLimits, useRules, useStore } from "../../state/job-context";
 import { Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
@@ -12,6 +14,8 @@ const LAID: Record<string, string> = {
   spaced: "one layer, spaced",
   tray: "one layer on a perforated tray",
   ladder: "one layer on a ladder",
+  apart_quarter: "a quarter metre apart in the ground",
+  apart_half: "half a metre apart in the ground",
 };
 
 interface Props {
@@ -85,7 +89,17 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
         </span>
       </div>
       {span ? (
-        <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
+        <>
+          <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
+          <More title="More of this span" note={moreOf(span)}>
+            <PartFields
+              kind="span"
+              values={span}
+              onSave={(fields) => store.edit([setFields("span", span.id, fields)])}
+              skip={["name", "place", "length", "ambient", "group", "laid", "wrapped"]}
+            />
+          </More>
+        </>
       ) : (
         <p className="mt-1 text-faded">No span yet: add one, or type a length in the sentence above.</p>
       )}
@@ -95,6 +109,12 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
 
 const titleOf = (span: Span, places: readonly { id: string; title: string }[]) =>
   span.name || places.find((p) => p.id === span.place)?.title || "surroundings to choose";
+
+/** What is entered there that shows nowhere else. */
+const moreOf = (span: Span) =>
+  [span.location, span.polystyrene && "touches polystyrene", span.fire_barrier && "passes a fire barrier"]
+    .filter(Boolean)
+    .join(", ");
 
 function SpanSentence({
   circuit,
@@ -111,6 +131,8 @@ function SpanSentence({
   const rules = useRules();
   const length = useLimits("span.length");
   const ambient = useLimits("span.ambient");
+  const ground = useLimits("span.ground");
+  const bundles = useJob().inputs?.bundles ?? [];
   const set = (fields: Change["fields"]) => store.edit([setFields("span", span.id, fields)]);
   const place = rules.places.find((p) => p.id === span.place);
   const found = result?.spans.find((s) => s.id === span.id);
@@ -156,20 +178,20 @@ function SpanSentence({
         )}
       </Word>
       {", at "}
-      <Word label="temperature" text={quantity(span.ambient, "°C")}>
+      <Word label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
         {(e) => (
           <NumberEditor
             {...e}
-            label="Temperature of the surroundings"
-            value={span.ambient}
-            limits={ambient}
-            onSave={(v) => set({ ambient: v ?? span.ambient })}
+            label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
+            value={place?.ground ? span.ground : span.ambient}
+            limits={place?.ground ? ground : ambient}
+            onSave={(v) => v !== null && set(place?.ground ? { ground: v } : { ambient: v })}
           />
         )}
       </Word>
       {", "}
-      <Word label="group" text={span.group === 1 ? "alone" : `${span.group} circuits ${LAID[span.laid] ?? span.laid}`}>
-        {(e) => <GroupEditor {...e} span={span} onSave={set} />}
+      <Word label="group" text={groupText(span, bundles)}>
+        {(e) => <GroupEditor {...e} span={span} bundles={bundles} onSave={set} />}
       </Word>
       {", "}
       <Word
@@ -203,7 +225,19 @@ function SpanFigure({ iz, method, error }: { iz: number | null; method: string; 
   );
 }
 
-function GroupEditor({ span, onSave, next }: EditorProps & { span: Span; onSave: (fields: Change["fields"]) => void }) {
+const groupText = (span: Span, bundles: readonly Bundle[]) => {
+  const bundle = bundles.find((b) => b.id === span.bundle);
+  if (bundle) return `in ${bundle.name || `a ${bundle.kind}`}`;
+  return span.group === 1 ? "alone" : `${span.group} circuits ${LAID[span.laid] ?? span.laid}`;
+};
+
+interface GroupProps extends EditorProps {
+  span: Span;
+  bundles: readonly Bundle[];
+  onSave: (fields: Change["fields"]) => void;
+}
+
+function GroupEditor({ span, bundles, onSave, next }: GroupProps) {
   const rules = useRules();
   const limits = useLimits("span.group");
   return (
@@ -213,6 +247,22 @@ function GroupEditor({ span, onSave, next }: EditorProps & { span: Span; onSave:
         next();
       }}
     >
+      {bundles.length > 0 && (
+        <fieldset className="mb-2">
+          <legend className="text-faded">lies in</legend>
+          {[{ id: null, name: "no bundle: counted by hand" }, ...bundles].map((b) => (
+            <label key={b.id ?? "none"} className="flex items-center gap-2 py-0.5">
+              <input
+                type="radio"
+                name="bundle"
+                checked={span.bundle === b.id}
+                onChange={() => onSave({ bundle: b.id })}
+              />
+              {b.name || "unnamed"}
+            </label>
+          ))}
+        </fieldset>
+      )}
       <NumberField
         label="Circuits lying together, this one included"
         value={span.group}

@@ -52,7 +52,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         {(e) => <LoadsEditor {...e} circuit={circuit} />}
       </Word>
       {" on a "}
-      <Word label="device" text={deviceText(device)} missing={device.rating === null} wide>
+      <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
         {(e) => <DeviceEditor {...e} circuit={circuit} />}
       </Word>
       {facts.length > 0 && <span className="text-faded"> ({facts.join(", ")})</span>}
@@ -84,6 +84,26 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           />
         )}
       </Word>
+      {inputs.boards.length > 1 && (
+        <>
+          {", feeding "}
+          <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
+            {(e) => (
+              <ComboEditor
+                {...e}
+                label="Board it feeds, for a sub-main"
+                options={containing([
+                  { value: null as string | null, text: "no further board" },
+                  ...inputs.boards
+                    .filter((b) => b.id !== circuit.board)
+                    .map((b) => ({ value: b.id as string | null, text: b.name || "Unnamed board" })),
+                ])}
+                onSave={(id) => set({ feeds: id })}
+              />
+            )}
+          </Word>
+        </>
+      )}
       {". Ze is "}
       <Word
         label="Ze"

@@ -1,10 +1,15 @@
 import { useEffect } from "react";
 import type { Change, Supply } from "../../api/types";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
 import { NOBODY, setFields, useJob, useLimits, useStore } from "../../state/job-context";
 import { SOURCES } from "../../state/sources";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Word } from "../../ui/word";
+
+/** What the sentences above say. */
+const SENTENCE = ["earthing", "phases", "u0", "ze", "ipf", "fuse_kind", "fuse_in", "tails_csa", "private"];
 
 type Sourced = "ze" | "ipf" | "fuse_in";
 const SOURCE_OF = { ze: "ze_source", ipf: "ipf_source", fuse_in: "fuse_source" } as const;
@@ -31,7 +36,8 @@ export function IntakePage({ field }: { field: string | null }) {
   useEffect(() => {
     if (!opened) return;
     const asked = field && document.getElementById(`intake-${field.replace("supply.", "")}`);
-    (asked || document.querySelector<HTMLElement>("#intake [data-missing]"))?.focus();
+    const other = field?.startsWith("supply.") && document.querySelector<HTMLElement>(`[data-name="${field}"]`);
+    (asked || other || document.querySelector<HTMLElement>("#intake [data-missing]"))?.focus();
   }, [field, opened]);
   if (!inputs) return <p className="p-6 text-faded">Opening …</p>;
   const { supply } = inputs;
@@ -173,6 +179,20 @@ export function IntakePage({ field }: { field: string | null }) {
             .
           </p>
         ))}
+      </div>
+      <div id="intake-more">
+        <More
+          title="Everything else of the intake"
+          note="declared maximum, earthing conductor, bonding"
+          open={field !== null}
+        >
+          <PartFields
+            kind="supply"
+            values={supply}
+            onSave={set}
+            skip={[...SENTENCE, "ze_source", "ipf_source", "fuse_source"]}
+          />
+        </More>
       </div>
       <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
         Reading Ze and Ipf is live work: for a competent person with the right instrument, leads and protection. The

@@ -2,8 +2,7 @@ import { expect, it } from "vitest";
 import { spread } from "../circuit/labels";
 import { substituted } from "./substitute";
 
-const put = (formula: string, puts: Record<string, number>) =>
-  substituted({ formula, puts: Object.entries(puts).map(([symbol, value]) => ({ symbol, value })) });
+const put = (formula: string, puts: Record<string, number>) => substituted({ formula, puts });
 
 it("puts values into a formula, each symbol whole", () => {
   expect(put("It × Ca × Cg", { It: 36, Ca: 0.94, Cg: 1 })).toBe("36 × 0.94 × 1");

@@ -1,0 +1,37 @@
+import type { Change, Circuit } from "../../api/types";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
+import { setFields, useStore } from "../../state/job-context";
+import { loadText } from "./reading";
+
+/** What the sentence does not say: every other field of the circuit, its device, cable and loads. */
+export function CircuitDetails({ circuit }: { circuit: Circuit }) {
+  const store = useStore();
+  const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
+  return (
+    <More title="Everything else" note="what the sentence does not say">
+      <PartFields kind="circuit" values={circuit} onSave={set} skip={["name", "shape", "board"]} />
+      <More title="Device">
+        <PartFields kind="device" values={circuit.device} onSave={(device) => set({ device })} />
+      </More>
+      <More title="Cable">
+        <PartFields
+          kind="cable"
+          values={circuit.run.cable}
+          onSave={(cable) => set({ cable })}
+          skip={["family", "csa"]}
+        />
+      </More>
+      {circuit.loads.map((load) => (
+        <More key={load.id} title={`Load: ${loadText(load) || "unnamed"}`}>
+          <PartFields
+            kind="load"
+            values={load}
+            onSave={(fields) => store.edit([setFields("load", load.id, fields)])}
+            skip={["amount", "basis"]}
+          />
+        </More>
+      ))}
+    </More>
+  );
+}

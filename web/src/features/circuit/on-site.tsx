@@ -1,0 +1,89 @@
+import { useQuery } from "@tanstack/react-query";
+import { reaches, readings } from "../../api/client";
+import type { Circuit, Comparison } from "../../api/types";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
+import { setFields, useJob, useStore } from "../../state/job-context";
+import { glued, quantity } from "../../ui/quantity";
+
+const WORDS: Record<Comparison["found"], string> = {
+  within: "as predicted",
+  above: "above",
+  below: "below",
+  not_known: "not read",
+};
+const TONES: Record<Comparison["found"], string> = {
+  within: "text-meets",
+  above: "text-short",
+  below: "text-short",
+  not_known: "text-faded",
+};
+
+/** What the instrument should show, what it showed, and what a difference is likely to mean. */
+export function OnSite({ circuit }: { circuit: Circuit }) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const found = useQuery({
+    queryKey: ["readings", circuit.id, state?.version],
+    queryFn: () => readings(store.id, circuit.id),
+    enabled: unsent === 0,
+    retry: false,
+  });
+  const reach = useQuery({
+    queryKey: ["reach", circuit.id, state?.version],
+    queryFn: () => reaches(store.id, circuit.id),
+    enabled: unsent === 0,
+    retry: false,
+  });
+  return (
+    <>
+      <More title="Readings" note="predicted at the temperature of the reading, and compared">
+        <p className="mb-3 text-faded">
+          Zs, Ipf and RCD times are read on a live circuit: for a competent person, with leads and protection to match.
+        </p>
+        <PartFields
+          kind="readings"
+          values={circuit.readings}
+          onSave={(fields) => store.edit([setFields("circuit", circuit.id, { readings: fields })])}
+        />
+        <ul className="mt-3" data-readings>
+          {found.data?.map((one) => (
+            <li
+              key={one.id}
+              data-reading={one.id}
+              className="grid grid-cols-[11rem_7rem_1fr] items-baseline gap-x-3 border-hair border-t py-1.5 max-sm:grid-cols-1"
+            >
+              <span className="font-semibold">{one.title}</span>
+              <span className={one.over ? "text-short" : TONES[one.found]}>
+                {one.over ? "over the limit" : WORDS[one.found]}
+              </span>
+              <span>
+                {glued(one.text)}
+                {one.limit !== null && (
+                  <span className="text-faded">{glued(`; a reading may show ${quantity(one.limit, one.unit)}`)}</span>
+                )}
+                {one.causes.length > 0 && (
+                  <span className="block text-faded">Likely, in order: {one.causes.join("; ")}.</span>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </More>
+      <More title="Reach" note="how long the run may be, check by check">
+        <ul>
+          {reach.data?.map((one) => (
+            <li key={one.check} className="grid grid-cols-[18rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">
+              <span>{one.title}</span>
+              <span className="figure">
+                {one.longest === null
+                  ? "no length decides it"
+                  : glued(`${quantity(one.longest, "m")}, now ${quantity(one.now, "m")}`)}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </More>
+    </>
+  );
+}

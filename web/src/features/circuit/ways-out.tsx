@@ -1,0 +1,79 @@
+import { useQuery } from "@tanstack/react-query";
+import { waysOut } from "../../api/client";
+import type { Circuit, Kind, Option } from "../../api/types";
+import { setFields, useJob, useStore } from "../../state/job-context";
+import { Button, Sheet } from "../../ui/controls";
+import { glued, shortFigure } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+
+interface Props {
+  circuit: Circuit;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+}
+
+/** The ways out of a failure, each solved again, cheapest first; nothing changes until one is taken. */
+export function WaysOut({ circuit, open, onOpenChange }: Props) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const found = useQuery({
+    queryKey: ["ways-out", circuit.id, state?.version],
+    queryFn: () => waysOut(store.id, circuit.id),
+    enabled: open && unsent === 0,
+    retry: false,
+  });
+  const take = (option: Option) => {
+    store.edit(option.edits.map((e) => setFields(e.kind as Kind, e.id, e.fields)));
+    onOpenChange(false);
+  };
+  const cures = found.data?.filter((o) => o.passes).length ?? 0;
+  return (
+    <Sheet
+      open={open}
+      onOpenChange={onOpenChange}
+      title={circuit.existing ? "Cures for what is there" : "Ways out"}
+      say="Each one was worked out again, whole. Prices are made up until a book of your own is loaded."
+    >
+      {found.isPending && <p className="mt-3">Working them out …</p>}
+      {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
+      {found.data?.length === 0 && <p className="mt-3">Nothing is short here, or no single change cures it.</p>}
+      {found.data && found.data.length > 0 && cures === 0 && (
+        <p className="mt-3">No single change cures it; these come nearest.</p>
+      )}
+      <ul className="mt-3">
+        {found.data?.map((option, i) => (
+          <li
+            key={option.id}
+            data-option={option.id}
+            className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-3 border-hair border-t py-2"
+          >
+            <Mark verdict={option.passes ? option.verdict : "short"} />
+            <span>
+              <span className="font-semibold">{glued(option.title)}</span>
+              <span className="block text-faded">{glued(option.reason)}</span>
+              <span className="figure block">
+                {priced(option.cost)}
+                {option.digging > 0 && `, digs ${shortFigure(option.digging)} m`}
+                {option.rescues > 0 && `, cures ${option.rescues} more`}
+                {option.breaks > 0 && `, fails ${option.breaks} other`}
+              </span>
+            </span>
+            <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
+              take it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <div className="mt-4">
+        <Button onClick={() => onOpenChange(false)}>leave it</Button>
+      </div>
+    </Sheet>
+  );
+}
+
+const priced = (cost: number) =>
+  Math.abs(cost) < 0.005
+    ? "costs nothing more"
+    : cost > 0
+      ? `costs ${cost.toFixed(2)} more`
+      : `saves ${(-cost).toFixed(2)}`;

@@ -1,0 +1,121 @@
+import { useState } from "react";
+import type { Advice } from "../../api/types";
+import { change, useJob, useStore } from "../../state/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+
+const TITLES = { danger: "Where it can hurt", duty: "What the rules ask", note: "Good to know" } as const;
+
+/** Advice the facts of the job call for. Each piece can be put aside with a reason, and taken up again. */
+export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; onCircuit: (id: string) => void }) {
+  const aside = advice.filter((a) => a.dismissed !== null);
+  return (
+    <section aria-label="Advice" className="mt-8">
+      <h2 className="font-semibold text-xl">Advice</h2>
+      {(["danger", "duty", "note"] as const).map((weight) => {
+        const lines = advice.filter((a) => a.weight === weight && a.dismissed === null);
+        if (lines.length === 0) return null;
+        return (
+          <div key={weight} className="mt-3">
+            <h3 className="font-semibold">{TITLES[weight]}</h3>
+            <ul>
+              {lines.map((line) => (
+                <Line key={line.key} line={line} onCircuit={onCircuit} />
+              ))}
+            </ul>
+          </div>
+        );
+      })}
+      {aside.length > 0 && (
+        <details className="mt-3">
+          <summary className="cursor-pointer hover:bg-lit">{aside.length} put aside</summary>
+          <ul>
+            {aside.map((line) => (
+              <Aside key={line.key} line={line} />
+            ))}
+          </ul>
+        </details>
+      )}
+      <p className="mt-3 max-w-prose text-faded">
+        Advice decides nothing and knows only what was entered. Local codes and a competent, registered person do.
+      </p>
+    </section>
+  );
+}
+
+function Line({ line, onCircuit }: { line: Advice; onCircuit: (id: string) => void }) {
+  const store = useStore();
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  const putAside = () => {
+    if (!reason.trim()) return;
+    store.edit([change("add", "dismissal", crypto.randomUUID(), { fields: { key: line.key, reason: reason.trim() } })]);
+  };
+  return (
+    <li className="border-hair border-t py-2" data-advice={line.key}>
+      <p>
+        {line.circuit ? (
+          <button type="button" className="word" onClick={() => line.circuit && onCircuit(line.circuit)}>
+            {line.subject}
+          </button>
+        ) : (
+          line.subject
+        )}
+        {": "}
+        <strong className="font-semibold">{line.title}</strong> <span className="text-faded">({line.clause})</span>.{" "}
+        {line.text}.{" "}
+        {!asking && (
+          <button
+            type="button"
+            className="word"
+            aria-label={`Put aside: ${line.title}, ${line.subject}`}
+            onClick={() => setAsking(true)}
+          >
+            put aside
+          </button>
+        )}
+      </p>
+      {asking && (
+        <form
+          className="mt-1 flex gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            putAside();
+          }}
+        >
+          <input
+            // biome-ignore lint/a11y/noAutofocus: the field was asked for
+            autoFocus
+            className={inputClass}
+            aria-label="Why it does not apply"
+            placeholder="why it does not apply"
+            maxLength={200}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <Button type="submit" disabled={!reason.trim()}>
+            put aside
+          </Button>
+          <Button onClick={() => setAsking(false)}>keep</Button>
+        </form>
+      )}
+    </li>
+  );
+}
+
+function Aside({ line }: { line: Advice }) {
+  const store = useStore();
+  const { inputs } = useJob();
+  const back = () =>
+    store.edit(
+      (inputs?.dismissals ?? []).filter((d) => d.key === line.key).map((d) => change("remove", "dismissal", d.id)),
+    );
+  return (
+    <li className="border-hair border-t py-1">
+      {line.subject}: {line.title}. Put aside: {line.dismissed}.{" "}
+      <button type="button" className="word" onClick={back}>
+        take it up again
+      </button>
+    </li>
+  );
+}

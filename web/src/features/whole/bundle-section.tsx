@@ -1,0 +1,76 @@
+import type { Bundle, BundleResult } from "../../api/types";
+import { CheckList } from "../../parts/check-list";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
+import { change, setFields, useStore } from "../../state/job-context";
+import { Button } from "../../ui/controls";
+import { quantity, shortFigure } from "../../ui/quantity";
+
+interface Props {
+  bundle: Bundle;
+  result: BundleResult | undefined;
+  names: Map<string, string>;
+  onCircuit: (id: string) => void;
+  onTable: (number: string) => void;
+}
+
+/** A bundle, conduit or trunking: who runs in it, who counts, the factor, the space. */
+export function BundleSection({ bundle, result, names, onCircuit, onTable }: Props) {
+  const store = useStore();
+  return (
+    <section aria-label={bundle.name || "Unnamed bundle"} className="mt-8" id={`part-${bundle.id}`}>
+      <h2 className="font-semibold text-xl">{bundle.name || "Unnamed bundle"}</h2>
+      {result && (
+        <>
+          <p className="mt-1">
+            {result.n} {result.n === 1 ? "circuit counts" : "circuits count"}
+            {result.cg !== null && `, Cg ${shortFigure(result.cg)}`}; settled after {result.rounds}{" "}
+            {result.rounds === 1 ? "round" : "rounds"}.
+          </p>
+          {result.members.length === 0 && (
+            <p className="text-faded">Nothing lies in it yet: choose it where a span says who lies beside it.</p>
+          )}
+          {result.members.length > 0 && (
+            <table className="mt-2 w-full max-w-2xl">
+              <thead>
+                <tr className="border-hair border-b text-left text-faded">
+                  <th className="font-normal">circuit</th>
+                  <th className="text-right font-normal">Ib</th>
+                  <th className="text-right font-normal">30 % of its grouped rating</th>
+                  <th className="text-right font-normal">counts</th>
+                  <th className="text-right font-normal">n for itself</th>
+                </tr>
+              </thead>
+              <tbody className="figure">
+                {result.members.map((m) => (
+                  <tr key={m.circuit} className="border-hair border-b">
+                    <td className="font-sans">
+                      <button type="button" className="word" onClick={() => onCircuit(m.circuit)}>
+                        {names.get(m.circuit)}
+                      </button>
+                    </td>
+                    <td className="text-right">{m.ib === null ? "not known" : quantity(m.ib, "A")}</td>
+                    <td className="text-right">{m.light === null ? "not known" : quantity(m.light, "A")}</td>
+                    <td className="text-right font-sans">{m.counted ? "yes" : "no"}</td>
+                    <td className="text-right">{m.n}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          <CheckList checks={result.checks} onTable={onTable} />
+        </>
+      )}
+      <More title="Everything of this bundle">
+        <PartFields
+          kind="bundle"
+          values={bundle}
+          onSave={(fields) => store.edit([setFields("bundle", bundle.id, fields)])}
+        />
+        <Button className="mt-3" onClick={() => store.edit([change("remove", "bundle", bundle.id)])}>
+          remove it; its spans stay
+        </Button>
+      </More>
+    </section>
+  );
+}

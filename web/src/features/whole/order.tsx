@@ -1,0 +1,38 @@
+import type { Pair } from "../../api/types";
+import { Steps } from "../../parts/check-list";
+import { glued } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+
+const MARK = { total: "meets", partial: "close", none: "short", not_known: "not_known" } as const;
+const WORD = { total: "total", partial: "partial", none: "none", not_known: "not known" } as const;
+
+/** Which device opens first, pair by pair down the tree. It makes no other check pass or fail. */
+export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (number: string) => void }) {
+  return (
+    <section aria-label="Which device opens first" className="mt-8">
+      <h2 className="font-semibold text-xl">Which device opens first</h2>
+      {pairs.length === 0 && <p className="text-faded">No two devices stand in series yet.</p>}
+      <ul className="mt-2">
+        {pairs.map((pair) => (
+          <li
+            key={`${pair.upper}/${pair.lower}/${pair.lower_circuit}`}
+            className="border-hair border-t"
+            data-pair={pair.result}
+          >
+            <details>
+              <summary className="grid cursor-pointer grid-cols-[1.4rem_6rem_15rem_1fr] items-baseline gap-x-2 py-1.5 hover:bg-lit max-sm:grid-cols-[1.4rem_1fr]">
+                <Mark verdict={MARK[pair.result]} />
+                <span className="font-semibold">{WORD[pair.result]}</span>
+                <span className="max-sm:col-start-2">
+                  {pair.lower} under {pair.upper}
+                </span>
+                <span className="text-faded max-sm:col-start-2">{glued(pair.text)}</span>
+              </summary>
+              <Steps steps={pair.steps} clause={pair.clause} onTable={onTable} />
+            </details>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,100 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { overview } from "../../api/client";
+import { CheckList } from "../../parts/check-list";
+import { change, useJob, useStore } from "../../state/job-context";
+import { Button } from "../../ui/controls";
+import { AdviceList } from "./advice-list";
+import { BoardSection } from "./board-section";
+import { BundleSection } from "./bundle-section";
+import { Holds } from "./holds";
+import { LeastCost } from "./least-cost";
+import { Order } from "./order";
+
+interface Props {
+  /** The board or bundle to go to. */
+  seek: string | null;
+  onCircuit: (id: string) => void;
+  onTable: (number: string) => void;
+}
+
+/** The job beyond its circuits: intake, boards and their demand, bundles, which device opens first, advice. */
+export function WholePage({ seek, onCircuit, onTable }: Props) {
+  const store = useStore();
+  const { state, inputs, unsent } = useJob();
+  useEffect(() => {
+    void store.look(null);
+  }, [store]);
+  const found = useQuery({
+    queryKey: ["overview", store.id, state?.version],
+    queryFn: () => overview(store.id),
+    enabled: state !== null && unsent === 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const data = found.data;
+  const ready = data !== undefined;
+  useEffect(() => {
+    if (seek && ready) document.getElementById(`part-${seek}`)?.scrollIntoView();
+  }, [seek, ready]);
+  if (!inputs) return <p className="p-6 text-faded">Opening …</p>;
+  const names = new Map(inputs.circuits.map((c) => [c.id, c.name || "Unnamed circuit"]));
+  return (
+    <div className="max-w-4xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
+      <h1 className="font-semibold text-2xl">The whole job</h1>
+      <p className="mt-1 text-faded">
+        What ties the circuits together: demand, boards, bundles, and which device opens first.
+      </p>
+      {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
+      {!data && !found.error && <p className="mt-3 text-faded">Working it out …</p>}
+      {data && (
+        <>
+          <section aria-label="Intake" className="mt-6">
+            <h2 className="font-semibold text-xl">Intake</h2>
+            <CheckList checks={data.intake} onTable={onTable} />
+          </section>
+          {inputs.boards.map((board) => (
+            <BoardSection
+              key={board.id}
+              board={board}
+              result={data.boards.find((b) => b.id === board.id)}
+              fed={inputs.circuits.find((c) => c.feeds === board.id)}
+              only={inputs.boards.length === 1}
+              names={names}
+              onCircuit={onCircuit}
+              onTable={onTable}
+            />
+          ))}
+          <Button
+            className="mt-3"
+            onClick={() => store.edit([change("add", "board", crypto.randomUUID(), { fields: { name: "New board" } })])}
+          >
+            add a board
+          </Button>
+          {inputs.bundles.map((bundle) => (
+            <BundleSection
+              key={bundle.id}
+              bundle={bundle}
+              result={data.bundles.find((b) => b.id === bundle.id)}
+              names={names}
+              onCircuit={onCircuit}
+              onTable={onTable}
+            />
+          ))}
+          <Button
+            className="mt-3"
+            onClick={() =>
+              store.edit([change("add", "bundle", crypto.randomUUID(), { fields: { name: "New bundle" } })])
+            }
+          >
+            add a bundle, conduit or trunking
+          </Button>
+          <Order pairs={data.pairs} onTable={onTable} />
+          <Holds names={names} onCircuit={onCircuit} />
+          <LeastCost names={names} />
+          <AdviceList advice={data.advice} onCircuit={onCircuit} />
+        </>
+      )}
+    </div>
+  );
+}

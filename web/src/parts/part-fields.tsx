@@ -1,0 +1,154 @@
+import { useId } from "react";
+import type { Field } from "../api/types";
+import { useJob, useRules } from "../state/job-context";
+import { inputClass, NumberField } from "../ui/editors";
+
+type Values = object;
+type Save = (fields: Record<string, unknown>) => void;
+
+interface Props {
+  /** The kind of part, as the fields are named: "circuit", "device", "span" and so on. */
+  kind: string;
+  values: Values;
+  onSave: Save;
+  /** Fields that have a place elsewhere on the page. */
+  skip?: readonly string[];
+}
+
+/** Every other field of a part, as the server describes it: what it means, its unit, its range, its choices. */
+export function PartFields({ kind, values, onSave, skip = [] }: Props) {
+  const fields = useRules().fields.filter((f) => f.field.startsWith(`${kind}.`));
+  const rest = fields.filter((f) => !skip.includes(nameOf(f)));
+  return (
+    <div className="grid grid-cols-2 gap-x-6 gap-y-3 max-sm:grid-cols-1" data-fields={kind}>
+      {rest.map((field) => (
+        // A value that changes elsewhere starts the field anew.
+        <div
+          key={`${field.field}=${String((values as Record<string, unknown>)[nameOf(field)])}`}
+          data-name={field.field}
+          tabIndex={-1}
+        >
+          <OneField
+            field={field}
+            value={(values as Record<string, unknown>)[nameOf(field)]}
+            onSave={(value) => onSave({ [nameOf(field)]: value })}
+          />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+const nameOf = (field: Field) => field.field.slice(field.field.indexOf(".") + 1);
+const worded = (choice: string) => choice.replaceAll("_", " ") || "none";
+
+function OneField({ field, value, onSave }: { field: Field; value: unknown; onSave: (value: unknown) => void }) {
+  switch (field.kind) {
+    case "number":
+    case "whole":
+      return (
+        <NumberField
+          label={field.meaning}
+          value={(value as number | null) ?? null}
+          limits={{ lo: field.lo, hi: field.hi, unit: field.unit, whole: field.kind === "whole" }}
+          onSave={(v) => (v !== null || field.optional) && onSave(v)}
+        />
+      );
+    case "flag":
+      return <Flag field={field} value={value as boolean | null} onSave={onSave} />;
+    case "choice":
+    case "part":
+      return <Choice field={field} value={value} onSave={onSave} />;
+    case "text":
+      return <Text field={field} value={value as string} onSave={onSave} />;
+  }
+}
+
+function Flag({ field, value, onSave }: { field: Field; value: boolean | null; onSave: (v: boolean | null) => void }) {
+  const id = useId();
+  if (!field.optional)
+    return (
+      <label className="flex items-center gap-2 self-end py-1.5">
+        <input type="checkbox" checked={value === true} onChange={(event) => onSave(event.target.checked)} />
+        {field.meaning}
+      </label>
+    );
+  const options = { "": "not known", true: "yes", false: "no" };
+  return (
+    <div>
+      <label htmlFor={id} className="block text-faded">
+        {field.meaning}
+      </label>
+      <select
+        id={id}
+        className={`${inputClass} mt-1`}
+        value={value === null ? "" : String(value)}
+        onChange={(event) => onSave(event.target.value === "" ? null : event.target.value === "true")}
+      >
+        {Object.entries(options).map(([v, text]) => (
+          <option key={v} value={v}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
+function Choice({ field, value, onSave }: { field: Field; value: unknown; onSave: (v: unknown) => void }) {
+  const id = useId();
+  const options = useOptions(field);
+  // The server names choices by text; a field whose values are numbers gets numbers back.
+  const back = (text: string) =>
+    text === "" && field.optional ? null : typeof value === "number" ? Number(text) : text;
+  return (
+    <div>
+      <label htmlFor={id} className="block text-faded">
+        {field.meaning}
+      </label>
+      <select
+        id={id}
+        className={`${inputClass} mt-1`}
+        value={value === null ? "" : String(value)}
+        onChange={(event) => onSave(back(event.target.value))}
+      >
+        {field.optional && <option value="">none</option>}
+        {options.map((o) => (
+          <option key={o.value} value={o.value}>
+            {o.text}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
+/** The values of a choice; of a field that names another part, the parts of the job. */
+function useOptions(field: Field): { value: string; text: string }[] {
+  const { inputs } = useJob();
+  const rules = useRules();
+  if (field.kind === "part") {
+    const parts = (field.field.endsWith(".bundle") ? inputs?.bundles : inputs?.boards) ?? [];
+    return parts.map((p) => ({ value: p.id, text: p.name || "unnamed" }));
+  }
+  return field.choices.map((c) => ({ value: c, text: rules.devices.find((d) => d.id === c)?.title ?? worded(c) }));
+}
+
+function Text({ field, value, onSave }: { field: Field; value: string; onSave: (v: string) => void }) {
+  const id = useId();
+  return (
+    <div>
+      <label htmlFor={id} className="block text-faded">
+        {field.meaning}
+      </label>
+      <input
+        id={id}
+        className={`${inputClass} mt-1`}
+        maxLength={200}
+        defaultValue={value}
+        autoComplete="off"
+        onBlur={(event) => event.target.value !== value && onSave(event.target.value)}
+      />
+    </div>
+  );
+}
