@@ -123,7 +123,7 @@ def sized_together(job: Installation, args: argparse.Namespace) -> int:
     names = {c.id: c.name or c.id for c in job.circuits}
     for one in found.chosen:
         was = f"was {one.before:g}" if one.before is not None and one.before != one.csa else ""
-        print(f"{names[one.circuit]:<28}{quantity(one.csa, 'mm²'):<10}{was:<12}{one.cost:+.2f}")
+        print(f"{names[one.circuit]:<28}{quantity(one.csa, 'mm²') if one.csa else 'none':<10}{was:<12}{one.cost:+.2f}")
     print(f"total {found.after.total:.2f}, was {found.before.total:.2f}; copper {found.after.copper_kg:.1f} kg. {found.proof}")
     if found.unsolved:
         print("no size cures: " + ", ".join(names[c] for c in found.unsolved))

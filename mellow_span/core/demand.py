@@ -103,6 +103,11 @@ def _ranked(w: Working, count: int, share: float, amps: list[float]) -> list[flo
     return found
 
 
+def present(circuit: Circuit) -> list[Load]:
+    """Return the loads a circuit is designed for: those that stand now, or, where all may come later, those."""
+    return [load for load in circuit.loads if not load.future] or list(circuit.loads)
+
+
 def design_current(w: Working, case: Case) -> float:
     """Return Ib of the circuit [A]: the sum of its loads, without diversity unless the circuit asks for it.
 
@@ -110,7 +115,7 @@ def design_current(w: Working, case: Case) -> float:
     Raises MissingInput where there is no load.
     """
     circuit = case.circuit
-    loads = [load for load in circuit.loads if not load.future]
+    loads = present(circuit)
     if not loads:
         if circuit.feeds:
             return _submain_current(w, case)
@@ -156,7 +161,7 @@ def ib_of(w: Working, case: Case) -> float:
 def power_factor(case: Case) -> float:
     """Return the power factor of a circuit: its loads weighted by their current; 1 where a load is taken as a rating."""
     quiet = Working(case.rules, keep=False)
-    weighted = [(load_current(quiet, case.supply, case.circuit, load), load.pf) for load in case.circuit.loads if not load.future]
+    weighted = [(load_current(quiet, case.supply, case.circuit, load), load.pf) for load in present(case.circuit)]
     total = sum(current for current, _ in weighted)
     return sum(current * pf for current, pf in weighted) / total if total else 1.0
 
@@ -171,7 +176,7 @@ def check_design_current(w: Working, case: Case) -> Outcome:
     margin = None if taken_as_rating else 1 - ib / rating
     word = "is within" if ib <= rating else "is over"
     text = f"Ib {quantity(ib, 'A')} {word} In {quantity(rating, 'A')}"
-    later = [load for load in case.circuit.loads if load.future]
+    later = [load for load in case.circuit.loads if load not in present(case.circuit)]
     if later:
         more = sum(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)
         text += f"; with what may come later {quantity(ib + more, 'A')}"

@@ -116,7 +116,8 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
         by_table = next_size(w, table_csa(w, s.tails_csa, 1.0, 1.0))
         told += f"; by the table {quantity(by_table, 'mm²')}"
     word = "is enough" if csa >= needed else "is too thin"
-    return Outcome(csa, needed, "mm²", csa / needed - 1, f"{quantity(csa, 'mm²')} {word}: {told}")
+    margin = csa / needed - 1 if needed else None
+    return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}")
 
 
 def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:

@@ -26,11 +26,11 @@ NO_CURE = 1e7
 
 @dataclass(slots=True)
 class Chosen:
-    """The size found for a circuit [mm2] beside the one entered, and what the change costs."""
+    """The size found for a circuit [mm2] beside the one entered, and what the change costs; none where no size cures one not entered."""
 
     circuit: str
     before: float | None
-    csa: float
+    csa: float | None
     cpc_csa: float | None
     cost: float
 
@@ -166,7 +166,7 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
     unsolved = tuple(c.id for c in found.circuits if results[c.id].problems or failing(results[c.id]))
     chosen = tuple(
         Chosen(
-            new.id, old.run.cable.csa, new.run.cable.csa or 0.0, new.run.cable.cpc_csa,
+            new.id, old.run.cable.csa, new.run.cable.csa, new.run.cable.cpc_csa,
             circuit_cost(book, plan.rules, new).cable - circuit_cost(book, plan.rules, old).cable,
         )
         for old, new in zip(job.circuits, found.circuits, strict=True)

@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import combinations
 from math import floor
 from typing import Any
 
 from mellow_span.core.case import Case
 from mellow_span.core.circuit import check_circuit
-from mellow_span.core.demand import ib_of
+from mellow_span.core.demand import ib_of, present
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.installation import NOTHING, Plan, check, feed_to, lay_out
@@ -26,6 +27,8 @@ from mellow_span.core.working import Working
 
 # A load that is made smaller is rounded down to this many watts.
 STEP_W = 100
+MOST_PAIRS = 6
+LEAST_RATING = 5
 
 
 @dataclass(slots=True)
@@ -105,6 +108,7 @@ def short(result: CircuitResult) -> list[str]:
 def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -> tuple[Option, ...]:
     """Return the ranked ways out for a circuit that is short; none where nothing is.
 
+    Where no single change cures it, pairs of changes are tried, and the single ones that come nearest follow.
     book: prices; without it the made-up ones that ship. Raises InputError for an unknown circuit.
     """
     book = book or shipped()
@@ -114,14 +118,41 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
     if not short(before):
         return ()
     stood = {c.id: bool(short(c)) for c in check(job, keep=False, reuse=True).circuits}
-    found = []
-    for idea in _ideas(plan, job, circuit, before):
-        try:
-            found.append(_solve(plan.rules, job, circuit_id, idea, book, stood))
-        except CoreError:
-            continue
-    found.sort(key=lambda o: (not o.passes, o.breaks > 0, o.cost, o.title))
-    return tuple(found)
+    ideas = list(_ideas(plan, job, circuit, before))
+
+    def solve(tried: list[_Idea]) -> list[Option]:
+        found = []
+        for idea in tried:
+            try:
+                found.append(_solve(plan.rules, job, circuit_id, idea, book, stood))
+            except CoreError:
+                continue
+        return sorted(found, key=lambda o: (not o.passes, o.breaks > 0, o.cost, o.title))
+
+    singles = solve(ideas)
+    if any(o.passes for o in singles):
+        return tuple(o for o in singles if o.passes)
+    # Where two things are wrong at once, one change may not be enough.
+    pairs = [o for o in solve(_pairs(ideas)) if o.passes]
+    return tuple(pairs[:MOST_PAIRS] + singles)
+
+
+def _pairs(ideas: list[_Idea]) -> list[_Idea]:
+    """Two ideas as one, where they touch different fields."""
+    return [
+        _Idea(f"{a.id}+{b.id}", f"{a.title}, and {b.title}", a.edits + b.edits)
+        for a, b in combinations(ideas, 2)
+        if not _touched(a) & _touched(b)
+    ]
+
+
+def _touched(idea: _Idea) -> set[tuple[str, str, str]]:
+    found = set()
+    for edit in idea.edits:
+        for name, value in edit.fields.items():
+            inner = value if isinstance(value, dict) else {"": None}
+            found |= {(edit.kind, edit.id, f"{name}.{part}") for part in inner}
+    return found
 
 
 def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book: PriceBook, stood: dict[str, bool]) -> Option:
@@ -157,7 +188,7 @@ def _ideas(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResul
         yield from _other_surroundings(plan, circuit, before)
     yield from _smaller_device(plan, job, circuit)
     yield from _less_load(plan, job, circuit)
-    yield from _residual(circuit, failing)
+    yield from _residual(plan, circuit, failing)
     yield from _gentler_curve(circuit, failing)
     yield from _other_shape(circuit)
     if "volt_drop" in failing and circuit.drop_method == "worst":
@@ -216,11 +247,13 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     open_place = next((p for p in ("masonry", "conduit") if plan.rules.places[p].method in family.columns), None)
     if open_place is not None and any(s.place != open_place for s in weak):
         edits = tuple(Edit("span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
-        yield _Idea("route", f"lead {names} {plan.rules.places[open_place].title}", edits)
+        yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", edits)
 
 
-def _ratings(plan: Plan) -> list[float]:
-    return sorted({row.key[1] for row in plan.rules.table("MCB-Zs").rows})
+def _ratings(plan: Plan, kind: str = "") -> list[float]:
+    """Standard ratings of a kind of fuse, or of circuit-breakers [A]; under 6 A nothing is proposed for a circuit."""
+    fuses = [row.key[1] for row in plan.rules.table("FUSE-Zs").rows if row.key[0] == kind]
+    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table("MCB-Zs").rows] if r >= LEAST_RATING})
 
 
 def _case(plan: Plan, circuit: Circuit) -> Case:
@@ -236,7 +269,7 @@ def _smaller_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator
     rating = circuit.device.rating
     if rating is None or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
         return
-    for lower in (r for r in reversed(_ratings(plan)) if ib <= r < rating):
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if ib <= r < rating):
         edit = Edit("circuit", circuit.id, {"device": {"rating": lower}})
         if not short(solved(changed(job, (edit,)), circuit.id)):
             yield _Idea("device", f"a device of {quantity(lower, 'A')}", (edit,))
@@ -245,14 +278,14 @@ def _smaller_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator
 
 def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Idea]:
     """The largest load, with the device that fits it, that the run carries as it lies."""
-    loads = [load for load in circuit.loads if load.amount and load.basis in ("W", "A") and not load.future]
+    loads = [load for load in present(circuit) if load.amount and load.basis in ("W", "A")]
     if not loads or circuit.device.rating is None:
         return
     ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
     biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
     own = ib_of(Working(plan.rules, keep=False), _case(plan, replace(circuit, loads=(biggest,))))
     others = ib - own
-    for lower in (r for r in reversed(_ratings(plan)) if others < r <= circuit.device.rating):
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
         amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
         if amount <= 0 or amount >= (biggest.amount or 0.0):
             continue
@@ -268,17 +301,33 @@ def _rounded(load: Load, amount: float) -> float:
     return float(floor(amount / step + 1e-9) * step)
 
 
-def _residual(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
-    if circuit.device.kind not in ("mcb", "rcbo") or not failing & {"loop", "disconnection", "additional", "cpc_thermal"}:
+def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
+    """An RCBO in place of the device; where a fuse stands now, of the smallest rating that carries the load."""
+    if circuit.device.kind == "mccb" or not failing & {"loop", "disconnection", "additional", "cpc_thermal"}:
         return
-    fields = {"kind": "rcbo", "idn": 0.03, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
-    yield _Idea("rcbo", "an RCBO of 30 mA", (Edit("circuit", circuit.id, {"device": fields}),))
+    fields: dict[str, Any] = {"kind": "rcbo", "idn": 0.03, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
+    if circuit.device.kind in ("mcb", "rcbo"):
+        yield _Idea("rcbo", "an RCBO of 30 mA", (Edit("circuit", circuit.id, {"device": fields}),))
+        return
+    try:
+        ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)
+    if rating is not None:
+        fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
+        title = f"an RCBO of {quantity(rating, 'A')}, 30 mA and 6 kA in place of the fuse"
+        yield _Idea("rcbo", title, (Edit("circuit", circuit.id, {"device": fields}),))
 
 
 def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
+    """A type that trips sooner; for a motor no sooner than type C, which its start asks for."""
     if circuit.device.kind not in ("mcb", "rcbo") or not failing & {"loop", "disconnection", "cpc_thermal", "line_thermal"}:
         return
+    motor = any(load.kind == "motor" for load in circuit.loads)
     for curve in {"D": ("C", "B"), "C": ("B",)}.get(circuit.device.curve, ()):
+        if curve == "B" and motor:
+            continue
         edit = Edit("circuit", circuit.id, {"device": {"curve": curve}})
         yield _Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (edit,))
 

@@ -29,12 +29,12 @@ def check_capacity(w: Working, case: Case) -> Outcome:
     else:
         needed = w.given("In", case.rating, "A", "rating of the device")
         name = "In"
-    margin = iz / needed - 1
-    word = "carries" if margin >= 0 else "is under"
+    margin = iz / needed - 1 if needed else None
+    word = "carries" if iz >= needed else "is under"
     text = f"{where}: Iz {quantity(iz, 'A')} {word} {name} {quantity(needed, 'A')}"
     if case.overload_omitted:
         text += _omitted(case)
-    return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, margin))
+    return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, iz >= needed))
 
 
 def _omitted(case: Case) -> str:
@@ -44,10 +44,10 @@ def _omitted(case: Case) -> str:
     return "; overload protection is left out on purpose, the load cannot overload (433.3.1)"
 
 
-def _omission_verdict(case: Case, margin: float) -> Verdict | None:
+def _omission_verdict(case: Case, carries: bool) -> Verdict | None:
     """Short where overload protection is left out for a load that can overload; never silently."""
     can = case.circuit.feeds or any(load.kind not in CANNOT_OVERLOAD for load in case.circuit.loads)
-    return "short" if case.overload_omitted and can and margin >= 0 else None
+    return "short" if case.overload_omitted and can and carries else None
 
 
 def check_overload_current(w: Working, case: Case) -> Outcome:

@@ -246,7 +246,7 @@ def band(rules: RuleSet, device: Device) -> Band:
         grid = [i for i in (device.isd and device.isd * w.constant("mccb_tolerance"), top) if i]
         return Band(tuple((i, t) for i in grid if (t := slowest_time(w, device, rating, i)) is not None), ((floor, 0.01),))
     first, second = thermal_multiples(w)
-    grid = [first * rating * (top / (first * rating)) ** (i / 24) for i in range(25)]
+    grid = [*(first * rating * (top / (first * rating)) ** (i / 24) for i in range(24)), top]
     slow = tuple((i, t) for i in grid if (t := slowest_time(w, device, rating, i)) is not None)
     row = (rules.devices[device.kind].conventional, rating)
     hold = rules.table("I1-I2").cell(row, "i1_multiple").value * rating

@@ -13,7 +13,7 @@ from math import sqrt
 from mellow_span.core import capacity
 from mellow_span.core.capacity import MM_PER_M
 from mellow_span.core.case import Case
-from mellow_span.core.demand import ib_of, load_current, power_factor
+from mellow_span.core.demand import ib_of, load_current, power_factor, present
 from mellow_span.core.errors import InputError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Span
@@ -134,15 +134,14 @@ def taps(w: Working, case: Case) -> list[tuple[float, float]]:
     Raises InputError for a place beyond the run.
     """
     quiet, found = w.quiet(), []
-    for load in case.circuit.loads:
-        if load.future:
-            continue
+    for load in present(case.circuit):
         at = case.length if load.at is None else load.at
         if at > case.length + 1e-9:
             raise InputError(f"load.{load.id}.at", load.at, f"at most the length of the run, {case.length:g} m")
         found.append((at, load_current(quiet, case.supply, case.circuit, load)))
-    if case.circuit.diversified:
-        share = ib_of(w, case) / sum(current for _, current in found)
+    whole = sum(current for _, current in found)
+    if case.circuit.diversified and whole:
+        share = ib_of(w, case) / whole
         found = [(at, current * share) for at, current in found]
     return sorted(found)
 
@@ -259,7 +258,7 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     if case.feed.drop is None:
         raise MissingInput("board", "a feed whose own volt drop is known")
     total = own
-    if case.feed.stretches:
+    if case.feed.length > 0:
         upstream = w.given("vd,board", case.feed.drop, "%", "from the origin to the board")
         total = w.calc("vd", upstream + own, "%", "vd,board + vd", {"vd,board": upstream, "vd": own}, "525.1")
     limit = drop_limit(w, case, case.feed.length + case.length)

@@ -124,7 +124,19 @@ def test_worked_case(case: dict[str, Any]) -> None:
 
 
 def test_there_are_cases_under_every_head() -> None:
-    heads = {"tree", "demand", "capacity", "volt_drop", "faults", "thermal", "selectivity", "containment", "design", "verification", "earthing"}
+    heads = {
+        "tree",
+        "demand",
+        "capacity",
+        "volt_drop",
+        "faults",
+        "thermal",
+        "selectivity",
+        "containment",
+        "design",
+        "verification",
+        "earthing",
+    }
     assert heads <= {file.stem for file in FILES}
     assert len(CASES) >= 80
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import random
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +15,11 @@ from mellow_span import demo
 from mellow_span.cli import main
 from mellow_span.core.errors import InputError
 from mellow_span.core.installation import check
+from mellow_span.core.options import options
 from mellow_span.exchange.document import Document, read, schema, write
 from tests.build import job
 from tests.core.test_properties import circuits
+from tests.core.test_whole import random_job
 
 DEMO = Path(demo.__file__).parent / "orchard_row.json"
 ROOT = Path(__file__).parents[2]
@@ -34,6 +37,42 @@ def test_a_job_out_and_in_again_is_the_same_job(c: dict[str, Any]) -> None:
     after = read(json.loads(json.dumps(write(before))))
     assert after == before
     assert check(after.installation) == check(before.installation)
+
+
+def test_any_job_the_model_holds_goes_out_and_in_again() -> None:
+    rnd = random.Random(3)
+    for _ in range(200):
+        before = Document("Job", "", random_job(rnd))
+        assert read(json.loads(json.dumps(write(before)))) == before
+
+
+@pytest.mark.parametrize("path", sorted(DEMO.parent.glob("*.json")), ids=lambda p: p.stem)
+def test_every_demo_job_is_complete_and_shows_something_failing(path: Path) -> None:
+    """Out and in again it computes the same, and what it was made to show is there."""
+    document = read(json.loads(path.read_text("utf-8")))
+    found = check(document.installation)
+    assert check(read(json.loads(json.dumps(write(document)))).installation) == found
+    assert not [c for c in found.circuits if c.problems]
+    short = {c.id for c in found.circuits if c.verdict == "short"} | {k.id for b in found.bundles for k in b.checks if k.verdict == "short"}
+    expected = {
+        "orchard_row": {"shower", "kiln", "studio-lights", "drive-lights"},
+        "tern_quay": {"winch", "pontoon-lights", "space"},
+        "mill_lane": {"heater", "ring", "lights", "immersion"},
+    }
+    assert short == expected[path.stem]
+    cured = {c.id for c in document.installation.circuits if c.id in short and any(o.passes for o in options(document.installation, c.id))}
+    assert cured == short - {"space"}, "each failure has a way out"
+
+
+def test_a_file_of_version_1_is_brought_up_to_date() -> None:
+    """A sub-main without loads was taken at its rating then; it still is, so the job computes as it did."""
+    data = house()
+    data["version"] = 1
+    feed = next(c for c in data["installation"]["circuits"] if c["id"] == "studio-feed")
+    assert "ib_from" not in feed
+    upgraded = read(data).installation
+    assert next(c for c in upgraded.circuits if c.id == "studio-feed").ib_from == "device"
+    assert next(r for r in check(upgraded).circuits if r.id == "studio-feed").ib == 63
 
 
 def test_the_committed_schema_is_the_one_the_model_makes() -> None:
@@ -61,6 +100,14 @@ def test_the_schema_and_the_reader_agree() -> None:
     [
         (lambda d: d.update(format="other"), "format", "mellow-span/job"),
         (lambda d: d.update(version=99), "version", "newer"),
+        (lambda d: d.update(version=True), "version", "newer"),
+        (
+            lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(bundle="none"),
+            "installation.circuits[2].run.spans[0].bundle",
+            "landing",
+        ),
+        (lambda d: d["installation"]["bundles"][0].update(laid="knotted"), "installation.bundles[0].laid", "bunched"),
+        (lambda d: d["installation"]["circuits"][0].update(feeds="studio"), "installation.circuits[0].feeds", "one sub-main"),
         (lambda d: d.update(extra=1), "extra", "one of format"),
         (
             lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(length=0),
@@ -132,3 +179,43 @@ def test_bad_input_is_told_and_ends_with_two(arguments: list[str], told: str, ca
     status, out, err = run(capsys, *arguments)
     assert (status, out) == (2, "")
     assert told in err
+
+
+def test_ways_out_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    status, out, _ = run(capsys, "options", str(DEMO), "Shower")
+    assert status == 0
+    assert "a cable of 16 mm²" in out
+    status, out, _ = run(capsys, "options", str(DEMO), "Ring, ground floor")
+    assert (status, "nothing is short" in out) == (0, True)
+    book = tmp_path / "book.csv"
+    book.write_text("item,name,size,price\ncable,flat_twin_cpc_pvc70,10,1\ncable,flat_twin_cpc_pvc70,16,100\n")
+    _, out, _ = run(capsys, "options", str(DEMO), "Shower", "--prices", str(book), "--json")
+    dear = next(o for o in json.loads(out) if o["id"] == "final")
+    assert dear["cost"] == pytest.approx(99 * 14.7)
+    status, _, err = run(capsys, "options", str(DEMO), "Shower", "--prices", str(tmp_path / "none.csv"))
+    assert (status, "none.csv" in err) == (2, True)
+
+
+def test_sizes_readings_order_and_advice_from_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
+    folder = DEMO.parent
+    status, out, _ = run(capsys, "size", str(DEMO), "--joint")
+    assert status == 1
+    assert "exact" in out
+    assert "no size cures: Kitchen island" in out
+    status, out, _ = run(capsys, "verify", str(folder / "mill_lane.json"), "Ring")
+    assert status == 1
+    assert "likely, in order: a loose neutral" in out
+    status, out, _ = run(capsys, "verify", str(folder / "mill_lane.json"), "Cooker")
+    assert status == 0
+    status, out, _ = run(capsys, "coordinate", str(folder / "tern_quay.json"))
+    assert status == 1
+    assert "Winch under Slipway feed" in out
+    status, out, _ = run(capsys, "advise", str(folder / "tern_quay.json"))
+    assert status == 0
+    assert "earthed at the supply end only" in out
+    status, out, _ = run(capsys, "hold", str(DEMO))
+    assert status == 1
+    assert "every length 10 % longer" in out
+    for command in ("verify", "coordinate", "advise", "hold", "check"):
+        _, out, _ = run(capsys, command, str(DEMO), "--json")
+        assert json.loads(out)

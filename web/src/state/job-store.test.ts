@@ -3,7 +3,7 @@ import * as client from "../api/client";
 import { ApiError, Away } from "../api/client";
 import defaults from "../api/defaults.gen.json";
 import type { Change, JobState } from "../api/types";
-import { applied, applied } from "./changes";
+import { applied } from "./changes";
 import { JobStore } from "./job-store";
 
 vi.mock("../api/client", async (original) => ({

@@ -17,7 +17,7 @@ export function LeastCost({ names }: { names: Map<string, string> }) {
     retry: false,
   });
   const data = found.data;
-  const moved = data?.chosen.filter((c) => c.csa > 0 && c.csa !== c.before) ?? [];
+  const moved = data?.chosen.filter((c) => c.csa !== null && c.csa !== c.before) ?? [];
   const take = () =>
     store.edit(moved.map((c) => setFields("circuit", c.circuit, { cable: { csa: c.csa, cpc_csa: c.cpc_csa } })));
   return (
@@ -40,7 +40,7 @@ export function LeastCost({ names }: { names: Map<string, string> }) {
                 <span>{names.get(c.circuit)}</span>
                 <span className="figure">
                   {c.before === null ? "" : `${shortFigure(c.before)} → `}
-                  {shortFigure(c.csa)} mm²
+                  {shortFigure(c.csa ?? 0)} mm²
                 </span>
                 <span className="figure text-right">{c.cost > 0 ? `+${c.cost.toFixed(2)}` : c.cost.toFixed(2)}</span>
               </li>
