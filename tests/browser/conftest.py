@@ -13,6 +13,7 @@ from typing import Any
 
 import pytest
 from django.conf import settings
+from django.db import connection
 from playwright.sync_api import Page
 
 from tests.conftest import PASSWORD, Firm, make_firm
@@ -70,8 +71,23 @@ def server(django_db_setup: None) -> Iterator[Server]:
 
 
 @pytest.fixture
-def house(transactional_db: None, server: Server) -> Firm:
-    return make_firm()
+def house(transactional_db: None, server: Server) -> Iterator[Firm]:
+    yield make_firm()
+    wait_until_idle()
+
+
+def wait_until_idle() -> None:
+    """Wait until the server has answered what the closed page still asked: emptying the tables meanwhile would deadlock with it."""
+    busy = "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND state <> 'idle' AND pid <> pg_backend_pid()"
+    quiet = 0
+    for _ in range(200):
+        with connection.cursor() as cursor:
+            cursor.execute(busy)
+            quiet = quiet + 1 if cursor.fetchone()[0] == 0 else 0
+        # Between two queries of one answer the connection looks idle for a moment.
+        if quiet >= 4:
+            return
+        time.sleep(0.05)
 
 
 @pytest.fixture

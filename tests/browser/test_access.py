@@ -38,15 +38,29 @@ def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, hou
     assert violations(page) == []
     page.keyboard.press("Escape")
     base = f"{server.url}/jobs/{house.job.pk}"
-    for path, heading in (("", "Orchard Row"), ("/intake", "Intake"), ("/tables/4D5", "Tables")):
+    for path, heading in (("", "Orchard Row"), ("/intake", "Intake"), ("/tables/4D5", "Tables"), ("/whole", "Advice")):
         page.goto(base + path)
         page.get_by_role("heading", name=heading, exact=True).wait_for()
         page.wait_for_load_state("networkidle")
+        page.evaluate("document.querySelectorAll('details').forEach(d => { d.open = true })")
+        page.wait_for_load_state("networkidle")
         assert violations(page) == []
+    open_circuit_directly(page, base, house)
+    page.evaluate("document.querySelectorAll('details').forEach(d => { d.open = true })")
+    assert violations(page) == []
+    page.get_by_role("button", name="ways out").click()
+    page.locator("[data-option]").first.wait_for()
+    assert violations(page) == []
     page.context.clear_cookies()
     page.goto(server.url)
     page.get_by_label("Password").wait_for()
     assert violations(page) == []
+
+
+def open_circuit_directly(page: Page, base: str, house: Firm) -> None:
+    shower = house.job.circuit_set.get(name="Shower")
+    page.goto(f"{base}/circuits/{shower.pk}")
+    page.get_by_role("heading", name="Checks").wait_for()
 
 
 def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> None:

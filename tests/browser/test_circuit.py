@@ -75,7 +75,7 @@ def test_a_changed_span_changes_the_verdict_and_the_neighbours_in_the_tree(at_sh
     page.keyboard.type("timber")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Short by 4 A")).to_have_count(0)
-    expect(check_row(page, "capacity")).to_contain_text("Iz 64 A carries In 40 A")  # type: ignore[arg-type]
+    expect(check_row(page, "capacity")).to_contain_text("Iz 51.2 A carries In 40 A")  # type: ignore[arg-type]
     expect(page.get_by_role("button", name=re.compile("^Shower close"))).to_be_visible()
 
 

@@ -60,8 +60,7 @@ export function JobPage() {
   const add = (board: string) => {
     const id = crypto.randomUUID();
     store.edit([change("add", "circuit", id, { parent: board })]);
-    openCircuit(id);
-    setTimeout(() => document.querySelector<HTMLElement>("[data-word=name]")?.click(), 60);
+    go(`/circuits/${id}?new=1`);
   };
   const here = inputs?.circuits.find((c) => c.id === circuitId);
   useKeys({
@@ -141,6 +140,7 @@ export function JobPage() {
               id={circuitId}
               check={check}
               seek={query.get("seek") === "1"}
+              fresh={query.get("new") === "1"}
               onCheck={(id) => navigate(`${base}/circuits/${circuitId}?check=${id}`, { replace: true })}
               onGone={() => go("")}
             />

@@ -164,7 +164,7 @@ function CircuitRow({ circuit, summary, on, onOpen, onKeyDown }: RowProps) {
       <span className="truncate">{name}</span>
       <Mark verdict={verdict} />
       <span className="figure text-right text-faded">
-        {margin === null || verdict === "not_known" ? "" : percent(margin)}
+        {margin === null || verdict === "not_known" || (verdict === "short" && margin >= 0) ? "" : percent(margin)}
       </span>
     </button>
   );

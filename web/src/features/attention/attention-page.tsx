@@ -33,6 +33,7 @@ export function AttentionPage({ onCircuit, onIntake, onPart }: Props) {
     const part = line.board ?? line.bundle;
     if (line.circuit) onCircuit(line.circuit, line.check, line.level === "not_known");
     else if (part) onPart(part);
+    else if (line.check && !line.field) onPart("intake");
     else onIntake(line.field);
   };
   return (

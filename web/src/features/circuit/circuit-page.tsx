@@ -21,12 +21,14 @@ interface Props {
   check: string | null;
   /** Whether to go to the first missing word once the circuit is there. */
   seek: boolean;
+  /** Whether it was only just made: its name is asked first. */
+  fresh: boolean;
   onCheck: (id: string) => void;
   onGone: () => void;
 }
 
 /** A circuit: statement, verdict, span profile, checks. */
-export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
+export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) {
   const store = useStore();
   const { state, behind } = useJob();
   const circuit = useCircuit(id);
@@ -41,6 +43,10 @@ export function CircuitPage({ id, check, seek, onCheck, onGone }: Props) {
   useEffect(() => {
     if (seek && opened) document.querySelector<HTMLElement>("#middle [data-missing]")?.focus();
   }, [seek, opened]);
+  const unnamed = fresh && circuit?.name === "";
+  useEffect(() => {
+    if (unnamed) document.querySelector<HTMLElement>("#middle [data-word=name]")?.click();
+  }, [unnamed]);
   const spans = circuit?.run.spans ?? [];
   const at = Math.max(
     0,

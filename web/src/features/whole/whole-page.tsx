@@ -49,7 +49,7 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
       {!data && !found.error && <p className="mt-3 text-faded">Working it out …</p>}
       {data && (
         <>
-          <section aria-label="Intake" className="mt-6">
+          <section aria-label="Intake" className="mt-6" id="part-intake">
             <h2 className="font-semibold text-xl">Intake</h2>
             <CheckList checks={data.intake} onTable={onTable} />
           </section>

@@ -1,0 +1,185 @@
+"""The whole job in the browser: boards, bundles, ways out, readings, advice, and every field that has no place in a sentence."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from mellow_span.jobs.models import Board, Bundle, Circuit, Dismissal, Load, Span
+from tests.conftest import Firm
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+
+
+def to_whole(page: Page) -> None:
+    page.locator("nav").get_by_role("button", name="Whole job").click()
+    expect(page.get_by_role("heading", name="Advice")).to_be_visible()
+
+
+def opened(page: Page, title: str) -> None:
+    page.locator("summary").filter(has_text=title).first.click()
+
+
+def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("body").press("o")
+    first = page.locator("[data-option]").first
+    expect(first).to_contain_text("over the bathroom quilt")
+    expect(page.get_by_role("dialog")).to_contain_text("a cable of 16 mm²")
+    expect(page.get_by_role("dialog")).to_contain_text("shower of at most 7.3 kW on 32 A")
+    page.locator("[data-option=final]").get_by_role("button", name="take it").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-verdict]").first).to_contain_text("Close to its limit")
+    expect(page.locator('[data-word="cable"]')).to_contain_text("16 mm²")
+    expect(page.get_by_role("button", name=re.compile("ways out"))).to_have_count(0)
+
+
+def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower: Page, house: Firm) -> None:
+    """From the whole job: add a board; make a circuit its sub-main; add a final on it; the chain adds up."""
+    page = at_shower
+    to_whole(page)
+    page.get_by_role("button", name="add a board").click()
+    expect(page.locator("nav").get_by_role("heading", name="New board")).to_be_visible()
+    saved(page)
+    page.locator("[data-circuit]").filter(has_text="Water heater").click()
+    page.locator('[data-word="feeds"]').click()
+    page.keyboard.type("New")
+    page.keyboard.press("Enter")
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Water heater").feeds == Board.objects.get(job=house.job, name="New board")
+    page.locator("nav section").filter(has_text="New board").get_by_role("button", name=re.compile("new circuit")).click()
+    page.get_by_label("Name on the board chart").wait_for()
+    # Each Enter takes what is typed and opens the next word where nothing stands yet; nobody types faster than this.
+    for typed in ("Lamp", "100 W lights", "b6 rcbo 30mA 6kA", "1.5 flat", "8"):
+        page.keyboard.type(typed)
+        page.wait_for_timeout(80)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(200)
+    expect(page.locator('[data-word="length"]')).to_have_text("8 m")
+    saved(page)
+    to_whole(page)
+    section = page.locator("#middle section").filter(has=page.get_by_role("heading", name="New board"))
+    expect(section).to_contain_text("Fed by Water heater")
+    expect(section.locator("[data-check=feed]")).to_contain_text("after diversity is within In 16 A")
+
+
+def test_a_bundle_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    to_whole(page)
+    page.get_by_role("button", name="add a bundle, conduit or trunking").click()
+    saved(page)
+    page.locator("[data-circuit]").filter(has_text="Cooker").click()
+    expect(page.locator("[data-span]")).to_contain_text("method C, Iz 47 A")
+    page.locator('[data-word="group"]').click()
+    page.get_by_label("New bundle").check()
+    page.keyboard.press("Escape")
+    saved(page)
+    expect(page.locator('[data-word="group"]')).to_have_text("in New bundle")
+    bundle = Bundle.objects.get(job=house.job, name="New bundle")
+    assert bundle.spans.count() == 1
+    to_whole(page)
+    section = page.locator(f"#part-{bundle.pk}")
+    expect(section).to_contain_text("Cooker")
+    opened_section = section.locator("summary").filter(has_text="Everything of this bundle")
+    opened_section.click()
+    section.get_by_label("Loaded circuits in it that are not in this job").fill("2")
+    section.get_by_label("Loaded circuits in it that are not in this job").press("Tab")
+    expect(section).to_contain_text("3 circuits count, Cg 0.7")
+    page.locator("[data-circuit]").filter(has_text="Cooker").click()
+    expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
+
+
+def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
+    page = at_shower
+    opened(page, "Readings")
+    expect(page.locator("[data-reading=r1r2]")).to_contain_text("not read")
+    page.get_by_label("R1 + R2", exact=True).fill("0.3")
+    page.get_by_label("R1 + R2", exact=True).press("Tab")
+    row = page.locator("[data-reading=r1r2]")
+    expect(row).to_contain_text("above")
+    expect(row).to_contain_text("a loose or dirty termination")
+    page.get_by_label("R1 + R2", exact=True).fill("-1")
+    page.get_by_label("R1 + R2", exact=True).press("Tab")
+    expect(page.get_by_role("alert").first).to_contain_text("0.001 to 100")
+    expect(page.get_by_label("R1 + R2", exact=True)).to_have_value("-1")
+
+
+def test_fields_outside_the_sentence_change_the_figures_and_stay(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    opened(page, "Everything else")
+    page.get_by_label("Overload protection: by the device").select_option("omitted")
+    expect(page.locator("[data-check=capacity]")).to_contain_text("left out on purpose")
+    opened(page, "Load: 9.2 kW shower")
+    page.get_by_label("Csa of the flexible lead").fill("4")
+    page.get_by_label("Csa of the flexible lead").press("Tab")
+    expect(page.locator("[data-check=lead]")).to_contain_text("32 A is under its 40 A")
+    opened(page, "More of this span")
+    page.get_by_label("Special place it lies in or ends in").select_option("bathroom")
+    page.get_by_label("Touches expanded polystyrene").check()
+    saved(page)
+    page.reload()
+    page.get_by_role("heading", name="Checks").wait_for()
+    expect(page.locator("[data-check=capacity]")).to_contain_text("left out on purpose")
+    assert Load.objects.get(job=house.job, name="shower").lead_csa == 4
+    span = Span.objects.get(job=house.job, name="over the bathroom quilt")
+    assert (span.location, span.polystyrene) == ("bathroom", True)
+
+
+def test_a_fuse_is_typed_and_its_curve_used(at_shower: Page) -> None:
+    page = at_shower
+    page.locator('[data-word="device"]').focus()
+    page.keyboard.type("bs88 40 80kA")
+    page.keyboard.press("Enter")
+    expect(page.locator('[data-word="device"]')).to_have_text("40 A BS 88-2 gG fuse")
+    expect(page.locator("[data-check=loop]")).to_contain_text("1.285")
+    expect(page.locator("[data-check=overload_current]")).to_contain_text("deemed to comply")
+
+
+def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    to_whole(page)
+    page.get_by_role("button", name="Put aside: Surge protection, Intake").click()
+    page.get_by_label("Why it does not apply").fill("the owner declines it in writing")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Put aside: Surge protection, Intake")).to_have_count(0)
+    saved(page)
+    assert Dismissal.objects.get(job=house.job).reason == "the owner declines it in writing"
+    page.locator("summary").filter(has_text="1 put aside").click()
+    page.get_by_role("button", name="take it up again").click()
+    expect(page.get_by_role("button", name="Put aside: Surge protection, Intake")).to_be_visible()
+
+
+def test_the_job_is_checked_worse_and_sized_together(at_shower: Page) -> None:
+    page = at_shower
+    to_whole(page)
+    opened(page, "Would it still hold?")
+    expect(page.locator("[data-variant=insulation]")).to_contain_text("insulation added later")
+    expect(page.locator("[data-variant=lengths]")).to_contain_text("every length 10 % longer")
+    opened(page, "Cheapest sizes, all together")
+    expect(page.locator("[data-cheapest]")).to_contain_text("Studio feed")
+    page.get_by_role("button", name="take these sizes").click()
+    expect(page.get_by_text("They are the ones entered.")).to_be_visible()
+    page.locator("[data-circuit]").filter(has_text="Studio feed").click()
+    expect(page.locator('[data-word="cable"]')).to_contain_text("16 mm²")
+    page.locator("[data-circuit]").filter(has_text="Studio lights").click()
+    expect(page.locator("[data-verdict]").first).not_to_contain_text("Short")
+
+
+def test_the_ways_to_earth_the_studio_stand_side_by_side(at_shower: Page) -> None:
+    page = at_shower
+    to_whole(page)
+    opened(page, "Ways to earth it, side by side")
+    expect(page.locator("[data-way=export]")).to_contain_text("10 mm² copper")
+    expect(page.locator("[data-way=local]")).to_contain_text("supply end only")
+    expect(page.locator("[data-way=both]")).to_contain_text("not counted on")
+
+
+def test_attention_leads_to_the_board_it_speaks_of(at_jobs: Page) -> None:
+    page = at_jobs
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Studio board Bonding")).click()
+    expect(page.get_by_role("heading", name="The whole job")).to_be_visible()
+    expect(page.locator("[data-check=bonding]").nth(1)).to_be_in_viewport()
