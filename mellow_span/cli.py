@@ -8,6 +8,7 @@ from __future__ import annotations
 import argparse
 import dataclasses
 import json
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -28,7 +29,7 @@ from mellow_span.core.selectivity import coordination
 from mellow_span.core.sizing import size
 from mellow_span.core.verification import verify
 from mellow_span.core.working import Step
-from mellow_span.exchange.document import read, schema
+from mellow_span.exchange.document import fields, read, schema
 
 WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
 CAUTION = "Design aid only: meets these checks with these inputs; it replaces neither the regulations nor a competent person."
@@ -277,6 +278,12 @@ def cmd_schema(args: argparse.Namespace) -> int:
     return 0
 
 
+def cmd_fields(args: argparse.Namespace) -> int:
+    """Print every field of the open job format with unit, range and meaning, as Markdown."""
+    print(fields(), end="")
+    return 0
+
+
 def parser() -> argparse.ArgumentParser:
     """The arguments of the command."""
     top = argparse.ArgumentParser(prog="mellow-span", description="Check and size circuits. " + CAUTION)
@@ -311,6 +318,7 @@ def parser() -> argparse.ArgumentParser:
     tables.add_argument("number", nargs="?")
     tables.add_argument("--rules", default=available()[0], choices=available())
     command("schema", cmd_schema, job=False)
+    command("fields", cmd_fields, job=False)
     return top
 
 
@@ -326,6 +334,10 @@ def main(arguments: list[str] | None = None) -> int:
     except RuleSetError as error:
         print(f"mellow-span: {error}", file=sys.stderr)
         return 2
+    except BrokenPipeError:
+        # Whoever read has read enough; nothing is left to say, and nothing to flush at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     return status
 
 

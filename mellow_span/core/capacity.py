@@ -203,9 +203,10 @@ def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
     """Return the span with the least Iz and that Iz [A]; its working is recorded. Raises like span_capacity."""
     for span in case.spans:
         if span.id not in case.span_iz:
-            span_capacity(w.quiet(), case, span)
+            case.span_iz[span.id] = quick_capacity(w.quiet(), case, span)
     span = min(case.spans, key=lambda s: case.span_iz[s.id])
-    return span, (span_capacity(w, case, span) if w.keep else case.span_iz[span.id])
+    # Asked again on the working in hand, so that a value to be checked is remembered with the check that rests on it.
+    return span, (span_capacity(w, case, span) if w.keep else quick_capacity(w, case, span))
 
 
 def parallel_allowed(case: Case) -> None:

@@ -51,6 +51,7 @@ RULES: tuple[Rule, ...] = (
     Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
     Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table),
 )
+PASSING = ("meets", "close")
 WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
 # A loop that starts at an electrode rests on RA in place of Ze.
 STANDS_FOR = {"ra": "ze"}
@@ -129,6 +130,24 @@ def check_circuit(
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
     return _summary(case, spans, checks, drawn=draws and (keep or circuit.feeds is not None))
+
+
+def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, around: Around = ALONE) -> Check | None:
+    """Return the first deciding check that a csa can change and that does not pass, without working; None where all pass.
+
+    For searches over sizes: what comes after the first failure is not worked out. Bad inputs fail as a check of their own.
+    """
+    refused = problems(circuit)
+    if refused:
+        return Check("inputs", "Inputs", "", "not_known", wording(rules, circuit, refused[0]), field=refused[0].field)
+    case = Case(rules, supply, circuit, feed, around)
+    w = Working(rules, keep=False)
+    for rule in RULES:
+        if rule.csa_matters and applies(rule, case):
+            found = run_rule(w, case, rule)
+            if found.decides and found.verdict not in PASSING:
+                return found
+    return None
 
 
 def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], drawn: bool) -> CircuitResult:

@@ -67,7 +67,7 @@ def run_loop(w: Working, case: Case) -> Loop:
     cpc.check_kind(case)
     r1 = w.look("r1", "R20", case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
     m = w.look("F", "RM", (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
-    parts = cpc.cpc_parts(w, case)
+    parts = cpc.cpc_parts(w, case) if w.keep else cpc.quick_parts(w, case)
     cold, hot = cpc.joined(parts, hot=False), cpc.joined(parts, hot=True)
     share = RING_SHARE if case.ring else 1
     length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")

@@ -14,11 +14,22 @@ from mellow_span.core.circuit import check_circuit
 from mellow_span.core.containment import containment_checks
 from mellow_span.core.earthing import board_checks, board_rcd, intake_checks
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.faults import THREE_PHASE, run_loop
+from mellow_span.core.faults import THREE_PHASE, loop_of
 from mellow_span.core.model import Board, Circuit, Device, Installation, Supply
 from mellow_span.core.parse import out_of_range
-from mellow_span.core.results import BoardDemand, BoardResult, BundleResult, Check, CircuitResult, InstallationResult, Problem
+from mellow_span.core.results import (
+    BoardDemand,
+    BoardResult,
+    BundleResult,
+    Check,
+    CircuitResult,
+    InstallationResult,
+    Point,
+    Problem,
+    Stretch,
+)
 from mellow_span.core.rules import RuleSet, load
+from mellow_span.core.volt_drop import run_share
 from mellow_span.core.working import Working
 
 
@@ -45,25 +56,31 @@ def at_board(feed: Feed, board: Board) -> Feed:
 
 def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result: CircuitResult, around: Around | None = None) -> Feed:
     """Return what arrives at the board a sub-main feeds, from what arrives at its own board and the sub-main's result."""
-    case = Case(rules, supply, circuit, feed, around or Around())
+    case = Case(rules, supply, circuit, feed, around or NOTHING)
+    drawn = result.profile
+    return _passed_on(case, result.drop, result.length or 0.0, drawn.stretches, drawn.points)
+
+
+def feed_below(case: Case) -> Feed:
+    """Return what arrives at the board a sub-main feeds, without the drawing: for searches that never show it."""
+    try:
+        own = run_share(Working(case.rules, keep=False), case)
+    except CoreError:
+        own = None
+    known = own is not None and case.feed.drop is not None
+    return _passed_on(case, (case.feed.drop or 0.0) + (own or 0.0) if known else None, sum(s.length or 0.0 for s in case.circuit.run.spans))
+
+
+def _passed_on(case: Case, drop: float | None, length: float, stretches: tuple[Stretch, ...] = (), points: tuple[Point, ...] = ()) -> Feed:
+    feed, circuit = case.feed, case.circuit
     device = circuit.device
     own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
     below = replace(
-        feed,
-        ze_cold=None,
-        ze_hot=None,
-        ln_cold=None,
-        ln_hot=None,
-        drop=result.drop,
-        length=feed.length + (result.length or 0.0),
-        stretches=result.profile.stretches,
-        points=result.profile.points,
-        residuals=own + feed.residuals,
-        above=(device, *feed.above),
-        conditional=None,
-    )
+        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=drop, length=feed.length + length, stretches=stretches, points=points,
+        residuals=own + feed.residuals, above=(device, *feed.above), conditional=None,
+    )  # fmt: skip
     try:
-        loop = run_loop(Working(rules, keep=False), case)
+        loop = loop_of(Working(case.rules, keep=False), case)
     except CoreError:
         return replace(below, drop=None)
     return replace(
@@ -73,6 +90,9 @@ def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result
         ln_cold=None if feed.ln_cold is None else feed.ln_cold + loop.ln_cold,
         ln_hot=None if feed.ln_hot is None else feed.ln_hot + loop.ln_hot,
     )
+
+
+NOTHING = Around()
 
 
 @dataclass
@@ -175,9 +195,6 @@ def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = F
     intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
     told = attention(job, results, intake, boards, plan.bundles)
     return InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles)
-
-
-NOTHING = Around()
 
 
 @lru_cache(maxsize=8192)

@@ -12,9 +12,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from math import inf
 
-from mellow_span.core.case import Feed
-from mellow_span.core.circuit import check_circuit
-from mellow_span.core.installation import NOTHING, Plan, at_board, check, feed_of, lay_out
+from mellow_span.core.case import Case, Feed
+from mellow_span.core.circuit import first_failing
+from mellow_span.core.installation import NOTHING, Plan, at_board, check, feed_below, lay_out
 from mellow_span.core.model import Circuit, Installation
 from mellow_span.core.pricing import Cost, PriceBook, circuit_cost, job_cost, shipped
 from mellow_span.core.sizing import failing, with_circuit, with_csa
@@ -95,20 +95,21 @@ class _Search:
         self.memo[key] = (total, sizes)
         return total, sizes
 
-    def passes(self, trial: Circuit, feed: Feed) -> tuple[bool, Feed | None]:
-        plan = self.plan
+    def passes(self, trial: Circuit, feed: Feed) -> bool:
+        """Say whether a circuit passes what a size can change, for what arrives at its board."""
         self.tried += 1
-        around = plan.around.get(trial.id, NOTHING)
-        result = check_circuit(plan.rules, plan.job.supply, trial, feed, False, around, draws=False)
-        if result.problems:
-            return False, None
-        below = feed_of(plan.rules, plan.job.supply, trial, feed, result, around) if trial.feeds else None
-        return not failing(result), below
+        return first_failing(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING)) is None
+
+    def below(self, trial: Circuit, feed: Feed) -> Feed:
+        """Return what a sub-main hands on to its board."""
+        assert trial.feeds is not None
+        case = Case(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING))
+        return at_board(feed_below(case), self.plan.boards[trial.feeds])
 
     def final(self, circuit: Circuit, feed: Feed) -> tuple[float, dict[str, float]]:
         candidates = self.candidates(circuit)
         for cost, trial in candidates:
-            if self.passes(trial, feed)[0]:
+            if self.passes(trial, feed):
                 return cost, {circuit.id: trial.run.cable.csa or 0.0}
         return NO_CURE, {circuit.id: circuit.run.cable.csa or 0.0}
 
@@ -120,10 +121,10 @@ class _Search:
         for cost, trial in self.candidates(circuit):
             if cost + floor >= best:
                 break
-            good, below = self.passes(trial, feed)
-            if below is None:
+            good = self.passes(trial, feed)
+            if not good and cost + floor + NO_CURE >= best:
                 continue
-            whole, found = self.board(circuit.feeds, at_board(below, self.plan.boards[circuit.feeds]))
+            whole, found = self.board(circuit.feeds, self.below(trial, feed))
             whole += cost + (0.0 if good else NO_CURE)
             if whole < best:
                 best, sizes = whole, {circuit.id: trial.run.cable.csa or 0.0, **found}

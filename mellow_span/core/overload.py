@@ -55,8 +55,9 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
 
     Breakers, gG, BS 88-3 and BS 1361 fuses are deemed to comply when In <= Iz: their line is shown and does not decide.
     """
-    span, _ = ruling_span(w.quiet(), case)
-    iz = span_capacity(w, case, span, without_fuse=True) if w.keep or case.rewirable else case.span_iz[span.id]
+    span, iz = ruling_span(w.quiet() if w.keep else w, case)
+    if w.keep or case.rewirable:
+        iz = span_capacity(w, case, span, without_fuse=True)
     row = (case.device_rules.conventional, case.rating)
     multiple = w.look("I2/In", "I1-I2", row, "i2_multiple", "conventional operating current")
     i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, "433.1.1")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from mellow_span.core.circuit import RULES, check_circuit
+from mellow_span.core.circuit import PASSING, RULES, check_circuit, first_failing
 from mellow_span.core.errors import InputError, MissingInput
 from mellow_span.core.installation import NOTHING, feed_to, lay_out
 from mellow_span.core.model import Circuit, Installation
@@ -12,7 +12,6 @@ from mellow_span.core.results import Check, CircuitResult
 from mellow_span.core.rules import RuleSet
 
 CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
-PASSING = ("meets", "close")
 
 
 @dataclass(slots=True)
@@ -57,12 +56,15 @@ def size(job: Installation, circuit_id: str) -> Sizing:
         around = plan.around.get(circuit_id, NOTHING)
         if around.groups:
             around = lay_out(with_circuit(job, trial)).around[circuit_id]
-        result = check_circuit(rules, job.supply, trial, feed, False, around, draws=False)
-        tried.append(_judge(trial, result))
-        if tried[-1].passes:
-            return _answer(tried, result)
-        if result.problems:
+        failed = first_failing(rules, job.supply, trial, feed, around)
+        cable = trial.run.cable
+        tried.append(Tried(csa, cable.cpc_csa, failed is None, None, "passes"))
+        if failed is None:
+            return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around, draws=False))
+        tried[-1].text = failed.text
+        if failed.id == "inputs":
             break
+        tried[-1].check = failed.id
     last = tried[-1]
     return Sizing(None, None, last.check, f"no size of {family.title} passes: {last.text}", tuple(tried))
 
@@ -95,17 +97,6 @@ def with_circuit(job: Installation, circuit: Circuit) -> Installation:
 def failing(result: CircuitResult) -> list[Check]:
     """List the deciding checks that a csa can change and that do not pass."""
     return [c for c in result.checks if c.id in CSA_MATTERS and c.decides and c.verdict not in PASSING]
-
-
-def _judge(trial: Circuit, result: CircuitResult) -> Tried:
-    cable = trial.run.cable
-    assert cable.csa is not None
-    if result.problems:
-        return Tried(cable.csa, cable.cpc_csa, False, None, result.reason)
-    failed = failing(result)
-    if not failed:
-        return Tried(cable.csa, cable.cpc_csa, True, None, result.reason)
-    return Tried(cable.csa, cable.cpc_csa, False, failed[0].id, failed[0].text)
 
 
 def _answer(tried: list[Tried], result: CircuitResult) -> Sizing:

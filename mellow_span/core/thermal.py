@@ -114,7 +114,7 @@ def check_cpc(w: Working, case: Case) -> Outcome:
 
     Each conductor of a combined cpc takes its share of the current. A cpc common to several circuits must survive the most onerous (543.1.2).
     """
-    parts = cpc.cpc_parts(w.quiet(), case)
+    parts = cpc.quick_parts(w, case)
     ends = []
     for part, share in zip(parts, cpc.shares(parts), strict=True):
         k = k_of(w, part.use, part.metal, case.family.insulation, part.csa, part.name)
@@ -192,7 +192,7 @@ def next_size(w: Working, csa: float) -> float:
 
 def check_cpc_table(w: Working, case: Case) -> Outcome:
     """Compare the cpc with the table method, next standard size up (543.1.4, Table 54.7); shown, the adiabatic decides."""
-    parts = cpc.cpc_parts(w.quiet(), case)
+    parts = cpc.quick_parts(w, case)
     part = max(parts, key=lambda p: 1 / p.hot)
     line = max([case.csa, *(c.run.cable.csa or 0.0 for c in case.around.sharing)])
     if part.metal == "copper":

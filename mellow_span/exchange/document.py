@@ -9,7 +9,20 @@ from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model import Installation
+from mellow_span.core.model import (
+    Board,
+    Bundle,
+    Cable,
+    Circuit,
+    Device,
+    Dismissal,
+    Installation,
+    Load,
+    Readings,
+    Run,
+    Span,
+    Supply,
+)
 from mellow_span.core.parse import TEXT_LIMIT, hints, parse, required, specs
 from mellow_span.core.rules import available, load
 
@@ -188,3 +201,45 @@ def _kind(kind: Any, about: Any) -> dict[str, Any]:
     if about.get("lo") is not None:
         plain |= {"minimum": about["lo"], "maximum": about["hi"]}
     return plain | ({"maxLength": TEXT_LIMIT} if kind is str else {})
+
+
+def fields() -> str:
+    """Return every field of every part as Markdown: unit, range or choices, default and meaning."""
+    lines = [
+        "# Every field of the format",
+        "",
+        "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
+        "",
+    ]
+    for cls in (Installation, Supply, Board, Bundle, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal):
+        lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
+        lines += [_row(cls, name, kind) for name, kind in hints(cls).items()]
+        lines.append("")
+    return "\n".join(lines)
+
+
+def _row(cls: Any, name: str, kind: Any) -> str:
+    about = specs(cls)[name]
+    accepts = _kind(kind, about)
+    inner = next((k for k in accepts.get("anyOf", [accepts]) if k.get("type") != "null"), accepts)
+    if "enum" in inner:
+        told = ", ".join(f"`{c}`" if c != "" else "empty" for c in inner["enum"])
+    elif "minimum" in inner:
+        told = f"{inner['minimum']:g} to {inner['maximum']:g}" + (", whole" if inner["type"] == "integer" else "")
+    elif about.get("choices"):
+        told = f"a {about['choices']} of the rule set"
+    else:
+        told = {"string": "text", "boolean": "true, false", "object": "an object", "array": "a list"}.get(inner.get("type", ""), "a number")
+    field = next(f for f in dataclasses.fields(cls) if f.name == name)
+    return f"| `{name}` | {about.get('unit', '')} | {told} | {_default(cls, field)} | {about['meaning']} |"
+
+
+def _default(cls: Any, field: dataclasses.Field[Any]) -> str:
+    if field.name in required(cls):
+        return "must be given"
+    value = None if field.default is dataclasses.MISSING or field.default == () or field.default == "" else field.default
+    return (
+        "none"
+        if value is None
+        else f"`{str(value).lower() if isinstance(value, bool) else f'{value:g}' if isinstance(value, float) else value}`"
+    )

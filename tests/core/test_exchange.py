@@ -16,7 +16,7 @@ from mellow_span.cli import main
 from mellow_span.core.errors import InputError
 from mellow_span.core.installation import check
 from mellow_span.core.options import options
-from mellow_span.exchange.document import Document, read, schema, write
+from mellow_span.exchange.document import Document, fields, read, schema, write
 from tests.build import job
 from tests.core.test_properties import circuits
 from tests.core.test_whole import random_job
@@ -78,6 +78,18 @@ def test_a_file_of_version_1_is_brought_up_to_date() -> None:
 def test_the_committed_schema_is_the_one_the_model_makes() -> None:
     committed = json.loads((ROOT / "docs" / "format" / "job.schema.json").read_text("utf-8"))
     assert committed == schema(), "run: mellow-span schema > docs/format/job.schema.json"
+
+
+def test_the_list_of_fields_is_the_one_the_model_makes_and_the_examples_hold() -> None:
+    committed = (ROOT / "docs" / "format" / "fields.md").read_text("utf-8")
+    assert committed == fields(), "run: mellow-span fields > docs/format/fields.md"
+    validator = jsonschema_rs.validator_for(schema())
+    examples = sorted((ROOT / "docs" / "format" / "examples").glob("*.json"))
+    assert len(examples) == 4
+    for path in examples:
+        data = json.loads(path.read_text("utf-8"))
+        assert [str(e) for e in validator.iter_errors(data)] == [], path.name
+        assert all(c.verdict != "not_known" for c in check(read(data).installation).circuits), path.name
 
 
 def test_the_schema_and_the_reader_agree() -> None:

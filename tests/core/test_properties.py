@@ -98,7 +98,7 @@ def test_size_returns_the_smallest_that_check_passes(c: dict[str, Any]) -> None:
 def test_working_changes_no_figure_and_every_step_says_where_it_comes_from(c: dict[str, Any]) -> None:
     with_steps, without = check(job(c), keep=True).circuits[0], check(job(c), keep=False).circuits[0]
     for a, b in zip(with_steps.checks, without.checks, strict=True):
-        assert (a.value, a.limit, a.margin, a.verdict, a.text) == (b.value, b.limit, b.margin, b.verdict, b.text)
+        assert (a.value, a.limit, a.margin, a.verdict, a.text, a.doubtful) == (b.value, b.limit, b.margin, b.verdict, b.text, b.doubtful)
         assert not b.steps
         for step in a.steps:
             assert step.cite or step.clause or step.note, (a.id, step)
