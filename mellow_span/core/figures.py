@@ -6,6 +6,8 @@ from functools import lru_cache
 
 _PLACES = {"A": 1, "V": 1, "%": 2, "Ω": 3, "m": 2, "s": 2, "mm²": 2, "kA": 2, "W": 0, "A²s": 0, "mV/A/m": 2, "mΩ/m": 2}
 _FORMATS = ("%.0f", "%.1f", "%.2f", "%.3f")
+# An electrode's ohms are not known to the thousandth.
+_COARSE_FROM = 10
 # Units whose trailing noughts say how fine the figure is.
 _ALL_PLACES = frozenset(["Ω", "%"])
 
@@ -15,10 +17,12 @@ def figure(value: float, unit: str = "") -> str:
 
     value [any unit], unit: decides how many decimals are shown. A whole number of A, V, m, s or mm² drops its decimals.
 
-    >>> figure(37.999, "A"), figure(36.0, "A"), figure(1.3656, "Ω")
-    ('38', '36', '1.366')
+    >>> figure(37.999, "A"), figure(36.0, "A"), figure(1.3656, "Ω"), figure(1666.7, "Ω")
+    ('38', '36', '1.366', '1 667')
     """
     places = _PLACES.get(unit)
+    if unit == "Ω" and abs(value) >= _COARSE_FROM:
+        return f"{value:,.{0 if abs(value) >= 10 * _COARSE_FROM else 1}f}".replace(",", " ")
     if places is None:
         return f"{value:.4g}" if abs(value) < 1000 else f"{value:,.0f}".replace(",", " ")
     # Every check words a figure or two, so the common case stays short.

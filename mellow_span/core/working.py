@@ -11,19 +11,10 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from mellow_span.core.errors import CoreError
+from mellow_span.core.rules.table import Citation
 
 if TYPE_CHECKING:
     from mellow_span.core.rules import RuleSet
-
-
-@dataclass(slots=True)
-class Citation:
-    """The cell a value was read from. check: the value is still to be checked against the printed table."""
-
-    table: str
-    row: str
-    column: str
-    check: bool
 
 
 # Steps are made by the thousand for each answer: slots and no freezing keep one under a microsecond.
@@ -57,8 +48,7 @@ class Working:
         if cell.check:
             self.doubtful = True
         if self.keep:
-            cite = Citation(table, cell.row, column, cell.check)
-            self.steps.append(Step(symbol, cell.value, cell.unit, "", {}, cell.clause, note, cite))
+            self.steps.append(Step(symbol, cell.value, cell.unit, "", {}, cell.clause, note, cell.cite))
         return cell.value
 
     def constant(self, key: str) -> float:

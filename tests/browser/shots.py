@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import uuid
 from collections.abc import Callable
@@ -17,7 +18,10 @@ django.setup()
 from playwright.sync_api import Page, sync_playwright
 
 from bench.web import server
+from mellow_span import demo
+from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm
+from mellow_span.jobs.store import store
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
 from tests.conftest import PASSWORD, make_firm
 
@@ -67,6 +71,49 @@ def _tables(page: Page) -> None:
     page.get_by_role("columnheader", name="bunched").wait_for()
 
 
+def _whole(page: Page) -> None:
+    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("heading", name="Advice").wait_for()
+
+
+def _bundle(page: Page) -> None:
+    page.get_by_role("button", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("heading", name="Advice").wait_for()
+    page.get_by_role("heading", name="Workshop conduit").evaluate("h => h.scrollIntoView()")
+
+
+def _earthing(page: Page) -> None:
+    page.get_by_role("button", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("heading", name="Advice").wait_for()
+    page.locator("#middle section[aria-label='Pontoon pillar']").locator("summary", has_text="Ways to earth").click()
+    page.locator("[data-way=both]").wait_for()
+    page.locator("#middle section[aria-label='Pontoon pillar']").evaluate("s => s.scrollIntoView()")
+
+
+def _ways_out(page: Page) -> None:
+    page.get_by_role("button", name="Mill Lane flat", exact=True).click()
+    page.locator("[data-circuit]").filter(has_text="Water heater").click()
+    page.get_by_role("heading", name="Checks").wait_for()
+    page.locator("body").press("o")
+    page.locator("[data-option]").first.wait_for()
+
+
+def _readings(page: Page) -> None:
+    page.get_by_role("button", name="Mill Lane flat", exact=True).click()
+    page.locator("[data-circuit]").filter(has_text="Ring").click()
+    page.get_by_role("heading", name="Checks").wait_for()
+    page.locator("summary", has_text="Readings").click()
+    page.locator("[data-reading=ipf]").wait_for()
+    page.locator("[data-reading=ipf]").scroll_into_view_if_needed()
+
+
+def _chain(page: Page) -> None:
+    open_circuit(page, "Kiln")
+
+
 def _phone(page: Page) -> None:
     _attention(page)
     page.get_by_role("button", name="Shower Capacity").click()
@@ -83,14 +130,22 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("size-it", BENCH, "light", _size),
     ("entry", BENCH, "light", _entry),
     ("tables", BENCH, "light", _tables),
+    ("whole", BENCH, "light", _whole),
+    ("bundle", BENCH, "light", _bundle),
+    ("earthing", BENCH, "light", _earthing),
+    ("ways-out", BENCH, "light", _ways_out),
+    ("readings", BENCH, "light", _readings),
+    ("chain", BENCH, "light", _chain),
     ("phone", PHONE, "light", _phone),
 ]
 
 
 def take() -> None:
-    """Take every picture with a throw-away firm that owns a copy of the demo house."""
+    """Take every picture with a throw-away firm that owns a copy of the demo jobs."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
+    for name in ("tern_quay", "mill_lane"):
+        store(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
     try:
         with server() as (url, _), sync_playwright() as p:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=FLAGS)

@@ -12,14 +12,25 @@ from mellow_span.core.errors import OutsideTable, RuleSetError
 CACHE_LIMIT = 20_000
 
 
+@dataclass(frozen=True, slots=True)
+class Citation:
+    """The cell a value was read from. check: the value is still to be checked against the printed table."""
+
+    table: str
+    row: str
+    column: str
+    check: bool
+
+
 class Cell(NamedTuple):
-    """A looked-up value with the row it stands in, its unit, its clause and whether it is still to be checked."""
+    """A looked-up value with the row it stands in, its unit, its clause, whether it is still to be checked, and how to cite it."""
 
     value: float
     row: str
     unit: str
     clause: str
     check: bool
+    cite: Citation
 
 
 class Key(NamedTuple):
@@ -73,7 +84,9 @@ class Table:
             filled = [r.label for r in self.rows if r.cells[column] is not None]
             raise OutsideTable(self.number, f"{found.label}, {column}", ", ".join(filled))
         unit = self.units.get(column, found.cells.get("unit") or self.unit)
-        return Cell(value, found.label, unit, found.cells.get("clause") or "", column in found.check)
+        check = column in found.check
+        # Made once with the cell: a cell is cited thousands of times.
+        return Cell(value, found.label, unit, found.cells.get("clause") or "", check, Citation(self.number, found.label, column, check))
 
     def row(self, row: Any) -> Row:
         """Return the row for a key or a tuple of keys, by the edge policy of each key. Raises OutsideTable."""

@@ -733,7 +733,7 @@ export interface components {
         };
         /**
          * Chosen
-         * @description The size found for a circuit [mm2] beside the one entered, and what the change costs.
+         * @description The size found for a circuit [mm2] beside the one entered, and what the change costs; none where no size cures one not entered.
          */
         Chosen: {
             /** Before */
@@ -745,7 +745,7 @@ export interface components {
             /** Cpc Csa */
             cpc_csa: number | null;
             /** Csa */
-            csa: number;
+            csa: number | null;
         };
         /**
          * Circuit

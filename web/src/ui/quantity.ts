@@ -48,6 +48,9 @@ const PLACES: Record<string, number> = { A: 1, V: 1, "%": 2, Ω: 3, m: 2, s: 2, 
 export function figure(value: number, unit = ""): string {
   const places = PLACES[unit];
   if (places === undefined) return shortFigure(value);
+  // An electrode's ohms are not known to the thousandth; the same rule as on the server.
+  if (unit === "Ω" && Math.abs(value) >= 100) return shortFigure(Math.round(value));
+  if (unit === "Ω" && Math.abs(value) >= 10) return value.toFixed(1);
   const text = value.toFixed(places);
   return unit === "Ω" || unit === "%" ? text : text.replace(/\.?0+$/, (m) => (text.includes(".") ? "" : m));
 }
@@ -60,7 +63,10 @@ export function shortFigure(value: number): string {
 export const quantity = (value: number, unit: string) => `${figure(value, unit)} ${unit}`.trim();
 
 /** Keep numbers and their units on one line. */
-export const glued = (text: string) => text.replace(/(\d) (kA|mA|A²s|A|V|mm²|mm|Ω|%|m|s)(?![\p{L}\d])/gu, "$1\u00a0$2");
+export const glued = (text: string) =>
+  text
+    .replace(/(\d) (?=\d{3}(?!\d))/g, "$1\u00a0")
+    .replace(/(\d) (kA|mA|A²s|A|V|mm²|mm|Ω|%|m|s)(?![\p{L}\d])/gu, "$1\u00a0$2");
 
 /** An input as it was entered, all its digits: what is put back into a field must not be rounded on the way. */
 export const exact = (value: number) => String(Number(value.toPrecision(12)));

@@ -148,7 +148,7 @@ function VerdictLine({
           <strong className={`text-[1.15rem] ${TONE[result.verdict]}`}>
             <Moved value={result.headline}>{result.headline}</Moved>
           </strong>
-          <span className="min-w-0 flex-1 basis-64">{glued(result.reason)}</span>
+          <span className="min-w-0 flex-1 basis-44">{glued(result.reason)}</span>
         </>
       ) : (
         <span className="flex-1 text-faded">Working it out …</span>

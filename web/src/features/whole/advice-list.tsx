@@ -3,8 +3,26 @@ import type { Advice } from "../../api/types";
 import { change, useJob, useStore } from "../../state/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { glued } from "../../ui/quantity";
 
 const TITLES = { danger: "Where it can hurt", duty: "What the rules ask", note: "Good to know" } as const;
+
+/** The same words for several subjects are told once. */
+interface Told {
+  lines: Advice[];
+  first: Advice;
+}
+
+function together(advice: readonly Advice[]): Told[] {
+  const found = new Map<string, Told>();
+  for (const line of advice) {
+    const key = `${line.title}/${line.text}`;
+    const there = found.get(key);
+    if (there) there.lines.push(line);
+    else found.set(key, { lines: [line], first: line });
+  }
+  return [...found.values()];
+}
 
 /** Advice the facts of the job call for. Each piece can be put aside with a reason, and taken up again. */
 export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; onCircuit: (id: string) => void }) {
@@ -13,14 +31,14 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
     <section aria-label="Advice" className="mt-8">
       <h2 className="font-semibold text-xl">Advice</h2>
       {(["danger", "duty", "note"] as const).map((weight) => {
-        const lines = advice.filter((a) => a.weight === weight && a.dismissed === null);
-        if (lines.length === 0) return null;
+        const told = together(advice.filter((a) => a.weight === weight && a.dismissed === null));
+        if (told.length === 0) return null;
         return (
           <div key={weight} className="mt-3">
             <h3 className="font-semibold">{TITLES[weight]}</h3>
             <ul>
-              {lines.map((line) => (
-                <Line key={line.key} line={line} onCircuit={onCircuit} />
+              {told.map((one) => (
+                <Line key={one.first.key} told={one} onCircuit={onCircuit} />
               ))}
             </ul>
           </div>
@@ -43,32 +61,41 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
   );
 }
 
-function Line({ line, onCircuit }: { line: Advice; onCircuit: (id: string) => void }) {
+function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void }) {
   const store = useStore();
   const [asking, setAsking] = useState(false);
   const [reason, setReason] = useState("");
+  const { first, lines } = told;
   const putAside = () => {
     if (!reason.trim()) return;
-    store.edit([change("add", "dismissal", crypto.randomUUID(), { fields: { key: line.key, reason: reason.trim() } })]);
+    store.edit(
+      lines.map((l) =>
+        change("add", "dismissal", crypto.randomUUID(), { fields: { key: l.key, reason: reason.trim() } }),
+      ),
+    );
   };
   return (
-    <li className="border-hair border-t py-2" data-advice={line.key}>
+    <li className="border-hair border-t py-2" data-advice={first.key}>
       <p>
-        {line.circuit ? (
-          <button type="button" className="word" onClick={() => line.circuit && onCircuit(line.circuit)}>
-            {line.subject}
-          </button>
-        ) : (
-          line.subject
-        )}
-        {": "}
-        <strong className="font-semibold">{line.title}</strong> <span className="text-faded">({line.clause})</span>.{" "}
-        {line.text}.{" "}
+        <strong className="font-semibold">{first.title}</strong> <span className="text-faded">({first.clause}),</span>{" "}
+        {lines.map((line, i) => (
+          <span key={line.key}>
+            {i > 0 && ", "}
+            {line.circuit ? (
+              <button type="button" className="word" onClick={() => line.circuit && onCircuit(line.circuit)}>
+                {line.subject}
+              </button>
+            ) : (
+              line.subject
+            )}
+          </span>
+        ))}
+        : {glued(first.text)}.{" "}
         {!asking && (
           <button
             type="button"
             className="word"
-            aria-label={`Put aside: ${line.title}, ${line.subject}`}
+            aria-label={`Put aside: ${first.title}, ${lines.map((l) => l.subject).join(", ")}`}
             onClick={() => setAsking(true)}
           >
             put aside

@@ -7,7 +7,7 @@ import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { change, setFields, useJob, useStore } from "../../state/job-context";
 import { Button } from "../../ui/controls";
-import { quantity } from "../../ui/quantity";
+import { glued, quantity } from "../../ui/quantity";
 
 interface Props {
   board: Board;
@@ -147,11 +147,11 @@ function Ways({ board }: { board: Board }) {
             <p className="figure">Zs {way.zs === null ? "not known: RA is missing" : quantity(way.zs, "Ω")}</p>
             <ul className="mt-1 list-disc pl-4">
               {way.consequences.map((c) => (
-                <li key={c}>{c}</li>
+                <li key={c}>{glued(c)}</li>
               ))}
               {way.short.map((s) => (
                 <li key={s} className="text-short">
-                  short: {s}
+                  short: {glued(s)}
                 </li>
               ))}
             </ul>
