@@ -17,7 +17,8 @@ from mellow_span.core.earthing import Way, outbuilding_ways
 from mellow_span.core.installation import check
 from mellow_span.core.joint import Joint, cheapest
 from mellow_span.core.model import Installation
-from mellow_span.core.options import Option, Reach, options, reaches
+from mellow_span.core.options import Option, options
+from mellow_span.core.reach import Reach, reaches
 from mellow_span.core.results import BoardResult, BundleResult, Check
 from mellow_span.core.robustness import Variant, robustness
 from mellow_span.core.rules import load

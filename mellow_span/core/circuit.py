@@ -157,6 +157,7 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
     margins = [c.margin for c in deciding if c.margin is not None]
     drop, loop = by_id["volt_drop"].value, by_id["loop"]
     headline, reason = _headline(case, verdict, deciding)
+    cold = _loop(case)
     known_lengths = all(s.length is not None for s in case.circuit.run.spans)
     return CircuitResult(
         id=case.circuit.id,
@@ -172,9 +173,11 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
         zs=loop.value,
         zs_max=loop.limit,
-        r1r2=_cold(case),
+        r1r2=cold.cold if cold else None,
         fault_max=max((i for i in faults.largest_fault(case) if i is not None), default=None),
         fault_min=_least(case, loop.value),
+        far_ln=_largest(case, case.feed.ln_cold, cold.ln_cold if cold else None),
+        far_le=_largest(case, case.feed.ze_cold, cold.cold if cold else None),
         doubtful=any(c.doubtful for c in checks),
         assumed=tuple(dict.fromkeys(a for c in checks for a in c.assumed)),
         checks=checks,
@@ -183,11 +186,18 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
     )
 
 
-def _cold(case: Case) -> float | None:
+def _loop(case: Case) -> faults.Loop | None:
     try:
-        return faults.loop_of(Working(case.rules, keep=False), case).cold
+        return faults.loop_of(Working(case.rules, keep=False), case)
     except CoreError:
         return None
+
+
+def _largest(case: Case, at_board: float | None, added: float | None) -> float | None:
+    """Largest fault current at the far point [A]: Cmax U0 over the cold loop there."""
+    if at_board is None or added is None:
+        return None
+    return case.supply.cmax * case.supply.u0 / (at_board + added)
 
 
 def _least(case: Case, zs: float | None) -> float | None:

@@ -9,10 +9,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import ceil, pi
 
-from mellow_span.core.earthing import run_check
 from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Bundle, Circuit, Installation
+from mellow_span.core.outcome import run_check
 from mellow_span.core.results import Check, Outcome
 from mellow_span.core.rules import RuleSet
 from mellow_span.core.working import Working

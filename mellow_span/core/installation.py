@@ -12,9 +12,10 @@ from mellow_span.core.bundles import settle
 from mellow_span.core.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.circuit import check_circuit
 from mellow_span.core.containment import containment_checks
-from mellow_span.core.earthing import board_checks, board_rcd, intake_checks
+from mellow_span.core.earthing import board_checks, board_rcd
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.faults import THREE_PHASE, loop_of
+from mellow_span.core.intake import intake_checks
 from mellow_span.core.model import Board, Circuit, Device, Installation, Supply
 from mellow_span.core.parse import out_of_range
 from mellow_span.core.results import (

@@ -17,8 +17,7 @@ from mellow_span.core.demand import ib_of, present
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.installation import NOTHING, Plan, check, feed_to, lay_out
-from mellow_span.core.model import Circuit, Installation, Load, Span
-from mellow_span.core.parse import specs
+from mellow_span.core.model import Circuit, Installation, Load
 from mellow_span.core.pricing import PriceBook, circuit_cost, shipped
 from mellow_span.core.results import CircuitResult, Verdict
 from mellow_span.core.rules import RuleSet
@@ -340,59 +339,3 @@ def _other_shape(circuit: Circuit) -> Iterator[_Idea]:
     elif rating in (30.0, 32.0) and any(load.kind == "sockets" for load in circuit.loads):
         spans = tuple(Edit("span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
         yield _Idea("ring", "close it to a ring, back the same way", (Edit("circuit", circuit.id, {"shape": "ring"}), *spans))
-
-
-@dataclass(slots=True)
-class Reach:
-    """The longest this run may be for one check to pass, everything else alike [m]; None where no length fails it or none passes."""
-
-    check: str
-    title: str
-    longest: float | None
-    now: float
-
-
-def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[Reach, ...]:
-    """Return the reach of every check that length can fail, found by bisection over the length of all spans together.
-
-    Raises InputError for an unknown circuit. A check that passes even at `most` [m] has no reach to tell.
-    """
-    plan = lay_out(job)
-    circuit = circuit_of(job, circuit_id)
-    case = _case(plan, circuit)
-    feed, around = case.feed, case.around
-    length = sum(s.length or 0.0 for s in circuit.run.spans)
-    if not length:
-        return ()
-
-    def verdicts(metres: float) -> dict[str, bool]:
-        spans = tuple(
-            replace(s, length=(s.length or 0) * metres / length, wrapped=s.wrapped * min(1.0, metres / length)) for s in circuit.run.spans
-        )
-        trial = replace(
-            circuit,
-            run=replace(circuit.run, spans=spans),
-            loads=tuple(replace(x, at=x.at and x.at * metres / length) for x in circuit.loads),
-        )
-        result = check_circuit(plan.rules, job.supply, trial, feed, False, around, draws=False)
-        return {c.id: c.verdict in ("meets", "close") for c in result.checks}
-
-    titles = {c.id: c.title for c in solved(job, circuit_id).checks}
-    # Each span keeps its share, so the shortest and the longest span bound how far the run can shrink and grow.
-    about = specs(Span)["length"]
-    parts = [s.length or about["lo"] for s in circuit.run.spans]
-    shortest, most = length * about["lo"] / min(parts) * 1.001, min(most, length * about["hi"] / max(parts)) * 0.999
-    lowest, highest = verdicts(shortest), verdicts(most)
-    found = []
-    for name in ("volt_drop", "loop", "disconnection", "line_thermal", "cpc_thermal"):
-        if name not in lowest:
-            continue
-        if not lowest[name] or highest[name]:
-            found.append(Reach(name, titles[name], None, length))
-            continue
-        good, bad = shortest, most
-        while bad - good > 0.01:
-            middle = (good + bad) / 2
-            good, bad = (middle, bad) if verdicts(middle)[name] else (good, middle)
-        found.append(Reach(name, titles[name], good, length))
-    return tuple(found)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mellow_span.core.capacity import lead_current, parallel_allowed, ruling_span, span_capacity
+from mellow_span.core.capacity import MM_PER_M, lead_current, parallel_allowed, ruling_span, span_capacity
 from mellow_span.core.case import Case, span_name
 from mellow_span.core.demand import ib_of, load_current
 from mellow_span.core.errors import MissingInput
@@ -116,7 +116,16 @@ def check_lead(w: Working, case: Case) -> Outcome:
         margin = carries / one - 1 if one else 1.0
         word = "carries" if margin >= 0 else "is under"
         text = f"lead of {name}, {quantity(load.lead_csa, 'mm²')}: {quantity(carries, 'A')} {word} its {quantity(one, 'A')}"
+        if load.lead_length is not None:
+            text += f"; over {quantity(load.lead_length, 'm')} it drops {quantity(lead_drop(w, case, load.lead_csa, one, load.lead_length), 'V')}"
         if worst is None or margin < (worst.margin or 0):
             worst = Outcome(carries, one, "A", margin, text)
     assert worst is not None
     return worst
+
+
+def lead_drop(w: Working, case: Case, csa: float, current: float, length: float) -> float:
+    """Return the volts a flexible lead drops [V] (Table 4F3B); told beside the check, since the limit is for the fixed wiring."""
+    mv = w.look("mV,lead", "4F3B", csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
+    puts = {"mV,lead": mv, "I": current, "L": length}
+    return w.calc("VD,lead", mv * current * length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, "Appendix 4, 6.1")

@@ -131,7 +131,8 @@ class Problem:
 class CircuitResult:
     """All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
 
-    fault_max: largest fault current at the board it starts from; fault_min: least at its far point [A].
+    fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far point, line to neutral and line to earth;
+    fault_min: least at its far point [A].
     """
 
     id: str
@@ -150,6 +151,8 @@ class CircuitResult:
     r1r2: float | None = None
     fault_max: float | None = None
     fault_min: float | None = None
+    far_ln: float | None = None
+    far_le: float | None = None
     doubtful: bool = False
     assumed: tuple[str, ...] = ()
     problems: tuple[Problem, ...] = ()

@@ -19,7 +19,8 @@ import yaml
 from mellow_span.core import earthing
 from mellow_span.core.installation import check
 from mellow_span.core.model import Installation
-from mellow_span.core.options import options, reaches
+from mellow_span.core.options import options
+from mellow_span.core.reach import reaches
 from mellow_span.core.results import Check
 from mellow_span.core.rules import load
 from mellow_span.core.selectivity import coordination

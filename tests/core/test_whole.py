@@ -23,8 +23,9 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.installation import check
 from mellow_span.core.joint import cheapest
 from mellow_span.core.model import Dismissal, Installation, Load
-from mellow_span.core.options import changed, options, reaches, short, solved
+from mellow_span.core.options import changed, options, short, solved
 from mellow_span.core.pricing import circuit_cost, read_book, shipped
+from mellow_span.core.reach import reaches
 from mellow_span.core.results import Check
 from mellow_span.core.robustness import longer, robustness
 from mellow_span.core.rules import load

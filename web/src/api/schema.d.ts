@@ -851,7 +851,8 @@ export interface components {
          * CircuitResult
          * @description All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
          *
-         *     fault_max: largest fault current at the board it starts from; fault_min: least at its far point [A].
+         *     fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far point, line to neutral and line to earth;
+         *     fault_min: least at its far point [A].
          */
         CircuitResult: {
             /**
@@ -871,6 +872,10 @@ export interface components {
             doubtful: boolean;
             /** Drop */
             drop: number | null;
+            /** Far Le */
+            far_le: number | null;
+            /** Far Ln */
+            far_ln: number | null;
             /** Fault Max */
             fault_max: number | null;
             /** Fault Min */

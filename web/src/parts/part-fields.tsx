@@ -73,21 +73,39 @@ function Flag({ field, value, onSave }: { field: Field; value: boolean | null; o
         {field.meaning}
       </label>
     );
-  const options = { "": "not known", true: "yes", false: "no" };
+  return (
+    <Select
+      id={id}
+      label={field.meaning}
+      value={value === null ? "" : String(value)}
+      options={[
+        { value: "", text: "not known" },
+        { value: "true", text: "yes" },
+        { value: "false", text: "no" },
+      ]}
+      onPick={(text) => onSave(text === "" ? null : text === "true")}
+    />
+  );
+}
+
+interface SelectProps {
+  id: string;
+  label: string;
+  value: string;
+  options: { value: string; text: string }[];
+  onPick: (value: string) => void;
+}
+
+function Select({ id, label, value, options, onPick }: SelectProps) {
   return (
     <div>
       <label htmlFor={id} className="block text-faded">
-        {field.meaning}
+        {label}
       </label>
-      <select
-        id={id}
-        className={`${inputClass} mt-1`}
-        value={value === null ? "" : String(value)}
-        onChange={(event) => onSave(event.target.value === "" ? null : event.target.value === "true")}
-      >
-        {Object.entries(options).map(([v, text]) => (
-          <option key={v} value={v}>
-            {text}
+      <select id={id} className={`${inputClass} mt-1`} value={value} onChange={(event) => onPick(event.target.value)}>
+        {options.map((o) => (
+          <option key={o.value} value={o.value}>
+            {o.text}
           </option>
         ))}
       </select>
@@ -102,24 +120,13 @@ function Choice({ field, value, onSave }: { field: Field; value: unknown; onSave
   const back = (text: string) =>
     text === "" && field.optional ? null : typeof value === "number" ? Number(text) : text;
   return (
-    <div>
-      <label htmlFor={id} className="block text-faded">
-        {field.meaning}
-      </label>
-      <select
-        id={id}
-        className={`${inputClass} mt-1`}
-        value={value === null ? "" : String(value)}
-        onChange={(event) => onSave(back(event.target.value))}
-      >
-        {field.optional && <option value="">none</option>}
-        {options.map((o) => (
-          <option key={o.value} value={o.value}>
-            {o.text}
-          </option>
-        ))}
-      </select>
-    </div>
+    <Select
+      id={id}
+      label={field.meaning}
+      value={value === null ? "" : String(value)}
+      options={field.optional ? [{ value: "", text: "none" }, ...options] : options}
+      onPick={(text) => onSave(back(text))}
+    />
   );
 }
 

@@ -116,7 +116,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
       )}
       <div className="mt-4">
         <CircuitDetails circuit={circuit} />
-        <OnSite circuit={circuit} />
+        <OnSite circuit={circuit} result={result} />
       </div>
       <WaysOut circuit={circuit} open={leaving} onOpenChange={setLeaving} />
       <SizeIt circuit={circuit} open={sizing} onOpenChange={setSizing} />

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { reaches, readings } from "../../api/client";
-import type { Circuit, Comparison } from "../../api/types";
+import type { Circuit, CircuitResult, Comparison } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { setFields, useJob, useStore } from "../../state/job-context";
@@ -20,7 +20,7 @@ const TONES: Record<Comparison["found"], string> = {
 };
 
 /** What the instrument should show, what it showed, and what a difference is likely to mean. */
-export function OnSite({ circuit }: { circuit: Circuit }) {
+export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitResult | null }) {
   const store = useStore();
   const { state, unsent } = useJob();
   const found = useQuery({
@@ -66,6 +66,21 @@ export function OnSite({ circuit }: { circuit: Circuit }) {
                   <span className="block text-faded">Likely, in order: {one.causes.join("; ")}.</span>
                 )}
               </span>
+            </li>
+          ))}
+        </ul>
+      </More>
+      <More title="Fault currents" note="at the board and at the far point">
+        <ul>
+          {[
+            ["largest at the board", result?.fault_max],
+            ["largest at the far point, line to neutral", result?.far_ln],
+            ["largest at the far point, line to earth", result?.far_le],
+            ["least at the far point, conductors hot", result?.fault_min],
+          ].map(([title, value]) => (
+            <li key={title} className="grid grid-cols-[22rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">
+              <span>{title}</span>
+              <span className="figure">{typeof value === "number" ? quantity(value, "A") : "not known"}</span>
             </li>
           ))}
         </ul>

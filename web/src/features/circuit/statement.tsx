@@ -48,7 +48,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         )}
       </Word>
       {" for "}
-      <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0} wide>
+      <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0 && !circuit.feeds} wide>
         {(e) => <LoadsEditor {...e} circuit={circuit} />}
       </Word>
       {" on a "}
@@ -84,7 +84,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           />
         )}
       </Word>
-      {inputs.boards.length > 1 && (
+      {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
         <>
           {", feeding "}
           <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
