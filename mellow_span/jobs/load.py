@@ -1,19 +1,28 @@
-"""From the tables to the core's model: one query for each kind of part, whatever the size of the job."""
+"""From the tables to the core's model: one query for each kind of part, whatever the size of the job.
+
+A job is loaded for every answer, so each query is compiled by the ORM once and then only run.
+"""
 
 from __future__ import annotations
 
 import dataclasses
+import json
 from collections import defaultdict
 from collections.abc import Callable, Iterable
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any, TypeVar
+from uuid import UUID
+
+from django.db import connection
 
 from mellow_span.core import model as core
 from mellow_span.core.parse import parse
 from mellow_span.jobs import models
 
 T = TypeVar("T")
+Row = tuple[Any, ...]
 SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
+ANY_JOB = UUID(int=0)
 
 
 def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
@@ -26,59 +35,76 @@ LOAD_FIELDS = _fields(core.Load)
 SPAN_FIELDS = _fields(core.Span, "bundle")
 BUNDLE_FIELDS = _fields(core.Bundle)
 DISMISSAL_FIELDS = _fields(core.Dismissal)
+# What else a row brings, before its own fields.
+CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "run__id", "device", "readings", "run__cable")
+SPAN_HEAD = ("id", "run__circuit_id", "bundle_id")
+LOAD_HEAD = ("id", "circuit_id")
 
 
-def _by(rows: Iterable[dict[str, Any]], parent: str) -> dict[Any, list[dict[str, Any]]]:
-    found: dict[Any, list[dict[str, Any]]] = defaultdict(list)
+@cache
+def _statement(model: Any, names: tuple[str, ...]) -> str:
+    """The SQL by which a kind of part is read for one job, in its order."""
+    sql, parameters = model.objects.filter(job=ANY_JOB).values_list(*names).query.sql_with_params()
+    assert parameters == (ANY_JOB,)
+    return str(sql)
+
+
+def _rows(model: Any, job: models.Job, *names: str) -> list[Row]:
+    with connection.cursor() as cursor:
+        cursor.execute(_statement(model, names), [job.pk])
+        return list(cursor.fetchall())
+
+
+def _by(rows: Iterable[Row]) -> dict[Any, list[Row]]:
+    """Rows by their parent, which stands second."""
+    found: dict[Any, list[Row]] = defaultdict(list)
     for row in rows:
-        found[row[parent]].append(row)
+        found[row[1]].append(row)
     return found
 
 
-def _build(cls: Callable[..., T], row: dict[str, Any], names: tuple[str, ...], **more: Any) -> T:
-    return cls(id=str(row["id"]), **{name: row[name] for name in names}, **more)
+def _build(cls: Callable[..., T], names: tuple[str, ...], row: Row, head: int, **more: Any) -> T:
+    return cls(id=str(row[0]), **dict(zip(names, row[head:], strict=True)), **more)
+
+
+def _text(identity: Any) -> str | None:
+    return str(identity) if identity else None
 
 
 def installation(job: models.Job) -> core.Installation:
     """Return a job as the core's Installation, parts in their order."""
-    supply = models.Supply.objects.filter(job=job).values(*SUPPLY_FIELDS).first() or {}
-    loads = _by(models.Load.objects.filter(job=job).values("id", "circuit_id", *LOAD_FIELDS), "circuit_id")
-    spans = _by(models.Span.objects.filter(job=job).values("id", "bundle_id", "run__circuit_id", *SPAN_FIELDS), "run__circuit_id")
-    boards = models.Board.objects.filter(job=job).values("id", *BOARD_FIELDS)
-    circuits = models.Circuit.objects.filter(job=job).values(
-        "id", "board_id", "feeds_id", "device", "readings", "run__id", "run__cable", *CIRCUIT_FIELDS
-    )
-    bundles = models.Bundle.objects.filter(job=job).values("id", *BUNDLE_FIELDS)
-    dismissals = models.Dismissal.objects.filter(job=job).values("id", *DISMISSAL_FIELDS)
+    supply = next(iter(_rows(models.Supply, job, *SUPPLY_FIELDS)), None)
+    loads = _by(_rows(models.Load, job, *LOAD_HEAD, *LOAD_FIELDS))
+    spans = _by(_rows(models.Span, job, *SPAN_HEAD, *SPAN_FIELDS))
     return core.Installation(
         ruleset=job.ruleset,
-        supply=core.Supply(**supply),
-        boards=tuple(_build(core.Board, b, BOARD_FIELDS) for b in boards),
-        circuits=tuple(_circuit(c, loads[c["id"]], spans[c["id"]]) for c in circuits),
-        bundles=tuple(_build(core.Bundle, b, BUNDLE_FIELDS) for b in bundles),
-        dismissals=tuple(_build(core.Dismissal, d, DISMISSAL_FIELDS) for d in dismissals),
-    )
+        supply=core.Supply(**dict(zip(SUPPLY_FIELDS, supply, strict=True))) if supply else core.Supply(),
+        boards=tuple(_build(core.Board, BOARD_FIELDS, b, 1) for b in _rows(models.Board, job, "id", *BOARD_FIELDS)),
+        circuits=tuple(
+            _circuit(c, loads[c[0]], spans[c[0]]) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
+        ),
+        bundles=tuple(_build(core.Bundle, BUNDLE_FIELDS, b, 1) for b in _rows(models.Bundle, job, "id", *BUNDLE_FIELDS)),
+        dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=4096)
-def _value(cls: Callable[..., T], given: tuple[tuple[str, Any], ...]) -> T:
+def _value(cls: Callable[..., T], stored: str) -> T:
     """A device, cable or set of readings as it was validated when written; many circuits share the same few."""
-    return parse(cls, dict(given))  # type: ignore[arg-type]
+    return parse(cls, json.loads(stored))  # type: ignore[arg-type]
 
 
-def _circuit(row: dict[str, Any], loads: list[dict[str, Any]], spans: list[dict[str, Any]]) -> core.Circuit:
+def _stored(value: Any) -> str:
+    """A stored value as text, whichever way the driver hands it over."""
+    return value if isinstance(value, str) else json.dumps(value, sort_keys=True)
+
+
+def _circuit(row: Row, loads: list[Row], spans: list[Row]) -> core.Circuit:
+    board, feeds, run, device, readings, cable = row[1 : len(CIRCUIT_HEAD)]
+    laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), bundle=_text(s[2])) for s in spans)
     return _build(
-        core.Circuit,
-        row,
-        CIRCUIT_FIELDS,
-        board=str(row["board_id"]),
-        feeds=str(row["feeds_id"]) if row["feeds_id"] else None,
-        device=_value(core.Device, tuple(row["device"].items())),
-        readings=_value(core.Readings, tuple(row["readings"].items())),
-        loads=tuple(_build(core.Load, load, LOAD_FIELDS) for load in loads),
-        run=core.Run(
-            id=str(row["run__id"]),
-            cable=_value(core.Cable, tuple(row["run__cable"].items())),
-            spans=tuple(_build(core.Span, s, SPAN_FIELDS, bundle=str(s["bundle_id"]) if s["bundle_id"] else None) for s in spans),
-        ),
-    )
+        core.Circuit, CIRCUIT_FIELDS, row, len(CIRCUIT_HEAD),
+        board=str(board), feeds=_text(feeds), device=_value(core.Device, _stored(device)), readings=_value(core.Readings, _stored(readings)),
+        loads=tuple(_build(core.Load, LOAD_FIELDS, x, len(LOAD_HEAD)) for x in loads),
+        run=core.Run(id=str(run), cable=_value(core.Cable, _stored(cable)), spans=laid),
+    )  # fmt: skip

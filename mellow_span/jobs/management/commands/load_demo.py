@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.auth import get_user_model
-from django.core.management.base import BaseCommand
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from mellow_span import demo
@@ -24,9 +25,18 @@ class Command(BaseCommand):
 
     help = "Load the demo firm and its jobs, once."
 
-    @transaction.atomic
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Take --migrate."""
+        parser.add_argument("--migrate", action="store_true", help="bring the database up to date first: one start of Python instead of two")
+
     def handle(self, *args: Any, **options: Any) -> None:
         """Load it."""
+        if options["migrate"]:
+            call_command("migrate", verbosity=0, interactive=False)
+        self._load()
+
+    @transaction.atomic
+    def _load(self) -> None:
         user, new = get_user_model().objects.get_or_create(username=NAME)
         if not new:
             return

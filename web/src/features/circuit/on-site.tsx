@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { reaches, readings } from "../../api/client";
 import type { Circuit, CircuitResult, Comparison } from "../../api/types";
 import { More } from "../../parts/more";
@@ -23,21 +24,25 @@ const TONES: Record<Comparison["found"], string> = {
 export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitResult | null }) {
   const store = useStore();
   const { state, unsent } = useJob();
+  const [reading, setReading] = useState(false);
+  const [reaching, setReaching] = useState(false);
   const found = useQuery({
     queryKey: ["readings", circuit.id, state?.version],
     queryFn: () => readings(store.id, circuit.id),
-    enabled: unsent === 0,
+    enabled: reading && unsent === 0,
+    placeholderData: (before) => before,
     retry: false,
   });
   const reach = useQuery({
     queryKey: ["reach", circuit.id, state?.version],
     queryFn: () => reaches(store.id, circuit.id),
-    enabled: unsent === 0,
+    enabled: reaching && unsent === 0,
+    placeholderData: (before) => before,
     retry: false,
   });
   return (
     <>
-      <More title="Readings" note="predicted at the temperature of the reading, and compared">
+      <More title="Readings" note="predicted at the temperature of the reading, and compared" onOpen={setReading}>
         <p className="mb-3 text-faded">
           Zs, Ipf and RCD times are read on a live circuit: for a competent person, with leads and protection to match.
         </p>
@@ -85,7 +90,7 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
           ))}
         </ul>
       </More>
-      <More title="Reach" note="how long the run may be, check by check">
+      <More title="Reach" note="how long the run may be, check by check" onOpen={setReaching}>
         <ul>
           {reach.data?.map((one) => (
             <li key={one.check} className="grid grid-cols-[18rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">
