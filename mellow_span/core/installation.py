@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -264,7 +265,7 @@ def _ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
             if span.bundle is not None and span.bundle not in known:
                 raise InputError(f"span.{span.id}.bundle", span.bundle, "a bundle of this job")
     if sum(1 for c in job.circuits if c.feeds) != len(fed):
-        raise InputError("circuit.feeds", sorted(fed), "one sub-main to each board")
+        raise InputError("circuit.feeds", _names(c for c in job.circuits if c.feeds), "one sub-main to each board")
     starting: dict[str, list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
         starting[circuit.board].append(circuit)
@@ -275,6 +276,12 @@ def _ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
         order += starting[board]
         reached += [c.feeds for c in starting[board] if c.feeds]
     if len(order) != len(job.circuits):
-        left = [c.id for c in job.circuits if c not in order]
-        raise InputError("circuit.feeds", left, "boards that trace back to the origin")
+        left = _names(c for c in job.circuits if c.feeds and c not in order)
+        raise InputError(
+            "circuit.feeds", left, "boards that trace back to the origin: no board may feed itself, directly or through others"
+        )
     return order, roots
+
+
+def _names(circuits: Iterable[Circuit]) -> str:
+    return ", ".join(c.name or c.id for c in circuits)

@@ -167,7 +167,7 @@ def _checked(job: models.Job, change: Change, row: Any) -> dict[str, Any]:
         elif name in VALUES:
             found[name] = _value_object(job, name, value, {} if row._state.adding else _stored(row, name))
         elif name in ("board", "feeds"):
-            found[name] = _board_choice(job, name, value)
+            found[name] = _board_choice(job, row, name, value)
         elif name == "bundle":
             found[name] = _bundle_choice(job, value)
         else:
@@ -218,10 +218,16 @@ def _board(job: models.Job, value: Any) -> models.Board:
         raise InputError("board", str(value), "a board of this job") from None
 
 
-def _board_choice(job: models.Job, name: str, value: Any) -> models.Board | None:
-    if value is None and name == "feeds":
+def _board_choice(job: models.Job, row: models.Circuit, name: str, value: Any) -> models.Board | None:
+    if name != "feeds":
+        return _board(job, value)
+    if value is None:
         return None
-    return _board(job, value)
+    board = _board(job, value)
+    other = models.Circuit.objects.filter(job=job, feeds=board).exclude(pk=row.pk).first()
+    if other is not None:
+        raise InputError(name, board.name, f"a board that no other circuit feeds; this one is fed by {other.name or 'another circuit'}")
+    return board
 
 
 def _bundle_choice(job: models.Job, value: Any) -> models.Bundle | None:

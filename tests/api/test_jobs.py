@@ -341,3 +341,18 @@ def test_a_bundle_that_goes_leaves_its_spans(firm: Firm, signed_in: Sign) -> Non
     assert answer.status_code == 200
     assert answer.json()["installation"]["bundles"] == []
     assert len(models.Edit.objects.get(job=firm.job).changes[0]["before"]["spans"]) == spans
+
+
+def test_a_tree_that_is_none_is_refused_in_words_and_nothing_changes(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    house, studio = (models.Board.objects.get(job=firm.job, name=n) for n in ("House board", "Studio board"))
+    before = installation(firm.job)
+    second = send(client, firm, change("set", "circuit", named(firm, "Cooker").pk, fields={"feeds": str(studio.pk)}))
+    assert second.status_code == 422
+    assert "fed by Studio feed" in second.json()["message"]
+    loop = send(client, firm, change("set", "circuit", named(firm, "Kiln").pk, fields={"feeds": str(house.pk)}))
+    assert loop.status_code == 422
+    assert "Studio feed" in loop.json()["message"]
+    assert "no board may feed itself" in loop.json()["message"]
+    assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
+    assert not models.Edit.objects.filter(job=firm.job).exists()

@@ -27,7 +27,9 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Take --migrate."""
-        parser.add_argument("--migrate", action="store_true", help="bring the database up to date first: one start of Python instead of two")
+        parser.add_argument(
+            "--migrate", action="store_true", help="bring the database up to date first: one start of Python instead of two"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load it."""

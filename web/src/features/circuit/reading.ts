@@ -61,7 +61,7 @@ export function loadText(load: LoadFields): string {
 }
 
 export function loadsText(circuit: Circuit): string {
-  if (circuit.loads.length === 0) return circuit.feeds ? "sub-main" : "a load";
+  if (circuit.loads.length === 0) return circuit.feeds ? "a sub-main" : "a load";
   return circuit.loads.map(loadText).join(", ");
 }
 

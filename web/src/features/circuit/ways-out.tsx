@@ -32,7 +32,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       open={open}
       onOpenChange={onOpenChange}
       title={circuit.existing ? "Cures for what is there" : "Ways out"}
-      say="Each one was worked out again, whole. Prices are made up until a book of your own is loaded."
+      say="Each one was worked out again, whole. The prices are made up and only rank; the command line takes a book of your own."
     >
       {found.isPending && <p className="mt-3">Working them out …</p>}
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
