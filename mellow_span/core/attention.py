@@ -21,7 +21,7 @@ def attention(
     boards: tuple[BoardResult, ...],
     bundles: tuple[BundleResult, ...],
 ) -> tuple[Attention, ...]:
-    """List what needs a person: one line per circuit, board and bundle and level, worst first, then the assumed inputs of the intake.
+    """List what needs a person: one line per circuit, board and bundle and level, worst first, then what was only assumed.
 
     What the intake, a board or a bundle merely lacks is told last: it stops no circuit.
     """
@@ -44,7 +44,8 @@ def attention(
 def _part(name: str, check: Check, board: str | None = None, bundle: str | None = None) -> tuple[tuple[int, int], Attention]:
     level = LEVELS.index(check.verdict)
     line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, bundle)  # type: ignore[arg-type]
-    return (level, len(CONSEQUENCE)), line
+    # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
+    return (level, 0 if check.id == "electrode" else len(CONSEQUENCE)), line
 
 
 def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Attention]]:
@@ -81,6 +82,10 @@ def _assumed(job: Installation) -> list[Attention]:
         elif source == "assumed":
             text = f"{name} {value:g} {unit} is assumed, not measured"
             found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}"))
+    for board in job.boards:
+        if board.earthing == "TT" and board.ra is not None and board.ra_source == "assumed":
+            text = f"RA {board.ra:g} Ω is assumed, not measured"
+            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id))
     if supply.earthing is None:
         found.append(Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing"))
     return found

@@ -122,10 +122,12 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
     symbol = "It′" if wraps(case, span, method) else "It"
     puts = {symbol: it, "Ca": ambient_factor(w, case, span)}
     group = case.group(span)
-    if not (group.simultaneous and group.n > 1):
+    together = group.simultaneous and group.n > 1
+    if not together:
         puts["Cg"] = grouping_factor(w, case, span, group)
     puts |= ground_factors(w, case, span)
-    if not without_fuse:
+    # The formulae for circuits not overloaded together have the rewirable fuse in them already.
+    if not without_fuse and not together:
         puts |= fuse_factor(w, case, span)
     if case.parallel > 1:
         puts["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
@@ -133,7 +135,7 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
     for factor in puts.values():
         value *= factor
     iz = w.calc("Iz", value, "A", " × ".join(puts), puts, "Appendix 4, 5.1")
-    if group.simultaneous and group.n > 1:
+    if together:
         iz = not_overloaded_together(w, case, span, group, iz)
     return harmonic_capacity(w, case, iz)
 

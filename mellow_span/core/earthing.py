@@ -63,13 +63,15 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     if ra is None:
         name = "board.ra" if board.earthing == "TT" else "supply.ze"
         raise MissingInput(name, "the resistance RA of the earth electrode in Ω")
-    idns = [c.device.idn for c in job.circuits if c.board == board.id]
-    over = [r.idn for r in feed.residuals if r.where == board_rcd(board)]
-    if not over and (None in idns or not idns):
-        return Outcome(
-            ra, 0.0, "Ω", None, "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode", verdict="short"
-        )
-    idn = w.given("IΔn", max(over or [i for i in idns if i is not None]), "A", "largest RCD that has to clear")
+    upstream = min((r.idn for r in feed.residuals), default=None)
+    clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id]
+    if None in clears or not (clears or upstream):
+        text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
+        return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
+    own = [board.rcd_idn] if board.rcd_idn is not None else []
+    idn = w.given(
+        "IΔn", max(i for i in (*clears, *own, upstream if not clears else None) if i is not None), "A", "largest RCD that has to clear"
+    )
     volts = w.limit("UL", "touch_voltage")
     most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, "411.5.3")
     stable = w.limit("stable", "tt_stable")

@@ -420,3 +420,14 @@ def test_the_price_book_has_every_cable_device_and_place() -> None:
         assert prices == sorted(prices)
     assert set(book.device) == set(R.devices)
     assert set(book.laying) == set(R.places)
+
+
+def test_attention_tells_of_electrodes_first_and_of_what_was_assumed_there() -> None:
+    boards = ["b", {"id": "far", "earthing": "TT", "ra": 90}]
+    thin = circuit("thin", cable={"csa": 2.5})
+    inputs = job(thin, submain(ib_from="device"), circuit("f", board="far", loads=[{"amount": 2300}], device={"rating": 16}), boards=boards)
+    lines = check(inputs).attention
+    first = [(line.level, line.check) for line in lines if line.level == "short"]
+    assert set(first[:2]) == {("short", "electrode"), ("short", "disconnection")}
+    assert ("short", "capacity") in first[2:]
+    assert [line.text for line in lines if line.level == "assumed"] == ["far"]
