@@ -90,33 +90,26 @@ def fuse_factor(w: Working, case: Case, span: Span) -> dict[str, float]:
     return {"Cf": w.limit("Cf", "cf_rewirable", "rewirable fuse")}
 
 
-def quick_capacity(w: Working, case: Case, span: Span) -> float:
-    """Return Iz of one span [A] like span_capacity, without steps: remembered by all it hangs on, since runs share most of their spans.
-
-    What hangs on the load or the harmonics is worked out each time.
-    """
-    group = case.group(span)
-    if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
-        return span_capacity(w, case, span)
-    key = (
-        "Iz", case.family.id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped, span.ground, span.soil, span.depth,
-        group.n, group.laid, case.rewirable, case.overload_omitted, case.ring,
-    )  # fmt: skip
-    known = w.rules.memo.get(key)
-    if known is None:
-        aside = Working(w.rules, keep=False)
-        known = w.rules.memo[key] = span_capacity(aside, case, span), aside.doubtful
-    iz, doubtful = known
-    w.doubtful = w.doubtful or doubtful
-    return float(iz)
-
-
 def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
-    """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel.
+    """Return Iz of one span [A], remembered by all it hangs on; what hangs on the load or on harmonics is worked out each time.
 
     without_fuse: leave Cf out, for the rule on I2, which Cf already is.
     Raises MissingInput without surroundings, OutsideTable where the tables have no value. Appendix 4 section 5.
     """
+    group = case.group(span)
+    if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
+        return worked_capacity(w, case, span, without_fuse)
+    key = (
+        "Iz", case.family.id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped, span.ground, span.soil, span.depth,
+        group.n, group.laid, group.note, case.rewirable, case.overload_omitted, case.ring, without_fuse,
+    )  # fmt: skip
+    if span.place is None:
+        case.method(span)
+    return w.remembered(key, lambda aside: worked_capacity(aside, case, span, without_fuse))
+
+
+def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
+    """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
     method = case.method(span)
     it = wrapped_capacity(w, case, span, method, tabulated(w, case, method))
     symbol = "It′" if wraps(case, span, method) else "It"
@@ -193,7 +186,7 @@ def span_results(w: Working, case: Case) -> tuple[SpanResult, ...]:
     for span in case.circuit.run.spans:
         method, iz, error = case.place(span).method, None, None
         try:
-            iz = case.span_iz[span.id] = span_capacity(w, case, span) if w.keep else quick_capacity(w, case, span)
+            iz = case.span_iz[span.id] = span_capacity(w, case, span)
         except CoreError as refusal:
             error = str(refusal)
         steps, doubtful = w.take()
@@ -205,10 +198,10 @@ def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
     """Return the span with the least Iz and that Iz [A]; its working is recorded. Raises like span_capacity."""
     for span in case.spans:
         if span.id not in case.span_iz:
-            case.span_iz[span.id] = quick_capacity(w.quiet(), case, span)
+            case.span_iz[span.id] = span_capacity(w.quiet(), case, span)
     span = min(case.spans, key=lambda s: case.span_iz[s.id])
     # Asked again on the working in hand, so that a value to be checked is remembered with the check that rests on it.
-    return span, (span_capacity(w, case, span) if w.keep else quick_capacity(w, case, span))
+    return span, span_capacity(w, case, span)
 
 
 def parallel_allowed(case: Case) -> None:

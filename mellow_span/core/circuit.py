@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from mellow_span.core import additional, capacity, demand, faults, overload, thermal, volt_drop
 from mellow_span.core.attention import CONSEQUENCE
@@ -33,6 +34,8 @@ class Rule:
     ring_only: bool = False
     radial_only: bool = False
     lead_only: bool = False
+    # All the answer hangs on, where that is little: it is then remembered with its steps. A wrong one would be a wrong answer.
+    hangs_on: Callable[[Case], tuple[Any, ...]] | None = None
 
 
 RULES: tuple[Rule, ...] = (
@@ -40,16 +43,24 @@ RULES: tuple[Rule, ...] = (
     Rule("capacity", "Capacity", "433.1.1", overload.check_capacity),
     Rule("overload_current", "Overload current", "433.1.1", overload.check_overload_current, radial_only=True),
     Rule("ring", "Ring final", "433.1.204", overload.check_ring, ring_only=True),
-    Rule("least_csa", "Least csa", "524.1", overload.check_least_csa),
+    Rule("least_csa", "Least csa", "524.1", overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
     Rule("lead", "Appliance lead", "433.1.1", overload.check_lead, csa_matters=False, lead_only=True),
     Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
     Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", "415.1.1", additional.check_additional, csa_matters=False),
-    Rule("breaking", "Breaking capacity", "434.5.1", faults.check_breaking, ("ipf", "ze"), csa_matters=False),
+    Rule(
+        "breaking",
+        "Breaking capacity",
+        "434.5.1",
+        faults.check_breaking,
+        ("ipf", "ze"),
+        csa_matters=False,
+        hangs_on=faults.breaking_hangs_on,
+    ),
     Rule("line_thermal", "Line conductor in a fault", "434.5.2", thermal.check_line, ("ipf", "ze")),
     Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
-    Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table),
+    Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table, hangs_on=thermal.table_hangs_on),
 )
 PASSING = ("meets", "close")
 WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
@@ -67,7 +78,10 @@ def applies(rule: Rule, case: Case) -> bool:
 def run_rule(w: Working, case: Case, rule: Rule) -> Check:
     """Run one rule; what it refuses for want of an input becomes 'not known' with the field to fill."""
     try:
-        found = rule.run(w, case)
+        if rule.hangs_on is None:
+            found = rule.run(w, case)
+        else:
+            found = w.remembered((rule.id, rule.hangs_on(case)), lambda aside: rule.run(aside, case))
     except CoreError as refusal:
         return _unknown(w, case, rule, refusal)
     steps, doubtful = w.take()

@@ -26,20 +26,15 @@ class Part:
     x: float = 0.0
 
 
-def quick_parts(w: Working, case: Case) -> tuple[Part, ...]:
-    """Return the conductors of the cpc without steps, remembered by the cable they hang on: few cables, many circuits."""
-    key = ("cpc", case.cable, case.circuit.phases)
-    known = w.rules.memo.get(key)
-    if known is None:
-        aside = Working(w.rules, keep=False)
-        known = w.rules.memo[key] = cpc_parts(aside, case), aside.doubtful
-    parts: tuple[Part, ...] = known[0]
-    w.doubtful = w.doubtful or known[1]
-    return parts
-
-
 def cpc_parts(w: Working, case: Case) -> tuple[Part, ...]:
-    """Return the conductors that together are the cpc of a circuit (543.2.1). Raises MissingInput, InputError, OutsideTable."""
+    """Return the conductors that together are the cpc of a circuit (543.2.1), remembered by the cable they hang on.
+
+    Raises MissingInput, InputError, OutsideTable.
+    """
+    return w.remembered(("cpc", case.cable, case.circuit.phases), lambda aside: _parts(aside, case))
+
+
+def _parts(w: Working, case: Case) -> tuple[Part, ...]:
     kind = case.cpc_kind
     if kind in ("core", "separate"):
         return (_copper(w, case, separate=kind == "separate"),)

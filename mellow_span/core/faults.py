@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import sqrt
+from typing import Any
 
 from mellow_span.core import cpc
 from mellow_span.core.capacity import MM_PER_M
@@ -20,7 +21,7 @@ THREE_PHASE = 2
 INSTANT = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Loop:
     """Impedance the run itself adds [ohm]: r1, r2 cold at 20 C and hot; x of the line-cpc loop and x_ln of the line-neutral loop.
 
@@ -67,7 +68,7 @@ def run_loop(w: Working, case: Case) -> Loop:
     cpc.check_kind(case)
     r1 = w.look("r1", "R20", case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
     m = w.look("F", "RM", (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
-    parts = cpc.cpc_parts(w, case) if w.keep else cpc.quick_parts(w, case)
+    parts = cpc.cpc_parts(w, case)
     cold, hot = cpc.joined(parts, hot=False), cpc.joined(parts, hot=True)
     share = RING_SHARE if case.ring else 1
     length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")
@@ -214,6 +215,12 @@ def largest_fault(case: Case) -> tuple[float | None, float | None]:
     """Return the largest line-neutral and line-earth fault currents at the board [A]: Cmax U0 / Z at 20 C; None where a value lacks."""
     u, feed = case.supply.cmax * case.supply.u0, case.feed
     return (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
+
+
+def breaking_hangs_on(case: Case) -> tuple[Any, ...]:
+    """Return all that the check of the breaking capacity hangs on."""
+    kinds = case.feed.above[0].kind if case.feed.above else None
+    return (*largest_fault(case), case.circuit.phases, case.device.icn, case.feed.conditional, kinds)
 
 
 def check_breaking(w: Working, case: Case) -> Outcome:

@@ -55,9 +55,8 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
 
     Breakers, gG, BS 88-3 and BS 1361 fuses are deemed to comply when In <= Iz: their line is shown and does not decide.
     """
-    span, iz = ruling_span(w.quiet() if w.keep else w, case)
-    if w.keep or case.rewirable:
-        iz = span_capacity(w, case, span, without_fuse=True)
+    span, _ = ruling_span(w.quiet(), case)
+    iz = span_capacity(w, case, span, without_fuse=True)
     row = (case.device_rules.conventional, case.rating)
     multiple = w.look("I2/In", "I1-I2", row, "i2_multiple", "conventional operating current")
     i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, "433.1.1")
@@ -90,10 +89,14 @@ def check_ring(w: Working, case: Case) -> Outcome:
     return Outcome(case.csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
 
 
+def use_of(case: Case) -> str:
+    """Return the use of a circuit as Table 52.3 names it: lighting, where there is nothing else, or power."""
+    return "lighting" if case.lighting and all(load.kind == "lighting" for load in case.circuit.loads) else "power"
+
+
 def check_least_csa(w: Working, case: Case) -> Outcome:
     """Check the line csa against the least of Table 52.3 for lighting or power."""
-    only_light = case.lighting and all(load.kind == "lighting" for load in case.circuit.loads)
-    use = "lighting" if only_light else "power"
+    use = use_of(case)
     least = w.look("S,min", "52.3", (use, "copper"), "min_mm2", f"{use} circuit")
     csa = w.given("S", case.csa, "mm²", "line conductor")
     verdict = None if csa >= least else "short"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import sqrt
+from typing import Any
 
 from mellow_span.core import cpc
 from mellow_span.core.case import Case
@@ -17,7 +18,7 @@ from mellow_span.core.working import Working
 OVER_300 = 300
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Extreme:
     """One end of the range of faults: its current [A], the energy let through [A2s], the csa it asks for and the one that is there [mm2]."""
 
@@ -114,7 +115,7 @@ def check_cpc(w: Working, case: Case) -> Outcome:
 
     Each conductor of a combined cpc takes its share of the current. A cpc common to several circuits must survive the most onerous (543.1.2).
     """
-    parts = cpc.quick_parts(w, case)
+    parts = cpc.cpc_parts(w.quiet(), case)
     ends = []
     for part, share in zip(parts, cpc.shares(parts), strict=True):
         k = k_of(w, part.use, part.metal, case.family.insulation, part.csa, part.name)
@@ -187,12 +188,18 @@ def table_csa(w: Working, line: float, k1: float, k2: float) -> float:
 
 def next_size(w: Working, csa: float) -> float:
     """Return the next standard conductor size up [mm2]; a figure past the last size stays as it is."""
-    return next((float(r.key[0]) for r in w.rules.table("R20").rows if r.key[0] >= csa - 1e-9), csa)
+    size = next((float(r.key[0]) for r in w.rules.table("R20").rows if r.key[0] >= csa - 1e-9), csa)
+    return size if size == csa else w.calc("S,std", size, "mm²", "next standard size from S", {"S": csa}, "BS EN 60228")
+
+
+def table_hangs_on(case: Case) -> tuple[Any, ...]:
+    """Return all that the table method hangs on: the cable and the lines that share its cpc."""
+    return (case.cable, case.circuit.phases, *(c.run.cable.csa for c in case.around.sharing))
 
 
 def check_cpc_table(w: Working, case: Case) -> Outcome:
     """Compare the cpc with the table method, next standard size up (543.1.4, Table 54.7); shown, the adiabatic decides."""
-    parts = cpc.quick_parts(w, case)
+    parts = cpc.cpc_parts(w.quiet(), case)
     part = max(parts, key=lambda p: 1 / p.hot)
     line = max([case.csa, *(c.run.cable.csa or 0.0 for c in case.around.sharing)])
     if part.metal == "copper":

@@ -86,7 +86,7 @@ def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) ->
     return w.calc("mV", ct * pf * mv, "mV/A/m", "Ct cosφ mV", {**puts, "mV": mv}, "Appendix 4, 6.2")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Piece:
     """A piece of the run with one volt drop figure [mV/A/m]: its length [m] and words for the record."""
 

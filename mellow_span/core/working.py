@@ -6,15 +6,17 @@ with the figure it explains. With `keep=False` the same calls give the same figu
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from mellow_span.core.errors import CoreError
 from mellow_span.core.rules.table import Citation
 
 if TYPE_CHECKING:
     from mellow_span.core.rules import RuleSet
+
+T = TypeVar("T")
 
 
 # Steps are made by the thousand for each answer: slots and no freezing keep one under a microsecond.
@@ -75,6 +77,23 @@ class Working:
         if self.keep:
             self.steps.append(Step(symbol, value, unit, "", {}, "", note))
         return value
+
+    def remembered(self, key: Any, run: Callable[[Working], T]) -> T:
+        """Return what `run` gives, with its steps, remembered on the rule set by all it hangs on: circuits share most of their parts.
+
+        The steps are those of the first time, made on the same path; nobody changes a step once it is made. A refusal is not remembered.
+        """
+        memo, full = self.rules.memo, (key, self.keep)
+        known = memo.get(full)
+        if known is None:
+            aside = Working(self.rules, self.keep)
+            value = run(aside)
+            known = memo[full] = value, aside.steps, aside.doubtful
+        if self.keep:
+            self.steps += known[1]
+        self.doubtful = self.doubtful or known[2]
+        found: T = known[0]
+        return found
 
     def quiet(self) -> Working:
         """Return a working on the same rules that keeps nothing: for a figure whose steps stand with its own check."""

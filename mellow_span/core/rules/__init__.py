@@ -83,7 +83,7 @@ class DeviceRules:
 class Memo(dict[Any, Any]):
     """A dictionary that forgets everything when it has grown too large, so that odd inputs cannot fill the memory."""
 
-    LIMIT = 50_000
+    LIMIT = 20_000
 
     def __setitem__(self, key: Any, value: Any) -> None:
         if len(self) >= self.LIMIT:
