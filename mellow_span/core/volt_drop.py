@@ -328,6 +328,13 @@ def along(w: Working, case: Case, share: float, parts: int = 12) -> list[tuple[f
 
 
 def _along_radial(w: Working, case: Case, share: float) -> list[tuple[float, float]]:
+    if case.circuit.drop_method == "worst" and len({column_of(case, span) for span in case.spans}) == 1:
+        # One figure for the whole run: the drop grows with the length alone.
+        at, points = 0.0, [(0.0, 0.0)]
+        for span in case.spans:
+            at += span.length or 0.0
+            points.append((at, share * at / case.length))
+        return points
     edges = _electrical(w.quiet(), case, ib_of(w, case))
     whole = edges[-1][1]
     return [(at, share * so_far / whole) for at, so_far in edges]
