@@ -63,6 +63,37 @@ def test_drop_agrees_with_resistance_and_z_with_its_parts(table: str, factor: fl
                 assert c[name] == pytest.approx(z, abs=0.055 if z > 0.5 else 0.013), (table, size, name)
 
 
+def test_large_conductors_drop_more_by_skin_and_proximity() -> None:
+    """Over 70 mm2 the tabulated r exceeds the plain resistance, growing to about 15 % at 300 mm2."""
+    ohm = dict(column("R20", "cu_mohm_per_m_20C"))
+    for table, factor in DROPS.items():
+        for row in R.table(table).rows:
+            size = row.key[0]
+            for name, r in row.cells.items():
+                if size > 70 and name.endswith("_r") and r is not None:
+                    phases = 2.0 if name.startswith("ph1") else math.sqrt(3)
+                    assert 0.96 < r / (ohm[size] * factor * phases) < 1.20, (table, size, name)
+
+
+# IEC 60364-5-52 Annex D: capacity = a S^m for copper; the last size up to which a pair of coefficients holds.
+POWER_LAWS = {
+    ("4D1A", "A_2"): (11.2, 0.6118, 120), ("4D1A", "A_3"): (10.4, 0.605, 120), ("4D2A", "A_2"): (10.8, 0.6015, 120),
+    ("4D2A", "A_3"): (10.1, 0.592, 120), ("4D1A", "B_2"): (13.5, 0.625, 120), ("4D1A", "B_3"): (11.84, 0.628, 120),
+    ("4D2A", "B_2"): (13.1, 0.600, 120), ("4D2A", "B_3"): (11.65, 0.6005, 120), ("4D2A", "C_2"): (15.0, 0.625, 120),
+    ("4D2A", "C_3"): (13.5, 0.625, 16), ("4E1A", "A_2"): (14.9, 0.611, 120), ("4E1A", "A_3"): (13.3, 0.611, 120),
+    ("4E1A", "B_2"): (17.76, 0.625, 120), ("4E1A", "B_3"): (15.62, 0.628, 120), ("4E2A", "C_2"): (18.77, 0.628, 16), ("4E2A", "C_3"): (17.0, 0.623, 16),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("table", "name"), POWER_LAWS)
+def test_capacities_follow_the_power_laws_of_annex_d(table: str, name: str) -> None:
+    a, m, most = POWER_LAWS[(table, name)]
+    for size, amps in column(table, name):
+        if 1.5 <= size <= most:
+            # The conductor sold as 50 mm2 has 47.5.
+            assert amps == pytest.approx(a * (47.5 if size == 50 else size) ** m, rel=0.04), (table, name, size)
+
+
 def test_pairs_are_the_sum_of_their_conductors() -> None:
     ohm = dict(column("R20", "cu_mohm_per_m_20C"))
     for row in R.table("R1R2").rows:
