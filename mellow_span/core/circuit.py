@@ -170,7 +170,8 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
     by_id = {c.id: c for c in checks}
     margins = [c.margin for c in deciding if c.margin is not None]
     drop, loop = by_id["volt_drop"].value, by_id["loop"]
-    headline, reason = _headline(case, verdict, deciding)
+    ruling = _ruling(verdict, deciding)
+    headline, reason = _headline(case, verdict, ruling)
     cold = _loop(case)
     known_lengths = all(s.length is not None for s in case.circuit.run.spans)
     return CircuitResult(
@@ -178,6 +179,7 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         verdict=verdict,
         headline=headline,
         reason=reason,
+        ruling=ruling.id,
         margin=min(margins) if margins else None,
         ib=by_id["design_current"].value,
         rating=case.device.rating,
@@ -221,19 +223,24 @@ def _least(case: Case, zs: float | None) -> float | None:
     return cmin * case.supply.u0 / zs
 
 
-def _headline(case: Case, verdict: str, deciding: list[Check]) -> tuple[str, str]:
-    """Word the verdict in two parts: the headline and the reason, taken from the check that decides it."""
-    ruling = [c for c in deciding if c.verdict == verdict]
+def _ruling(verdict: str, deciding: list[Check]) -> Check:
+    """Return the check that rules the verdict: the least margin, the first that lacks an input, or the gravest."""
+    there = [c for c in deciding if c.verdict == verdict]
     if verdict == "meets":
-        least = min((c for c in deciding if c.margin is not None), key=lambda c: round(c.margin or 0.0, 6))
-        return "Meets these checks with these inputs", f"least margin {100 * (least.margin or 0):.0f} %: {least.text}"
+        return min((c for c in deciding if c.margin is not None), key=lambda c: round(c.margin or 0.0, 6))
+    return there[0] if verdict == "not_known" else min(there, key=lambda c: CONSEQUENCE.index(c.id))
+
+
+def _headline(case: Case, verdict: str, ruling: Check) -> tuple[str, str]:
+    """Word the verdict in two parts: the headline and the reason, taken from the check that rules it."""
+    if verdict == "meets":
+        return "Meets these checks with these inputs", f"least margin {100 * (ruling.margin or 0):.0f} %: {ruling.text}"
     if verdict == "not_known":
-        return "Not known yet", f"{ruling[0].title.lower()}: {ruling[0].text}"
-    first = min(ruling, key=lambda c: CONSEQUENCE.index(c.id))
-    if first.id == "capacity" and first.span and verdict == "short" and first.value is not None and first.limit is not None:
-        span = next(s for s in case.spans if s.id == first.span)
-        return f"Short by {quantity(first.limit - first.value, 'A')}", f"{span_name(case.rules, span)}: {_after(first.text)}"
-    return ("Short" if verdict == "short" else "Close to its limit"), f"{first.title.lower()}: {first.text}"
+        return "Not known yet", f"{ruling.title.lower()}: {ruling.text}"
+    if ruling.id == "capacity" and ruling.span and verdict == "short" and ruling.value is not None and ruling.limit is not None:
+        span = next(s for s in case.spans if s.id == ruling.span)
+        return f"Short by {quantity(ruling.limit - ruling.value, 'A')}", f"{span_name(case.rules, span)}: {_after(ruling.text)}"
+    return ("Short" if verdict == "short" else "Close to its limit"), f"{ruling.title.lower()}: {ruling.text}"
 
 
 def _after(text: str) -> str:

@@ -133,7 +133,7 @@ class Problem:
 class CircuitResult:
     """All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
 
-    fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far point, line to neutral and line to earth;
+    ruling: the check that rules the verdict. fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far point, line to neutral and line to earth;
     fault_min: least at its far point [A].
     """
 
@@ -141,6 +141,7 @@ class CircuitResult:
     verdict: Verdict
     headline: str
     reason: str
+    ruling: str | None = None
     margin: float | None = None
     ib: float | None = None
     rating: float | None = None

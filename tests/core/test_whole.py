@@ -431,3 +431,10 @@ def test_attention_tells_of_electrodes_first_and_of_what_was_assumed_there() -> 
     assert set(first[:2]) == {("short", "electrode"), ("short", "disconnection")}
     assert ("short", "capacity") in first[2:]
     assert [line.text for line in lines if line.level == "assumed"] == ["far"]
+
+
+def test_the_ruling_check_is_the_one_the_headline_speaks_of() -> None:
+    found = check(job(circuit("f", loads=[{"amount": 3000, "kind": "sockets"}], cable={"csa": 2.5}))).circuits[0]
+    assert found.ruling == "additional", "what can kill comes before what can burn"
+    assert found.reason.startswith("additional protection")
+    assert check(job()).circuits[0].ruling == "design_current"

@@ -16,8 +16,7 @@ interface Props {
 
 /** The way to a number: each step with its values put in; a looked-up value opens its table with the cell lit. */
 export function Working({ result, check, onTable, cite, children }: Props) {
-  const found =
-    result?.checks.find((c) => c.id === check) ?? result?.checks.find((c) => c.verdict === result.verdict && c.decides);
+  const found = result?.checks.find((c) => c.id === check) ?? result?.checks.find((c) => c.id === result.ruling);
   return (
     <section aria-label="Working" className="flex flex-col gap-3 p-4 pb-0">
       <h2 className="font-semibold text-[1.1rem]">Working{found ? ` · ${found.title.toLowerCase()}` : ""}</h2>
