@@ -1,0 +1,132 @@
+"""The ways out one by one: what each changes, what it costs, and when it is not offered."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from mellow_span.core.options import Option, changed, options
+from mellow_span.core.pricing import circuit_cost, copper_kg, job_cost, shipped
+from mellow_span.core.rules import load
+from tests.build import circuit, job, submain
+
+R = load("bs7671")
+RCBO = {"kind": "rcbo", "idn": 0.03, "rcd_type": "A"}
+
+
+def found(*circuits: dict[str, Any], of: str = "f", **more: Any) -> dict[str, Option]:
+    return {o.id: o for o in options(job(*circuits, **more), of)}
+
+
+def fields(option: Option) -> list[dict[str, Any]]:
+    return [e.fields for e in option.edits]
+
+
+def test_a_wrapped_span_is_unwrapped() -> None:
+    ways = found(
+        circuit(
+            "f",
+            loads=[{"amount": 6000}],
+            cable={"family": "multicore_pvc70", "csa": 6},
+            spans=[{"length": 5}, {"wrapped": 0.8, "length": 3}],
+        )
+    )
+    assert fields(ways["unwrap"]) == [{"wrapped": 0.0}]
+    assert ways["unwrap"].passes
+
+
+def test_a_grouped_span_is_laid_apart() -> None:
+    ways = found(circuit("f", loads=[{"amount": 7000}], spans=[{"group": 4}]))
+    assert fields(ways["apart"]) == [{"bundle": None, "group": 1}]
+    assert ways["apart"].passes
+    assert ways["apart"].cost == 0
+
+
+def test_a_smaller_device_is_offered_only_while_it_carries_the_load() -> None:
+    light = found(circuit("f", loads=[{"amount": 4000}], device={"rating": 40}, cable={"csa": 4}))
+    assert fields(light["device"]) == [{"device": {"rating": 32.0}}]
+    heavy = found(circuit("f", loads=[{"amount": 8500}], device={"rating": 40}, cable={"csa": 4}))
+    assert "device" not in heavy
+    assert heavy["load"].passes
+
+
+def test_sockets_without_an_rcd_get_an_rcbo() -> None:
+    ways = found(circuit("f", loads=[{"kind": "sockets", "amount": 3000}], device={"rating": 20}, cable={"csa": 4}))
+    assert fields(ways["rcbo"]) == [{"device": {"kind": "rcbo", "idn": 0.03, "rcd_type": "A", "delayed": False}}]
+    assert ways["rcbo"].cost == pytest.approx(24 - 6)
+
+
+def test_a_fuse_is_replaced_by_the_smallest_rcbo_that_carries_the_load() -> None:
+    old = circuit(
+        "f",
+        existing=True,
+        loads=[{"kind": "sockets", "amount": 3000}],
+        device={"kind": "BS3036", "rating": 15, "icn": 4000},
+        cable={"csa": 2.5},
+    )
+    way = found(old)["rcbo"]
+    assert way.edits[0].fields["device"]["rating"] == 16
+    assert way.cost == 24, "the fuse is paid for"
+
+
+@pytest.mark.parametrize(("kind", "offered"), [("other", {"curve-C", "curve-B"}), ("motor", {"curve-C"})])
+def test_a_motor_is_never_put_on_a_type_b(kind: str, offered: set[str]) -> None:
+    slow = circuit(
+        "f", loads=[{"amount": 2300, "kind": kind}], device={"rating": 16, "curve": "D"}, cable={"csa": 2.5}, spans=[{"length": 20}]
+    )
+    ways = found(slow, supply={"ze": 0.5, "ipf": 440})
+    assert {name for name in ways if name.startswith("curve")} == offered
+
+
+def test_a_ring_is_split_and_a_long_radial_closed() -> None:
+    sockets = [{"kind": "sockets", "basis": "In", "amount": None}]
+    weak = circuit("f", shape="ring", loads=sockets, device=RCBO, cable={"csa": 2.5}, spans=[{"place": "stud_adrift", "length": 20}])
+    assert "radial" not in found(weak) or not found(weak)["radial"].passes
+    radial = circuit("f", loads=[{"kind": "sockets", "amount": 6000}], device=RCBO, cable={"csa": 2.5}, spans=[{"length": 12}])
+    ways = found(radial)
+    assert fields(ways["ring"]) == [{"shape": "ring"}, {"length": 24.0}]
+    assert ways["ring"].passes
+
+
+def test_two_things_wrong_are_cured_by_a_pair() -> None:
+    both = circuit("f", loads=[{"kind": "sockets", "amount": 6500}], cable={"csa": 4}, spans=[{"place": "ceiling_thick"}])
+    ways = found(both)
+    assert not any(o.passes for name, o in ways.items() if "+" not in name)
+    pair = next(o for name, o in ways.items() if "+" in name)
+    assert pair.passes
+    assert "rcbo" in pair.id
+
+
+def test_a_way_out_tells_what_it_does_to_others() -> None:
+    """The sub-main that cures one final cures the other as well."""
+    far = [
+        circuit(n, board="far", loads=[{"amount": 2990}], device={"rating": 16}, cable={"csa": 2.5}, spans=[{"length": 20}])
+        for n in ("f", "g")
+    ]
+    feed = submain(ib_from="device", cable={"csa": 6}, device={"rating": 32}, spans=[{"place": "duct", "length": 45}])
+    way = found(feed, *far, boards=["b", "far"])["submain-m"]
+    assert (way.rescues, way.breaks) == (1, 0)
+
+
+def test_edits_leave_the_rest_alone() -> None:
+    before = job(circuit("f", cable={"csa": 2.5}), circuit("g"))
+    after = changed(before, found(circuit("f", cable={"csa": 2.5}))["final"].edits)
+    assert after.circuits[1] == before.circuits[1]
+    assert after.circuits[0].loads == before.circuits[0].loads
+    assert after.circuits[0].run.cable.csa == 4
+
+
+def test_costs_and_copper_by_hand() -> None:
+    book = shipped()
+    inputs = job(
+        circuit("f", cable={"csa": 6}, device={**RCBO, "rating": 32}, spans=[{"length": 10}, {"length": 5, "place": "plaster"}]),
+        submain(cable={"csa": 10}, spans=[{"place": "duct", "length": 30}]), boards=["b", "far"],
+    )  # fmt: skip
+    first, second = (circuit_cost(book, R, c) for c in inputs.circuits)
+    assert (first.cable, first.laying, first.device, first.digging) == pytest.approx((15 * 2.60, 10 * 3 + 5 * 9, 24, 0))
+    assert (second.cable, second.laying, second.device, second.digging) == pytest.approx((30 * 5.80, 30 * 5, 6, 30 * 38))
+    assert first.copper_kg == pytest.approx((6 + 6 + 2.5) * 15 * 8.9e-3)
+    assert second.copper_kg == pytest.approx(2 * 10 * 30 * 8.9e-3), "the armour is the cpc"
+    assert job_cost(book, R, inputs).total == pytest.approx(first.total + second.total)
+    assert copper_kg(R, inputs.circuits[0], 0) == 0
