@@ -851,8 +851,8 @@ export interface components {
          * CircuitResult
          * @description All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
          *
-         *     ruling: the check that rules the verdict. fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far point, line to neutral and line to earth;
-         *     fault_min: least at its far point [A].
+         *     ruling: the check that rules the verdict. fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far
+         *     point, line to neutral and line to earth; fault_min: least at its far point [A].
          */
         CircuitResult: {
             /**
