@@ -68,10 +68,9 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     if None in clears or not (clears or upstream):
         text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
         return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
-    own = [board.rcd_idn] if board.rcd_idn is not None else []
-    idn = w.given(
-        "IΔn", max(i for i in (*clears, *own, upstream if not clears else None) if i is not None), "A", "largest RCD that has to clear"
-    )
+    # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
+    over = (board.rcd_idn, None if clears else upstream)
+    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
     volts = w.limit("UL", "touch_voltage")
     most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, "411.5.3")
     stable = w.limit("stable", "tt_stable")

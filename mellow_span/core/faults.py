@@ -9,7 +9,7 @@ from typing import Any
 from mellow_span.core import cpc
 from mellow_span.core.capacity import MM_PER_M
 from mellow_span.core.case import Case, Residual
-from mellow_span.core.devices import disconnecting_current, residual_time, slowest_time
+from mellow_span.core.devices import AMPERE_PER_KA, disconnecting_current, residual_time, slowest_time
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.results import Outcome
@@ -240,12 +240,14 @@ def check_breaking(w: Working, case: Case) -> Outcome:
         w.given(name, value, "A", "largest at the board")
     ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, "434.5.1")
     icn = w.given("Icn", case.device.icn, "A", "breaking capacity of the device")
-    told = f"Ipf {quantity(ipf / MM_PER_M, 'kA')} at the board"
+    told = f"Ipf {quantity(ipf / AMPERE_PER_KA, 'kA')} at the board"
     if icn < ipf and backed_up(w, case, ipf):
-        text = f"Icn {quantity(icn / MM_PER_M, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
+        text = (
+            f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
+        )
         return Outcome(icn, ipf, "A", None, text, verdict="meets")
     word = "breaks" if icn >= ipf else "is under"
-    return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / MM_PER_M, 'kA')} {word} {told}")
+    return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} {word} {told}")
 
 
 def backed_up(w: Working, case: Case, ipf: float) -> bool:

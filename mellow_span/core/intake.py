@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.cpc import MOHM_PER_OHM
+from mellow_span.core.capacity import MM_PER_M
 from mellow_span.core.devices import let_through
 from mellow_span.core.errors import InputError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
@@ -73,7 +73,7 @@ def check_tails(w: Working, s: Supply) -> Outcome:
         if s.tails_wrapped >= w.limit("from", "wrapped_long"):
             ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m wrapped")
         else:
-            ci = w.look("Ci", "52.2", s.tails_wrapped * MOHM_PER_OHM, "factor", f"{s.tails_wrapped:g} m wrapped")
+            ci = w.look("Ci", "52.2", s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
         iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, "523.9")
     fuse = w.given("In", s.fuse_in, "A", "service fuse")
     word = "carry" if iz >= fuse else "are too thin for"

@@ -6,7 +6,7 @@ load's power factor. Where loads are taken off along the run, the current falls 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import pairwise
 from math import sqrt
 
@@ -274,12 +274,6 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
             text = f"the final circuit alone: {quantity(own, '%')} {word} {quantity(alone, '%')}{how}; {quantity(left, 'V')} left"
             return Outcome(own, alone, "%", 1 - own / alone, text)
     return found
-
-
-def refined_share(case: Case) -> float:
-    """Return the refined drop of the run [%], for showing beside the worst case. Raises like run_share."""
-    other = Case(case.rules, case.supply, replace(case.circuit, drop_method="refined"), case.feed, case.around)
-    return run_share(Working(case.rules, keep=False), other)
 
 
 def reach(w: Working, case: Case) -> float | None:

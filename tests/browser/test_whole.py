@@ -23,6 +23,15 @@ def opened(page: Page, title: str) -> None:
     page.locator("summary").filter(has_text=title).first.click()
 
 
+def enter(page: Page, *words: str) -> None:
+    """Type words one after the other: each Enter opens the next word where nothing stands yet; nobody types faster than this."""
+    for typed in words:
+        page.keyboard.type(typed)
+        page.wait_for_timeout(80)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(200)
+
+
 def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -> None:
     page = at_shower
     page.locator("body").press("o")
@@ -52,25 +61,16 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     page.keyboard.press("Escape")
     page.locator('[data-word="feeds"]').focus()
     # What is missing is asked for next: the device, the cable, the length, its surroundings.
-    for typed in ("New", "b32 mcb 6kA", "10 armoured", "20", "duct"):
-        page.keyboard.type(typed)
-        page.wait_for_timeout(80)
-        page.keyboard.press("Enter")
-        page.wait_for_timeout(200)
-        if typed == "New":
-            page.locator('[data-word="device"]').focus()
+    enter(page, "New")
+    page.locator('[data-word="device"]').focus()
+    enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
     saved(page)
     feed = Circuit.objects.get(job=house.job, name="Shed feed")
     assert feed.feeds == Board.objects.get(job=house.job, name="New board")
     assert feed.run.cable["family"] == "armoured_pvc70"
     page.locator("nav section").filter(has_text="New board").get_by_role("button", name=re.compile("new circuit")).click()
     page.get_by_label("Name on the board chart").wait_for()
-    # Each Enter takes what is typed and opens the next word where nothing stands yet; nobody types faster than this.
-    for typed in ("Lamp", "100 W lights", "b6 rcbo 30mA 6kA", "1.5 flat", "8"):
-        page.keyboard.type(typed)
-        page.wait_for_timeout(80)
-        page.keyboard.press("Enter")
-        page.wait_for_timeout(200)
+    enter(page, "Lamp", "100 W lights", "b6 rcbo 30mA 6kA", "1.5 flat", "8")
     expect(page.locator('[data-word="length"]')).to_have_text("8 m")
     saved(page)
     to_whole(page)
