@@ -16,10 +16,10 @@ from typing import Any
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
-from mellow_span.core.installation import check
-from mellow_span.core.joint import cheapest
-from mellow_span.core.model import Installation
-from mellow_span.core.sizing import size
+from mellow_span.core.design.check import check
+from mellow_span.core.design.joint import cheapest
+from mellow_span.core.design.size import size
+from mellow_span.core.model.parts import Installation
 from mellow_span.tuning import collect_seldom
 from tests.build import circuit, submain
 from tests.build import job as build

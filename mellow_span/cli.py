@@ -14,21 +14,21 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from mellow_span.core.advice import advise
+from mellow_span.core.design.check import check
+from mellow_span.core.design.coordination import coordination
+from mellow_span.core.design.joint import cheapest
+from mellow_span.core.design.options import options, short, solved
+from mellow_span.core.design.prices import PriceBook, read_book
+from mellow_span.core.design.robustness import robustness
+from mellow_span.core.design.size import size
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
-from mellow_span.core.installation import check
-from mellow_span.core.joint import cheapest
-from mellow_span.core.model import Circuit, Installation
-from mellow_span.core.options import options, short, solved
-from mellow_span.core.pricing import PriceBook, read_book
-from mellow_span.core.results import Check, CircuitResult, InstallationResult
-from mellow_span.core.robustness import robustness
-from mellow_span.core.rules import available, load
-from mellow_span.core.selectivity import coordination
-from mellow_span.core.sizing import size
-from mellow_span.core.verification import verify
-from mellow_span.core.working import Step
+from mellow_span.core.findings.advice import advise
+from mellow_span.core.findings.results import Check, CircuitResult, InstallationResult
+from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.rulesets import available, load
+from mellow_span.core.site.compare import verify
+from mellow_span.core.working.recorders import Step
 from mellow_span.exchange.document import fields, read, schema
 
 WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}

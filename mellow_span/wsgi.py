@@ -4,7 +4,7 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from mellow_span.core.rules import available, load
+from mellow_span.core.rulesets import available, load
 from mellow_span.tuning import collect_seldom
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from mellow_span.core.model import Installation
-from mellow_span.core.parse import parse
+from mellow_span.core.model.parse import parse
+from mellow_span.core.model.parts import Installation
 
 SUPPLY = {"earthing": "TN-C-S", "ze": 0.28, "ipf": 920, "ze_source": "measured", "ipf_source": "measured"}
 DEVICE = {"kind": "mcb", "curve": "B", "rating": 32, "icn": 6000}

@@ -15,10 +15,10 @@ from ninja import Body, Router, Schema, Status
 from pydantic import Field, JsonValue, TypeAdapter
 
 from mellow_span.api.errors import Refusal
-from mellow_span.core.installation import check
-from mellow_span.core.model import Installation
-from mellow_span.core.results import Attention, CircuitResult, Verdict
-from mellow_span.core.sizing import Sizing, size
+from mellow_span.core.design.check import check
+from mellow_span.core.design.size import Sizing, size
+from mellow_span.core.findings.results import Attention, CircuitResult, Verdict
+from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.document import Document, read, write
 from mellow_span.jobs import models
 from mellow_span.jobs.edits import Change, Stale, apply

@@ -12,18 +12,18 @@ from ninja import Router
 from pydantic import TypeAdapter
 
 from mellow_span.api.errors import Refusal
-from mellow_span.core.advice import Advice, advise
-from mellow_span.core.earthing import Way, outbuilding_ways
-from mellow_span.core.installation import check
-from mellow_span.core.joint import Joint, cheapest
-from mellow_span.core.model import Installation
-from mellow_span.core.options import Option, options
-from mellow_span.core.reach import Reach, reaches
-from mellow_span.core.results import BoardResult, BundleResult, Check
-from mellow_span.core.robustness import Variant, robustness
-from mellow_span.core.rules import load
-from mellow_span.core.selectivity import Pair, coordination
-from mellow_span.core.verification import Comparison, verify
+from mellow_span.core.design.check import check
+from mellow_span.core.design.coordination import Pair, coordination
+from mellow_span.core.design.joint import Joint, cheapest
+from mellow_span.core.design.options import Option, options
+from mellow_span.core.design.reach import Reach, reaches
+from mellow_span.core.design.robustness import Variant, robustness
+from mellow_span.core.findings.advice import Advice, advise
+from mellow_span.core.findings.results import BoardResult, BundleResult, Check
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rules.places.boards import Way, outbuilding_ways
+from mellow_span.core.rulesets import load
+from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of
 

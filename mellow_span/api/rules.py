@@ -9,11 +9,11 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from mellow_span.api.errors import Refusal
-from mellow_span.core import model
 from mellow_span.core.errors import RuleSetError
-from mellow_span.core.parse import hints, specs
-from mellow_span.core.rules import RuleSet, load
-from mellow_span.core.rules.table import Table
+from mellow_span.core.model import parts as model
+from mellow_span.core.model.parse import hints, specs
+from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.rulesets.table import Table
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}

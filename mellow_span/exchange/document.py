@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model import (
+from mellow_span.core.model.parse import TEXT_LIMIT, hints, parse, required, specs
+from mellow_span.core.model.parts import (
     Board,
     Bundle,
     Cable,
@@ -23,8 +24,7 @@ from mellow_span.core.model import (
     Span,
     Supply,
 )
-from mellow_span.core.parse import TEXT_LIMIT, hints, parse, required, specs
-from mellow_span.core.rules import available, load
+from mellow_span.core.rulesets import available, load
 
 FORMAT = "mellow-span/job"
 VERSION = 2

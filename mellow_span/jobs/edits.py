@@ -14,10 +14,10 @@ from uuid import UUID
 from django.db import models as db
 from django.db import transaction
 
-from mellow_span.core import model as core
 from mellow_span.core.errors import InputError
-from mellow_span.core.parse import field_value
-from mellow_span.core.rules import load as load_rules
+from mellow_span.core.model import parts as core
+from mellow_span.core.model.parse import field_value
+from mellow_span.core.rulesets import load as load_rules
 from mellow_span.jobs import models
 
 Op = Literal["set", "add", "remove", "move"]

@@ -15,8 +15,8 @@ from uuid import UUID
 
 from django.db import connection
 
-from mellow_span.core import model as core
-from mellow_span.core.parse import parse
+from mellow_span.core.model import parts as core
+from mellow_span.core.model.parse import parse
 from mellow_span.jobs import models
 
 T = TypeVar("T")

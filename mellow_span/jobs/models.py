@@ -1,6 +1,6 @@
 """Jobs as they are stored: firm, member, job and its parts, and the history of every edit.
 
-Field names, units and meaning are those of `mellow_span.core.model`; a test keeps the two in step. Device and cable are values of their
+Field names, units and meaning are those of `mellow_span.core.model.parts`; a test keeps the two in step. Device and cable are values of their
 circuit and run, so they are kept whole as JSON and validated by the core on every write.
 """
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db import transaction
 
-from mellow_span.core import model as core
+from mellow_span.core.model import parts as core
 from mellow_span.exchange.document import Document
 from mellow_span.jobs import models
 from mellow_span.jobs.load import (

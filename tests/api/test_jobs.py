@@ -13,7 +13,7 @@ import pytest
 from django.test import Client
 
 from mellow_span.api import api
-from mellow_span.core import model as core
+from mellow_span.core.model import parts as core
 from mellow_span.jobs import models
 from mellow_span.jobs.load import installation
 from tests.conftest import PASSWORD, Firm

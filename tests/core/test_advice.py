@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from mellow_span.core.advice import RULES, advise
-from mellow_span.core.model import Installation
+from mellow_span.core.findings.advice import RULES, advise
+from mellow_span.core.model.parts import Installation
 from tests.build import circuit, job, submain
 
 METAL = [{"id": "b", "metal": True}]

@@ -16,15 +16,15 @@ from typing import Any
 import pytest
 import yaml
 
-from mellow_span.core import earthing
-from mellow_span.core.installation import check
-from mellow_span.core.model import Installation
-from mellow_span.core.options import options
-from mellow_span.core.reach import reaches
-from mellow_span.core.results import Check
-from mellow_span.core.rules import load
-from mellow_span.core.selectivity import coordination
-from mellow_span.core.verification import verify
+from mellow_span.core.design.check import check
+from mellow_span.core.design.coordination import coordination
+from mellow_span.core.design.options import options
+from mellow_span.core.design.reach import reaches
+from mellow_span.core.findings.results import Check
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rules.places import boards as earthing
+from mellow_span.core.rulesets import load
+from mellow_span.core.site.compare import verify
 from tests.build import circuit, job, submain
 
 FILES = sorted((Path(__file__).parents[1] / "cases").glob("*.yaml"))

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from mellow_span.core.devices import let_through, slowest_time
-from mellow_span.core.model import Device
-from mellow_span.core.rules import load
-from mellow_span.core.working import Working
+from mellow_span.core.model.parts import Device
+from mellow_span.core.rules.devices.trip import let_through, slowest_time
+from mellow_span.core.rulesets import load
+from mellow_span.core.working.recorders import Working
 
 W = Working(load("bs7671"))
 

@@ -13,9 +13,9 @@ from hypothesis import given, settings
 
 from mellow_span import demo
 from mellow_span.cli import main
+from mellow_span.core.design.check import check
+from mellow_span.core.design.options import options
 from mellow_span.core.errors import InputError
-from mellow_span.core.installation import check
-from mellow_span.core.options import options
 from mellow_span.exchange.document import Document, fields, read, schema, write
 from tests.build import job
 from tests.core.test_properties import circuits

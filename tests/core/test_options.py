@@ -6,9 +6,9 @@ from typing import Any
 
 import pytest
 
-from mellow_span.core.options import Option, changed, options
-from mellow_span.core.pricing import circuit_cost, copper_kg, job_cost, shipped
-from mellow_span.core.rules import load
+from mellow_span.core.design.options import Option, changed, options
+from mellow_span.core.design.prices import circuit_cost, copper_kg, job_cost, shipped
+from mellow_span.core.rulesets import load
 from tests.build import circuit, job, submain
 
 R = load("bs7671")

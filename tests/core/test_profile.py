@@ -8,8 +8,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from mellow_span.core.installation import check
-from mellow_span.core.results import CircuitResult
+from mellow_span.core.design.check import check
+from mellow_span.core.findings.results import CircuitResult
 from tests.build import circuit, job
 from tests.core.test_properties import circuits
 

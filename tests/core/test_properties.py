@@ -11,12 +11,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mellow_span.core.design.check import check
+from mellow_span.core.design.size import failing, size
 from mellow_span.core.errors import CoreError
-from mellow_span.core.installation import check
-from mellow_span.core.model import Installation
-from mellow_span.core.parse import parse
-from mellow_span.core.rules import load
-from mellow_span.core.sizing import failing, size
+from mellow_span.core.model.parse import parse
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets import load
 from tests.build import circuit, job
 
 R = load("bs7671")

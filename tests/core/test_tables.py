@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from mellow_span.core.errors import OutsideTable, RuleSetError
-from mellow_span.core.rules import HERE, load, load_folder
+from mellow_span.core.rulesets import HERE, load, load_folder
 
 R = load("bs7671")
 CAPACITY = ["4D1A", "4D2A", "4D4A", "4E1A", "4E2A", "4E4A"]

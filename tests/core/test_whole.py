@@ -13,27 +13,27 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mellow_span.core import fuses
-from mellow_span.core.advice import RULES as ADVICE
-from mellow_span.core.advice import advise
-from mellow_span.core.circuit import RULES
-from mellow_span.core.demand import Item, allowances
-from mellow_span.core.devices import let_through, slowest_time
+from mellow_span.core.design.check import check
+from mellow_span.core.design.circuit import RULES
+from mellow_span.core.design.coordination import band, coordination
+from mellow_span.core.design.joint import cheapest
+from mellow_span.core.design.options import changed, options, short, solved
+from mellow_span.core.design.prices import circuit_cost, read_book, shipped
+from mellow_span.core.design.reach import reaches
+from mellow_span.core.design.robustness import longer, robustness
+from mellow_span.core.design.size import failing, size, with_circuit, with_csa
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.installation import check
-from mellow_span.core.joint import cheapest
-from mellow_span.core.model import Dismissal, Installation, Load
-from mellow_span.core.options import changed, options, short, solved
-from mellow_span.core.pricing import circuit_cost, read_book, shipped
-from mellow_span.core.reach import reaches
-from mellow_span.core.results import Check
-from mellow_span.core.robustness import longer, robustness
-from mellow_span.core.rules import load
-from mellow_span.core.selectivity import band, coordination
-from mellow_span.core.sizing import failing, size, with_circuit, with_csa
-from mellow_span.core.verification import verify
-from mellow_span.core.volt_drop import ring_drop
-from mellow_span.core.working import Step, Working
+from mellow_span.core.findings.advice import RULES as ADVICE
+from mellow_span.core.findings.advice import advise
+from mellow_span.core.findings.results import Check
+from mellow_span.core.model.parts import Dismissal, Installation, Load
+from mellow_span.core.rules.demand.demand import Item, allowances
+from mellow_span.core.rules.devices import fuses
+from mellow_span.core.rules.devices.trip import let_through, slowest_time
+from mellow_span.core.rules.drop.volt_drop import ring_drop
+from mellow_span.core.rulesets import load
+from mellow_span.core.site.compare import verify
+from mellow_span.core.working.recorders import Step, Working
 from tests.build import circuit, job, submain
 
 R = load("bs7671")
@@ -220,7 +220,7 @@ def test_a_fuse_never_takes_longer_at_more_current(kind: str, rating: float) -> 
 @QUICK
 @given(st.sampled_from("BCD"), st.sampled_from([6, 16, 32, 50, 63, 100]), st.floats(1.5, 200))
 def test_the_band_of_a_breaker_holds_what_the_checks_use(curve: str, rating: float, multiple: float) -> None:
-    from mellow_span.core.model import Device
+    from mellow_span.core.model.parts import Device
 
     device = Device(curve=curve, rating=rating, icn=10000)  # type: ignore[arg-type]
     edges = band(R, device)

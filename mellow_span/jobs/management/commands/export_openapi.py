@@ -9,8 +9,8 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 
 from mellow_span.api import api
-from mellow_span.core import model
-from mellow_span.core.parse import required
+from mellow_span.core.model import parts as model
+from mellow_span.core.model.parse import required
 
 
 class Command(BaseCommand):

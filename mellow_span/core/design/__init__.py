@@ -1,0 +1,1 @@
+"""A whole job worked out: checked, sized, cured, stressed and priced."""

@@ -1,0 +1,287 @@
+"""The tree: demand flows up, volts, loops and fault levels flow down, bundles tie circuits together; and the answer for the whole job."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+from mellow_span.core.design.circuit import check_circuit
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.findings.attention import attention
+from mellow_span.core.findings.results import (
+    BoardDemand,
+    BoardResult,
+    BundleResult,
+    Check,
+    CircuitResult,
+    InstallationResult,
+    Point,
+    Problem,
+    Stretch,
+)
+from mellow_span.core.model.parse import out_of_range
+from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Supply
+from mellow_span.core.rules.capacity.bundles import settle
+from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
+from mellow_span.core.rules.demand import demand as demands_of
+from mellow_span.core.rules.drop.volt_drop import run_share
+from mellow_span.core.rules.faults.loop import THREE_PHASE, loop_of
+from mellow_span.core.rules.places.boards import board_checks, board_rcd
+from mellow_span.core.rules.places.containment import containment_checks
+from mellow_span.core.rules.places.intake import intake_checks
+from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.working.recorders import Working
+
+
+def origin(supply: Supply) -> Feed:
+    """Return what arrives at the origin: Ze, the line-neutral loop behind the prospective fault current, and the service fuse."""
+    ln = None if supply.ipf is None else supply.u0 / supply.ipf
+    above = () if supply.fuse_kind is None else (Device(kind=supply.fuse_kind, rating=supply.fuse_in),)
+    assumed = supply.ze is not None and supply.ze_source == "assumed"
+    return Feed(supply.ze, supply.ze, ln, ln, earthing=supply.earthing, earth_assumed=assumed, above=above)
+
+
+def at_board(feed: Feed, board: Board) -> Feed:
+    """Return the feed as the board hands it on: with its own electrode if it has one, its RCD, and its conditional rating.
+
+    A board on its own electrode has Zs = RA for its earth faults, whatever the supply's earth (411.5).
+    """
+    if board.earthing == "TT":
+        assumed = board.ra is not None and board.ra_source == "assumed"
+        feed = replace(feed, ze_cold=board.ra, ze_hot=board.ra, earthing="TT", own_earth=True, earth_assumed=assumed)
+    if board.rcd_idn is not None:
+        feed = replace(feed, residuals=(Residual(board.rcd_idn, board.rcd_delayed, board_rcd(board)), *feed.residuals))
+    return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
+
+
+def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result: CircuitResult, around: Around | None = None) -> Feed:
+    """Return what arrives at the board a sub-main feeds, from what arrives at its own board and the sub-main's result."""
+    case = Case(rules, supply, circuit, feed, around or NOTHING)
+    drawn = result.profile
+    return _passed_on(case, result.drop, result.length or 0.0, drawn.stretches, drawn.points)
+
+
+def feed_below(case: Case) -> Feed:
+    """Return what arrives at the board a sub-main feeds, without the drawing: for searches that never show it."""
+    try:
+        own = run_share(Working(case.rules, keep=False), case)
+    except CoreError:
+        own = None
+    known = own is not None and case.feed.drop is not None
+    return _passed_on(case, (case.feed.drop or 0.0) + (own or 0.0) if known else None, sum(s.length or 0.0 for s in case.circuit.run.spans))
+
+
+def _passed_on(case: Case, drop: float | None, length: float, stretches: tuple[Stretch, ...] = (), points: tuple[Point, ...] = ()) -> Feed:
+    feed, circuit = case.feed, case.circuit
+    device = circuit.device
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
+    below = replace(
+        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=drop, length=feed.length + length, stretches=stretches, points=points,
+        residuals=own + feed.residuals, above=(device, *feed.above), conditional=None,
+    )  # fmt: skip
+    try:
+        loop = loop_of(Working(case.rules, keep=False), case)
+    except CoreError:
+        return replace(below, drop=None)
+    return replace(
+        below,
+        ze_cold=None if feed.ze_cold is None else feed.ze_cold + loop.cold,
+        ze_hot=None if feed.ze_hot is None else feed.ze_hot + loop.hot,
+        ln_cold=None if feed.ln_cold is None else feed.ln_cold + loop.ln_cold,
+        ln_hot=None if feed.ln_hot is None else feed.ln_hot + loop.ln_hot,
+    )
+
+
+NOTHING = Around()
+
+
+@dataclass
+class Plan:
+    """A job laid out for checking: circuits in the order power flows, demand of each board, what each circuit takes from the rest."""
+
+    rules: RuleSet
+    job: Installation
+    order: list[Circuit]
+    boards: dict[str, Board]
+    roots: tuple[str, ...]
+    demand: dict[str, BoardDemand] = field(default_factory=dict)
+    around: dict[str, Around] = field(default_factory=dict)
+    bundles: tuple[BundleResult, ...] = ()
+    refused: tuple[Problem, ...] = ()
+
+    def root_feed(self, board: str) -> Feed:
+        """Return the feed of a board at the origin."""
+        return at_board(origin(self.job.supply), self.boards[board])
+
+
+def lay_out(job: Installation, keep: bool = False) -> Plan:
+    """Lay a job out: order, demand up the tree, bundles settled, common cpcs found. keep: with the steps of demand and bundles.
+
+    Raises InputError for a tree that is no tree.
+    """
+    rules = load(job.ruleset)
+    order, roots = _ordered(job)
+    plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
+    if plan.refused:
+        return plan
+    plan.demand = demands_of.demands(rules, job, [c for c in order if c.feeds], keep)
+    groups, plan.bundles = _bundles(plan, keep)
+    labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
+    for circuit in job.circuits:
+        if circuit.common_cpc:
+            labels[(circuit.board, circuit.common_cpc)].append(circuit)
+    for circuit in job.circuits:
+        fed = plan.demand.get(circuit.feeds or "")
+        sharing = tuple(c for c in labels.get((circuit.board, circuit.common_cpc), ()) if c.id != circuit.id)
+        if groups[circuit.id] or sharing or fed:
+            plan.around[circuit.id] = Around(
+                tuple(groups[circuit.id]), sharing, fed.highest if fed else None, fed.error if fed else ""
+            )  # fmt: skip
+    return plan
+
+
+def _bundles(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[BundleResult, ...]]:
+    groups: dict[str, list[Group]] = defaultdict(list)
+    results = []
+
+    def demand_of(circuit: Circuit) -> float | None:
+        fed = plan.demand.get(circuit.feeds or "")
+        return fed.highest if fed else None
+
+    for bundle in plan.job.bundles:
+        settled = settle(plan.rules, plan.job, bundle, demand_of, keep)
+        for circuit, group in settled.groups.items():
+            groups[circuit].append(group)
+        if settled.result is not None:
+            settled.result.checks += containment_checks(Working(plan.rules, keep), plan.job, bundle)
+            results.append(settled.result)
+    return groups, tuple(results)
+
+
+def feed_to(plan: Plan, board: str) -> Feed:
+    """Return what arrives at a board, through the sub-mains before it."""
+    above = next((c for c in plan.job.circuits if c.feeds == board), None)
+    if above is None:
+        return plan.root_feed(board)
+    feed, around = feed_to(plan, above.board), plan.around.get(above.id, NOTHING)
+    result = check_circuit(plan.rules, plan.job.supply, above, feed, False, around)
+    return at_board(feed_of(plan.rules, plan.job.supply, above, feed, result, around), plan.boards[board])
+
+
+def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> InstallationResult:
+    """Check a whole installation.
+
+    keep: record the working of all, of none, or of the circuits whose identities are given; the figures are the same.
+    reuse: take the result of a circuit whose inputs and surroundings are those of an earlier call from memory; the results are then shared
+    and must not be changed.
+    Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
+    """
+    plan = lay_out(job, keep is True)
+    feeds = {name: plan.root_feed(name) for name in plan.roots}
+    found: dict[str, CircuitResult] = {}
+    for circuit in plan.order:
+        working = keep if isinstance(keep, bool) else circuit.id in keep
+        feed, around = feeds[circuit.board], plan.around.get(circuit.id, NOTHING)
+        if plan.refused:
+            found[circuit.id] = _refused(circuit, plan.refused)
+        elif reuse and not working:
+            found[circuit.id] = _remembered(plan.rules.id, job.supply, circuit, feed, around)
+        else:
+            found[circuit.id] = check_circuit(plan.rules, job.supply, circuit, feed, working, around)
+        if circuit.feeds:
+            below = feed_of(plan.rules, job.supply, circuit, feed, found[circuit.id], around)
+            feeds[circuit.feeds] = at_board(below, plan.boards[circuit.feeds])
+    results = tuple(found[c.id] for c in job.circuits)
+    intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
+    told = attention(job, results, intake, boards, plan.bundles)
+    return InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles)
+
+
+@lru_cache(maxsize=8192)
+def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed, around: Around) -> CircuitResult:
+    return check_circuit(load(ruleset), supply, circuit, feed, keep=False, around=around)
+
+
+def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check, ...], tuple[BoardResult, ...]]:
+    """The checks of the intake and of each board."""
+    w = Working(plan.rules, keep)
+    intake = intake_checks(w, plan.job, total_demand(plan))
+    above = {c.feeds: c for c in plan.job.circuits if c.feeds}
+    boards = []
+    for board in plan.job.boards:
+        feed, u = feeds[board.id], plan.job.supply.cmax * plan.job.supply.u0
+        ln, le = (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
+        three = THREE_PHASE * ln if ln is not None and demands_of.board_phases(plan.job, board) > 1 else None
+        cmin = w.constant("cmin")
+        least = cmin * plan.job.supply.u0 / feed.ze_hot if feed.ze_hot else None
+        checks = board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id))
+        boards.append(BoardResult(board.id, feed.earthing, feed.ze_hot, feed.drop, ln, le, three, least, plan.demand[board.id], checks))
+    return intake, tuple(boards)
+
+
+def total_demand(plan: Plan) -> BoardDemand | None:
+    """Return the demand on the service fuse: of the one board at the origin, or of several added phase by phase."""
+    parts = [plan.demand[name] for name in plan.roots]
+    if len(parts) <= 1:
+        return parts[0] if parts else None
+    bad = next((p for p in parts if p.error), None)
+    if bad:
+        return bad
+    first = parts[0].phases
+    phases = tuple(
+        replace(s, **{name: sum(getattr(p.phases[i], name) for p in parts) for name in ("connected", "demand", "later")})
+        for i, s in enumerate(first)
+    )
+    amps = [p.demand for p in phases]
+    return BoardDemand("", phases, max(amps), max(p.later for p in phases), max(amps) - min(amps))
+
+
+def supply_problems(job: Installation) -> tuple[Problem, ...]:
+    """List the inputs of the intake, the boards and the bundles that are outside what is allowed."""
+    found = out_of_range(job.supply, "supply")
+    for board in job.boards:
+        found += out_of_range(board, f"board.{board.id}")
+    for bundle in job.bundles:
+        found += out_of_range(bundle, f"bundle.{bundle.id}")
+    return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
+
+
+def _refused(circuit: Circuit, refused: tuple[Problem, ...]) -> CircuitResult:
+    text = f"{refused[0].field}: {refused[0].given} given, allowed {refused[0].allowed}"
+    return CircuitResult(circuit.id, "not_known", "Not known yet", text, problems=refused)
+
+
+def _ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
+    """Return the circuits in the order power flows, and the boards at the origin. Raises InputError for a tree that is no tree."""
+    names = {board.id for board in job.boards}
+    fed = {c.feeds for c in job.circuits if c.feeds}
+    for circuit in job.circuits:
+        if circuit.board not in names or (circuit.feeds and circuit.feeds not in names):
+            raise InputError(f"circuit.{circuit.id}.board", circuit.board, "a board of this job")
+        known = {bundle.id for bundle in job.bundles}
+        for span in circuit.run.spans:
+            if span.bundle is not None and span.bundle not in known:
+                raise InputError(f"span.{span.id}.bundle", span.bundle, "a bundle of this job")
+    if sum(1 for c in job.circuits if c.feeds) != len(fed):
+        raise InputError("circuit.feeds", _names(c for c in job.circuits if c.feeds), "one sub-main to each board")
+    starting: dict[str, list[Circuit]] = defaultdict(list)
+    for circuit in job.circuits:
+        starting[circuit.board].append(circuit)
+    roots = tuple(board.id for board in job.boards if board.id not in fed)
+    order: list[Circuit] = []
+    reached = list(roots)
+    for board in reached:
+        order += starting[board]
+        reached += [c.feeds for c in starting[board] if c.feeds]
+    if len(order) != len(job.circuits):
+        left = _names(c for c in job.circuits if c.feeds and c not in order)
+        raise InputError(
+            "circuit.feeds", left, "boards that trace back to the origin: no board may feed itself, directly or through others"
+        )
+    return order, roots
+
+
+def _names(circuits: Iterable[Circuit]) -> str:
+    return ", ".join(c.name or c.id for c in circuits)

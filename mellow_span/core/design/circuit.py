@@ -1,0 +1,253 @@
+"""One circuit checked from design current to protective conductor: every check in the order the work is done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from mellow_span.core.drawing.profile import draw
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.attention import CONSEQUENCE
+from mellow_span.core.findings.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, judge, worst
+from mellow_span.core.model.parse import out_of_range
+from mellow_span.core.model.parts import Circuit, Supply
+from mellow_span.core.rules.capacity import overload
+from mellow_span.core.rules.capacity import spans as capacity
+from mellow_span.core.rules.case import Around, Case, Feed, span_name
+from mellow_span.core.rules.demand import demand
+from mellow_span.core.rules.drop import volt_drop
+from mellow_span.core.rules.faults import additional
+from mellow_span.core.rules.faults import loop as faults
+from mellow_span.core.rules.thermal import adiabatic as thermal
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+ALONE = Around()
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A check by name: its title, clause, what it rests on in the supply, and whether the csa can change its answer."""
+
+    id: str
+    title: str
+    clause: str
+    run: Callable[[Working, Case], Outcome]
+    rests_on: tuple[str, ...] = ()
+    csa_matters: bool = True
+    ring_only: bool = False
+    radial_only: bool = False
+    lead_only: bool = False
+    # All the answer hangs on, where that is little: it is then remembered with its steps. A wrong one would be a wrong answer.
+    hangs_on: Callable[[Case], tuple[Any, ...]] | None = None
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("design_current", "Design current", "433.1.1", demand.check_design_current, csa_matters=False),
+    Rule("capacity", "Capacity", "433.1.1", overload.check_capacity),
+    Rule("overload_current", "Overload current", "433.1.1", overload.check_overload_current, radial_only=True),
+    Rule("ring", "Ring final", "433.1.204", overload.check_ring, ring_only=True),
+    Rule("least_csa", "Least csa", "524.1", overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
+    Rule("lead", "Appliance lead", "433.1.1", overload.check_lead, csa_matters=False, lead_only=True),
+    Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
+    Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
+    Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
+    Rule("additional", "Additional protection", "415.1.1", additional.check_additional, csa_matters=False),
+    Rule(
+        "breaking",
+        "Breaking capacity",
+        "434.5.1",
+        faults.check_breaking,
+        ("ipf", "ze"),
+        csa_matters=False,
+        hangs_on=faults.breaking_hangs_on,
+    ),
+    Rule("line_thermal", "Line conductor in a fault", "434.5.2", thermal.check_line, ("ipf", "ze")),
+    Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
+    Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table, hangs_on=thermal.table_hangs_on),
+)
+PASSING = ("meets", "close")
+WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
+# A loop that starts at an electrode rests on RA in place of Ze.
+STANDS_FOR = {"ra": "ze"}
+
+
+def applies(rule: Rule, case: Case) -> bool:
+    """Say whether a rule is asked of this circuit."""
+    if rule.lead_only:
+        return any(load.lead_csa is not None for load in case.circuit.loads)
+    return not ((rule.ring_only and not case.ring) or (rule.radial_only and case.ring))
+
+
+def run_rule(w: Working, case: Case, rule: Rule) -> Check:
+    """Run one rule; what it refuses for want of an input becomes 'not known' with the field to fill."""
+    try:
+        if rule.hangs_on is None:
+            found = rule.run(w, case)
+        else:
+            found = w.remembered((rule.id, rule.hangs_on(case)), lambda aside: rule.run(aside, case))
+    except CoreError as refusal:
+        return _unknown(w, case, rule, refusal)
+    steps, doubtful = w.take()
+    return Check(
+        rule.id, rule.title, rule.clause, found.verdict or judge(found.margin), found.text, found.value, found.limit, found.unit,
+        found.margin, found.span, found.decides, doubtful, _assumed(rule, case), None, steps,
+    )  # fmt: skip
+
+
+def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
+    steps, doubtful = w.take()
+    return Check(
+        rule.id, rule.title, rule.clause, "not_known", str(refusal), field=refusal.field, steps=steps, doubtful=doubtful,
+        decides=rule.id != "cpc_table", assumed=_assumed(rule, case),
+    )  # fmt: skip
+
+
+def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
+    if not case.assumed:
+        return ()
+    return tuple(WORDS[name] for name in WORDS if name in case.assumed and STANDS_FOR.get(name, name) in rule.rests_on)
+
+
+def problems(circuit: Circuit) -> tuple[Problem, ...]:
+    """List the inputs of a circuit that are outside what is allowed, each by its field."""
+    run = circuit.run
+    found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
+    found += out_of_range(circuit.readings, "readings")
+    for load in circuit.loads:
+        found += out_of_range(load, f"load.{load.id}")
+    for span in run.spans:
+        found += out_of_range(span, f"span.{span.id}")
+        if span.length is not None and span.wrapped > span.length:
+            found.append(InputError(f"span.{span.id}.wrapped", span.wrapped, f"at most the length of the span, {span.length:g} m"))
+    return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
+
+
+def wording(rules: RuleSet, circuit: Circuit, problem: Problem) -> str:
+    """Say a problem in words: the identity of a span or load in its field is replaced by its name."""
+    parts = problem.field.split(".")
+    names = {span.id: span_name(rules, span) for span in circuit.run.spans} | {load.id: load.name or "a load" for load in circuit.loads}
+    where = " of ".join([parts[-1].replace("_", " "), *(names.get(p, p) for p in parts[1:-1])])
+    return f"{where}: {problem.given} given, allowed: {problem.allowed}"
+
+
+def check_circuit(
+    rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True, around: Around = ALONE, draws: bool = True
+) -> CircuitResult:
+    """Check one circuit from its feed; keep: record the working of every check and span; draws: with the profile.
+
+    around: what it takes from the rest of the job.
+
+    Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
+    """
+    case = Case(rules, supply, circuit, feed, around)
+    refused = problems(circuit)
+    if refused:
+        return CircuitResult(circuit.id, "not_known", "Not known yet", wording(rules, circuit, refused[0]), problems=refused)
+    w = Working(rules, keep)
+    spans = capacity.span_results(w, case)
+    checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
+    return _summary(case, spans, checks, drawn=draws and (keep or circuit.feeds is not None))
+
+
+def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, around: Around = ALONE) -> Check | None:
+    """Return the first deciding check that a csa can change and that does not pass, without working; None where all pass.
+
+    For searches over sizes: what comes after the first failure is not worked out. Bad inputs fail as a check of their own.
+    """
+    refused = problems(circuit)
+    if refused:
+        return Check("inputs", "Inputs", "", "not_known", wording(rules, circuit, refused[0]), field=refused[0].field)
+    case = Case(rules, supply, circuit, feed, around)
+    w = Working(rules, keep=False)
+    for rule in RULES:
+        if rule.csa_matters and applies(rule, case):
+            found = run_rule(w, case, rule)
+            if found.decides and found.verdict not in PASSING:
+                return found
+    return None
+
+
+def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], drawn: bool) -> CircuitResult:
+    deciding = [c for c in checks if c.decides]
+    verdict = worst([c.verdict for c in deciding])
+    by_id = {c.id: c for c in checks}
+    margins = [c.margin for c in deciding if c.margin is not None]
+    drop, loop = by_id["volt_drop"].value, by_id["loop"]
+    ruling = _ruling(verdict, deciding)
+    headline, reason = _headline(case, verdict, ruling)
+    cold = _loop(case)
+    known_lengths = all(s.length is not None for s in case.circuit.run.spans)
+    return CircuitResult(
+        id=case.circuit.id,
+        verdict=verdict,
+        headline=headline,
+        reason=reason,
+        ruling=ruling.id,
+        margin=min(margins) if margins else None,
+        ib=by_id["design_current"].value,
+        rating=case.device.rating,
+        iz=by_id["capacity"].value,
+        length=sum(s.length or 0.0 for s in case.circuit.run.spans) if known_lengths else None,
+        drop=drop,
+        volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
+        zs=loop.value,
+        zs_max=loop.limit,
+        r1r2=cold.cold if cold else None,
+        fault_max=max((i for i in faults.largest_fault(case) if i is not None), default=None),
+        fault_min=_least(case, loop.value),
+        far_ln=_largest(case, case.feed.ln_cold, cold.ln_cold if cold else None),
+        far_le=_largest(case, case.feed.ze_cold, cold.cold if cold else None),
+        doubtful=any(c.doubtful for c in checks),
+        assumed=tuple(dict.fromkeys(a for c in checks for a in c.assumed)),
+        checks=checks,
+        spans=spans,
+        profile=draw(case, by_id) if drawn else Profile(),
+    )
+
+
+def _loop(case: Case) -> faults.Loop | None:
+    try:
+        return faults.loop_of(Working(case.rules, keep=False), case)
+    except CoreError:
+        return None
+
+
+def _largest(case: Case, at_board: float | None, added: float | None) -> float | None:
+    """Largest fault current at the far point [A]: Cmax U0 over the cold loop there."""
+    if at_board is None or added is None:
+        return None
+    return case.supply.cmax * case.supply.u0 / (at_board + added)
+
+
+def _least(case: Case, zs: float | None) -> float | None:
+    if zs is None:
+        return None
+    cmin: float = case.rules.table("LIM").cell("cmin", "value").value
+    return cmin * case.supply.u0 / zs
+
+
+def _ruling(verdict: str, deciding: list[Check]) -> Check:
+    """Return the check that rules the verdict: the least margin, the first that lacks an input, or the gravest."""
+    there = [c for c in deciding if c.verdict == verdict]
+    if verdict == "meets":
+        return min((c for c in deciding if c.margin is not None), key=lambda c: round(c.margin or 0.0, 6))
+    return there[0] if verdict == "not_known" else min(there, key=lambda c: CONSEQUENCE.index(c.id))
+
+
+def _headline(case: Case, verdict: str, ruling: Check) -> tuple[str, str]:
+    """Word the verdict in two parts: the headline and the reason, taken from the check that rules it."""
+    if verdict == "meets":
+        return "Meets these checks with these inputs", f"least margin {100 * (ruling.margin or 0):.0f} %: {ruling.text}"
+    if verdict == "not_known":
+        return "Not known yet", f"{ruling.title.lower()}: {ruling.text}"
+    if ruling.id == "capacity" and ruling.span and verdict == "short" and ruling.value is not None and ruling.limit is not None:
+        span = next(s for s in case.spans if s.id == ruling.span)
+        return f"Short by {quantity(ruling.limit - ruling.value, 'A')}", f"{span_name(case.rules, span)}: {_after(ruling.text)}"
+    return ("Short" if verdict == "short" else "Close to its limit"), f"{ruling.title.lower()}: {ruling.text}"
+
+
+def _after(text: str) -> str:
+    return text.partition(": ")[2]

@@ -1,0 +1,341 @@
+"""The ways out of a failure: each one a change to the job that is solved again, with what it costs and how much it digs.
+
+Ranked: those that cure the circuit first, then by cost. For work that is there already, the same ways are its cures.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import combinations
+from math import floor
+from typing import Any
+
+from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
+from mellow_span.core.design.circuit import check_circuit
+from mellow_span.core.design.prices import PriceBook, circuit_cost, shipped
+from mellow_span.core.design.size import circuit_of, size, with_circuit, with_csa
+from mellow_span.core.errors import CoreError, MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.model.parts import Circuit, Installation, Load
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.demand.demand import ib_of, present
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+# A load that is made smaller is rounded down to this many watts.
+STEP_W = 100
+MOST_PAIRS = 6
+LEAST_RATING = 5
+
+
+@dataclass(slots=True)
+class Edit:
+    """One change of a part: its kind, its identity, and the fields with their new values; device and cable fields by name inside theirs."""
+
+    kind: str
+    id: str
+    fields: dict[str, Any]
+
+
+@dataclass(slots=True)
+class Option:
+    """A way out, solved again: what to change, whether the circuit then passes, and what it costs more than what stands now.
+
+    cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
+    """
+
+    id: str
+    title: str
+    edits: tuple[Edit, ...]
+    passes: bool
+    verdict: Verdict
+    reason: str
+    margin: float | None
+    cost: float
+    digging: float
+    rescues: int = 0
+    breaks: int = 0
+
+
+@dataclass(slots=True)
+class _Idea:
+    id: str
+    title: str
+    edits: tuple[Edit, ...]
+
+
+def changed(job: Installation, edits: tuple[Edit, ...]) -> Installation:
+    """Return a job with edits laid over it."""
+    for edit in edits:
+        job = replace(job, circuits=tuple(_circuit_changed(c, edit) for c in job.circuits))
+    return job
+
+
+def _circuit_changed(circuit: Circuit, edit: Edit) -> Circuit:
+    fields = edit.fields
+    if edit.kind == "span":
+        spans = tuple(replace(s, **fields) if s.id == edit.id else s for s in circuit.run.spans)
+        return replace(circuit, run=replace(circuit.run, spans=spans))
+    if edit.kind == "load":
+        return replace(circuit, loads=tuple(replace(x, **fields) if x.id == edit.id else x for x in circuit.loads))
+    if edit.id != circuit.id:
+        return circuit
+    plain = {k: v for k, v in fields.items() if k not in ("device", "cable")}
+    found = replace(circuit, **plain)
+    if "device" in fields:
+        found = replace(found, device=replace(found.device, **fields["device"]))
+    if "cable" in fields:
+        found = replace(found, run=replace(found.run, cable=replace(found.run.cable, **fields["cable"])))
+    return found
+
+
+def solved(job: Installation, circuit_id: str) -> CircuitResult:
+    """Check one circuit of a job without its working."""
+    plan = lay_out(job)
+    circuit = circuit_of(job, circuit_id)
+    around = plan.around.get(circuit_id, NOTHING)
+    return check_circuit(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), False, around, draws=False)
+
+
+def short(result: CircuitResult) -> list[str]:
+    """List the deciding checks that are short."""
+    return [c.id for c in result.checks if c.decides and c.verdict == "short"]
+
+
+def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -> tuple[Option, ...]:
+    """Return the ranked ways out for a circuit that is short; none where nothing is.
+
+    Where no single change cures it, pairs of changes are tried, and the single ones that come nearest follow.
+    book: prices; without it the made-up ones that ship. Raises InputError for an unknown circuit.
+    """
+    book = book or shipped()
+    circuit = circuit_of(job, circuit_id)
+    plan = lay_out(job)
+    before = solved(job, circuit_id)
+    if not short(before):
+        return ()
+    stood = {c.id: bool(short(c)) for c in check(job, keep=False, reuse=True).circuits}
+    ideas = list(_ideas(plan, job, circuit, before))
+
+    def solve(tried: list[_Idea]) -> list[Option]:
+        found = []
+        for idea in tried:
+            try:
+                found.append(_solve(plan.rules, job, circuit_id, idea, book, stood))
+            except CoreError:
+                continue
+        return sorted(found, key=lambda o: (not o.passes, o.breaks > 0, o.cost, o.title))
+
+    singles = solve(ideas)
+    if any(o.passes for o in singles):
+        return tuple(o for o in singles if o.passes)
+    # Where two things are wrong at once, one change may not be enough.
+    pairs = [o for o in solve(_pairs(ideas)) if o.passes]
+    return tuple(pairs[:MOST_PAIRS] + singles)
+
+
+def _pairs(ideas: list[_Idea]) -> list[_Idea]:
+    """Two ideas as one, where they touch different fields."""
+    return [
+        _Idea(f"{a.id}+{b.id}", f"{a.title}, and {b.title}", a.edits + b.edits)
+        for a, b in combinations(ideas, 2)
+        if not _touched(a) & _touched(b)
+    ]
+
+
+def _touched(idea: _Idea) -> set[tuple[str, str, str]]:
+    found = set()
+    for edit in idea.edits:
+        for name, value in edit.fields.items():
+            inner = value if isinstance(value, dict) else {"": None}
+            found |= {(edit.kind, edit.id, f"{name}.{part}") for part in inner}
+    return found
+
+
+def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book: PriceBook, stood: dict[str, bool]) -> Option:
+    trial = changed(job, idea.edits)
+    found = {c.id: c for c in check(trial, keep=False, reuse=True).circuits}
+    result = found[circuit_id]
+    cost, digging = 0.0, 0.0
+    for old, new in zip(job.circuits, trial.circuits, strict=True):
+        if old == new:
+            continue
+        was, now = circuit_cost(book, rules, old), circuit_cost(book, rules, new)
+        if old.run != new.run and old.existing:
+            # What lies there already is paid for; the new cable and its laying are not.
+            cost += now.cable + now.laying + now.digging
+            digging += now.digging_m
+        elif old.run != new.run:
+            cost += now.cable + now.laying + now.digging - was.cable - was.laying - was.digging
+            digging += max(0.0, now.digging_m - was.digging_m)
+        if old.device != new.device:
+            cost += now.device if old.existing else now.device - was.device
+    rescued = sum(stood[c] and not short(r) for c, r in found.items() if c != circuit_id)
+    broken = sum(not stood[c] and bool(short(r)) for c, r in found.items() if c != circuit_id)
+    return Option(
+        idea.id, idea.title, idea.edits, not short(result), result.verdict, result.reason, result.margin, cost, digging, rescued, broken
+    )  # fmt: skip
+
+
+def _ideas(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResult) -> Iterator[_Idea]:
+    failing = set(short(before))
+    yield from _bigger_final(job, circuit)
+    yield from _bigger_submain(plan, job, circuit)
+    if failing & {"capacity", "overload_current"}:
+        yield from _other_surroundings(plan, circuit, before)
+    yield from _smaller_device(plan, job, circuit)
+    yield from _less_load(plan, job, circuit)
+    yield from _residual(plan, circuit, failing)
+    yield from _gentler_curve(circuit, failing)
+    yield from _other_shape(circuit)
+    if "volt_drop" in failing and circuit.drop_method == "worst":
+        yield _Idea(
+            "refined",
+            "work the volt drop out for the real load and temperature",
+            (Edit("circuit", circuit.id, {"drop_method": "refined"}),),
+        )
+
+
+def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Edit:
+    return Edit("circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
+
+
+def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[_Idea]:
+    try:
+        answer = size(job, circuit.id)
+    except CoreError:
+        return
+    if answer.csa is not None and answer.csa != circuit.run.cable.csa:
+        word = "replace the cable by" if circuit.existing else "a cable of"
+        yield _Idea("final", f"{word} {quantity(answer.csa, 'mm²')}", (_cable(circuit, answer.csa, answer.cpc_csa),))
+
+
+def _bigger_submain(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Idea]:
+    """The smallest larger size of each sub-main on the way that cures the circuit; where none does, the largest, to show how far it goes."""
+    board = circuit.board
+    while (feeder := next((c for c in job.circuits if c.feeds == board), None)) is not None:
+        family = plan.rules.families.get(feeder.run.cable.family or "")
+        sizes = [s for s in family.sizes if s > (feeder.run.cable.csa or 0.0)] if family else []
+        for csa in sizes:
+            trial = with_csa(plan.rules, feeder, csa)
+            if not short(solved(with_circuit(job, trial), circuit.id)) or csa == sizes[-1]:
+                title = f"a sub-main {feeder.name or ''} of {quantity(csa, 'mm²')}".replace("  ", " ")
+                yield _Idea(f"submain-{feeder.id}", title, (_cable(feeder, csa, trial.run.cable.cpc_csa),))
+                break
+        board = feeder.board
+
+
+def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[_Idea]:
+    """Treat every span that throttles the run: unwrap it, part it from its neighbours, or lead it over a wall."""
+    needed = next((c.limit for c in before.checks if c.id == "capacity"), None)
+    if needed is None:
+        return
+    weak_ids = {s.id for s in before.spans if s.iz is not None and s.iz < needed}
+    weak = [s for s in circuit.run.spans if s.id in weak_ids]
+    names = " and ".join(s.name or "the span" for s in weak)
+    if any(s.wrapped > 0 for s in weak):
+        yield _Idea("unwrap", f"keep the insulation off {names}", tuple(Edit("span", s.id, {"wrapped": 0.0}) for s in weak))
+    if any(s.bundle is not None or s.group > 1 for s in weak):
+        edits = tuple(Edit("span", s.id, {"bundle": None, "group": 1}) for s in weak)
+        yield _Idea("apart", f"lay {names} apart from the other circuits", edits)
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    if family is None or not weak:
+        return
+    open_place = next((p for p in ("masonry", "conduit") if plan.rules.places[p].method in family.columns), None)
+    if open_place is not None and any(s.place != open_place for s in weak):
+        edits = tuple(Edit("span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
+        yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", edits)
+
+
+def _ratings(plan: Plan, kind: str = "") -> list[float]:
+    """Standard ratings of a kind of fuse, or of circuit-breakers [A]; under 6 A nothing is proposed for a circuit."""
+    fuses = [row.key[1] for row in plan.rules.table("FUSE-Zs").rows if row.key[0] == kind]
+    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table("MCB-Zs").rows] if r >= LEAST_RATING})
+
+
+def _case(plan: Plan, circuit: Circuit) -> Case:
+    return Case(plan.rules, plan.job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit.id, NOTHING))
+
+
+def _smaller_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Idea]:
+    """The largest smaller device that still carries the load and cures the circuit."""
+    try:
+        ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = circuit.device.rating
+    if rating is None or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
+        return
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if ib <= r < rating):
+        edit = Edit("circuit", circuit.id, {"device": {"rating": lower}})
+        if not short(solved(changed(job, (edit,)), circuit.id)):
+            yield _Idea("device", f"a device of {quantity(lower, 'A')}", (edit,))
+            return
+
+
+def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Idea]:
+    """The largest load, with the device that fits it, that the run carries as it lies."""
+    loads = [load for load in present(circuit) if load.amount and load.basis in ("W", "A")]
+    if not loads or circuit.device.rating is None:
+        return
+    ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+    biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
+    own = ib_of(Working(plan.rules, keep=False), _case(plan, replace(circuit, loads=(biggest,))))
+    others = ib - own
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
+        amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
+        if amount <= 0 or amount >= (biggest.amount or 0.0):
+            continue
+        edits = (Edit("load", biggest.id, {"amount": amount}), Edit("circuit", circuit.id, {"device": {"rating": lower}}))
+        if not short(solved(changed(job, edits), circuit.id)):
+            told = quantity(amount / 1000, "kW") if biggest.basis == "W" else quantity(amount, "A")
+            yield _Idea("load", f"{biggest.name or 'a load'} of at most {told} on {quantity(lower, 'A')}", edits)
+            return
+
+
+def _rounded(load: Load, amount: float) -> float:
+    step = STEP_W if load.basis == "W" else 1
+    return float(floor(amount / step + 1e-9) * step)
+
+
+def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
+    """An RCBO in place of the device; where a fuse stands now, of the smallest rating that carries the load."""
+    if circuit.device.kind == "mccb" or not failing & {"loop", "disconnection", "additional", "cpc_thermal"}:
+        return
+    fields: dict[str, Any] = {"kind": "rcbo", "idn": 0.03, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
+    if circuit.device.kind in ("mcb", "rcbo"):
+        yield _Idea("rcbo", "an RCBO of 30 mA", (Edit("circuit", circuit.id, {"device": fields}),))
+        return
+    try:
+        ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)
+    if rating is not None:
+        fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
+        title = f"an RCBO of {quantity(rating, 'A')}, 30 mA and 6 kA in place of the fuse"
+        yield _Idea("rcbo", title, (Edit("circuit", circuit.id, {"device": fields}),))
+
+
+def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
+    """A type that trips sooner; for a motor no sooner than type C, which its start asks for."""
+    if circuit.device.kind not in ("mcb", "rcbo") or not failing & {"loop", "disconnection", "cpc_thermal", "line_thermal"}:
+        return
+    motor = any(load.kind == "motor" for load in circuit.loads)
+    for curve in {"D": ("C", "B"), "C": ("B",)}.get(circuit.device.curve, ()):
+        if curve == "B" and motor:
+            continue
+        edit = Edit("circuit", circuit.id, {"device": {"curve": curve}})
+        yield _Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (edit,))
+
+
+def _other_shape(circuit: Circuit) -> Iterator[_Idea]:
+    rating = circuit.device.rating
+    if circuit.shape == "ring":
+        edits = (Edit("circuit", circuit.id, {"shape": "radial", "device": {"rating": 20.0}}),)
+        yield _Idea("radial", "split the ring into two radials of 20 A each", edits)
+    elif rating in (30.0, 32.0) and any(load.kind == "sockets" for load in circuit.loads):
+        spans = tuple(Edit("span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
+        yield _Idea("ring", "close it to a ring, back the same way", (Edit("circuit", circuit.id, {"shape": "ring"}), *spans))

@@ -1,0 +1,133 @@
+"""Prices: a small book of made-up figures that ships with the product, or one the user loads; and what a circuit costs by it."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.parts import Circuit, Device, Installation
+from mellow_span.core.rulesets import RuleSet
+
+SHIPPED = Path(__file__).parent / "price_books" / "made_up.csv"
+HEADER = ["item", "name", "size", "price"]
+# Density of copper [kg / (m mm2)].
+COPPER = 8.9e-3
+
+
+@dataclass(frozen=True)
+class PriceBook:
+    """Prices in one currency, whichever the book is written in: cable and laying per metre, device each, digging per metre."""
+
+    cable: dict[tuple[str, float], float]
+    device: dict[str, tuple[tuple[float, float], ...]]
+    laying: dict[str, float]
+    digging: float
+
+    def of_cable(self, family: str, csa: float) -> float | None:
+        """Return the price of a metre of cable, or None where the book has none."""
+        return self.cable.get((family, csa))
+
+    def of_device(self, device: Device) -> float:
+        """Return the price of a device: the first line of its kind that reaches its rating; 0 where the book has none."""
+        return next((price for most, price in self.device.get(device.kind, ()) if (device.rating or 0) <= most), 0.0)
+
+
+def read_book(path: Path) -> PriceBook:
+    """Read a price book from CSV with the columns item, name, size, price. Raises InputError naming the line."""
+    cable: dict[tuple[str, float], float] = {}
+    device: dict[str, list[tuple[float, float]]] = {}
+    laying: dict[str, float] = {}
+    digging = 0.0
+    with path.open(encoding="utf-8", newline="") as file:
+        rows = list(csv.reader(file))
+    if not rows or rows[0] != HEADER:
+        raise InputError("price book", ",".join(rows[0]) if rows else "nothing", "the columns " + ", ".join(HEADER))
+    for number, row in enumerate(rows[1:], 2):
+        try:
+            item, name, size, price = row[0], row[1], float(row[2]) if row[2] else 0.0, float(row[3])
+            if not 0 <= price < 1e6:
+                raise ValueError
+        except (ValueError, IndexError):
+            raise InputError(f"price book, line {number}", ",".join(row), "item, name, size, price from 0") from None
+        if item == "cable":
+            cable[(name, size)] = price
+        elif item == "device":
+            device.setdefault(name, []).append((size, price))
+        elif item == "laying":
+            laying[name] = price
+        elif item == "digging":
+            digging = price
+        else:
+            raise InputError(f"price book, line {number}", item, "cable, device, laying or digging")
+    return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging)
+
+
+@cache
+def shipped() -> PriceBook:
+    """Return the made-up price book that ships with the product."""
+    return read_book(SHIPPED)
+
+
+@dataclass(frozen=True, slots=True)
+class Cost:
+    """What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks."""
+
+    cable: float = 0.0
+    laying: float = 0.0
+    device: float = 0.0
+    digging_m: float = 0.0
+    digging: float = 0.0
+    copper_kg: float = 0.0
+    unpriced: int = 0
+
+    @property
+    def total(self) -> float:
+        """Cable, laying, device and digging together."""
+        return self.cable + self.laying + self.device + self.digging
+
+    def __add__(self, other: Cost) -> Cost:
+        return Cost(
+            self.cable + other.cable, self.laying + other.laying, self.device + other.device, self.digging_m + other.digging_m,
+            self.digging + other.digging, self.copper_kg + other.copper_kg, self.unpriced + other.unpriced,
+        )  # fmt: skip
+
+
+def circuit_cost(book: PriceBook, rules: RuleSet, circuit: Circuit) -> Cost:
+    """Return what a circuit costs by the book; what is not entered yet costs nothing."""
+    cable = circuit.run.cable
+    per_m = book.of_cable(cable.family or "", cable.csa or 0.0)
+    length = sum(span.length or 0.0 for span in circuit.run.spans)
+    dug = sum(s.length or 0.0 for s in circuit.run.spans if (p := rules.places.get(s.place or "")) and p.ground)
+    return Cost(
+        cable=(per_m or 0.0) * length * cable.parallel,
+        laying=sum(book.laying.get(s.place or "", 0.0) * (s.length or 0.0) for s in circuit.run.spans),
+        device=book.of_device(circuit.device) if circuit.device.rating else 0.0,
+        digging_m=dug,
+        digging=dug * book.digging,
+        copper_kg=copper_kg(rules, circuit, length),
+        unpriced=int(per_m is None and cable.csa is not None),
+    )
+
+
+def copper_kg(rules: RuleSet, circuit: Circuit, length: float) -> float:
+    """Return the copper in the run [kg]: line and neutral, and the cpc where it is copper."""
+    cable = circuit.run.cable
+    family = rules.families.get(cable.family or "")
+    if family is None or cable.csa is None:
+        return 0.0
+    live = 2 if circuit.phases == 1 else 4
+    kind = ("armour" if family.cpc == "armour" else "core") if cable.cpc == "usual" else cable.cpc
+    own = cable.cpc_csa or family.pairs.get(cable.csa) or cable.csa
+    cpc = own if kind in ("core", "separate", "armour_and_core") else 0.0
+    return (live * cable.csa + cpc) * cable.parallel * length * COPPER
+
+
+def job_cost(book: PriceBook, rules: RuleSet, job: Installation) -> Cost:
+    """Return what all circuits of a job cost by the book."""
+    total = Cost()
+    for circuit in job.circuits:
+        total += circuit_cost(book, rules, circuit)
+    return total

@@ -1,0 +1,97 @@
+"""Would it still hold? The whole job checked again with lengths, supply, temperature or insulation a little worse than entered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from mellow_span.core.design.check import check
+from mellow_span.core.design.size import with_circuit
+from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.model.parts import Circuit, Installation, Span
+from mellow_span.core.rulesets import RuleSet, load
+
+LONGER, WARMER = 1.1, 5.0
+
+
+@dataclass(slots=True)
+class Holding:
+    """How a circuit stands in one variant: its verdict and why, and whether it stood before."""
+
+    circuit: str
+    before: Verdict
+    after: Verdict
+    reason: str
+
+
+@dataclass(slots=True)
+class Variant:
+    """A variant of the job: what is worse in it, whether it says anything at all, and every circuit in it."""
+
+    id: str
+    title: str
+    applies: bool
+    circuits: tuple[Holding, ...]
+
+
+def _every_span(job: Installation, change: Callable[[Circuit, Span], Span]) -> Installation:
+    for circuit in job.circuits:
+        spans = tuple(change(circuit, span) for span in circuit.run.spans)
+        job = with_circuit(job, replace(circuit, run=replace(circuit.run, spans=spans)))
+    return job
+
+
+def longer(job: Installation) -> Installation:
+    """Return the job with every length 10 % up."""
+    return _every_span(
+        job,
+        lambda _, s: replace(s, length=None if s.length is None else s.length * LONGER, wrapped=s.wrapped * LONGER),
+    )
+
+
+def warmer(job: Installation) -> Installation:
+    """Return the job with the air and the ground around every span 5 C warmer."""
+    return _every_span(job, lambda _, s: replace(s, ambient=s.ambient + WARMER, ground=min(60.0, s.ground + WARMER)))
+
+
+def insulated_later(rules: RuleSet, job: Installation) -> Installation:
+    """Return the job with insulation put where it could be later: over ceilings, into studs and joists, round what lies free in them."""
+
+    def cover(circuit: Circuit, span: Span) -> Span:
+        place = rules.places.get(span.place or "")
+        if place is None or not place.insulated_later:
+            return span
+        later = rules.places[place.insulated_later]
+        family = rules.families.get(circuit.run.cable.family or "")
+        if family is not None and later.method in family.columns:
+            return replace(span, place=later.id)
+        return replace(span, wrapped=span.length or 0.0)
+
+    return _every_span(job, cover)
+
+
+def weaker_supply(job: Installation) -> Installation:
+    """Return the job with Ze at the largest the supplier declares, where that is more than what is entered."""
+    supply = job.supply
+    if supply.ze_declared is None or (supply.ze or 0) >= supply.ze_declared:
+        return job
+    return replace(job, supply=replace(supply, ze=supply.ze_declared))
+
+
+def robustness(job: Installation) -> tuple[Variant, ...]:
+    """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later."""
+    rules = load(job.ruleset)
+    before = {c.id: c for c in check(job, keep=False, reuse=True).circuits}
+    variants = (
+        ("lengths", "every length 10 % longer", longer(job)),
+        ("supply", "Ze at the declared maximum", weaker_supply(job)),
+        ("ambient", "air and ground 5 °C warmer", warmer(job)),
+        ("insulation", "insulation added later", insulated_later(rules, job)),
+    )
+    return tuple(_variant(name, title, job, other, before) for name, title, other in variants)
+
+
+def _variant(name: str, title: str, job: Installation, other: Installation, before: dict[str, CircuitResult]) -> Variant:
+    after = check(other, keep=False)
+    holding = tuple(Holding(c.id, before[c.id].verdict, c.verdict, c.reason) for c in after.circuits)
+    return Variant(name, title, other != job, holding)

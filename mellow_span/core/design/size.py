@@ -1,0 +1,111 @@
+"""The smallest cable that passes every check, and the check that ruled the next smaller one out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.design.circuit import PASSING, RULES, check_circuit, first_failing
+from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.rulesets import RuleSet
+
+CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
+
+
+@dataclass(slots=True)
+class Tried:
+    """A size that was tried: csa, cpc [mm2], whether it passes, and what it fails on first."""
+
+    csa: float
+    cpc_csa: float | None
+    passes: bool
+    check: str | None
+    text: str
+
+
+@dataclass(slots=True)
+class Sizing:
+    """The answer of `size`: the csa [mm2], or None with the reason; decided_by: the check that ruled out the next smaller size."""
+
+    csa: float | None
+    cpc_csa: float | None
+    decided_by: str | None
+    reason: str
+    tried: tuple[Tried, ...]
+
+
+def size(job: Installation, circuit_id: str) -> Sizing:
+    """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
+
+    Where the circuit runs in a bundle, who counts there is settled anew for each size.
+
+    Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
+    """
+    circuit = circuit_of(job, circuit_id)
+    plan = lay_out(job)
+    rules = plan.rules
+    family = rules.families.get(circuit.run.cable.family or "")
+    if family is None:
+        raise MissingInput("cable.family", "a cable family")
+    feed = feed_to(plan, circuit.board)
+    tried: list[Tried] = []
+    for csa in family.sizes:
+        trial = with_csa(rules, circuit, csa)
+        around = plan.around.get(circuit_id, NOTHING)
+        if around.groups:
+            around = lay_out(with_circuit(job, trial)).around[circuit_id]
+        failed = first_failing(rules, job.supply, trial, feed, around)
+        cable = trial.run.cable
+        tried.append(Tried(csa, cable.cpc_csa, failed is None, None, "passes"))
+        if failed is None:
+            return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around, draws=False))
+        tried[-1].text = failed.text
+        if failed.id == "inputs":
+            break
+        tried[-1].check = failed.id
+    last = tried[-1]
+    return Sizing(None, None, last.check, f"no size of {family.title} passes: {last.text}", tuple(tried))
+
+
+def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
+    """Return the circuit with another csa; the cpc follows where the family fixes it or where the user left it to the pair.
+
+    A single cpc entered by hand keeps its size when it is no larger than the new line, else follows the line down.
+    """
+    cable = circuit.run.cable
+    family = rules.families[cable.family or ""]
+    fixed = family.cpc in ("in_cable", "core", "armour") and cable.cpc != "separate"
+    cpc = None if fixed else min(cable.cpc_csa or csa, csa)
+    return replace(circuit, run=replace(circuit.run, cable=replace(cable, csa=csa, cpc_csa=cpc)))
+
+
+def circuit_of(job: Installation, circuit_id: str) -> Circuit:
+    """Return a circuit by identity. Raises InputError."""
+    found = next((c for c in job.circuits if c.id == circuit_id), None)
+    if found is None:
+        raise InputError("circuit", circuit_id, "a circuit of this job")
+    return found
+
+
+def with_circuit(job: Installation, circuit: Circuit) -> Installation:
+    """Return the job with one circuit put in the place of its namesake."""
+    return replace(job, circuits=tuple(circuit if c.id == circuit.id else c for c in job.circuits))
+
+
+def failing(result: CircuitResult) -> list[Check]:
+    """List the deciding checks that a csa can change and that do not pass."""
+    return [c for c in result.checks if c.id in CSA_MATTERS and c.decides and c.verdict not in PASSING]
+
+
+def _answer(tried: list[Tried], result: CircuitResult) -> Sizing:
+    found = tried[-1]
+    title = {rule.id: rule.title for rule in RULES}
+    others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
+    warn = f"; no csa cures {', '.join(others)}" if others else ""
+    if len(tried) == 1:
+        return Sizing(found.csa, found.cpc_csa, None, f"the smallest there is passes{warn}", tuple(tried))
+    before = tried[-2]
+    reason = f"{before.csa:g} mm² is ruled out by {title.get(before.check or '', '').lower()}: {before.text}{warn}"
+    return Sizing(found.csa, found.cpc_csa, before.check, reason, tuple(tried))

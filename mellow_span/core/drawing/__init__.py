@@ -1,0 +1,1 @@
+"""Figures as they are drawn: the span profile."""

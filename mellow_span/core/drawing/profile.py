@@ -1,0 +1,105 @@
+"""The figures behind the span profile: stretches to scale, and the three lanes from the origin to the far point."""
+
+from __future__ import annotations
+
+from mellow_span.core.errors import CoreError
+from mellow_span.core.findings.results import Check, Point, Profile, Stretch
+from mellow_span.core.rules.case import Case, span_name
+from mellow_span.core.rules.drop import volt_drop
+from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
+from mellow_span.core.working.recorders import Working
+
+
+def draw(case: Case, checks: dict[str, Check]) -> Profile:
+    """Return the profile of a circuit with everything upstream of it; what is not known is left out of its lane.
+
+    Positions are metres from the origin; drop is in % of U0 and volts in V left; loop in ohm.
+    """
+    capacity, drop, loop = checks["capacity"], checks["volt_drop"], checks["loop"]
+    own = _stretches(case, checks)
+    if own is None:
+        return Profile(case.feed.stretches, case.feed.points, case.feed.length, u0=case.supply.u0)
+    reading = 0.0 if loop.limit is None else case.rules.table("LIM").cell("reading_share", "value").value
+    return Profile(
+        stretches=case.feed.stretches + own,
+        points=case.feed.points + _points(case),
+        own_from=case.feed.length,
+        drop_limit=drop.limit,
+        zs_limit=loop.limit,
+        zs_reading_limit=None if loop.limit is None else reading * loop.limit,
+        iz_needed=capacity.limit,
+        reach_drop=_reach_drop(case),
+        reach_zs=_reach_zs(case, loop),
+        governing=capacity.span,
+        u0=case.supply.u0,
+    )
+
+
+def _stretches(case: Case, checks: dict[str, Check]) -> tuple[Stretch, ...] | None:
+    try:
+        spans = case.spans
+    except CoreError:
+        return None
+    at, found = case.feed.length, []
+    for span in spans:
+        place = case.rules.places.get(span.place or "")
+        end = at + (span.length or 0.0)
+        found.append(
+            Stretch(
+                case.circuit.id, span.id, span_name(case.rules, span), place.look if place else "", place.method if place else "",
+                at, end, checks["design_current"].value, case.device.rating, case.span_iz.get(span.id),
+            )
+        )  # fmt: skip
+        at = end
+    return tuple(found)
+
+
+def _points(case: Case) -> tuple[Point, ...]:
+    """Points along this run: at its span edges, or along the curve of a ring."""
+    quiet = Working(case.rules, keep=False)
+    drops: list[tuple[float, float]] | None = None
+    try:
+        share = volt_drop.run_share(quiet, case)
+        drops = volt_drop.along(quiet, case, share)
+    except CoreError:
+        drops = None
+    edges = [at for at, _ in drops] if drops else _edges(case)
+    try:
+        loop = loop_of(quiet, case).hot
+    except CoreError:
+        loop = None
+    found = []
+    for i, at in enumerate(edges):
+        lost = None if drops is None or case.feed.drop is None else case.feed.drop + drops[i][1]
+        zs = None if loop is None or case.feed.ze_hot is None else case.feed.ze_hot + loop * _loop_share(case, at)
+        found.append(Point(case.feed.length + at, lost, None if lost is None else case.supply.u0 * (1 - lost / 100), zs))
+    return tuple(found)
+
+
+def _edges(case: Case) -> list[float]:
+    at, edges = 0.0, [0.0]
+    for span in case.spans:
+        at += span.length or 0.0
+        edges.append(at)
+    return edges
+
+
+def _loop_share(case: Case, at: float) -> float:
+    """Share of the run's loop impedance met at a point; in a ring both ways round in parallel, whole at the middle."""
+    part = at / case.length
+    return RING_SHARE * part * (1 - part) if case.ring else part
+
+
+def _reach_drop(case: Case) -> float | None:
+    try:
+        return volt_drop.reach(Working(case.rules, keep=False), case)
+    except CoreError:
+        return None
+
+
+def _reach_zs(case: Case, loop: Check) -> float | None:
+    """Longest length of this run [m] whose Zs stays within the limit, all else alike."""
+    if loop.limit is None or case.feed.ze_hot is None:
+        return None
+    added = loop_of(Working(case.rules, keep=False), case).hot
+    return max(0.0, case.length * (loop.limit - case.feed.ze_hot) / added)

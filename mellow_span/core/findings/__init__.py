@@ -1,0 +1,1 @@
+"""What was found, in types and in words: results, attention, advice."""

@@ -1,0 +1,91 @@
+"""The attention list: what is short, what is not known, what is close and what was only assumed, in order of consequence."""
+
+from __future__ import annotations
+
+from mellow_span.core.findings.results import Attention, BoardResult, BundleResult, Check, CircuitResult, Verdict
+from mellow_span.core.model.parts import Installation
+
+# A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
+CONSEQUENCE = (
+    "disconnection", "additional", "loop", "breaking",
+    "cpc_thermal", "line_thermal", "capacity", "overload_current", "ring", "design_current",
+    "lead", "least_csa", "volt_drop", "cpc_table",
+)  # fmt: skip
+LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")
+
+
+def attention(
+    job: Installation,
+    results: tuple[CircuitResult, ...],
+    intake: tuple[Check, ...],
+    boards: tuple[BoardResult, ...],
+    bundles: tuple[BundleResult, ...],
+) -> tuple[Attention, ...]:
+    """List what needs a person: one line per circuit, board and bundle and level, worst first, then what was only assumed.
+
+    What the intake, a board or a bundle merely lacks is told last: it stops no circuit.
+    """
+    names = {c.id: c.name or "Unnamed circuit" for c in job.circuits}
+    found = [(rank, line) for result in results for rank, line in _lines(names[result.id], result)]
+    found += [_part("Intake", check) for check in intake if check.verdict in ("short", "close")]
+    board_names = {b.id: b.name or "Unnamed board" for b in job.boards}
+    found += [_part(board_names[b.id], k, board=b.id) for b in boards for k in b.checks if k.verdict in ("short", "close")]
+    bundle_names = {b.id: b.name or "Unnamed bundle" for b in job.bundles}
+    found += [_part(bundle_names[b.id], k, bundle=b.id) for b in bundles for k in b.checks if k.verdict in ("short", "close")]
+    found.sort(key=lambda pair: pair[0])
+    missing = [_part("Intake", check)[1] for check in intake if check.verdict == "not_known"]
+    missing += [_part(board_names[b.id], k, board=b.id)[1] for b in boards for k in b.checks if k.verdict == "not_known"]
+    missing += [_part(bundle_names[b.id], k, bundle=b.id)[1] for b in bundles for k in b.checks if k.verdict == "not_known"]
+    told = tuple(line for _, line in found) + tuple(_assumed(job))
+    seen = {line.field for line in told if line.field and line.field.startswith("supply.")}
+    return told + tuple(line for line in missing if line.field not in seen)
+
+
+def _part(name: str, check: Check, board: str | None = None, bundle: str | None = None) -> tuple[tuple[int, int], Attention]:
+    level = LEVELS.index(check.verdict)
+    line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, bundle)  # type: ignore[arg-type]
+    # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
+    return (level, 0 if check.id == "electrode" else len(CONSEQUENCE)), line
+
+
+def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Attention]]:
+    if result.problems:
+        bad = result.problems[0]
+        line = Attention("not_known", name, result.reason, result.id, None, bad.field)
+        return [((LEVELS.index("not_known"), 0), line)]
+    if result.verdict == "meets":
+        return []
+    hit = [c for c in result.checks if c.decides and c.verdict == result.verdict]
+    # What is missing is asked for in the order of the work; what fails is told by what it can do.
+    first = hit[0] if result.verdict == "not_known" else min(hit, key=_consequence)
+    more = "" if len(hit) == 1 else f" (and {len(hit) - 1} more)"
+    level = LEVELS.index(result.verdict)
+    line = Attention(LEVELS[level], name, f"{first.title}: {first.text}{more}", result.id, first.id, first.field)  # type: ignore[arg-type]
+    return [((level, _consequence(first)), line)]
+
+
+def _consequence(check: Check) -> int:
+    return CONSEQUENCE.index(check.id)
+
+
+def _assumed(job: Installation) -> list[Attention]:
+    supply = job.supply
+    told = (
+        ("Ze", supply.ze, "Ω", supply.ze_source, "ze"),
+        ("Ipf", supply.ipf, "A", supply.ipf_source, "ipf"),
+        ("service fuse", supply.fuse_in, "A", supply.fuse_source, "fuse_in"),
+    )
+    found = []
+    for name, value, unit, source, field in told:
+        if value is None:
+            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}"))
+        elif source == "assumed":
+            text = f"{name} {value:g} {unit} is assumed, not measured"
+            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}"))
+    for board in job.boards:
+        if board.earthing == "TT" and board.ra is not None and board.ra_source == "assumed":
+            text = f"RA {board.ra:g} Ω is assumed, not measured"
+            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id))
+    if supply.earthing is None:
+        found.append(Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing"))
+    return found

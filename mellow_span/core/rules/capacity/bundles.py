@@ -1,0 +1,156 @@
+"""Bundles: who runs beside whom, and which cables are loaded so lightly that they need not be counted.
+
+A bundle names no circuits; the spans of the circuits name it. So n follows from who runs in it, and an edit of one circuit reaches its
+neighbours. A cable carrying at most 30 % of its grouped rating need not be counted for the others (note to Table 4C1): all such drop out
+together, the ratings are worked out anew with those left, and so on until nothing changes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import BundleResult, Check, Member
+from mellow_span.core.model.parts import Bundle, Circuit, Installation, Span
+from mellow_span.core.rules.capacity.spans import grouped_rating, grouping_factor
+from mellow_span.core.rules.case import Around, Case, Feed, Group
+from mellow_span.core.rules.demand.demand import ib_of
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+
+@dataclass(slots=True)
+class _Runner:
+    """A circuit in a bundle: its span there, its design current per cable [A] and cables; light: 30 % of its grouped rating [A]."""
+
+    case: Case
+    span: Span
+    ib: float | None
+    cables: int
+    counted: bool = True
+    light: float | None = None
+
+
+@dataclass(slots=True)
+class Settled:
+    """A bundle once its count is stable: the group each circuit finds in it, and the result to show."""
+
+    groups: dict[str, Group] = field(default_factory=dict)
+    result: BundleResult | None = None
+
+
+def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callable[[Circuit], float | None], keep: bool) -> Settled:
+    """Return who counts in a bundle and what each circuit finds there. n is never below 1.
+
+    demand_of: the current a sub-main takes from its board [A], None where not known. A circuit whose current or rating is not known counts.
+    """
+    runners = _runners(rules, job, bundle, demand_of)
+    w = Working(rules, keep)
+    quiet = w.quiet()
+    share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
+    rounds = 0
+    while True:
+        rounds += 1
+        n = max(1, bundle.others + sum(r.cables for r in runners if r.counted))
+        dropped = [r for r in runners if r.counted and _is_light(quiet, r, n, bundle.laid, share)]
+        for runner in dropped:
+            runner.counted = False
+        if not dropped:
+            break
+    _record(w, runners, n, bundle, rounds, share)
+    found = Settled()
+    members = []
+    for runner in runners:
+        own = n if runner.counted else n + runner.cables if _anyone(runners, bundle) else max(1, runner.cables)
+        note = f"{own} circuits, {bundle.laid}, in {bundle.name or 'a bundle'}" + ("" if runner.counted else ", itself lightly loaded")
+        simultaneous = bundle.simultaneous
+        found.groups[runner.case.circuit.id] = Group(bundle.id, own, bundle.laid, simultaneous, note)
+        members.append(Member(runner.case.circuit.id, runner.counted, runner.ib, runner.light, own))
+    checks = (_counted(w, runners, n, bundle), *_unlike(w, runners))
+    found.result = BundleResult(bundle.id, n, rounds, _factor(quiet, runners, n, bundle), tuple(members), checks)
+    return found
+
+
+def _anyone(runners: list[_Runner], bundle: Bundle) -> bool:
+    return bundle.others > 0 or any(r.counted for r in runners)
+
+
+def _runners(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callable[[Circuit], float | None]) -> list[_Runner]:
+    found = []
+    for circuit in job.circuits:
+        spans = [s for s in circuit.run.spans if s.bundle == bundle.id]
+        if not spans:
+            continue
+        case = Case(rules, job.supply, circuit, Feed(), Around(demand=demand_of(circuit)))
+        try:
+            ib: float | None = ib_of(Working(rules, keep=False), case) / case.parallel
+        except CoreError:
+            ib = None
+        found.append(_Runner(case, spans[0], ib, case.parallel))
+    return found
+
+
+def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float) -> bool:
+    if runner.ib is None:
+        return False
+    spans = [s for s in runner.case.circuit.run.spans if s.bundle == runner.span.bundle]
+    try:
+        runner.light = share * min(grouped_rating(w, runner.case, span, n, laid) for span in spans)
+    except CoreError:
+        return False
+    return runner.ib <= runner.light * (1 + 1e-9)
+
+
+def _factor(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> float | None:
+    for runner in runners:
+        try:
+            return grouping_factor(w, runner.case, runner.span, Group(bundle.id, n, bundle.laid))
+        except CoreError:
+            continue
+    return None
+
+
+def _name(runner: _Runner) -> str:
+    return runner.case.circuit.name or "a circuit"
+
+
+def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, rounds: int, share: float) -> None:
+    for runner in runners:
+        if runner.ib is not None and runner.light is not None:
+            puts = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
+            note = f"{_name(runner)}: {'counts' if runner.counted else 'does not count'}"
+            w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", puts, "Table 4C1 note", note)
+        else:
+            w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
+    w.given("others", float(bundle.others), "", "circuits in it that are not in this job")
+    w.calc("n", float(n), "", "those that count", {}, "Table 4C1 note", f"stable after {rounds} round{'' if rounds == 1 else 's'}")
+
+
+def _counted(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> Check:
+    dropped = [_name(r) for r in runners if not r.counted]
+    text = f"{n} counted of {len(runners) + bundle.others}"
+    if dropped:
+        text += f"; at or under 30 % of their grouped rating: {', '.join(dropped)}"
+    steps, doubtful = w.take()
+    return Check("count", "Circuits that count", "Table 4C1 note", "meets", text, float(n), None, "", steps=steps, doubtful=doubtful)
+
+
+def _unlike(w: Working, runners: list[_Runner]) -> list[Check]:
+    """Warn where the sizes in a group span more than three adjacent standard sizes: the factors then no longer fit (note to Table 4C1)."""
+    sizes = sorted({r.case.circuit.run.cable.csa for r in runners if r.case.circuit.run.cable.csa})
+    if len(sizes) < 2:
+        return []
+    standard = [row.key[0] for row in w.rules.table("R20").rows]
+    places = [standard.index(size) for size in (sizes[0], sizes[-1]) if size in standard]
+    if len(places) < 2:
+        return []
+    spread = places[1] - places[0] + 1
+    most = w.limit("sizes", "alike_sizes")
+    ends = f"{quantity(sizes[0], 'mm²')} to {quantity(sizes[-1], 'mm²')}"
+    fits = spread <= most
+    text = f"{ends}: {spread} adjacent sizes, {'alike' if fits else 'unlike: the factor favours the large and wrongs the small'}"
+    steps, doubtful = w.take()
+    verdict = "meets" if fits else "close"
+    return [Check("unlike", "Sizes in the group", "Table 4C1 note", verdict, text, float(spread), most, "", steps=steps, doubtful=doubtful)]  # type: ignore[arg-type]

@@ -1,0 +1,134 @@
+"""Overload: Ib <= In <= Iz and I2, ring finals, least sizes, and the flexible lead behind the outlet."""
+
+from __future__ import annotations
+
+from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Outcome, Verdict
+from mellow_span.core.rules.capacity.spans import MM_PER_M, lead_current, parallel_allowed, ruling_span, span_capacity
+from mellow_span.core.rules.case import Case, span_name
+from mellow_span.core.rules.demand.demand import ib_of, load_current
+from mellow_span.core.working.recorders import Working
+
+CANNOT_OVERLOAD = frozenset(["shower", "water_heater", "heating", "floor_heating", "storage_heating"])
+
+
+def check_capacity(w: Working, case: Case) -> Outcome:
+    """Check In <= Iz in the worst span (433.1.1 (ii)); each leg of a ring at least 20 A (433.1.204); Ib <= Iz where overload
+    protection is left out because the load cannot overload (433.3.1).
+    """
+    parallel_allowed(case)
+    span, iz = ruling_span(w, case)
+    where = span_name(case.rules, span)
+    if case.ring:
+        needed = w.limit("Iz,leg", "ring_leg_iz", "each leg of a ring final")
+        name = "the least for a ring leg"
+    elif case.overload_omitted:
+        needed = w.given("Ib", ib_of(w, case), "A", "overload protection left out: the load cannot overload (433.3.1)")
+        name = "Ib"
+    else:
+        needed = w.given("In", case.rating, "A", "rating of the device")
+        name = "In"
+    margin = iz / needed - 1 if needed else None
+    word = "carries" if iz >= needed else "is under"
+    text = f"{where}: Iz {quantity(iz, 'A')} {word} {name} {quantity(needed, 'A')}"
+    if case.overload_omitted:
+        text += _omitted(case)
+    return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, iz >= needed))
+
+
+def _omitted(case: Case) -> str:
+    able = sorted({load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind not in CANNOT_OVERLOAD})
+    if able or case.circuit.feeds:
+        return f"; overload protection cannot be left out: {', '.join(able) or 'a sub-main'} can overload"
+    return "; overload protection is left out on purpose, the load cannot overload (433.3.1)"
+
+
+def _omission_verdict(case: Case, carries: bool) -> Verdict | None:
+    """Short where overload protection is left out for a load that can overload; never silently."""
+    can = case.circuit.feeds or any(load.kind not in CANNOT_OVERLOAD for load in case.circuit.loads)
+    return "short" if case.overload_omitted and can and carries else None
+
+
+def check_overload_current(w: Working, case: Case) -> Outcome:
+    """Check I2 <= 1.45 Iz written out (433.1.1 (iii)), on Iz without Cf, which already is that rule.
+
+    Breakers, gG, BS 88-3 and BS 1361 fuses are deemed to comply when In <= Iz: their line is shown and does not decide.
+    """
+    span, _ = ruling_span(w.quiet(), case)
+    iz = span_capacity(w, case, span, without_fuse=True)
+    row = (case.device_rules.conventional, case.rating)
+    multiple = w.look("I2/In", "I1-I2", row, "i2_multiple", "conventional operating current")
+    i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, "433.1.1")
+    factor = w.limit("factor", "i2_multiple")
+    most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, "433.1.1")
+    fits = i2 <= most * (1 + 1e-9)
+    text = f"I2 {quantity(i2, 'A')} {'is within' if fits else 'is over'} 1.45 Iz, {quantity(most, 'A')}"
+    deemed = case.device_rules.trips == "fuse" and not case.rewirable
+    if deemed:
+        text += "; a fuse of this kind is deemed to comply when In ≤ Iz"
+    if case.overload_omitted:
+        text += "; overload protection is left out"
+    return Outcome(i2, most, "A", most / i2 - 1, text, span.id, decides=not deemed and not case.overload_omitted)
+
+
+def check_ring(w: Working, case: Case) -> Outcome:
+    """Check what makes a ring final one: a device of 30 or 32 A, line conductors of at least 2.5 mm2, spurs as allowed (433.1.204)."""
+    low, high = w.limit("In,min", "ring_min_in"), w.limit("In,max", "ring_max_in")
+    least = w.limit("S,min", "ring_min_csa")
+    if not low <= case.rating <= high:
+        text = f"a ring final takes a device of {low:g} or {high:g} A, not {quantity(case.rating, 'A')}"
+        return Outcome(case.rating, high, "A", None, text, verdict="short")
+    crowded = [load.name or "a spur" for load in case.circuit.loads if load.spur == "unfused" and load.quantity > 1]
+    if crowded:
+        text = f"an unfused spur feeds one single or one double socket-outlet, not more: {', '.join(crowded)}"
+        return Outcome(case.csa, least, "mm²", None, text, verdict="short")
+    verdict = None if case.csa >= least else "short"
+    word = "is enough" if verdict is None else "is too small"
+    text = f"{quantity(case.csa, 'mm²')} {word} for a ring on {quantity(case.rating, 'A')}, at least {quantity(least, 'mm²')}"
+    return Outcome(case.csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
+
+
+def use_of(case: Case) -> str:
+    """Return the use of a circuit as Table 52.3 names it: lighting, where there is nothing else, or power."""
+    return "lighting" if case.lighting and all(load.kind == "lighting" for load in case.circuit.loads) else "power"
+
+
+def check_least_csa(w: Working, case: Case) -> Outcome:
+    """Check the line csa against the least of Table 52.3 for lighting or power."""
+    use = use_of(case)
+    least = w.look("S,min", "52.3", (use, "copper"), "min_mm2", f"{use} circuit")
+    csa = w.given("S", case.csa, "mm²", "line conductor")
+    verdict = None if csa >= least else "short"
+    word = "is enough" if verdict is None else "is too small"
+    text = f"{quantity(csa, 'mm²')} {word}: a {use} circuit takes at least {quantity(least, 'mm²')}"
+    return Outcome(csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
+
+
+def check_lead(w: Working, case: Case) -> Outcome:
+    """Check that the flexible lead from the outlet to each appliance carries its current (Table 4F3A, 433.1.1)."""
+    worst: Outcome | None = None
+    for load in case.circuit.loads:
+        if load.lead_csa is None:
+            continue
+        name = load.name or load.kind.replace("_", " ")
+        if load.basis == "In":
+            raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A, for its lead")
+        one = load_current(w, case.supply, case.circuit, load) / load.quantity
+        carries = lead_current(w, load.lead_csa, case.circuit.phases)
+        margin = carries / one - 1 if one else 1.0
+        word = "carries" if margin >= 0 else "is under"
+        text = f"lead of {name}, {quantity(load.lead_csa, 'mm²')}: {quantity(carries, 'A')} {word} its {quantity(one, 'A')}"
+        if load.lead_length is not None:
+            text += f"; over {quantity(load.lead_length, 'm')} it drops {quantity(lead_drop(w, case, load.lead_csa, one, load.lead_length), 'V')}"
+        if worst is None or margin < (worst.margin or 0):
+            worst = Outcome(carries, one, "A", margin, text)
+    assert worst is not None
+    return worst
+
+
+def lead_drop(w: Working, case: Case, csa: float, current: float, length: float) -> float:
+    """Return the volts a flexible lead drops [V] (Table 4F3B); told beside the check, since the limit is for the fixed wiring."""
+    mv = w.look("mV,lead", "4F3B", csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
+    puts = {"mV,lead": mv, "I": current, "L": length}
+    return w.calc("VD,lead", mv * current * length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, "Appendix 4, 6.1")

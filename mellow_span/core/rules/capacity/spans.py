@@ -1,0 +1,215 @@
+"""Current-carrying capacity: Iz of each span with its factors, and the span that rules."""
+
+from __future__ import annotations
+
+from math import sqrt
+
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.findings.results import SpanResult
+from mellow_span.core.model.parts import Span
+from mellow_span.core.rules.case import Case, Group
+from mellow_span.core.rules.demand.demand import ib_of
+from mellow_span.core.working.recorders import Working
+
+MM_PER_M = 1000
+
+
+def tabulated(w: Working, case: Case, method: str, symbol: str = "It") -> float:
+    """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4). Raises OutsideTable."""
+    column = case.family.capacity_column(method, case.loaded)
+    return w.look(symbol, case.family.capacity, case.csa, column, f"reference method {method}")
+
+
+def ambient_factor(w: Working, case: Case, span: Span) -> float:
+    """Return Ca for the air (Table 4B1) or the ground (Table 4B2) around a span: the next row up, no gain between rows."""
+    if case.place(span).ground:
+        return w.look("Ca", "4B2", span.ground, case.family.insulation, f"ground at {span.ground:g} °C")
+    return w.look("Ca", "4B1", span.ambient, case.family.insulation, f"{span.ambient:g} °C")
+
+
+def grouping_factor(w: Working, case: Case, span: Span, group: Group | None = None) -> float:
+    """Return Cg for the circuits lying together in a span (Tables 4C1 to 4C3); alone in the ground it is 1.
+
+    Raises OutsideTable past the last row, InputError where the table has no column for the way they lie.
+    """
+    group = group or case.group(span)
+    where = case.place(span).ground or "air"
+    columns = case.rules.laid.get(group.laid)
+    if columns is None:
+        raise InputError("span.laid", group.laid, ", ".join(case.rules.laid))
+    if where not in columns:
+        fitting = [name for name, there in case.rules.laid.items() if where in there]
+        raise InputError("span.laid", group.laid, f"in {'air' if where == 'air' else 'the ground'}: {', '.join(fitting)}")
+    if where != "air" and group.n <= 1:
+        return w.given("Cg", 1.0, "", "alone in the ground")
+    table, column = columns[where]
+    note = group.note or ("alone" if group.n == 1 else f"{group.n} circuits, {group.laid}")
+    return w.look("Cg", table, group.n, column, note)
+
+
+def wraps(case: Case, span: Span, method: str) -> bool:
+    """Say whether a wrapped length derates the span: the columns for insulated places of flat twin and cpc already hold it."""
+    return span.wrapped > 0 and method not in case.family.insulated_methods
+
+
+def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float) -> float:
+    """Return the capacity in place of It where a length is totally surrounded by insulation (523.9, Table 52.2) [A].
+
+    Under 0.5 m: own method x Table 52.2. From 0.5 m: the lower of half of method C and half of the span's own method.
+    """
+    if not wraps(case, span, method):
+        return it
+    if span.wrapped < w.limit("from", "wrapped_long"):
+        ci = w.look("Ci", "52.2", span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
+        return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, "523.9")
+    share = w.limit("Ci", "wrapped_half", f"{span.wrapped:g} m wrapped")
+    free = tabulated(w, case, "C", "It,C")
+    return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, "523.9")
+
+
+def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
+    """Return the soil and depth factors Cs, Cd of a span in the ground (Tables 4B3, 4B4), and Cc 0.9 where it has overload protection."""
+    where = case.place(span).ground
+    if not where:
+        return {}
+    found = {
+        "Cs": w.look("Cs", "4B3", span.soil, where, f"soil {span.soil:g} K·m/W"),
+        "Cd": w.look("Cd", "4B4", span.depth, where, f"{span.depth:g} m deep"),
+    }
+    if not case.overload_omitted and not case.rewirable:
+        found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
+    return found
+
+
+def fuse_factor(w: Working, case: Case, span: Span) -> dict[str, float]:
+    """Return Cf of a rewirable fuse: 0.725, in the ground 0.653 (433.1.202); none for a ring leg or where overload protection is omitted."""
+    if not case.rewirable or case.overload_omitted or case.ring:
+        return {}
+    if case.place(span).ground:
+        return {"Cf": w.limit("Cf", "cf_rewirable_ground", "rewirable fuse, in the ground")}
+    return {"Cf": w.limit("Cf", "cf_rewirable", "rewirable fuse")}
+
+
+def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
+    """Return Iz of one span [A], remembered by all it hangs on; what hangs on the load or on harmonics is worked out each time.
+
+    without_fuse: leave Cf out, for the rule on I2, which Cf already is.
+    Raises MissingInput without surroundings, OutsideTable where the tables have no value. Appendix 4 section 5.
+    """
+    group = case.group(span)
+    if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
+        return worked_capacity(w, case, span, without_fuse)
+    key = (
+        "Iz", case.family.id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped, span.ground, span.soil, span.depth,
+        group.n, group.laid, group.note, case.rewirable, case.overload_omitted, case.ring, without_fuse,
+    )  # fmt: skip
+    if span.place is None:
+        case.method(span)
+    return w.remembered(key, lambda aside: worked_capacity(aside, case, span, without_fuse))
+
+
+def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
+    """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
+    method = case.method(span)
+    it = wrapped_capacity(w, case, span, method, tabulated(w, case, method))
+    symbol = "It′" if wraps(case, span, method) else "It"
+    puts = {symbol: it, "Ca": ambient_factor(w, case, span)}
+    group = case.group(span)
+    together = group.simultaneous and group.n > 1
+    if not together:
+        puts["Cg"] = grouping_factor(w, case, span, group)
+    puts |= ground_factors(w, case, span)
+    # The formulae for circuits not overloaded together have the rewirable fuse in them already.
+    if not without_fuse and not together:
+        puts |= fuse_factor(w, case, span)
+    if case.parallel > 1:
+        puts["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
+    value = 1.0
+    for factor in puts.values():
+        value *= factor
+    iz = w.calc("Iz", value, "A", " × ".join(puts), puts, "Appendix 4, 5.1")
+    if together:
+        iz = not_overloaded_together(w, case, span, group, iz)
+    return harmonic_capacity(w, case, iz)
+
+
+def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz: float) -> float:
+    """Return the capacity that counts where the circuits of a group are not overloaded at one time (Appendix 4, 5.1.2) [A].
+
+    The ungrouped capacity must reach the larger of Ib/Cg and sqrt(In^2 + 0.48 Ib^2 (1 - Cg^2) / Cg^2); the result is that capacity put in
+    relation to In, so that it reads against In like any other Iz.
+    """
+    cg = grouping_factor(w, case, span, group)
+    ib = w.given("Ib", ib_of(w, case), "A", "design current")
+    a = w.limit("a", "not_overloaded")
+    b = w.limit("b", "not_overloaded_rewirable") if case.rewirable else 1.0
+    puts = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
+    root = sqrt(b * case.rating**2 + a * ib**2 * (1 - cg**2) / cg**2)
+    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", puts, "Appendix 4, 5.1.2")}
+    needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, "Appendix 4, 5.1.2", "not overloaded at one time")
+    puts = {"Iz": iz, "In": case.rating, "Iz,min": needed}
+    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", puts, "Appendix 4, 5.1.2", "as it reads against In")
+
+
+def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
+    """Return the capacity left for the line current where the third harmonic loads the neutral of a three-phase circuit (5.5) [A].
+
+    Up to 15 % nothing changes, to 33 % 0.86 on the line current, to 45 % 0.86 on the neutral current 3h, beyond that 1.0 on it.
+    """
+    h = case.circuit.harmonics
+    if case.circuit.phases == 1 or h <= w.constant("harmonic_low"):
+        return iz
+    w.given("h", h, "%", "third harmonic in the line current")
+    factor = w.limit("Ch", "harmonic_factor") if h <= w.constant("harmonic_high") else 1.0
+    if h <= w.constant("harmonic_mid"):
+        return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, "Appendix 4, 5.5", "for the line current")
+    puts = {"Iz": iz, "Ch": factor, "h": h}
+    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, "Appendix 4, 5.5", "the neutral current rules")
+
+
+def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str) -> float:
+    """Return the grouped rating of one cable of the circuit in a span with n circuits counted [A]: It Ca Ci Cg, soil and depth.
+
+    Without Cc and Cf: the note on lightly loaded cables asks what the cable carries, not what its device protects.
+    """
+    method = case.method(span)
+    rating = wrapped_capacity(w, case, span, method, tabulated(w, case, method)) * ambient_factor(w, case, span)
+    where = case.place(span).ground
+    if where:
+        rating *= w.look("Cs", "4B3", span.soil, where) * w.look("Cd", "4B4", span.depth, where)
+    return rating * grouping_factor(w, case, span, Group("", n, laid))
+
+
+def span_results(w: Working, case: Case) -> tuple[SpanResult, ...]:
+    """Work out every span of the run; one without a capacity says why and does not stop the others."""
+    found = []
+    for span in case.circuit.run.spans:
+        method, iz, error = case.place(span).method, None, None
+        try:
+            iz = case.span_iz[span.id] = span_capacity(w, case, span)
+        except CoreError as refusal:
+            error = str(refusal)
+        steps, doubtful = w.take()
+        found.append(SpanResult(span.id, method, iz, error, doubtful, steps))
+    return tuple(found)
+
+
+def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
+    """Return the span with the least Iz and that Iz [A]; its working is recorded. Raises like span_capacity."""
+    for span in case.spans:
+        if span.id not in case.span_iz:
+            case.span_iz[span.id] = span_capacity(w.quiet(), case, span)
+    span = min(case.spans, key=lambda s: case.span_iz[s.id])
+    # Asked again on the working in hand, so that a value to be checked is remembered with the check that rests on it.
+    return span, span_capacity(w, case, span)
+
+
+def parallel_allowed(case: Case) -> None:
+    """Raise InputError for cables in parallel in a ring; what is paralleled elsewhere is alike by its one entry (433.4.1)."""
+    if case.ring and case.parallel > 1:
+        raise InputError("cable.parallel", case.parallel, "1 for a ring final")
+
+
+def lead_current(w: Working, csa: float, phases: int) -> float:
+    """Return the capacity of a flexible lead [A] (Table 4F3A). Raises OutsideTable."""
+    return w.look("It,lead", "4F3A", csa, "amps_1ph" if phases == 1 else "amps_3ph", "flexible lead")

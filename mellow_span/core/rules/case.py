@@ -1,0 +1,264 @@
+"""A circuit under check: its inputs, the rule set, and the point of the installation it starts from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar, overload
+
+from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.findings.results import Point, Stretch
+from mellow_span.core.model.parts import Cable, Circuit, Device, Span, Supply
+from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
+
+NOWHERE = Place("", "", "", "")
+T = TypeVar("T")
+
+
+class once(Generic[T]):  # noqa: N801
+    """A property worked out at its first use and then a plain attribute: like cached_property, without its lock."""
+
+    def __init__(self, work: Callable[[Any], T]) -> None:
+        self.work = work
+        self.__doc__ = work.__doc__
+        self.name = work.__name__
+
+    @overload
+    def __get__(self, case: None, owner: type) -> once[T]: ...
+    @overload
+    def __get__(self, case: Any, owner: type) -> T: ...
+    def __get__(self, case: Any, owner: type) -> T | once[T]:
+        if case is None:
+            return self
+        value = case.__dict__[self.name] = self.work(case)
+        return value
+
+
+@dataclass(frozen=True, slots=True)
+class Residual:
+    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, and where it sits."""
+
+    idn: float
+    delayed: bool
+    where: str
+
+
+@dataclass(frozen=True, slots=True)
+class Feed:
+    """What arrives at a board.
+
+    ze_cold, ze_hot [ohm]: earth-fault loop at 20 C and at operating temperature; ln_cold, ln_hot [ohm]: line-neutral loop;
+    None where the survey has no value. drop [%], length [m] from the origin. earthing: arrangement at this board; own_earth: whether
+    that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
+    above: the devices passed on the way, nearest first. earth_assumed: the loop rests on a value that was only assumed.
+    """
+
+    ze_cold: float | None = None
+    ze_hot: float | None = None
+    ln_cold: float | None = None
+    ln_hot: float | None = None
+    drop: float | None = 0.0
+    length: float = 0.0
+    stretches: tuple[Stretch, ...] = ()
+    points: tuple[Point, ...] = ()
+    earthing: str | None = None
+    own_earth: bool = False
+    earth_assumed: bool = False
+    residuals: tuple[Residual, ...] = ()
+    above: tuple[Device, ...] = ()
+    conditional: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """What a circuit finds in a bundle it runs through: circuits that count for it, how they lie, whether all may overload at once."""
+
+    bundle: str
+    n: int
+    laid: str
+    simultaneous: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What a circuit takes from the rest of the job: its bundles, the circuits that share its cpc, and, for a sub-main, the demand [A]."""
+
+    groups: tuple[Group, ...] = ()
+    sharing: tuple[Circuit, ...] = ()
+    demand: float | None = None
+    demand_missing: str = ""
+
+
+@dataclass
+class Case:
+    """One circuit with everything its rules need; asking for an input nobody entered raises MissingInput with its field."""
+
+    rules: RuleSet
+    supply: Supply
+    circuit: Circuit
+    feed: Feed
+    around: Around = Around()
+    span_iz: dict[str, float] = field(default_factory=dict)
+    # Figures several checks share, worked out once; their steps stand with the check that owns them.
+    memo: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def device(self) -> Device:
+        """The protective device."""
+        return self.circuit.device
+
+    @property
+    def cable(self) -> Cable:
+        """The fixed cable."""
+        return self.circuit.run.cable
+
+    @once
+    def device_rules(self) -> DeviceRules:
+        """What the rule set says of this kind of device."""
+        return self.rules.devices[self.circuit.device.kind]
+
+    @once
+    def rewirable(self) -> bool:
+        """Whether a rewirable fuse protects the circuit against overload."""
+        return self.device_rules.rewirable
+
+    @once
+    def overload_omitted(self) -> bool:
+        """Whether overload protection is left out because the load cannot overload (433.3.1)."""
+        return self.circuit.overload == "omitted"
+
+    @once
+    def assumed(self) -> frozenset[str]:
+        """The surveyed values, by field name, that are there and only assumed."""
+        s = self.supply
+        there = (("ipf", s.ipf, s.ipf_source),)
+        found = {name for name, value, source in there if value is not None and source == "assumed"}
+        if self.feed.earth_assumed:
+            found.add("ra" if self.feed.own_earth else "ze")
+        return frozenset(found)
+
+    @once
+    def rating(self) -> float:
+        """In [A]; of an adjustable breaker its long-time setting where that is given."""
+        device = self.circuit.device
+        if device.rating is None:
+            raise MissingInput("device.rating", "the rated current of the device in A")
+        return device.ir if device.kind == "mccb" and device.ir is not None else device.rating
+
+    @once
+    def family(self) -> Family:
+        """The cable family of the rule set."""
+        name = self.circuit.run.cable.family
+        if name is None or name not in self.rules.families:
+            raise MissingInput("cable.family", "a cable family: " + ", ".join(f.title for f in self.rules.families.values()))
+        return self.rules.families[name]
+
+    @once
+    def csa(self) -> float:
+        """Line conductor S [mm2]."""
+        if self.circuit.run.cable.csa is None:
+            raise MissingInput("cable.csa", "the csa of the line conductor in mm²")
+        return self.circuit.run.cable.csa
+
+    @once
+    def cpc_kind(self) -> str:
+        """What serves as cpc: core, bunched single, separate, armour, armour_and_core, conduit or trunking. Raises InputError."""
+        kind = self.cable.cpc
+        if kind == "usual":
+            return "armour" if self.family.cpc == "armour" else "core"
+        if kind.startswith("armour") and not self.family.armour:
+            raise InputError("cable.cpc", kind, "armour as cpc needs an armoured cable")
+        return kind
+
+    @once
+    def cores(self) -> int:
+        """Cores of an armoured cable: as entered, or two and three for a single phase with and without the armour as cpc, four for three."""
+        if self.cable.cores is not None:
+            return self.cable.cores
+        if self.circuit.phases == 1:
+            return 2 if self.cpc_kind == "armour" else 3
+        return 4
+
+    @once
+    def cpc_csa(self) -> float:
+        """Protective conductor csa [mm2], where it is a copper conductor: as entered, or what the family fixes for the line csa."""
+        entered = self.circuit.run.cable.cpc_csa
+        if entered is not None:
+            return entered
+        if self.family.cpc in ("core", "armour"):
+            return self.csa
+        pair = self.family.pairs.get(self.csa)
+        if pair is None:
+            raise MissingInput("cable.cpc_csa", "the csa of the protective conductor in mm²")
+        return pair
+
+    @once
+    def parallel(self) -> int:
+        """Cables in parallel."""
+        return self.cable.parallel
+
+    @once
+    def spans(self) -> tuple[Span, ...]:
+        """The spans of the run, each with a length."""
+        spans = self.circuit.run.spans
+        if not spans:
+            raise MissingInput("spans", "at least one span with its length")
+        for span in spans:
+            if span.length is None:
+                raise MissingInput(f"span.{span.id}.length", f"the length of the span “{span_name(self.rules, span)}” in m")
+        return spans
+
+    @once
+    def length(self) -> float:
+        """Length of the run [m]."""
+        return sum(span.length or 0.0 for span in self.spans)
+
+    @once
+    def loaded(self) -> int:
+        """Loaded conductors: 2 for single phase, 3 for three."""
+        return 2 if self.circuit.phases == 1 else 3
+
+    @once
+    def ring(self) -> bool:
+        """Whether the circuit is a ring final."""
+        return self.circuit.shape == "ring"
+
+    @once
+    def lighting(self) -> bool:
+        """Whether any load is lighting; a mixed circuit takes the stricter limits."""
+        return any(load.kind == "lighting" for load in self.circuit.loads)
+
+    @once
+    def sockets(self) -> bool:
+        """Whether any load is a socket-outlet."""
+        return any(load.kind == "sockets" for load in self.circuit.loads)
+
+    def place(self, span: Span) -> Place:
+        """Surroundings of a span; an empty place where none is chosen."""
+        return self.rules.places.get(span.place or "", NOWHERE)
+
+    def method(self, span: Span) -> str:
+        """Reference method of a span, from its place. Raises MissingInput."""
+        place = self.rules.places.get(span.place or "")
+        if place is None:
+            raise MissingInput(
+                f"span.{span.id}.place",
+                f"the surroundings of the span “{span_name(self.rules, span)}”" if span.name else "the surroundings of a span",
+            )
+        return place.method
+
+    def group(self, span: Span) -> Group:
+        """Who lies beside the circuit in a span: from its bundle, else as entered on the span."""
+        for found in self.around.groups:
+            if found.bundle == span.bundle:
+                return found
+        return Group("", span.group, span.laid)
+
+
+def span_name(rules: RuleSet, span: Span) -> str:
+    """Word a span: its own name, else its surroundings."""
+    if span.name:
+        return span.name
+    place = rules.places.get(span.place or "")
+    return place.title if place else "a span"

@@ -1,0 +1,1 @@
+"""What loads draw: design current, diversity, the demand of boards."""

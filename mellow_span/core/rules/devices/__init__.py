@@ -1,0 +1,1 @@
+"""Protective devices as functions: when they open and what they let through."""

@@ -1,0 +1,116 @@
+"""Fuses as curves: points of the operating-current tables, carried on to the tabulated total energy, log-log between them."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from math import log, sqrt
+
+from mellow_span.core.errors import OutsideTable
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+# Columns of the operating-current table by time [s], slowest first.
+TIMES = {5.0: "i_5s", 1.0: "i_1s", 0.4: "i_0p4s", 0.2: "i_0p2s", 0.1: "i_0p1s"}
+ZS_COLUMNS = {5.0: "max_zs_5s", 0.4: "max_zs_0p4s"}
+ENERGY_TIME = 0.01
+# The tabulated largest Zs are for this voltage to earth.
+TABLE_U0 = 230.0
+
+
+def operating_current(w: Working, kind: str, rating: float, time: float) -> float | None:
+    """Return the current [A] that operates a fuse in a tabulated time [s]: the operating-current table, else from the largest Zs.
+
+    None where neither has a value; the look-up is recorded (Appendix 3).
+    """
+    try:
+        return w.look("Ia", "FUSE-I", (kind, rating), TIMES[time], f"current for {time:g} s")
+    except OutsideTable:
+        pass
+    if time not in ZS_COLUMNS:
+        return None
+    try:
+        zs = w.look("Zs,tab", "FUSE-Zs", (kind, rating), ZS_COLUMNS[time], f"largest Zs for {time:g} s")
+    except OutsideTable:
+        return None
+    cmin = w.limit("Cmin", "cmin")
+    return w.calc("Ia", cmin * TABLE_U0 / zs, "A", "Cmin × 230 / Zs,tab", {"Cmin": cmin, "Zs,tab": zs}, "Appendix 3")
+
+
+def total_energy(w: Working, kind: str, rating: float) -> float | None:
+    """Return the tabulated total energy of a fuse [A2s], or None."""
+    try:
+        return w.look("I²t,total", "FUSE-I2t", (kind, rating), "total_i2t", "total energy")
+    except OutsideTable:
+        return None
+
+
+def prearcing_energy(w: Working, kind: str, rating: float) -> float | None:
+    """Return the tabulated pre-arcing energy of a fuse [A2s], or None."""
+    try:
+        return w.look("I²t,pre", "FUSE-I2t", (kind, rating), "prearcing_i2t", "pre-arcing energy")
+    except OutsideTable:
+        return None
+
+
+def points(rules: RuleSet, kind: str, rating: float) -> list[tuple[float, float]]:
+    """Return the points (current [A], time [s]) of a fuse's slow side, current rising.
+
+    Past the shortest tabulated time the curve goes on to (0.01 s, sqrt(total energy / 0.01 s)) where a total energy is tabulated and that
+    point lies further out. Raises OutsideTable for a fuse the tables do not have.
+    """
+    quiet = Working(rules, keep=False)
+    found: list[tuple[float, float]] = []
+    for time in TIMES:
+        current = operating_current(quiet, kind, rating, time)
+        if current is not None and (not found or current > found[-1][0]):
+            found.append((current, time))
+    if not found:
+        ratings = sorted({row.key[1] for row in rules.table("FUSE-Zs").rows if row.key[0] == kind})
+        raise OutsideTable("FUSE-I", f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in ratings))
+    energy = total_energy(quiet, kind, rating)
+    if energy is not None and (end := sqrt(energy / ENERGY_TIME)) > found[-1][0]:
+        found.append((end, ENERGY_TIME))
+    return found
+
+
+def time_at(w: Working, kind: str, rating: float, current: float) -> float | None:
+    """Return the longest time [s] a fuse takes at a current [A]; None where it is slower than the slowest tabulated time (5 s)."""
+    curve = points(w.rules, kind, rating)
+    if current < curve[0][0]:
+        return None
+    if current >= curve[-1][0]:
+        return w.calc("t", curve[-1][1], "s", "shortest time of the curve", {"I": current}, "Appendix 3", "at or beyond its last point")
+    (i1, t1), (i2, t2) = next(pair for pair in pairwise(curve) if pair[1][0] > current)
+    slope = log(t2 / t1) / log(i2 / i1)
+    puts = {"t1": t1, "I1": i1, "I": current, "a": slope}
+    return w.calc("t", t1 * (current / i1) ** slope, "s", "t1 × (I / I1)^a", puts, "Appendix 3", "between two points, log-log")
+
+
+def current_for(w: Working, kind: str, rating: float, time: float) -> float:
+    """Return Ia [A], the current that operates a fuse within a time [s]: the table's own value, else log-log between its neighbours.
+
+    Raises OutsideTable where the curve does not reach that time.
+    """
+    if time in TIMES and (known := operating_current(w, kind, rating, time)) is not None:
+        return known
+    curve = points(w.rules, kind, rating)
+    for (i1, t1), (i2, t2) in pairwise(curve):
+        if t2 <= time <= t1:
+            slope = log(i2 / i1) / log(t2 / t1)
+            puts = {"I1": i1, "t1": t1, "t": time, "a": slope}
+            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, "Appendix 3", "between two points, log-log")
+    raise OutsideTable("FUSE-I", f"{kind} {rating:g} A in {time:g} s", ", ".join(f"{t:g} s" for _, t in curve))
+
+
+def energy_at(w: Working, kind: str, rating: float, current: float) -> float | None:
+    """Return the energy [A2s] a fuse lets through at a current [A]: I2 t on its curve, its total energy beyond; None where it is too slow.
+
+    Where no total energy is tabulated, the shortest tabulated time is the bound.
+    """
+    time = time_at(w, kind, rating, current)
+    if time is None:
+        return None
+    energy = total_energy(w, kind, rating)
+    if energy is not None and current >= sqrt(energy / ENERGY_TIME):
+        return energy
+    return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, "434.5.2")

@@ -1,0 +1,1 @@
+"""Volt drop from the origin to the far point."""

@@ -1,0 +1,259 @@
+"""Earth-fault loop, disconnection and fault currents of a circuit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+from typing import Any
+
+from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import figure, quantity
+from mellow_span.core.findings.results import Outcome
+from mellow_span.core.rules.capacity.spans import MM_PER_M
+from mellow_span.core.rules.case import Case, Residual
+from mellow_span.core.rules.devices.trip import AMPERE_PER_KA, disconnecting_current, residual_time, slowest_time
+from mellow_span.core.rules.faults import cpc
+from mellow_span.core.working.recorders import Working
+
+RING_SHARE = 4
+# With equal line and neutral a three-phase fault is twice the line-neutral one.
+THREE_PHASE = 2
+INSTANT = 0.0
+
+
+@dataclass(slots=True)
+class Loop:
+    """Impedance the run itself adds [ohm]: r1, r2 cold at 20 C and hot; x of the line-cpc loop and x_ln of the line-neutral loop.
+
+    A ring's are already quartered.
+    """
+
+    r1_cold: float
+    r2_cold: float
+    r1_hot: float
+    r2_hot: float
+    x: float
+    x_ln: float
+
+    @property
+    def hot(self) -> float:
+        """|(R1 + R2) + jX| at operating temperature [ohm]."""
+        return sqrt((self.r1_hot + self.r2_hot) ** 2 + self.x**2)
+
+    @property
+    def cold(self) -> float:
+        """|(R1 + R2) + jX| at 20 C [ohm]."""
+        return sqrt((self.r1_cold + self.r2_cold) ** 2 + self.x**2)
+
+    @property
+    def ln_hot(self) -> float:
+        """Line-neutral impedance at operating temperature [ohm], equal line and neutral."""
+        return sqrt((2 * self.r1_hot) ** 2 + self.x_ln**2)
+
+    @property
+    def ln_cold(self) -> float:
+        """Line-neutral impedance at 20 C [ohm], equal line and neutral."""
+        return sqrt((2 * self.r1_cold) ** 2 + self.x_ln**2)
+
+
+def run_loop(w: Working, case: Case) -> Loop:
+    """Return the impedance of the run from board to far point; a ring counts (R1 + R2) / 4 of its whole length.
+
+    Conductor resistance at 20 C (BS EN 60228) times the multiplier to operating temperature for the insulation and for how the cpc is
+    laid; reactance from 35 mm2 up from the single-phase volt drop column, and of a steel enclosure. Raises OutsideTable, MissingInput.
+    """
+    if not w.keep and "loop" in case.memo:
+        known: Loop = case.memo["loop"]
+        return known
+    cpc.check_kind(case)
+    r1 = w.look("r1", "R20", case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
+    m = w.look("F", "RM", (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
+    parts = cpc.cpc_parts(w, case)
+    cold, hot = cpc.joined(parts, hot=False), cpc.joined(parts, hot=True)
+    share = RING_SHARE if case.ring else 1
+    length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")
+    base = length / MM_PER_M / share
+    x_ln = loop_reactance(w, case) / case.parallel
+    x = x_ln + sum(part.x for part in parts)
+    loop = Loop(r1 * base, cold * base, r1 * m * base, hot * base, x * base, x_ln * base)
+    sign = " / 4" if case.ring else ""
+    puts = {"r1": r1, "r2": cold, "L": length}
+    w.calc("(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", f"(r1 + r2) × L / 1000{sign}", puts, "612.2", "at 20 °C, to compare readings")
+    puts = {"r1": r1, "F": m, "r2′": hot, "L": length}
+    note = "r2′ is r2 at operating temperature"
+    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", f"(r1 × F + r2′) × L / 1000{sign}", puts, "Appendix 3", note)
+    if loop.x:
+        w.calc("Z", loop.hot, "Ω", "√((R1+R2)² + X²)", {"R1+R2": total, "X": loop.x}, "Appendix 4, 6.2")
+    return loop
+
+
+def loop_of(w: Working, case: Case) -> Loop:
+    """Return the impedance of the run without its steps, worked out once for a circuit."""
+    if "loop" not in case.memo:
+        case.memo["loop"] = run_loop(w.quiet(), case)
+    found: Loop = case.memo["loop"]
+    return found
+
+
+def zs_of(w: Working, case: Case) -> float:
+    """Return Zs at the far point [ohm] without its steps, worked out once for a circuit."""
+    return feed_loop(case) + loop_of(w, case).hot
+
+
+def loop_reactance(w: Working, case: Case) -> float:
+    """Return the reactance of the loop [mohm/m] for line conductors of 35 mm2 and up, else 0."""
+    if case.csa < w.constant("reactance_from"):
+        return 0.0
+    column = case.family.drop_column(case.method(case.spans[0]), 1, "x")
+    return w.look("x", case.family.drop, case.csa, column, "reactance of the loop")
+
+
+def feed_loop(case: Case) -> float:
+    """Return Zs at the board, hot [ohm]. Raises MissingInput without a Ze, or without the electrode of a board that has its own."""
+    if case.feed.ze_hot is None:
+        if case.feed.own_earth:
+            raise MissingInput("board.ra", "the resistance RA of the board's own electrode in Ω")
+        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
+    return case.feed.ze_hot
+
+
+def loop_impedance(w: Working, case: Case) -> float:
+    """Return Zs at the far point [ohm]: Zs of the board plus the run, as plain numbers (411.4.4)."""
+    origin = "at the board: its own electrode, RA" if case.feed.own_earth else "at the board: Ze and any sub-main"
+    at_board = w.given("Zs,board", feed_loop(case), "Ω", origin)
+    added = run_loop(w, case).hot
+    return w.calc("Zs", at_board + added, "Ω", "Zs,board + (R1+R2)", {"Zs,board": at_board, "R1+R2": added}, "411.4.4")
+
+
+def largest_loop(w: Working, case: Case) -> float:
+    """Return the largest Zs [ohm] with which the overcurrent device disconnects in time: Cmin U0 / Ia (411.4.4)."""
+    # A breaker is taken at its instantaneous current whatever the time allowed; a fuse and a delayed breaker are not.
+    time = INSTANT if case.device_rules.trips == "breaker" else allowed_time(w, case)
+    ia = disconnecting_current(w, case.device, case.rating, time)
+    cmin = w.limit("Cmin", "cmin")
+    return w.calc("Zs,max", cmin * case.supply.u0 / ia, "Ω", "Cmin × U0 / Ia", {"Cmin": cmin, "U0": case.supply.u0, "Ia": ia}, "411.4.4")
+
+
+def residuals(case: Case) -> tuple[Residual, ...]:
+    """Return the residual current devices that cover the circuit, its own first, then those on the way to the origin."""
+    device = case.device
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD"),)
+    return own + case.feed.residuals
+
+
+def residual_clears(w: Working, case: Case, zs: float) -> Residual | None:
+    """Return the residual current device that gives fault protection, Zs x IDn <= 50 V, nearest first; None if none does (411.4.5, 411.5.3)."""
+    most = w.limit("UL", "touch_voltage") if residuals(case) else 0.0
+    for residual in residuals(case):
+        puts = {"Zs": zs, "IΔn": residual.idn}
+        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, "411.5.3", residual.where) <= most:
+            return residual
+    return None
+
+
+def check_loop(w: Working, case: Case) -> Outcome:
+    """Check Zs against the largest the overcurrent device allows, with 80 % of it for a reading (411.4.4, Appendix 3)."""
+    zs = loop_impedance(w, case)
+    most = largest_loop(w, case)
+    share = w.limit("share", "reading_share")
+    reading = w.calc(
+        "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient"
+    )
+    covered = residual_clears(w, case, zs)
+    word = "is within" if zs <= most else "is over"
+    text = f"Zs {quantity(zs, 'Ω')} {word} {quantity(most, 'Ω')}; a reading may show {quantity(reading, 'Ω')}"
+    if zs > most and covered:
+        text += f"; {covered.where} clears the earth fault, the overcurrent device alone would not in time"
+    return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=zs <= most or not covered)
+
+
+def allowed_time(w: Working, case: Case) -> float:
+    """Return the disconnection time allowed [s]: Table 41.1 for smaller finals, else the distribution time (411.3.2)."""
+    if case.feed.earthing is None:
+        raise MissingInput("supply.earthing", "the earthing arrangement: TN-C-S, TN-S or TT")
+    tt = case.feed.earthing == "TT"
+    most = w.limit("In", "final_sockets_in" if case.sockets else "final_fixed_in", "largest final with the short time")
+    if case.circuit.feeds or case.rating > most:
+        return w.limit("t,max", "time_distribution_tt" if tt else "time_distribution_tn")
+    return w.look("t,max", "41.1", ("TT" if tt else "TN", case.supply.u0), "ac_s", "final circuit")
+
+
+def least_fault(w: Working, case: Case, zs: float, symbol: str = "Ief") -> float:
+    """Return the least earth-fault current at the far point [A]: Cmin U0 / Zs, conductors hot."""
+    cmin = w.limit("Cmin", "cmin")
+    return w.calc(symbol, cmin * case.supply.u0 / zs, "A", "Cmin × U0 / Zs", {"Cmin": cmin, "U0": case.supply.u0, "Zs": zs}, "411.4.4")
+
+
+def clearing(w: Working, case: Case, current: float, zs: float) -> tuple[float | None, str]:
+    """Return the time [s] in which an earth fault of a current [A] is cleared and by what; (None, '') where nothing clears it."""
+    time = slowest_time(w, case.device, case.rating, current)
+    by = case.device_rules.title if time is not None else ""
+    residual = residual_clears(w, case, zs)
+    if residual is None or (time is not None and time <= w.constant("breaker_instant_time")):
+        return time, by
+    quick = residual_time(w, residual.idn, residual.delayed, current)
+    if quick is not None and (time is None or quick < time):
+        return quick, residual.where
+    return time, by
+
+
+def check_disconnection(w: Working, case: Case) -> Outcome:
+    """Check that an earth fault at the far point is cleared in the time allowed (411.3.2)."""
+    allowed = allowed_time(w, case)
+    zs = w.given("Zs", zs_of(w, case), "Ω", "at the far point")
+    current = least_fault(w, case, zs)
+    time, by = clearing(w, case, current, zs)
+    if time is None:
+        text = f"{quantity(current, 'A')} of earth fault is not sure to trip anything; {figure(allowed, 's')} s allowed"
+        return Outcome(0.0, allowed, "s", None, text, verdict="short")
+    verdict = None if time <= allowed else "short"
+    text = f"cleared in {quantity(time, 's')} by {by}, {quantity(allowed, 's')} allowed, at {quantity(current, 'A')}"
+    return Outcome(time, allowed, "s", None, text, verdict=verdict)  # type: ignore[arg-type]
+
+
+def largest_fault(case: Case) -> tuple[float | None, float | None]:
+    """Return the largest line-neutral and line-earth fault currents at the board [A]: Cmax U0 / Z at 20 C; None where a value lacks."""
+    u, feed = case.supply.cmax * case.supply.u0, case.feed
+    return (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
+
+
+def breaking_hangs_on(case: Case) -> tuple[Any, ...]:
+    """Return all that the check of the breaking capacity hangs on."""
+    kinds = case.feed.above[0].kind if case.feed.above else None
+    return (*largest_fault(case), case.circuit.phases, case.device.icn, case.feed.conditional, kinds)
+
+
+def check_breaking(w: Working, case: Case) -> Outcome:
+    """Check the breaking capacity Icn against the larger prospective fault current at the board (434.5.1).
+
+    Where the device alone falls short, the conditional rating of the assembly with a fuse upstream may stand in (536.4.2).
+    """
+    known = {"Ipf,LN": largest_fault(case)[0], "Ipf,LE": largest_fault(case)[1]}
+    if known["Ipf,LN"] is None:
+        raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
+    if case.device.icn is None:
+        raise MissingInput("device.icn", "the breaking capacity of the device in A")
+    if case.circuit.phases > 1:
+        known = {"Ipf,3ph": THREE_PHASE * known["Ipf,LN"]}
+    there = {name: value for name, value in known.items() if value is not None}
+    for name, value in there.items():
+        w.given(name, value, "A", "largest at the board")
+    ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, "434.5.1")
+    icn = w.given("Icn", case.device.icn, "A", "breaking capacity of the device")
+    told = f"Ipf {quantity(ipf / AMPERE_PER_KA, 'kA')} at the board"
+    if icn < ipf and backed_up(w, case, ipf):
+        text = (
+            f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
+        )
+        return Outcome(icn, ipf, "A", None, text, verdict="meets")
+    word = "breaks" if icn >= ipf else "is under"
+    return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} {word} {told}")
+
+
+def backed_up(w: Working, case: Case, ipf: float) -> bool:
+    """Say whether the assembly's conditional rating reaches a fault current [A] with a fuse next upstream (536.4.2)."""
+    conditional = case.feed.conditional
+    fused = bool(case.feed.above) and case.rules.devices[case.feed.above[0].kind].trips == "fuse"
+    if conditional is None or not fused:
+        return False
+    return w.given("Icc", conditional, "A", "conditional rating of the assembly with its upstream fuse") >= ipf

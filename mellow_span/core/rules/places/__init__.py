@@ -1,0 +1,1 @@
+"""The intake, the boards, conduit and trunking."""

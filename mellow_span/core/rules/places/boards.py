@@ -1,0 +1,205 @@
+"""Earthing and bonding at a board: its electrode, what bonds the metal there, armour as a bonding conductor, the ways to earth an outbuilding."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from mellow_span.core.errors import CoreError, InputError, MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import BoardDemand, Check, Outcome
+from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.rules.case import Feed
+from mellow_span.core.rules.places.intake import bonding_csa
+from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+
+def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand: BoardDemand, above: Circuit | None) -> tuple[Check, ...]:
+    """Return the checks of a board: its ways, demand against its feed, its own electrode, and the bonding of metal that enters there."""
+    found = []
+    if board.ways is not None:
+        found.append(run_check(w, "ways", "Ways", "132", lambda: check_ways(w, job, board)))
+    if above is not None:
+        found.append(run_check(w, "feed", "Demand on the feed", "433.1.1", lambda: check_feed(w, demand, above)))
+    if board.earthing == "TT" or (above is None and job.supply.earthing == "TT"):
+        assumed = ("RA",) if feed.earth_assumed else ()
+        found.append(run_check(w, "electrode", "Earth electrode", "411.5.3", lambda: check_electrode(w, job, board, feed), assumed))
+    if above is not None and (board.outbuilding or board.extraneous):
+        found.append(run_check(w, "bonding", "Bonding at the board", "544.1.1", lambda: check_board_bonding(w, job, board, above)))
+    return tuple(found)
+
+
+def check_ways(w: Working, job: Installation, board: Board) -> Outcome:
+    """Check that the circuits of a board find a way each; a three-phase circuit takes one on each phase (132)."""
+    taken = float(sum(c.phases for c in job.circuits if c.board == board.id))
+    ways = w.given("ways", float(board.ways or 0), "", "ways of the board, each of one pole")
+    w.calc("taken", taken, "", "one a phase of each circuit", {}, "132")
+    spare = ways - taken
+    text = f"{taken:g} of {ways:g} taken, {spare:g} spare" if spare >= 0 else f"{taken:g} wanted, {ways:g} there"
+    return Outcome(taken, ways, "", None, text, verdict="meets" if spare >= 0 else "short")
+
+
+def check_feed(w: Working, demand: BoardDemand, above: Circuit) -> Outcome:
+    """Check the demand of a board's highest phase against the device of the sub-main that feeds it (433.1.1)."""
+    if demand.highest is None:
+        raise MissingInput(demand.field or "loads", demand.error)
+    if above.device.rating is None:
+        raise MissingInput("device.rating", "the rated current of the device of the sub-main in A")
+    amps, rating = demand.highest, above.device.rating
+    w.given("I,max", amps, "A", "demand of the highest phase after diversity")
+    w.given("In", rating, "A", "device of the sub-main")
+    word = "is within" if amps <= rating else "is over"
+    text = f"{quantity(amps, 'A')} after diversity {word} In {quantity(rating, 'A')} of {above.name or 'its feed'}"
+    if demand.later is not None and demand.later > amps + 1e-9:
+        text += f"; with what may come later {quantity(demand.later, 'A')}{', over it' if demand.later > rating else ''}"
+    return Outcome(amps, rating, "A", 1 - amps / rating, text)
+
+
+def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> Outcome:
+    """Check the electrode of a TT board: RA x IDn <= 50 V with the largest RCD that has to clear, and stable up to 200 ohm (411.5.3)."""
+    ra = feed.ze_hot
+    if ra is None:
+        name = "board.ra" if board.earthing == "TT" else "supply.ze"
+        raise MissingInput(name, "the resistance RA of the earth electrode in Ω")
+    upstream = min((r.idn for r in feed.residuals), default=None)
+    clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id]
+    if None in clears or not (clears or upstream):
+        text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
+        return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
+    # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
+    over = (board.rcd_idn, None if clears else upstream)
+    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
+    volts = w.limit("UL", "touch_voltage")
+    most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, "411.5.3")
+    stable = w.limit("stable", "tt_stable")
+    text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
+    if ra <= most and ra > stable:
+        return Outcome(
+            ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable through the year", verdict="close"
+        )
+    return Outcome(ra, most, "Ω", 1 - ra / most, text)
+
+
+def board_rcd(board: Board) -> str:
+    """Word the residual current device over a whole board."""
+    return f"the RCD of {board.name or 'the board'}"
+
+
+def check_board_bonding(w: Working, job: Installation, board: Board, above: Circuit) -> Outcome:
+    """Check what bonds the metal that enters at a board: a conductor of the main bonding size, or the armour of its feed (544.1.1, 543.2.1)."""
+    if board.extraneous is None:
+        raise MissingInput("board.extraneous", "whether metal services or structure need bonding at this board")
+    if not board.extraneous:
+        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs bonding here")
+    # An electrode of the board's own carries no diverted neutral current, so the rule for supplies without PME applies.
+    supply = replace(job.supply, earthing="TT") if board.earthing == "TT" else job.supply
+    needed = bonding_csa(w, supply)
+    if board.bond == "armour":
+        return armour_bonding(w, above, needed)
+    if board.bond == "none":
+        return Outcome(0.0, needed, "mm²", None, f"nothing bonds it yet: at least {quantity(needed, 'mm²')} copper", verdict="short")
+    if board.bond_csa is None:
+        raise MissingInput("board.bond_csa", "the csa of the bonding conductor in mm²")
+    csa = w.given("S", board.bond_csa, "mm²", "bonding conductor")
+    word = "is enough" if csa >= needed else "is too thin"
+    verdict = "meets" if csa >= needed else "short"
+    return Outcome(csa, needed, "mm²", None, f"{quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')}", verdict=verdict)  # type: ignore[arg-type]
+
+
+def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
+    """Check armour as a bonding conductor: its resistance per metre against copper of the size asked for (543.2.1, 544.1.1).
+
+    Beside it the rule of thumb, an eighth of the armour's csa, and the least cable of the family whose armour would do.
+    """
+    cable = above.run.cable
+    family = w.rules.families.get(cable.family or "")
+    if family is None or not family.armour:
+        raise InputError("board.bond", "armour", "an armoured feed")
+    if cable.csa is None:
+        raise MissingInput("cable.csa", "the csa of the feed in mm²")
+    cores = float(cable.cores or (2 if above.phases == 1 else 4))
+    copper = w.look("r,copper", "R20", needed, "cu_mohm_per_m_20C", f"copper of {quantity(needed, 'mm²')}")
+    steel = w.look("r,armour", "SWA-R", (cable.csa, cores), "mohm_per_m_20C", f"armour of {quantity(cable.csa, 'mm²')}, {cores:g} cores")
+    area = w.look("S,armour", "SWA-area", cable.csa, f"{family.armour}_{cores:g}c", "armour")
+    by = w.limit("thumb", "armour_rule_of_thumb")
+    w.calc("S,copper", area / by, "mm²", "S,armour / thumb", {"S,armour": area, "thumb": by}, "rule of thumb", "does not decide")
+    row = next((r for r in w.rules.table("SWA-R").rows if r.key[1] == cores and r.cells["mohm_per_m_20C"] <= copper), None)
+    text = f"the armour of {quantity(cable.csa, 'mm²')} has {steel:g} mΩ/m against {copper:g} of {quantity(needed, 'mm²')} copper"
+    if steel > copper:
+        text += "; no armour of the table would do" if row is None else f"; it takes a cable of {row.key[0]:g} mm² or a conductor beside it"
+    return Outcome(steel, copper, "mΩ/m", 1 - steel / copper, text)
+
+
+@dataclass(slots=True)
+class Way:
+    """One way to earth an outbuilding, with what it means: the job changed so, its verdicts, and words for the consequences."""
+
+    id: str
+    title: str
+    clause: str
+    job: Installation
+    consequences: tuple[str, ...]
+
+
+def outbuilding_ways(rules: RuleSet, job: Installation, board_id: str, ra: float | None = None) -> tuple[Way, ...]:
+    """Return the three ways to earth an outbuilding as changed jobs with their consequences: export, local electrode, export with one more.
+
+    ra: resistance of the local electrode [ohm]; without it that of the board. Raises InputError for a board that no sub-main feeds.
+    The third way computes like the first: an additional electrode is never counted on for disconnection.
+    """
+    board = next((b for b in job.boards if b.id == board_id), None)
+    above = next((c for c in job.circuits if c.feeds == board_id), None)
+    if board is None or above is None:
+        raise InputError("board", board_id, "a board fed by a sub-main")
+    w = Working(rules, keep=False)
+    with_ra = ra if ra is not None else board.ra
+    bond = _bonding_words(w, job, replace(board, earthing="supply"), above)
+    armoured = bool(rules.families.get(above.run.cable.family or "") and rules.families[above.run.cable.family or ""].armour)
+    pme = job.supply.earthing == "TN-C-S"
+    lost = "if the supplier's combined conductor breaks, metal here takes the voltage of the break" if pme else ""
+    export = _with_board(job, replace(board, earthing="supply"), above, "both")
+    local = _with_board(job, replace(board, earthing="TT", ra=with_ra), above, "supply")
+    softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
+    ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
+    return (
+        Way("export", "Export the supply's earth", "411.4, 542.1.3", export, _words(bond, lost, _ends(armoured))),
+        Way(
+            "local", "An electrode of its own (TT)", "411.5, 542.1.2.3", local,
+            _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
+                   "the sub-main's own cpc ends at its far gland; keep the two earths out of reach of each other"),
+        ),
+        Way(
+            "both", "Export, with an additional electrode", "411.4.2, 542.1.3", export,
+            _words(bond, _ends(armoured), softens, "the electrode is not counted on to disconnect"),
+        ),
+    )  # fmt: skip
+
+
+def _words(*said: str) -> tuple[str, ...]:
+    return tuple(s for s in said if s)
+
+
+def _ends(armoured: bool) -> str:
+    return "earth the armour at both ends" if armoured else ""
+
+
+def _bonding_words(w: Working, job: Installation, board: Board, above: Circuit) -> str:
+    if board.extraneous is False:
+        return "nothing extraneous was found: no bonding conductor is needed"
+    try:
+        needed = bonding_csa(w, job.supply)
+    except CoreError as refusal:
+        return f"bonding size not known: {refusal}"
+    said = f"metal services here need main bonding of {quantity(needed, 'mm²')} copper carried across"
+    try:
+        return f"{said}; {armour_bonding(w, above, needed).text}"
+    except CoreError:
+        return said
+
+
+def _with_board(job: Installation, board: Board, above: Circuit, ends: Literal["both", "supply"]) -> Installation:
+    boards = tuple(board if b.id == board.id else b for b in job.boards)
+    feed = replace(above, armour_ends=ends)
+    return replace(job, boards=boards, circuits=tuple(feed if c.id == above.id else c for c in job.circuits))

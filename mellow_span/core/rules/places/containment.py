@@ -1,0 +1,202 @@
+"""Conduit and trunking: is there space to draw the cables in? Space says nothing about heat; grouping is worked out apart and shown beside.
+
+Short straight conduit (up to 3 m, no bends) and longer or bent conduit have tables of their own, each with its own cable factors.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import ceil, pi
+
+from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Check, Outcome
+from mellow_span.core.model.parts import Bundle, Circuit, Installation
+from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+MOST_PULLS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Wire:
+    """So many conductors or cables of one size and insulation: count, csa [mm2]; diameter [mm] where a whole cable is drawn in."""
+
+    count: int
+    csa: float
+    insulation: str
+    diameter: float | None = None
+
+
+def contents(rules: RuleSet, job: Installation, bundle: Bundle) -> tuple[Wire, ...]:
+    """Return what lies in a conduit or trunking: line and neutral conductors and the cpc of each circuit of singles, cables whole.
+
+    A ring has both its legs in it. Raises MissingInput for a cable not chosen, OutsideTable for one whose size over all is not tabulated.
+    """
+    found = []
+    for circuit in job.circuits:
+        if any(span.bundle == bundle.id for span in circuit.run.spans):
+            found += _wires(rules, circuit)
+    if not found:
+        raise MissingInput("span.bundle", "at least one circuit whose span lies in it")
+    return tuple(found)
+
+
+def _wires(rules: RuleSet, circuit: Circuit) -> list[Wire]:
+    cable = circuit.run.cable
+    family = rules.families.get(cable.family or "")
+    if family is None or cable.csa is None:
+        raise MissingInput("cable.csa", f"the cable of {circuit.name or 'a circuit'}")
+    legs = (2 if circuit.shape == "ring" else 1) * cable.parallel
+    if family.cpc != "single":
+        return [Wire(legs, cable.csa, family.insulation, _over_all(rules, circuit, family.armour))]
+    live = 2 if circuit.phases == 1 else 4
+    found = [Wire(live * legs, cable.csa, family.insulation)]
+    if cable.cpc == "usual":
+        if cable.cpc_csa is None:
+            raise MissingInput("cable.cpc_csa", f"the csa of the protective conductor of {circuit.name or 'a circuit'}")
+        found.append(Wire(legs, cable.cpc_csa, family.insulation))
+    return found
+
+
+def _over_all(rules: RuleSet, circuit: Circuit, armour: str) -> float:
+    cable = circuit.run.cable
+    if not armour:
+        raise OutsideTable("TRK-cable", f"the size over all of the cable of {circuit.name or 'a circuit'}", "singles and armoured cables")
+    cores = float(cable.cores or (2 if circuit.phases == 1 else 4))
+    return rules.table("SWA-dim").cell((cable.csa, cores), "overall_diameter_mm").value
+
+
+def containment_checks(w: Working, job: Installation, bundle: Bundle) -> tuple[Check, ...]:
+    """Return the check of the space in a conduit or trunking; none for a plain bundle."""
+    if bundle.kind == "bundle":
+        return ()
+    rule: Callable[[], Outcome] = lambda: check_conduit(w, job, bundle) if bundle.kind == "conduit" else check_trunking(w, job, bundle)  # noqa: E731
+    return (run_check(w, "space", "Space to draw in", "522.8", rule),)
+
+
+def cable_factors(w: Working, wires: tuple[Wire, ...], short: bool) -> float:
+    """Return the sum of cable factors in a conduit. Stranded conductors are taken where both are tabulated: theirs are the larger."""
+    total = 0.0
+    for wire in wires:
+        if wire.diameter is not None:
+            raise OutsideTable("CDT-cable-long", "a whole cable in conduit", "single conductors")
+        if short:
+            kind = "stranded" if wire.csa > 1 else "solid"
+            factor = w.look("factor", "CDT-cable-short", (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm², {kind}")
+        else:
+            factor = w.look("factor", "CDT-cable-long", wire.csa, "factor", f"{wire.count} of {wire.csa:g} mm²")
+        total += wire.count * factor
+    return w.calc("Σ factor", total, "", "sum of count × factor", {}, "522.8")
+
+
+def conduit_factor(w: Working, diameter: float, length: float, bends: int) -> float:
+    """Return the factor of a conduit by its outer diameter [mm], length [m] and bends. Raises OutsideTable beyond the tables."""
+    if is_short(w, length, bends):
+        return w.look("conduit", "CDT-short", diameter, "factor", "short and straight")
+    table = w.rules.table("CDT-long")
+    column = f"d{diameter:g}"
+    if column not in table.columns:
+        raise OutsideTable("CDT-long", f"{diameter:g} mm", ", ".join(c[1:] for c in table.columns))
+    # The rows of each number of bends have lengths of their own, so the bends are matched first.
+    lengths = sorted(row.key[0] for row in table.rows if row.key[1] == bends)
+    fitting = next((known for known in lengths if known >= length - 1e-9), None)
+    if fitting is None:
+        raise OutsideTable("CDT-long", f"{length:g} m with {bends} bends", f"up to {lengths[-1]:g} m" if lengths else "up to 4 bends")
+    return w.look("conduit", "CDT-long", (fitting, float(bends)), column, f"{length:g} m, {bends} bends")
+
+
+def is_short(w: Working, length: float, bends: int) -> bool:
+    """Say whether the short straight rule applies."""
+    return bends == 0 and length <= w.constant("short_pull")
+
+
+def check_conduit(w: Working, job: Installation, bundle: Bundle) -> Outcome:
+    """Check that the conductors go through the conduit between drawing-in points; name the next size up, and where boxes would do (522.8)."""
+    if bundle.diameter is None:
+        raise MissingInput("bundle.diameter", "the outer diameter of the conduit in mm")
+    if bundle.length is None:
+        raise MissingInput("bundle.length", "the length between drawing-in points in m")
+    wires = contents(w.rules, job, bundle)
+    length, bends = bundle.length, bundle.bends
+    needed = cable_factors(w, wires, is_short(w, length, bends))
+    try:
+        room = conduit_factor(w, bundle.diameter, length, bends)
+    except OutsideTable as refusal:
+        advice = _boxes(w, wires, bundle)
+        if not advice:
+            raise
+        return Outcome(needed, 0.0, "", None, f"{refusal}{advice}", verdict="short")
+    fits = needed <= room
+    text = f"needs {needed:.0f}, the {bundle.diameter:g} mm conduit has {room:.0f}"
+    if not fits:
+        text += _next_conduit(w, wires, bundle, room) + _boxes(w, wires, bundle)
+    return Outcome(needed, room, "", 1 - needed / room, text)
+
+
+def _fits(w: Working, wires: tuple[Wire, ...], diameter: float, length: float, bends: int) -> bool:
+    try:
+        return cable_factors(w, wires, is_short(w, length, bends)) <= conduit_factor(w, diameter, length, bends)
+    except CoreError:
+        return False
+
+
+def _next_conduit(w: Working, wires: tuple[Wire, ...], bundle: Bundle, room: float) -> str:
+    quiet = w.quiet()
+    for row in w.rules.table("CDT-short").rows:
+        diameter = float(row.key[0])
+        if diameter > (bundle.diameter or 0) and _fits(quiet, wires, diameter, bundle.length or 0.0, bundle.bends):
+            return f"; {diameter:g} mm would do"
+    return "; no larger conduit of the table would do"
+
+
+def _boxes(w: Working, wires: tuple[Wire, ...], bundle: Bundle) -> str:
+    """Say how many boxes split the pull so that each part passes: lengths alike, bends shared out."""
+    assert bundle.diameter is not None
+    assert bundle.length is not None
+    for pulls in range(2, MOST_PULLS + 1):
+        if _fits(w.quiet(), wires, bundle.diameter, bundle.length / pulls, ceil(bundle.bends / pulls)):
+            return f"; or split the pull with {pulls - 1} box{'es' if pulls > 2 else ''}, about every {bundle.length / pulls:.1f} m"
+    return ""
+
+
+def check_trunking(w: Working, job: Installation, bundle: Bundle) -> Outcome:
+    """Check that the conductors go into the trunking by factors, or, with whole cables in it, that they fill no more than 45 % (522.8)."""
+    if bundle.width is None or bundle.height is None:
+        raise MissingInput("bundle.width", "width and height of the trunking in mm")
+    wires = contents(w.rules, job, bundle)
+    if any(wire.diameter is not None for wire in wires):
+        return _by_space(w, wires, bundle.width, bundle.height)
+    needed = trunking_need(w, wires)
+    size = (max(bundle.width, bundle.height), min(bundle.width, bundle.height))
+    room = w.look("trunking", "TRK", size, "factor", f"{size[0]:g} × {size[1]:g} mm")
+    text = f"needs {needed:.0f}, the {size[0]:g} × {size[1]:g} mm trunking has {room:.0f}"
+    if needed > room:
+        rows = sorted(w.rules.table("TRK").rows, key=lambda r: r.cells["factor"])
+        bigger = next((r for r in rows if r.cells["factor"] >= needed), None)
+        text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would do" if bigger else "; no larger trunking of the table would do"
+    return Outcome(needed, room, "", 1 - needed / room, text)
+
+
+def trunking_need(w: Working, wires: tuple[Wire, ...]) -> float:
+    """Return the sum of cable factors in a trunking, stranded conductors taken. Raises OutsideTable for a size not tabulated."""
+    total = 0.0
+    for wire in wires:
+        kind = "stranded_pvc" if wire.insulation == "pvc70" else "stranded_thermosetting"
+        total += wire.count * w.look("factor", "TRK-cable", (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm²")
+    return w.calc("Σ factor", total, "", "sum of count × factor", {}, "522.8")
+
+
+def _by_space(w: Working, wires: tuple[Wire, ...], width: float, height: float) -> Outcome:
+    areas = 0.0
+    for wire in wires:
+        if wire.diameter is None:
+            raise InputError("bundle.kind", "singles beside whole cables", "singles alone, or cables alone")
+        areas += wire.count * pi / 4 * wire.diameter**2
+    filled = w.calc("A", areas, "mm²", "sum of count × π/4 × d²", {}, "522.8", "cables over all")
+    share = w.limit("share", "trunking_space")
+    room = w.calc("A,max", share * width * height, "mm²", "share × W × H", {"share": share, "W": width, "H": height}, "522.8")
+    word = "fill" if filled <= room else "overfill"
+    return Outcome(filled, room, "mm²", 1 - filled / room, f"the cables {word} {quantity(filled, 'mm²')} of {quantity(room, 'mm²')} usable")

@@ -1,0 +1,151 @@
+"""The intake: demand against the service fuse, meter tails, main earthing conductor and main bonding."""
+
+from __future__ import annotations
+
+from math import sqrt
+
+from mellow_span.core.errors import InputError, MissingInput, OutsideTable
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import BoardDemand, Check, Outcome
+from mellow_span.core.model.parts import Device, Installation, Supply
+from mellow_span.core.rules.capacity.spans import MM_PER_M
+from mellow_span.core.rules.devices.trip import let_through
+from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rules.thermal.adiabatic import next_size, table_csa
+from mellow_span.core.working.recorders import Working
+
+BURIED = {"protected": ("yes", "yes"), "against_corrosion": ("yes", "no"), "bare": ("no", "no")}
+
+
+def service_fuse(supply: Supply) -> Device:
+    """Return the service fuse as a device. Raises MissingInput without its kind or rating."""
+    if supply.fuse_kind is None:
+        raise MissingInput("supply.fuse_kind", "the kind of service fuse")
+    if supply.fuse_in is None:
+        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    return Device(kind=supply.fuse_kind, rating=supply.fuse_in)
+
+
+def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> tuple[Check, ...]:
+    """Return the checks of the intake: demand against the service fuse, tails, earthing conductor, main bonding."""
+    s = job.supply
+    fuse = ("service fuse",) if s.fuse_in is not None and s.fuse_source == "assumed" else ()
+    ze = ("Ze",) if s.ze is not None and s.ze_source == "assumed" else ()
+    return (
+        run_check(w, "demand", "Demand on the service fuse", "311.1", lambda: check_demand(w, job, demand), fuse),
+        run_check(w, "tails", "Meter tails", "433.1.1", lambda: check_tails(w, s), fuse),
+        run_check(w, "earthing", "Main earthing conductor", "543.1.1", lambda: check_earthing(w, s), ze),
+        run_check(w, "bonding", "Main bonding", "544.1.1", lambda: check_bonding(w, s)),
+    )
+
+
+def check_demand(w: Working, job: Installation, demand: BoardDemand | None) -> Outcome:
+    """Check the demand of the highest phase after diversity against the service fuse, and beside it with what may come later (311.1)."""
+    if demand is None:
+        raise InputError("boards", 0, "a board at the origin")
+    if demand.highest is None:
+        raise MissingInput(demand.field or "loads", demand.error)
+    if job.supply.fuse_in is None:
+        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    amps = w.given("I,max", demand.highest, "A", "demand of the highest phase after diversity")
+    fuse = w.given("In", job.supply.fuse_in, "A", "service fuse")
+    word = "is within" if amps <= fuse else "is over"
+    text = f"{quantity(amps, 'A')} after diversity {word} {quantity(fuse, 'A')}"
+    later = demand.later or amps
+    if later > amps + 1e-9:
+        w.given("I,later", later, "A", "with what may come later")
+        text += f"; with what may come later {quantity(later, 'A')}{', over the fuse' if later > fuse else ''}"
+    if demand.imbalance and len(demand.phases) > 1:
+        text += f"; imbalance {quantity(demand.imbalance, 'A')}"
+    return Outcome(amps, fuse, "A", 1 - amps / fuse, text)
+
+
+def check_tails(w: Working, s: Supply) -> Outcome:
+    """Check that the meter tails carry the service fuse (433.1.1): single-core, method C, less where insulation surrounds them (523.9)."""
+    if s.tails_csa is None:
+        raise MissingInput("supply.tails_csa", "the csa of the meter tails in mm²")
+    if s.fuse_in is None:
+        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    family = w.rules.families["single_pvc70"]
+    column = family.capacity_column("C", 2 if s.phases == 1 else 3)
+    iz = w.look("It", family.capacity, s.tails_csa, column, "tails, reference method C")
+    if s.tails_wrapped > 0:
+        if s.tails_wrapped >= w.limit("from", "wrapped_long"):
+            ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m wrapped")
+        else:
+            ci = w.look("Ci", "52.2", s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
+        iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, "523.9")
+    fuse = w.given("In", s.fuse_in, "A", "service fuse")
+    word = "carry" if iz >= fuse else "are too thin for"
+    text = f"tails of {quantity(s.tails_csa, 'mm²')}, Iz {quantity(iz, 'A')}, {word} the fuse of {quantity(fuse, 'A')}"
+    return Outcome(iz, fuse, "A", iz / fuse - 1, text)
+
+
+def check_earthing(w: Working, s: Supply) -> Outcome:
+    """Check the main earthing conductor by the adiabatic equation, the table method beside it, and the least size where it is buried.
+
+    543.1.1, 543.1.3, Table 54.1; the fault is the largest at the origin, cleared by the service fuse.
+    """
+    if s.earthing_csa is None:
+        raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
+    csa = w.given("S,earthing", s.earthing_csa, "mm²", "main earthing conductor")
+    needed, told = _earthing_by_fault(w, s)
+    if s.earthing_buried != "no":
+        buried = w.look("S,buried", "54.1", BURIED[s.earthing_buried], "copper_mm2", "buried earthing conductor")
+        if buried > needed:
+            needed, told = buried, f"buried: at least {quantity(buried, 'mm²')}"
+    if s.tails_csa is not None:
+        by_table = next_size(w, table_csa(w, s.tails_csa, 1.0, 1.0))
+        told += f"; by the table {quantity(by_table, 'mm²')}"
+    word = "is enough" if csa >= needed else "is too thin"
+    margin = csa / needed - 1 if needed else None
+    return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}")
+
+
+def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
+    if s.ze is None:
+        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
+    fuse = service_fuse(s)
+    fault = w.calc("I", s.cmax * s.u0 / s.ze, "A", "Cmax × U0 / Ze", {"Cmax": s.cmax, "U0": s.u0, "Ze": s.ze}, "543.1.3")
+    energy = let_through(w, fuse, fuse.rating or 0.0, fault)
+    if energy is None:
+        if s.earthing == "TT":
+            # An electrode passes so little that the service fuse does not see it; the RCDs of the installation clear it.
+            return 0.0, f"the fault current through the electrode, {quantity(fault, 'A')}, heats nothing"
+        raise OutsideTable("FUSE-I", f"a fault of {quantity(fault, 'A')}", "currents that operate the service fuse within 5 s")
+    k = w.look("k", "k", ("separate_cpc", "copper", "pvc70"), "k", "separate copper conductor")
+    needed = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, "543.1.3")
+    return needed, f"the fault of {quantity(fault, 'A')} asks for {quantity(needed, 'mm²')}"
+
+
+def bonding_csa(w: Working, s: Supply) -> float:
+    """Return the least main bonding conductor, copper [mm2]: Table 54.8 by the supply neutral under PME, else half the earthing conductor,
+    at least 6 and no more than 25 (544.1.1).
+    """
+    if s.earthing is None:
+        raise MissingInput("supply.earthing", "the earthing arrangement: TN-C-S, TN-S or TT")
+    if s.earthing == "TN-C-S":
+        if s.neutral_csa is None:
+            raise MissingInput("supply.neutral_csa", "the csa of the supply neutral in mm²")
+        return w.look("S,bond", "54.8", s.neutral_csa, "requirement", "by the supply neutral")
+    if s.earthing_csa is None:
+        raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
+    share, least, most = w.limit("share", "bond_share"), w.limit("least", "bond_least"), w.limit("most", "bond_most")
+    puts = {"share": share, "S": s.earthing_csa, "least": least, "most": most}
+    asked = min(most, max(least, share * s.earthing_csa))
+    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, "544.1.1"))
+
+
+def check_bonding(w: Working, s: Supply) -> Outcome:
+    """Check the main bonding conductors at the intake (544.1.1)."""
+    if s.extraneous is None:
+        raise MissingInput("supply.extraneous", "whether metal services or structure need main bonding here")
+    if not s.extraneous:
+        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs main bonding")
+    needed = bonding_csa(w, s)
+    if s.bonding_csa is None:
+        raise MissingInput("supply.bonding_csa", "the csa of the main bonding conductors in mm²")
+    csa = w.given("S", s.bonding_csa, "mm²", "main bonding conductors")
+    word = "is enough" if csa >= needed else "is too thin"
+    verdict = "meets" if csa >= needed else "short"
+    return Outcome(csa, needed, "mm²", None, f"{quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')}", verdict=verdict)  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""Whether conductors survive the fault."""

@@ -1,0 +1,185 @@
+"""Rule sets as data: tables with number, edition, unit, edge policy and confidence, loaded and validated once.
+
+A later amendment or another country's tables are a new folder beside `bs7671`; nothing here knows one rule set from another.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass, field
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from mellow_span.core.errors import OutsideTable, RuleSetError
+from mellow_span.core.rulesets.table import Table, load_table
+
+HERE = Path(__file__).parent
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """A cable family: its capacity and volt drop tables, and how a reference method picks their columns."""
+
+    id: str
+    title: str
+    insulation: str
+    capacity: str
+    columns: dict[str, list[str]]
+    drop: str
+    drop_columns: dict[str, str]
+    drop_formation: dict[str, list[str]]
+    cpc: str
+    pairs: dict[float, float]
+    insulated_methods: tuple[str, ...]
+    sizes: tuple[float, ...]
+    armour: str = ""
+
+    def capacity_column(self, method: str, loaded: int) -> str:
+        """Return the capacity column for a reference method and 2 or 3 loaded conductors. Raises OutsideTable."""
+        columns = self.columns.get(method)
+        if columns is None:
+            raise OutsideTable(self.capacity, f"reference method {method}", "methods " + ", ".join(self.columns))
+        if loaded - 2 >= len(columns):
+            raise OutsideTable(self.capacity, f"{loaded} loaded conductors", "2 loaded conductors")
+        return columns[loaded - 2]
+
+    def drop_column(self, method: str, phases: int, part: str = "z") -> str:
+        """Return the volt drop column: part z, r or x. Raises OutsideTable."""
+        stem = self.drop_columns.get(str(phases))
+        if stem is None:
+            raise OutsideTable(self.drop, f"{phases} phases", "1 phase")
+        formation = self.drop_formation.get(method)
+        if "{f}" in stem and formation is None:
+            raise OutsideTable(self.drop, f"reference method {method}", "methods " + ", ".join(self.drop_formation))
+        if formation:
+            stem = stem.format(f=formation[0 if phases == 1 else 1])
+        return stem if stem == "mv" else f"{stem}_{part}"
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Surroundings a span can lie in: words, reference method, how the profile draws them, and whether a wall hides the cable."""
+
+    id: str
+    title: str
+    method: str
+    look: str
+    concealed: bool = False
+    ground: str = ""
+    insulated_later: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceRules:
+    """A kind of protective device: its words, its row in the table of conventional currents, how it trips, whether it is rewirable."""
+
+    title: str
+    conventional: str
+    trips: str
+    rewirable: bool = False
+
+
+class Memo(dict[Any, Any]):
+    """A dictionary that forgets everything when it has grown too large, so that odd inputs cannot fill the memory."""
+
+    LIMIT = 20_000
+
+    def __setitem__(self, key: Any, value: Any) -> None:
+        if len(self) >= self.LIMIT:
+            self.clear()
+        super().__setitem__(key, value)
+
+
+@dataclass(frozen=True, slots=True)
+class RuleSet:
+    """One edition of one set of rules."""
+
+    id: str
+    title: str
+    edition: str
+    tables: dict[str, Table]
+    families: dict[str, Family]
+    laid: dict[str, dict[str, tuple[str, str]]]
+    places: dict[str, Place]
+    devices: dict[str, DeviceRules]
+    # Figures that hang on the rule set and a few inputs alone, remembered by whoever works them out.
+    memo: Memo = field(default_factory=lambda: Memo())
+
+    def table(self, number: str) -> Table:
+        """Return a table by its number. Raises RuleSetError for a number the rule set does not have."""
+        try:
+            return self.tables[number]
+        except KeyError:
+            raise RuleSetError(f"{self.id} has no table {number}") from None
+
+
+def available() -> tuple[str, ...]:
+    """Return the identities of the rule sets that ship with the product."""
+    return tuple(sorted(p.parent.name for p in HERE.glob("*/rules.toml")))
+
+
+@cache
+def load(ruleset: str) -> RuleSet:
+    """Load and validate a rule set by identity. Raises RuleSetError if it is unknown or cannot be trusted."""
+    if ruleset not in available():
+        raise RuleSetError(f"no rule set {ruleset!r}; there are: {', '.join(available())}")
+    return load_folder(HERE / ruleset)
+
+
+def load_folder(folder: Path) -> RuleSet:
+    """Load and validate a rule set from a folder with a rules.toml and its CSV files."""
+    about = tomllib.loads((folder / "rules.toml").read_text("utf-8"))
+    doubtful = _doubtful(folder / about["doubtful"])
+    tables = {t["id"]: load_table(folder, t, doubtful) for t in about["table"]}
+    _every_file_used(folder, about)
+    if left := set(doubtful) - {t["file"].removesuffix(".csv") for t in about["table"]}:
+        raise RuleSetError(f"{folder.name}: doubtful cells of unknown files {sorted(left)}")
+    return RuleSet(
+        id=about["id"],
+        title=about["title"],
+        edition=about["edition"],
+        tables=tables,
+        families={k: _family(k, v, tables) for k, v in about["family"].items()},
+        laid={k: {where: (c[0], c[1]) for where, c in v.items()} for k, v in about["laid"].items()},
+        devices={k: DeviceRules(**v) for k, v in about["device"].items()},
+        places={k: Place(id=k, **v) for k, v in about["place"].items()},
+    )
+
+
+def _doubtful(path: Path) -> dict[str, set[tuple[str, str]]]:
+    found: dict[str, set[tuple[str, str]]] = {}
+    for line in path.read_text("utf-8").splitlines()[1:]:
+        file, row, column = line.split(",")
+        found.setdefault(file, set()).add((row, column))
+    return found
+
+
+def _every_file_used(folder: Path, about: dict[str, Any]) -> None:
+    there = {p.name for p in folder.glob("*.csv")}
+    named = {t["file"] for t in about["table"]} | {about["doubtful"]}
+    if there != named:
+        raise RuleSetError(f"{folder.name}: files and rules.toml differ: {sorted(there ^ named)}")
+
+
+def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Family:
+    capacity = tables[about["capacity"]]
+    for columns in about["columns"].values():
+        for column in columns:
+            if column not in capacity.columns:
+                raise RuleSetError(f"family {name}: table {capacity.number} has no column {column}")
+    return Family(
+        id=name,
+        title=about["title"],
+        insulation=about["insulation"],
+        capacity=about["capacity"],
+        columns=about["columns"],
+        drop=about["drop"],
+        drop_columns=about["drop_columns"],
+        drop_formation=about.get("drop_formation", {}),
+        cpc=about["cpc"],
+        pairs={float(k): float(v) for k, v in about.get("pairs", {}).items()},
+        insulated_methods=tuple(about.get("insulated_methods", ())),
+        sizes=tuple(row.key[0] for row in capacity.rows),
+        armour=about.get("armour", ""),
+    )

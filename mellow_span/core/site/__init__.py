@@ -1,0 +1,1 @@
+"""From the design to the reading: predictions and comparisons."""

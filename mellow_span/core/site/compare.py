@@ -1,0 +1,178 @@
+"""Readings on site: what the design predicts at the temperature of the reading, and what a reading that differs is likely to mean.
+
+A reading is compared with its prediction, and for Zs with 80 % of the permitted maximum, since it is taken on cold conductors.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of
+from mellow_span.core.working.recorders import Step, Working
+
+Found = Literal["within", "above", "below", "not_known"]
+REFERENCE = 20.0
+
+
+@dataclass(slots=True)
+class Comparison:
+    """One quantity of a circuit: predicted at 20 C and at the temperature of the reading, the reading, what it says, and likely causes.
+
+    limit: the most a reading may show, where there is one; over: whether it shows more.
+    """
+
+    id: str
+    title: str
+    unit: str
+    cold: float | None
+    predicted: float | None
+    reading: float | None
+    found: Found
+    text: str
+    causes: tuple[str, ...] = ()
+    limit: float | None = None
+    over: bool = False
+    steps: tuple[Step, ...] = ()
+
+
+LOOSE = "a loose or dirty termination along the way"
+LONGER, SHORTER = "a longer run than entered", "a shorter run than entered"
+THINNER, THICKER = "a thinner conductor than entered", "a thicker conductor than entered"
+WARMER, COLDER = "conductors warmer than the temperature entered", "conductors colder than the temperature entered"
+PARALLEL = "a path in parallel through bonding, pipework or armour"
+CAUSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    # quantity: (causes when above, causes when below), likeliest first
+    "r1": ((LOOSE, LONGER, THINNER, WARMER), ("the ring is bridged part of the way round", SHORTER, THICKER)),
+    "rn": ((LOOSE, LONGER, THINNER, WARMER), ("the ring is bridged part of the way round", SHORTER, THICKER)),
+    "r2": ((LOOSE, "a cpc of a smaller size than entered", LONGER), (PARALLEL, "the ring is bridged part of the way round", SHORTER)),
+    "r1r2": ((LOOSE, LONGER, THINNER, WARMER), (PARALLEL, SHORTER, THICKER, COLDER)),
+    "zs": ((LOOSE, LONGER, "Ze at the origin higher than entered"), (PARALLEL, "Ze at the origin lower than entered", SHORTER)),
+    "ipf": (("the supply is stronger than entered", SHORTER, THICKER), (LOOSE, "the supply is weaker than entered", LONGER)),
+}
+
+
+def temperature_factor(w: Working, temperature: float) -> float:
+    """Return the factor from 20 C to a conductor temperature [C]: 1 + 0.004 (t - 20) (Appendix 3).
+
+    >>> from mellow_span.core.rulesets import load
+    >>> round(temperature_factor(Working(load("bs7671"), keep=False), 10.0), 6)
+    0.96
+    """
+    alpha = w.limit("α", "copper_alpha")
+    puts = {"α": alpha, "θ": temperature}
+    return w.calc("Fθ", 1 + alpha * (temperature - REFERENCE), "", "1 + α × (θ − 20)", puts, "Appendix 3")
+
+
+def predictions(w: Working, case: Case) -> dict[str, float]:
+    """Return the predicted figures of a circuit at 20 C [ohm, A]: r1, rn, r2 of a ring, R1+R2, Zs at the far point, Ipf there."""
+    loop = loop_of(w, case)
+    found = {}
+    if case.ring:
+        ends = RING_SHARE
+        found = {"r1": loop.r1_cold * ends, "rn": loop.r1_cold * ends, "r2": loop.r2_cold * ends}
+    found["r1r2"] = loop.cold
+    feed = case.feed
+    if feed.ze_cold is not None or feed.ze_hot is not None:
+        found["zs"] = (feed.ze_cold if feed.ze_cold is not None else feed_loop(case)) + loop.cold
+    if feed.ln_cold is not None:
+        found["ipf"] = case.supply.u0 / (feed.ln_cold + loop.ln_cold)
+    return found
+
+
+TITLES = {
+    "r1": "r1, line end to end",
+    "rn": "rn, neutral end to end",
+    "r2": "r2, cpc end to end",
+    "r1r2": "R1 + R2",
+    "zs": "Zs",
+    "ipf": "Ipf",
+}
+
+
+def verify(job: Installation, circuit_id: str, temperature: float | None = None) -> tuple[Comparison, ...]:
+    """Compare the readings of a circuit with what its design predicts at the temperature of the reading [C].
+
+    temperature: instead of that entered with the readings. Raises InputError for an unknown circuit.
+    """
+    plan = lay_out(job)
+    circuit = next((c for c in job.circuits if c.id == circuit_id), None)
+    if circuit is None or plan.refused:
+        raise InputError("circuit", circuit_id, "a circuit of this job")
+    case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
+    w = Working(plan.rules)
+    degrees = circuit.readings.temperature if temperature is None else temperature
+    try:
+        cold = predictions(w.quiet(), case)
+        at_board = cold["zs"] - cold["r1r2"] if "zs" in cold else 0.0
+    except CoreError as refusal:
+        return (Comparison("r1r2", TITLES["r1r2"], "Ω", None, None, circuit.readings.r1r2, "not_known", str(refusal)),)
+    found = [_compare(w, case, name, cold, at_board, degrees) for name in TITLES if name in cold]
+    return tuple(_told_together(found))
+
+
+def _compare(w: Working, case: Case, name: str, cold: dict[str, float], at_board: float, degrees: float) -> Comparison:
+    value, reading = cold[name], getattr(case.circuit.readings, name)
+    factor = temperature_factor(w, degrees)
+    if name == "zs":
+        puts = {"Zs,board": at_board, "R1+R2": cold["r1r2"], "Fθ": factor}
+        predicted = w.calc("Zs", at_board + cold["r1r2"] * factor, "Ω", "Zs,board + (R1+R2) × Fθ", puts, "Appendix 3")
+    elif name == "ipf":
+        # The largest fault flows through cold conductors; it is not corrected.
+        predicted = value
+    else:
+        predicted = w.calc(name, value * factor, "Ω", "R20 × Fθ", {"R20": value, "Fθ": factor}, "Appendix 3")
+    unit = "A" if name == "ipf" else "Ω"
+    limit, over = _limit(w, case, name, reading)
+    steps, _ = w.take()
+    said, text = _judge(w, predicted, reading, unit)
+    causes: tuple[str, ...] = ()
+    if said in ("above", "below"):
+        causes = CAUSES[name][0 if said == "above" else 1]
+    if over:
+        text += f"; over the {quantity(limit or 0, unit)} a reading may show"
+    return Comparison(name, TITLES[name], unit, value, predicted, reading, said, text, causes, limit, over, steps)
+
+
+def _limit(w: Working, case: Case, name: str, reading: float | None) -> tuple[float | None, bool]:
+    if name != "zs":
+        return None, False
+    try:
+        share = w.limit("share", "reading_share")
+        most = largest_loop(w, case)
+    except CoreError:
+        return None, False
+    limit = w.calc("80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient")
+    return limit, reading is not None and reading > limit
+
+
+def _judge(w: Working, predicted: float, reading: float | None, unit: str) -> tuple[Found, str]:
+    """Say whether a reading lies within what instrument and length allow of its prediction: 10 %, or 0.03 ohm where that is more."""
+    told = f"predicted {quantity(predicted, unit)}"
+    if reading is None:
+        return "not_known", f"{told}; not read yet"
+    off = max(w.constant("reading_share_off") * predicted, w.constant("reading_floor") if unit == "Ω" else 0.0)
+    if abs(reading - predicted) <= off + 1e-9:
+        return "within", f"{quantity(reading, unit)} read, {told}"
+    word: Found = "above" if reading > predicted else "below"
+    return word, f"{quantity(reading, unit)} read, {word} the {told}"
+
+
+def _told_together(found: list[Comparison]) -> list[Comparison]:
+    """Where one reading explains another, put that cause first: a good R1+R2 under a high Zs points upstream, a poor neutral at the neutral."""
+    by = {c.id: c for c in found}
+    zs, loop = by.get("zs"), by.get("r1r2")
+    if zs and loop and zs.found == "above":
+        if loop.found == "within":
+            zs.causes = ("the earth path before this board: R1 + R2 is as predicted", "Ze at the origin higher than entered", LOOSE)
+        elif loop.found == "above":
+            zs.causes = ("the same cause as the high R1 + R2", *zs.causes)
+    r1, rn = by.get("r1"), by.get("rn")
+    if r1 and rn and rn.found == "above" and r1.found == "within":
+        rn.causes = ("a loose neutral: the line is as predicted", *rn.causes)
+    return found

@@ -1,0 +1,1 @@
+"""How a figure was reached: steps, and the two recorders that keep them or do not."""
