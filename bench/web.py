@@ -13,6 +13,7 @@ import time
 import urllib.request
 import uuid
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -28,16 +29,15 @@ def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
     from django.contrib.auth import get_user_model
 
     from bench.__main__ import house
-    from mellow_span.exchange.document import Document
     from mellow_span.jobs.models import Firm, Member
-    from mellow_span.jobs.store import store
+    from mellow_span.jobs.writes import take_in
 
     user = get_user_model().objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", password=PASSWORD)
     firm = Firm.objects.create(name="bench")
     Member.objects.create(user=user, firm=firm, name="bench")
     inputs = house(circuits)
     try:
-        yield user, [store(firm, Document(f"Bench {i}", "", inputs)) for i in range(jobs)]
+        yield user, [take_in(firm, replace(inputs, name=f"Bench {i}")) for i in range(jobs)]
     finally:
         firm.delete()
         user.delete()
@@ -71,7 +71,7 @@ def p95(times: list[float]) -> float:
 
 def edit_for(url: str, session: str, job: Any, times: list[float], seconds: float) -> None:
     """Edit one job as a quick person does: a change, a second's look at it, the next."""
-    from mellow_span.jobs.load import installation
+    from mellow_span.jobs.reads import installation
 
     spans = [c.run.spans[0].id for c in installation(job).circuits]
     version, i, until = job.version, 0, time.monotonic() + seconds

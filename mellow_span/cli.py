@@ -44,7 +44,7 @@ def job_of(path: str) -> Installation:
         raise InputError("file", path, f"a file that can be read ({error})") from None
     except ValueError as error:
         raise InputError("file", path, f"JSON ({error})") from None
-    return read(data).installation
+    return read(data)
 
 
 def circuit_of(job: Installation, wanted: str) -> Circuit:

@@ -19,7 +19,7 @@ def circuit(id: str = "c", **given: Any) -> dict[str, Any]:
     device = {**DEVICE, **given.pop("device", {})}
     return {
         "id": id, "name": id, "board": "b", "device": device, "loads": loads,
-        "run": {"id": f"{id}-r", "cable": cable, "spans": spans}, **given,
+        "run": {"id": f"{id}-run", "cable": cable, "spans": spans}, **given,
     }  # fmt: skip
 
 

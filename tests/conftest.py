@@ -34,15 +34,24 @@ def make_firm(username: str = "") -> Firm:
     from mellow_span.exchange.document import read
     from mellow_span.jobs.models import Firm as FirmRow
     from mellow_span.jobs.models import Member
-    from mellow_span.jobs.store import store
+    from mellow_span.jobs.writes import take_in
 
     username = username or f"person-{uuid.uuid4().hex[:8]}"
     user = get_user_model().objects.create_user(username, password=PASSWORD)
     firm = FirmRow.objects.create(name=username)
     member = Member.objects.create(user=user, firm=firm, name=username)
     data = json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8"))
-    job = store(firm, read(data))
+    job = take_in(firm, read(data))
     return Firm(username, job, member)
+
+
+def make_colleague(firm: Firm) -> Any:
+    from django.contrib.auth import get_user_model
+
+    from mellow_span.jobs.models import Member
+
+    user = get_user_model().objects.create_user(f"colleague-{uuid.uuid4().hex[:8]}", password=PASSWORD)
+    return Member.objects.create(user=user, firm=firm.member.firm, name="colleague")
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ from ninja.security import django_auth
 
 from mellow_span.api import errors, jobs, plan, rules, session
 
-ASKED = ("SignIn", "NewJob", "ChangeIn", "EditIn")
+ASKED = ("SignIn", "NewJob", "Archive", "ChangeIn", "EditIn", "UndoIn", "BackIn")
 
 
 class Api(NinjaAPI):

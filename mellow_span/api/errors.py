@@ -8,8 +8,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
-from mellow_span.core.errors import CoreError, InputError, RuleSetError
-from mellow_span.jobs.edits import Refused
+from mellow_span.core.errors import CoreError, RuleSetError
+from mellow_span.core.model.changes import Refused
 from mellow_span.jobs.ownership import NotYours
 
 
@@ -55,13 +55,12 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, error: Any) -> HttpResponse:
-        where = field_error(error.error, change=error.at, kind=error.change.kind, id=str(error.change.id))
+        where = field_error(error, change=error.at, kind=error.change.kind, id=error.change.id)
         return answer(request, 422, where.message, [where])
 
     @api.exception_handler(CoreError)
     def core_error(request: HttpRequest, error: Any) -> HttpResponse:
-        status = 422 if isinstance(error, InputError) else 409
-        return answer(request, status, str(error), [field_error(error)])
+        return answer(request, 422, str(error), [field_error(error)])
 
     @api.exception_handler(ValidationError)
     def invalid(request: HttpRequest, error: Any) -> HttpResponse:

@@ -1,86 +1,58 @@
-"""Jobs: list, open, edit, size, in and out as files. Every answer about a job is the whole state of it, figured by the core."""
+"""Jobs: list, open, edit, take back, in and out as files. Every answer about a job is the whole state of it, figured by the core."""
 
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
-from datetime import datetime
-from typing import Any, Literal
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
 from urllib.parse import quote
-from uuid import UUID, uuid4
+from uuid import UUID
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import Body, Router, Schema, Status
-from pydantic import Field, JsonValue, TypeAdapter
+from ninja import Body, Query, Router, Schema, Status
+from pydantic import Field, JsonValue
 
 from mellow_span.api.errors import Refusal
-from mellow_span.core.design.check import check
+from mellow_span.api.render import send
+from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, names_in, state_of
 from mellow_span.core.design.size import Sizing, size
-from mellow_span.core.findings.results import Attention, CircuitResult, Verdict
-from mellow_span.core.model.parts import Installation
-from mellow_span.exchange.document import Document, read, write
+from mellow_span.core.findings.history import told
+from mellow_span.core.model.changes import Change, apply, from_data
+from mellow_span.core.rulesets import load
+from mellow_span.exchange.document import read, write
 from mellow_span.jobs import models
-from mellow_span.jobs.edits import Change, Stale, apply
-from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
-from mellow_span.jobs.store import store
+from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.jobs.standing import stand
+from mellow_span.jobs.writes import Clashed, Pen, Saved, go_back, play_back, save, start, take_in
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
+EDITED: dict[Any, Any] = {200: JobState, 409: ClashAnswer, **REFUSALS}
+A_PAGE = 50
+Version = Annotated[int, Field(ge=1, le=2_000_000_000)]
 
 
-@dataclass(slots=True)
-class CircuitSummary:
-    """What the tree shows of a circuit. ib, rating, iz [A]; drop [%]; zs [ohm]; margin: share of the limit left."""
+class JobPage(Schema):
+    """A page of the list of jobs; total: how many there are in all, of those asked for."""
 
-    id: str
-    verdict: Verdict
-    headline: str
-    reason: str
-    margin: float | None
-    ib: float | None
-    rating: float | None
-    iz: float | None
-    length: float | None
-    drop: float | None
-    zs: float | None
-    doubtful: bool
-    assumed: tuple[str, ...]
-
-
-@dataclass(slots=True)
-class JobState:
-    """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full."""
-
-    id: str
-    name: str
-    note: str
-    version: int
-    edition: str
-    installation: Installation
-    summaries: tuple[CircuitSummary, ...]
-    attention: tuple[Attention, ...]
-    detail: CircuitResult | None
-
-
-class JobLine(Schema):
-    """A job in the list."""
-
-    id: UUID
-    name: str
-    version: int
-    changed: datetime
-    circuits: int
-    short: int
-    not_known: int
-    close: int
+    jobs: list[JobLine]
+    total: int
+    page: int
+    pages: int
 
 
 class NewJob(Schema):
     """A new job."""
 
     name: str = Field(min_length=1, max_length=200, pattern=r"^[^\x00]*\S[^\x00]*$")
+
+
+class Archive(Schema):
+    """Whether a job is put away."""
+
+    archived: bool
 
 
 class ChangeIn(Schema):
@@ -97,121 +69,175 @@ class ChangeIn(Schema):
 class EditIn(Schema):
     """An edit: its own identity (so that a repeated send does no harm), the version it was made on, its changes.
 
-    focus: the circuit whose full result is wanted; dry_run: answer as if saved, and save nothing.
+    seen: versions after that one which the person's own earlier edits made, and on top of which this one was made. focus: the circuit whose
+    full result is wanted; dry_run: answer as if saved, and save nothing.
     """
 
     edit_id: UUID
-    version: int = Field(ge=1, le=2_000_000_000)
+    version: Version
+    seen: list[Version] = Field(default_factory=list, max_length=5000)
     changes: list[ChangeIn] = Field(min_length=1, max_length=200)
     focus: UUID | None = None
     dry_run: bool = False
 
 
+class UndoIn(Schema):
+    """Take back my last edit; again: do again what I took back last."""
+
+    edit_id: UUID
+    again: bool = False
+    focus: UUID | None = None
+
+
+class BackIn(Schema):
+    """Go back to an earlier version as a new edit; version: the one I see."""
+
+    edit_id: UUID
+    version: Version
+    to: Version
+    focus: UUID | None = None
+
+
 class EditLine(Schema):
-    """A row of the history."""
+    """A row of the history. said: what it did; act: an edit, or one that took another back, did it again, or went back to a version.
+
+    reachable: whether the job can go back to it.
+    """
 
     version: int
-    at: datetime
+    at: str
     by: str
-    changes: list[dict[str, JsonValue]]
+    mine: bool
+    act: Literal["edit", "undo", "redo", "back"]
+    of: int | None
+    said: list[str]
+    reachable: bool
 
 
-_STATE = TypeAdapter(JobState)
-_SIZING = TypeAdapter(Sizing)
+class History(Schema):
+    """The history from its newest edit, or from before a version; more: whether there is more."""
+
+    version: int
+    lines: list[EditLine]
+    more: bool
 
 
-def state_of(job: models.Job, focus: UUID | None) -> JobState:
-    """Figure the whole job; the working is kept for the circuit in focus alone."""
-    inputs = installation(job)
-    keep = frozenset([str(focus)]) if focus else frozenset[str]()
-    found = check(inputs, keep, reuse=True)
-    detail = next((c for c in found.circuits if c.id in keep), None)
-    summaries = tuple(_summary(c) for c in found.circuits)
-    return JobState(str(job.pk), job.name, job.note, job.version, found.edition, inputs, summaries, found.attention, detail)
+def _text(value: UUID | None) -> str | None:
+    return None if value is None else str(value)
 
 
-def _summary(c: CircuitResult) -> CircuitSummary:
-    return CircuitSummary(
-        c.id, c.verdict, c.headline, c.reason, c.margin, c.ib, c.rating, c.iz, c.length, c.drop, c.zs, c.doubtful, c.assumed
-    )
-
-
-def _send(state: JobState, status: int = 200) -> HttpResponse:
-    # Serialised straight from the core's values: validating figures the core has just made would cost more than making them.
-    return HttpResponse(_STATE.dump_json(state), status=status, content_type="application/json")
-
-
-@router.get("", response={200: list[JobLine], 401: Refusal, 404: Refusal}, operation_id="list_jobs")
-def list_jobs(request: HttpRequest) -> Any:
-    """List the jobs of the firm with how many circuits are short, close or not known."""
-    return [_line(job.pk, request.user) for job in jobs_of(request.user)]
-
-
-def _line(job_id: UUID, user: Any) -> JobLine:
-    with transaction.atomic():
-        # Locked while it is read, so that an edit meanwhile cannot show half of itself.
-        job = job_of(user, job_id, lock=True)
-        found = check(installation(job), keep=False, reuse=True)
-    verdicts = [c.verdict for c in found.circuits]
-    return JobLine(
-        id=job.pk, name=job.name, version=job.version, changed=job.changed, circuits=len(verdicts),
-        short=verdicts.count("short"), not_known=verdicts.count("not_known"), close=verdicts.count("close"),
-    )  # fmt: skip
+@router.get("", response={200: JobPage, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="list_jobs")
+def list_jobs(
+    request: HttpRequest,
+    search: Annotated[str, Query(max_length=200)] = "",
+    archived: bool = False,
+    page: Annotated[int, Query(ge=1, le=100_000)] = 1,
+) -> Any:
+    """List the jobs of the firm with how many circuits are short, close or not known; nothing is figured for it."""
+    found = jobs_of(request.user).filter(archived=archived)
+    if search.strip():
+        found = found.filter(name__icontains=search.strip().replace("\x00", ""))
+    total = found.count()
+    pages = max(1, -(-total // A_PAGE))
+    page = min(page, pages)
+    return JobPage(jobs=[line_of(job) for job in found[(page - 1) * A_PAGE : page * A_PAGE]], total=total, page=page, pages=pages)
 
 
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")
 def add_job(request: HttpRequest, given: NewJob) -> Any:
     """Start a job with an empty intake and one board."""
-    with transaction.atomic():
-        job = models.Job.objects.create(firm=member_of(request.user).firm, name=given.name.strip())
-        models.Supply.objects.create(job=job)
-        models.Board.objects.create(job=job, name="Main board")
-    return _send(state_of(job, None), 201)
+    return _opened(start(member_of(request.user).firm, given.name.strip()), None, 201)
 
 
 @router.post("/import", response={201: JobState, **REFUSALS}, operation_id="import_job")
 def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
-    """Take in a file of the open job format as a new job. A refusal names the field of the file."""
-    job = store(member_of(request.user).firm, read(given))
-    return _send(state_of(job, None), 201)
+    """Take in a file of the open job format as a new job. A refusal names the field of the file; then nothing is stored."""
+    return _opened(take_in(member_of(request.user).firm, read(given)), None, 201)
+
+
+def _opened(job: models.Job, focus: str | None, status: int = 200) -> HttpResponse:
+    keep = frozenset([focus]) if focus else frozenset[str]()
+    return send(JobState, state_of(job, stand(installation(job), keep), focus), status)
 
 
 @router.get("/{uuid:job_id}/export", response={200: dict[str, JsonValue], **REFUSALS}, operation_id="export_job")
 def export_job(request: HttpRequest, job_id: UUID) -> Any:
     """Return a job in the open job format, as a file."""
-    with transaction.atomic():
-        job = job_of(request.user, job_id, lock=True)
-        document = Document(job.name, job.note, installation(job))
-    response = HttpResponse(json.dumps(write(document), ensure_ascii=False, indent=1), content_type="application/json")
+    with snapshot():
+        job = job_of(request.user, job_id)
+        document = write(installation(job))
+    response = HttpResponse(json.dumps(document, ensure_ascii=False, indent=1), content_type="application/json")
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.name)}.json"
     return response
 
 
-@router.get("/{uuid:job_id}", response={200: JobState, **REFUSALS}, operation_id="open_job")
+@router.get("/{uuid:job_id}", response={200: JobState, 304: None, **REFUSALS}, operation_id="open_job")
 def open_job(request: HttpRequest, job_id: UUID, focus: UUID | None = None) -> Any:
-    """Return a job as it stands; focus: the circuit wanted in full."""
-    with transaction.atomic():
-        return _send(state_of(job_of(request.user, job_id, lock=True), focus))
+    """Return a job as it stands; focus: the circuit wanted in full. Asked again with its ETag while nothing changed: 304, figuring nothing."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        tag = f'W/"{job.version}-{focus or ""}"'
+        if request.headers.get("If-None-Match") == tag:
+            return HttpResponse(status=304, headers={"ETag": tag})
+        answer = _opened(job, _text(focus))
+    answer["ETag"] = tag
+    return answer
 
 
-@router.patch("/{uuid:job_id}", response={200: JobState, 409: JobState, **REFUSALS}, operation_id="edit_job")
+@router.patch("/{uuid:job_id}", response=EDITED, operation_id="edit_job")
 def edit_job(request: HttpRequest, job_id: UUID, edit: EditIn) -> Any:
     """Apply a small edit and answer with the recomputed job.
 
-    409 with the stored state when the edit was made on an older version: nothing is overwritten in silence.
+    One made on an older version is merged where it touches nothing that has changed since; 409 with each clash where it does, and then
+    nothing is changed.
     """
-    changes = [Change(c.op, c.kind, c.id, dict(c.fields), c.parent, c.index) for c in edit.changes]
-    status = 200
-    with transaction.atomic():
-        job = job_of(request.user, job_id, lock=True)
-        try:
-            apply(job, member_of(request.user), uuid4() if edit.dry_run else edit.edit_id, edit.version, changes)
-        except Stale:
-            status = 409
-        state = state_of(job, edit.focus)
-        if edit.dry_run:
-            transaction.set_rollback(True)
-    return _send(state, status)
+    changes = [
+        Change(c.op, c.kind, "" if c.kind in ("job", "supply") else str(c.id), c.fields, _text(c.parent), c.index) for c in edit.changes
+    ]
+    if edit.dry_run:
+        return _dry_run(request, job_id, changes, _text(edit.focus))
+    return _written(request, job_id, edit.edit_id, edit.focus, lambda pen: save(pen, edit.version, frozenset(edit.seen), changes))
+
+
+def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: str | None) -> HttpResponse:
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs = installation(job)
+    value, _ = apply(inputs, changes, load(inputs.ruleset).choices)
+    return send(JobState, state_of(job, stand(value, frozenset([focus]) if focus else frozenset()), focus))
+
+
+def _written(request: HttpRequest, job_id: UUID, edit_id: UUID, focus: UUID | None, write_it: Callable[[Pen], Saved]) -> HttpResponse:
+    looked_at = _text(focus)
+    keep = frozenset([looked_at]) if looked_at else frozenset[str]()
+    try:
+        with transaction.atomic():
+            job = job_of(request.user, job_id, lock=True)
+            saved = write_it(Pen(job, member_of(request.user), edit_id, keep))
+    except Clashed as clashed:
+        return send(ClashAnswer, clash_answer(job, clashed, looked_at), 409)
+    return send(JobState, state_of(job, saved.standing, looked_at, saved.landed))
+
+
+@router.post("/{uuid:job_id}/undo", response=EDITED, operation_id="undo_edit")
+def undo_edit(request: HttpRequest, job_id: UUID, given: UndoIn) -> Any:
+    """Take back the person's last edit, or do it again, as a new edit. What others changed since stays, or it is said why it cannot."""
+    return _written(request, job_id, given.edit_id, given.focus, lambda pen: play_back(pen, given.again))
+
+
+@router.post("/{uuid:job_id}/back", response=EDITED, operation_id="go_back")
+def back_to(request: HttpRequest, job_id: UUID, given: BackIn) -> Any:
+    """Make the job what it was at an earlier version, as a new edit."""
+    return _written(request, job_id, given.edit_id, given.focus, lambda pen: go_back(pen, given.version, given.to))
+
+
+@router.post("/{uuid:job_id}/archive", response={200: JobLine, **REFUSALS}, operation_id="archive_job")
+def archive_job(request: HttpRequest, job_id: UUID, given: Archive) -> Any:
+    """Put a job away, or take it out again; it is in the list of its kind and otherwise as it was."""
+    job = job_of(request.user, job_id)
+    job.archived = given.archived
+    job.save(update_fields=["archived"])
+    return line_of(job)
 
 
 @router.delete("/{uuid:job_id}", response={204: None, **REFUSALS}, operation_id="remove_job")
@@ -221,17 +247,36 @@ def remove_job(request: HttpRequest, job_id: UUID) -> Any:
     return Status(204, None)
 
 
-@router.get("/{uuid:job_id}/history", response={200: list[EditLine], **REFUSALS}, operation_id="job_history")
-def job_history(request: HttpRequest, job_id: UUID) -> Any:
-    """List the last edits of a job, newest first."""
-    rows = job_of(request.user, job_id).edits.select_related("member")[:100]
-    return [EditLine(version=e.version, at=e.at, by=e.member.name if e.member else "", changes=e.changes) for e in rows]
+@router.get("/{uuid:job_id}/history", response={200: History, **REFUSALS}, operation_id="job_history")
+def job_history(request: HttpRequest, job_id: UUID, before: Annotated[int, Query(ge=1, le=2_000_000_000)] | None = None) -> Any:
+    """List edits of a job in words, newest first; before: only those older than a version."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        names = names_in(installation(job))
+        rows = job.edits.select_related("member", "undoes", "undoes__undoes")
+        found = list((rows.filter(version__lt=before) if before else rows)[: A_PAGE + 1])
+        # A version can be gone back to while everything after it can be played backwards.
+        last_stop = job.edits.filter(playable=False).order_by("-version").values_list("version", flat=True).first() or 0
+    me = member_of(request.user)
+    lines = [_history_line(edit, me, names, last_stop) for edit in found[:A_PAGE]]
+    return History(version=job.version, lines=lines, more=len(found) > A_PAGE)
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, 409: Refusal, **REFUSALS}, operation_id="size_circuit")
+def _history_line(edit: models.Edit, me: models.Member, names: dict[str, str], last_stop: int) -> EditLine:
+    taken = edit.undoes
+    act: Any = "back" if edit.back_to else "edit" if taken is None else "redo" if taken.undoes_id else "undo"
+    of = edit.back_to or (None if taken is None else taken.undoes.version if taken.undoes else taken.version)
+    said = told(from_data(edit.changes), names) if edit.playable else ["an edit from before the history was kept in words"]
+    by = edit.member.name if edit.member else ""
+    return EditLine(
+        version=edit.version, at=edit.at.isoformat(), by=by, mine=edit.member_id == me.pk, act=act, of=of, said=said,
+        reachable=edit.version >= last_stop,
+    )  # fmt: skip
+
+
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, **REFUSALS}, operation_id="size_circuit")
 def size_circuit(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing."""
-    with transaction.atomic():
-        inputs = installation(job_of(request.user, job_id, lock=True))
-    found = size(inputs, str(circuit_id))
-    return HttpResponse(_SIZING.dump_json(found), content_type="application/json")
+    with snapshot():
+        inputs = installation(job_of(request.user, job_id))
+    return send(Sizing, size(inputs, str(circuit_id)))

@@ -6,29 +6,28 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import Router
-from pydantic import TypeAdapter
 
 from mellow_span.api.errors import Refusal
+from mellow_span.api.render import send
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import Pair, coordination
 from mellow_span.core.design.joint import Joint, cheapest
 from mellow_span.core.design.options import Option, options
+from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, BundleResult, Check
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rules.places.boards import Way, outbuilding_ways
 from mellow_span.core.rulesets import load
 from mellow_span.core.site.compare import Comparison, verify
-from mellow_span.jobs.load import installation
 from mellow_span.jobs.ownership import job_of
+from mellow_span.jobs.reads import installation, snapshot
 
 router = Router()
-REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 409: Refusal, 422: Refusal}
+REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
 
 
 @dataclass(slots=True)
@@ -44,7 +43,7 @@ class Overview:
 
 
 @dataclass(slots=True)
-class WayOut:
+class EarthingOut:
     """One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm]."""
 
     id: str
@@ -55,24 +54,10 @@ class WayOut:
     short: tuple[str, ...]
 
 
-_OVERVIEW: TypeAdapter[Any] = TypeAdapter(Overview)
-_OPTIONS: TypeAdapter[Any] = TypeAdapter(list[Option])
-_REACHES: TypeAdapter[Any] = TypeAdapter(list[Reach])
-_COMPARISONS: TypeAdapter[Any] = TypeAdapter(list[Comparison])
-_VARIANTS: TypeAdapter[Any] = TypeAdapter(list[Variant])
-_JOINT: TypeAdapter[Any] = TypeAdapter(Joint)
-_WAYS: TypeAdapter[Any] = TypeAdapter(list[WayOut])
-
-
 def _inputs(request: HttpRequest, job_id: UUID) -> tuple[Installation, int]:
-    with transaction.atomic():
-        # Locked while it is read, so that an edit meanwhile cannot show half of itself.
-        job = job_of(request.user, job_id, lock=True)
+    with snapshot():
+        job = job_of(request.user, job_id)
         return installation(job), job.version
-
-
-def _send(adapter: TypeAdapter[Any], value: Any) -> HttpResponse:
-    return HttpResponse(adapter.dump_json(value), content_type="application/json")
 
 
 @router.get("/{uuid:job_id}/overview", response={200: Overview, **REFUSALS}, operation_id="overview")
@@ -80,31 +65,31 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     inputs, version = _inputs(request, job_id)
     found = check(inputs, keep=True)
-    return _send(_OVERVIEW, Overview(version, found.intake, found.boards, found.bundles, coordination(inputs), advise(inputs)))
+    return send(Overview, Overview(version, found.intake, found.boards, found.bundles, coordination(inputs), advise(inputs)))
 
 
 @router.get("/{uuid:job_id}/holds", response={200: list[Variant], **REFUSALS}, operation_id="robustness")
 def holds(request: HttpRequest, job_id: UUID) -> Any:
     """Return how every circuit stands with lengths, supply, temperature or insulation a little worse."""
-    return _send(_VARIANTS, list(robustness(_inputs(request, job_id)[0])))
+    return send(list[Variant], list(robustness(_inputs(request, job_id)[0])))
 
 
 @router.get("/{uuid:job_id}/cheapest", response={200: Joint, **REFUSALS}, operation_id="cheapest")
 def least_cost(request: HttpRequest, job_id: UUID) -> Any:
     """Return the cheapest sizes of all sub-mains and finals together. Changes nothing."""
-    return _send(_JOINT, cheapest(_inputs(request, job_id)[0]))
+    return send(Joint, cheapest(_inputs(request, job_id)[0]))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/options", response={200: list[Option], **REFUSALS}, operation_id="circuit_options")
 def circuit_options(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the ranked ways out for a circuit that is short, each solved again. Changes nothing."""
-    return _send(_OPTIONS, list(options(_inputs(request, job_id)[0], str(circuit_id))))
+    return send(list[Option], list(options(_inputs(request, job_id)[0], str(circuit_id))))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/reach", response={200: list[Reach], **REFUSALS}, operation_id="circuit_reach")
 def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the longest the run may be for each check that length can fail."""
-    return _send(_REACHES, list(reaches(_inputs(request, job_id)[0], str(circuit_id))))
+    return send(list[Reach], list(reaches(_inputs(request, job_id)[0], str(circuit_id))))
 
 
 @router.get(
@@ -112,21 +97,23 @@ def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
 )
 def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Compare the readings of a circuit with what its design predicts."""
-    return _send(_COMPARISONS, list(verify(_inputs(request, job_id)[0], str(circuit_id))))
+    return send(list[Comparison], list(verify(_inputs(request, job_id)[0], str(circuit_id))))
 
 
-@router.get("/{uuid:job_id}/boards/{uuid:board_id}/earthing", response={200: list[WayOut], **REFUSALS}, operation_id="board_earthing")
+@router.get("/{uuid:job_id}/boards/{uuid:board_id}/earthing", response={200: list[EarthingOut], **REFUSALS}, operation_id="board_earthing")
 def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing."""
     inputs, _ = _inputs(request, job_id)
-    return _send(_WAYS, [_way(way, str(board_id)) for way in outbuilding_ways(load(inputs.ruleset), inputs, str(board_id))])
+    return send(
+        list[EarthingOut], [_earthing(choice, str(board_id)) for choice in earthing_choices(load(inputs.ruleset), inputs, str(board_id))]
+    )
 
 
-def _way(way: Way, board: str) -> WayOut:
-    found = check(way.job, keep=False)
-    names = {c.id: c.name or "a circuit" for c in way.job.circuits}
-    here = {c.id for c in way.job.circuits if c.board == board or c.feeds == board}
+def _earthing(choice: EarthingChoice, board: str) -> EarthingOut:
+    found = check(choice.job, keep=False)
+    names = {c.id: c.name or "a circuit" for c in choice.job.circuits}
+    here = {c.id for c in choice.job.circuits if c.board == board or c.feeds == board}
     place = next(b for b in found.boards if b.id == board)
     short = [f"{names[c.id]}: {c.reason}" for c in found.circuits if c.id in here and c.verdict == "short"]
     short += [f"{one.title.lower()}: {one.text}" for one in place.checks if one.verdict == "short"]
-    return WayOut(way.id, way.title, way.clause, way.consequences, place.zs, tuple(short))
+    return EarthingOut(choice.id, choice.title, choice.clause, choice.consequences, place.zs, tuple(short))

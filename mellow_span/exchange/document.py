@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import dataclasses
 import types
+from collections import Counter
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.parse import TEXT_LIMIT, hints, parse, required, specs
+from mellow_span.core.model.changes import MOST
+from mellow_span.core.model.parse import hints, parse, required, specs, text_value
 from mellow_span.core.model.parts import (
+    TEXT_LIMIT,
     Board,
     Bundle,
     Cable,
@@ -24,20 +26,13 @@ from mellow_span.core.model.parts import (
     Span,
     Supply,
 )
+from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import available, load
 
 FORMAT = "mellow-span/job"
 VERSION = 2
-NOTE_LIMIT = 2000
-
-
-@dataclass(frozen=True, slots=True)
-class Document:
-    """A job as a file holds it."""
-
-    name: str
-    note: str
-    installation: Installation
+# Stand at the top of a file, beside the installation.
+AT_TOP = ("name", "note")
 
 
 def _from_1(data: dict[str, Any]) -> dict[str, Any]:
@@ -54,14 +49,15 @@ def _from_1(data: dict[str, Any]) -> dict[str, Any]:
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
 
 
-def read(data: Any) -> Document:
-    """Read a document from plain data; one of an older version is brought up to date first.
+def read(data: Any) -> Installation:
+    """Read a job from the plain data of a file; one of an older version is brought up to date first.
 
-    Raises InputError naming the field for anything unknown, missing or out of range, and for a version newer than this product.
+    Raises InputError naming the field for anything unknown, missing or out of range, for a tree that is none, for references that point at
+    nothing, and for a version newer than this product.
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise InputError("format", data.get("format") if isinstance(data, dict) else type(data).__name__, f'"{FORMAT}"')
-    known = ("format", "version", "name", "note", "installation")
+    known = ("format", "version", *AT_TOP, "installation")
     for field in data:
         if field not in known:
             raise InputError(str(field), data[field], "one of " + ", ".join(known))
@@ -71,18 +67,16 @@ def read(data: Any) -> Document:
         version = data["version"]
     if version != VERSION or isinstance(version, bool):
         raise InputError("version", version, f"1 to {VERSION}; a newer file needs a newer Mellow Span")
-    name, note = _text(data, "name", TEXT_LIMIT), _text(data, "note", NOTE_LIMIT)
-    found = parse(Installation, data.get("installation", {}), "installation")
+    top = {name: text_value(specs(Installation)[name], data.get(name, ""), name) for name in AT_TOP}
+    inside = data.get("installation", {})
+    for name in AT_TOP:
+        if isinstance(inside, dict) and name in inside:
+            raise InputError(f"installation.{name}", inside[name], "nothing: it stands beside the installation")
+    found = dataclasses.replace(parse(Installation, inside, "installation"), name=top["name"], note=top["note"])
     _rules(found)
     _references(found)
-    return Document(name, note, found)
-
-
-def _text(data: dict[str, Any], field: str, most: int) -> str:
-    value = data.get(field, "")
-    if not isinstance(value, str) or len(value) > most or "\x00" in value:
-        raise InputError(field, value, f"text of at most {most} characters")
-    return value
+    _counts(found)
+    return found
 
 
 def _rules(job: Installation) -> None:
@@ -106,13 +100,15 @@ def _choice(field: str, value: str | None, known: Iterable[str]) -> None:
 
 
 def _references(job: Installation) -> None:
-    """Raise InputError where an identity stands twice or points at nothing."""
-    boards = [board.id for board in job.boards]
-    _once("installation.boards", boards)
-    bundles = [bundle.id for bundle in job.bundles]
-    _once("installation.bundles", bundles)
-    _once("installation.dismissals", [d.id for d in job.dismissals])
-    _once("installation.circuits", [circuit.id for circuit in job.circuits])
+    """Raise InputError where an identity stands twice or points at nothing, and for a tree that is none; places are named as in the file."""
+    seen: set[tuple[str, str]] = set()
+    for kind, identity in identities(job):
+        if (kind, identity) in seen:
+            raise InputError(f"installation.{kind}s.id", identity, "each identity once")
+        seen.add((kind, identity))
+    boards, bundles = [b.id for b in job.boards], [b.id for b in job.bundles]
+    if not boards:
+        raise InputError("installation.boards", "none", "at least one board")
     for i, circuit in enumerate(job.circuits):
         for field, value in (("board", circuit.board), ("feeds", circuit.feeds)):
             if value is not None and value not in boards:
@@ -121,27 +117,36 @@ def _references(job: Installation) -> None:
             if span.bundle is not None and span.bundle not in bundles:
                 allowed = "a bundle of the file: " + ", ".join(bundles) if bundles else "a bundle of the file, which has none"
                 raise InputError(f"installation.circuits[{i}].run.spans[{j}].bundle", span.bundle, allowed)
-    fed = [circuit.feeds for circuit in job.circuits if circuit.feeds]
+    fed = Counter(circuit.feeds for circuit in job.circuits if circuit.feeds)
     for i, circuit in enumerate(job.circuits):
-        if circuit.feeds and fed.count(circuit.feeds) > 1:
+        if circuit.feeds and fed[circuit.feeds] > 1:
             raise InputError(f"installation.circuits[{i}].feeds", circuit.feeds, "one sub-main to each board")
+    try:
+        ordered(job)
+    except InputError as error:
+        raise InputError(f"installation.{error.field}", error.given, error.allowed) from None
 
 
-def _once(field: str, ids: list[str]) -> None:
-    for one in ids:
-        if ids.count(one) > 1:
-            raise InputError(f"{field}.id", one, "each identity once")
+def _counts(job: Installation) -> None:
+    """Raise InputError for more parts than a job may have, the same as when they are added one by one."""
+    per_board = Counter(c.board for c in job.circuits)
+    for kind, count in (
+        ("board", len(job.boards)),
+        ("bundle", len(job.bundles)),
+        ("dismissal", len(job.dismissals)),
+        ("circuit", max(per_board.values(), default=0)),
+        ("load", max((len(c.loads) for c in job.circuits), default=0)),
+        ("span", max((len(c.run.spans) for c in job.circuits), default=0)),
+    ):
+        if count > MOST[kind]:
+            raise InputError(f"installation.{kind}", count, f"at most {MOST[kind]} of them")
 
 
-def write(document: Document) -> dict[str, Any]:
-    """Return a document as plain data; a field that has its default is left out."""
-    return {
-        "format": FORMAT,
-        "version": VERSION,
-        "name": document.name,
-        "note": document.note,
-        "installation": _plain(document.installation),
-    }
+def write(job: Installation) -> dict[str, Any]:
+    """Return a job as the plain data of a file; a field that has its default is left out."""
+    inside = _plain(job)
+    top = {name: inside.pop(name, "") for name in AT_TOP}
+    return {"format": FORMAT, "version": VERSION, **top, "installation": inside}
 
 
 def _plain(value: Any) -> Any:
@@ -169,16 +174,24 @@ def schema() -> dict[str, Any]:
         "properties": {
             "format": {"const": FORMAT},
             "version": {"const": VERSION},
-            "name": {"type": "string", "maxLength": TEXT_LIMIT, "description": "Name of the job"},
-            "note": {"type": "string", "maxLength": NOTE_LIMIT, "description": "A note shown when the job is opened"},
+            **{name: _property(Installation, name) for name in AT_TOP},
             "installation": _object(Installation),
         },
     }
 
 
 def _object(cls: Any) -> dict[str, Any]:
-    properties = {name: {**_kind(kind, specs(cls)[name]), **_about(specs(cls)[name])} for name, kind in hints(cls).items()}
+    properties = {name: _property(cls, name) for name in _inside(cls)}
     return {"type": "object", "required": list(required(cls)), "additionalProperties": False, "properties": properties}
+
+
+def _inside(cls: Any) -> list[str]:
+    """The fields of a part as a file holds them: name and note of a job stand beside it."""
+    return [name for name in hints(cls) if cls is not Installation or name not in AT_TOP]
+
+
+def _property(cls: Any, name: str) -> dict[str, Any]:
+    return {**_kind(hints(cls)[name], specs(cls)[name]), **_about(specs(cls)[name])}
 
 
 def _about(about: Any) -> dict[str, Any]:
@@ -200,7 +213,7 @@ def _kind(kind: Any, about: Any) -> dict[str, Any]:
     plain: dict[str, Any] = {"type": {bool: "boolean", str: "string", int: "integer", float: "number"}[kind]}
     if about.get("lo") is not None:
         plain |= {"minimum": about["lo"], "maximum": about["hi"]}
-    return plain | ({"maxLength": TEXT_LIMIT} if kind is str else {})
+    return plain | ({"maxLength": about.get("most", TEXT_LIMIT)} if kind is str else {})
 
 
 def fields() -> str:
@@ -213,7 +226,7 @@ def fields() -> str:
     ]
     for cls in (Installation, Supply, Board, Bundle, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
-        lines += [_row(cls, name, kind) for name, kind in hints(cls).items()]
+        lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")
     return "\n".join(lines)
 

@@ -15,7 +15,7 @@ from django.test import Client
 from mellow_span.api import api
 from mellow_span.core.model import parts as core
 from mellow_span.jobs import models
-from mellow_span.jobs.load import installation
+from mellow_span.jobs.reads import installation
 from tests.conftest import PASSWORD, Firm
 
 pytestmark = pytest.mark.django_db
@@ -53,6 +53,11 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
     url = path.replace("{job_id}", str(other.job.pk)).replace("{circuit_id}", before.circuits[0].id)
     url = url.replace("{board_id}", before.boards[0].id)
     body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("set", "job", fields={"name": "taken"})]}
+    body |= {
+        "/back": {"edit_id": body["edit_id"], "version": 1, "to": 1},
+        "/undo": {"edit_id": body["edit_id"]},
+        "/archive": {"archived": True},
+    }.get(path.removeprefix("/api/jobs/{job_id}"), {})
     answer = signed_in(firm).generic(method.upper(), url, json.dumps(body), content_type="application/json")
     assert answer.status_code == 404
     assert installation(models.Job.objects.get(pk=other.job.pk)) == before
@@ -92,17 +97,23 @@ def test_an_edit_answers_with_the_recomputed_job(firm: Firm, signed_in: Sign) ->
     assert state["version"] == 2
     assert state["detail"]["verdict"] == "close"
     assert next(c for c in state["detail"]["checks"] if c["id"] == "capacity")["value"] == 51.2
-    assert models.Edit.objects.get(job=firm.job).changes == [
-        {"op": "set", "kind": "span", "id": str(quilt.pk), "before": {"place": "ceiling_thick"}, "after": {"place": "timber"}}
+    saved = models.Edit.objects.get(job=firm.job).changes
+    assert [(c["op"], c["id"], c["before"], c["after"]) for c in saved] == [
+        ("set", str(quilt.pk), {"place": "ceiling_thick"}, {"place": "timber"})
     ]
 
 
-def test_a_stale_edit_is_refused_with_the_state_as_it_stands(firm: Firm, signed_in: Sign) -> None:
+def test_an_edit_on_an_older_version_clashes_where_the_same_was_changed_and_says_both_values(firm: Firm, signed_in: Sign) -> None:
     client, shower = signed_in(firm), named(firm, "Shower")
     assert send(client, firm, change("set", "circuit", shower.pk, fields={"name": "First"})).status_code == 200
     answer = send(client, firm, change("set", "circuit", shower.pk, fields={"name": "Second"}), version=1)
     assert answer.status_code == 409
-    assert answer.json()["version"] == 2
+    point = answer.json()["clashes"][0]
+    assert (point["why"], point["field"], point["base_told"], point["mine_told"], point["theirs_told"]) == (
+        "value", "name", "Shower", "Second", "First",
+    )  # fmt: skip
+    assert point["by"] == firm.username
+    assert answer.json()["state"]["version"] == 2
     shower.refresh_from_db()
     assert shower.name == "First"
 
@@ -136,7 +147,7 @@ def test_a_dry_run_saves_nothing(firm: Firm, signed_in: Sign) -> None:
         ("circuit", {"device": {"rating": 0}}, "device.rating", "1 to 1 600 A"),
         ("circuit", {"device": {"curve": "Q"}}, "device.curve", "B, C, D"),
         ("circuit", {"cable": {"family": "rope"}}, "cable.family", "flat_twin_cpc_pvc70"),
-        ("circuit", {"board": "here"}, "board", "a board of this job"),
+        ("circuit", {"board": "here"}, "board", "existing"),
         ("supply", {"ze": -1}, "ze", "0.01 to 500"),
         ("job", {"name": " "}, "name", "1 to 200 characters"),
     ],
@@ -161,6 +172,7 @@ def test_parts_keep_their_order(firm: Firm, signed_in: Sign) -> None:
     send(client, firm, change("add", "span", new, parent=str(shower.pk), index=1, fields={"length": 2, "place": "timber", "name": "new"}))
     send(client, firm, change("move", "span", new, index=3))
     send(client, firm, change("move", "circuit", shower.pk, index=0))
+    firm.job.refresh_from_db()
     found = installation(firm.job)
     assert found.circuits[0].id == str(shower.pk)
     assert [s.name for s in found.circuits[0].run.spans] == ["riser", "over the bathroom quilt", "landing joists", "new", "to the switch"]
@@ -315,8 +327,8 @@ def test_ways_out_readings_reach_and_sizes(firm: Firm, signed_in: Sign) -> None:
     url = f"/api/jobs/{firm.job.pk}/circuits/{shower.pk}"
     ways = client.get(f"{url}/options").json()
     assert ways[0]["passes"]
-    edit = ways[0]["edits"]
-    assert send(client, firm, *(change("set", e["kind"], e["id"], fields=e["fields"]) for e in edit)).status_code == 200
+    asked = ways[0]["changes"]
+    assert send(client, firm, *asked).status_code == 200
     assert client.get(f"{url}/options").json() == []
     send(client, firm, change("set", "circuit", shower.pk, fields={"readings": {"r1r2": 0.3}}))
     read = {c["id"]: c for c in client.get(f"{url}/readings").json()}
@@ -340,7 +352,7 @@ def test_a_bundle_that_goes_leaves_its_spans(firm: Firm, signed_in: Sign) -> Non
     answer = send(signed_in(firm), firm, change("remove", "bundle", bundle.pk))
     assert answer.status_code == 200
     assert answer.json()["installation"]["bundles"] == []
-    assert len(models.Edit.objects.get(job=firm.job).changes[0]["before"]["spans"]) == spans
+    assert [c["op"] for c in models.Edit.objects.get(job=firm.job).changes] == ["set"] * spans + ["remove"]
 
 
 def test_a_tree_that_is_none_is_refused_in_words_and_nothing_changes(firm: Firm, signed_in: Sign) -> None:
@@ -352,7 +364,7 @@ def test_a_tree_that_is_none_is_refused_in_words_and_nothing_changes(firm: Firm,
     assert "fed by Studio feed" in second.json()["message"]
     loop = send(client, firm, change("set", "circuit", named(firm, "Kiln").pk, fields={"feeds": str(house.pk)}))
     assert loop.status_code == 422
-    assert "Studio feed" in loop.json()["message"]
-    assert "no board may feed itself" in loop.json()["message"]
+    assert "no board may feed itself, directly or through others (Studio feed)" in loop.json()["message"]
+    assert loop.json()["errors"][0]["change"] == 0
     assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
     assert not models.Edit.objects.filter(job=firm.job).exists()

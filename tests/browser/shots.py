@@ -21,7 +21,7 @@ from bench.web import server
 from mellow_span import demo
 from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm
-from mellow_span.jobs.store import store
+from mellow_span.jobs.writes import take_in
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
 from tests.conftest import PASSWORD, make_firm
 
@@ -145,7 +145,7 @@ def take() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
     for name in ("tern_quay", "mill_lane"):
-        store(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
+        take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
     try:
         with server() as (url, _), sync_playwright() as p:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=FLAGS)

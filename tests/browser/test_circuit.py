@@ -7,8 +7,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from mellow_span.jobs.load import installation
 from mellow_span.jobs.models import Circuit, Job, Span
+from mellow_span.jobs.reads import installation
 from tests.browser.conftest import Server, open_circuit
 from tests.conftest import Firm
 

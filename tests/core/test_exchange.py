@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 import random
 from pathlib import Path
@@ -16,7 +17,7 @@ from mellow_span.cli import main
 from mellow_span.core.design.check import check
 from mellow_span.core.design.options import options
 from mellow_span.core.errors import InputError
-from mellow_span.exchange.document import Document, fields, read, schema, write
+from mellow_span.exchange.document import fields, read, schema, write
 from tests.build import job
 from tests.core.test_properties import circuits
 from tests.core.test_whole import random_job
@@ -33,16 +34,16 @@ def house() -> dict[str, Any]:
 @settings(max_examples=60, deadline=None)
 @given(circuits)
 def test_a_job_out_and_in_again_is_the_same_job(c: dict[str, Any]) -> None:
-    before = Document("House", "a note", job(c))
+    before = job(c, name="House", note="a note")
     after = read(json.loads(json.dumps(write(before))))
     assert after == before
-    assert check(after.installation) == check(before.installation)
+    assert check(after) == check(before)
 
 
 def test_any_job_the_model_holds_goes_out_and_in_again() -> None:
     rnd = random.Random(3)
     for _ in range(200):
-        before = Document("Job", "", random_job(rnd))
+        before = dataclasses.replace(random_job(rnd), name="Job")
         assert read(json.loads(json.dumps(write(before)))) == before
 
 
@@ -50,8 +51,8 @@ def test_any_job_the_model_holds_goes_out_and_in_again() -> None:
 def test_every_demo_job_is_complete_and_shows_something_failing(path: Path) -> None:
     """Out and in again it computes the same, and what it was made to show is there."""
     document = read(json.loads(path.read_text("utf-8")))
-    found = check(document.installation)
-    assert check(read(json.loads(json.dumps(write(document)))).installation) == found
+    found = check(document)
+    assert check(read(json.loads(json.dumps(write(document))))) == found
     assert not [c for c in found.circuits if c.problems]
     short = {c.id for c in found.circuits if c.verdict == "short"} | {k.id for b in found.bundles for k in b.checks if k.verdict == "short"}
     expected = {
@@ -60,7 +61,7 @@ def test_every_demo_job_is_complete_and_shows_something_failing(path: Path) -> N
         "mill_lane": {"heater", "ring", "lights", "immersion"},
     }
     assert short == expected[path.stem]
-    cured = {c.id for c in document.installation.circuits if c.id in short and any(o.passes for o in options(document.installation, c.id))}
+    cured = {c.id for c in document.circuits if c.id in short and any(o.passes for o in options(document, c.id))}
     assert cured == short - {"space"}, "each failure has a way out"
 
 
@@ -70,7 +71,7 @@ def test_a_file_of_version_1_is_brought_up_to_date() -> None:
     data["version"] = 1
     feed = next(c for c in data["installation"]["circuits"] if c["id"] == "studio-feed")
     assert "ib_from" not in feed
-    upgraded = read(data).installation
+    upgraded = read(data)
     assert next(c for c in upgraded.circuits if c.id == "studio-feed").ib_from == "device"
     assert next(r for r in check(upgraded).circuits if r.id == "studio-feed").ib == 63
 
@@ -89,7 +90,7 @@ def test_the_list_of_fields_is_the_one_the_model_makes_and_the_examples_hold() -
     for path in examples:
         data = json.loads(path.read_text("utf-8"))
         assert [str(e) for e in validator.iter_errors(data)] == [], path.name
-        assert all(c.verdict != "not_known" for c in check(read(data).installation).circuits), path.name
+        assert all(c.verdict != "not_known" for c in check(read(data)).circuits), path.name
 
 
 def test_the_schema_and_the_reader_agree() -> None:
@@ -161,7 +162,7 @@ def test_check_says_what_is_short_and_ends_with_one(capsys: pytest.CaptureFixtur
 
 def test_check_ends_with_nought_when_all_meet(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "job.json"
-    path.write_text(json.dumps(write(Document("", "", job()))), "utf-8")
+    path.write_text(json.dumps(write(job())), "utf-8")
     assert run(capsys, "check", str(path))[0] == 0
     found = json.loads(run(capsys, "check", "--json", str(path))[1])
     assert found["circuits"][0]["verdict"] == "meets"

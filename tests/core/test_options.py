@@ -20,7 +20,7 @@ def found(*circuits: dict[str, Any], of: str = "f", **more: Any) -> dict[str, Op
 
 
 def fields(option: Option) -> list[dict[str, Any]]:
-    return [e.fields for e in option.edits]
+    return [e.fields for e in option.changes]
 
 
 def test_a_wrapped_span_is_unwrapped() -> None:
@@ -66,7 +66,7 @@ def test_a_fuse_is_replaced_by_the_smallest_rcbo_that_carries_the_load() -> None
         cable={"csa": 2.5},
     )
     way = found(old)["rcbo"]
-    assert way.edits[0].fields["device"]["rating"] == 16
+    assert way.changes[0].fields["device"]["rating"] == 16
     assert way.cost == 24, "the fuse is paid for"
 
 
@@ -111,7 +111,7 @@ def test_a_way_out_tells_what_it_does_to_others() -> None:
 
 def test_edits_leave_the_rest_alone() -> None:
     before = job(circuit("f", cable={"csa": 2.5}), circuit("g"))
-    after = changed(before, found(circuit("f", cable={"csa": 2.5}))["final"].edits)
+    after = changed(before, found(circuit("f", cable={"csa": 2.5}))["final"].changes)
     assert after.circuits[1] == before.circuits[1]
     assert after.circuits[0].loads == before.circuits[0].loads
     assert after.circuits[0].run.cable.csa == 4

@@ -340,7 +340,7 @@ def test_a_way_out_that_passes_does_pass_when_taken(watts: float, csa: float, pl
     found = options(inputs, "f")
     assert bool(found) <= bool(short(before))
     for option in found:
-        after = check(changed(inputs, option.edits)).circuits[0]
+        after = check(changed(inputs, option.changes)).circuits[0]
         assert option.passes == (not short(after)), option
     costs = [o.cost for o in found if o.passes]
     assert costs == sorted(costs)

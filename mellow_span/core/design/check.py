@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from mellow_span.core.design.circuit import check_circuit
-from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.attention import attention
 from mellow_span.core.findings.results import (
     BoardDemand,
@@ -23,6 +22,7 @@ from mellow_span.core.findings.results import (
 )
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Supply
+from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.bundles import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.rules.demand import demand as demands_of
@@ -122,7 +122,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
     Raises InputError for a tree that is no tree.
     """
     rules = load(job.ruleset)
-    order, roots = _ordered(job)
+    order, roots = ordered(job)
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:
         return plan
@@ -251,37 +251,3 @@ def supply_problems(job: Installation) -> tuple[Problem, ...]:
 def _refused(circuit: Circuit, refused: tuple[Problem, ...]) -> CircuitResult:
     text = f"{refused[0].field}: {refused[0].given} given, allowed {refused[0].allowed}"
     return CircuitResult(circuit.id, "not_known", "Not known yet", text, problems=refused)
-
-
-def _ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
-    """Return the circuits in the order power flows, and the boards at the origin. Raises InputError for a tree that is no tree."""
-    names = {board.id for board in job.boards}
-    fed = {c.feeds for c in job.circuits if c.feeds}
-    for circuit in job.circuits:
-        if circuit.board not in names or (circuit.feeds and circuit.feeds not in names):
-            raise InputError(f"circuit.{circuit.id}.board", circuit.board, "a board of this job")
-        known = {bundle.id for bundle in job.bundles}
-        for span in circuit.run.spans:
-            if span.bundle is not None and span.bundle not in known:
-                raise InputError(f"span.{span.id}.bundle", span.bundle, "a bundle of this job")
-    if sum(1 for c in job.circuits if c.feeds) != len(fed):
-        raise InputError("circuit.feeds", _names(c for c in job.circuits if c.feeds), "one sub-main to each board")
-    starting: dict[str, list[Circuit]] = defaultdict(list)
-    for circuit in job.circuits:
-        starting[circuit.board].append(circuit)
-    roots = tuple(board.id for board in job.boards if board.id not in fed)
-    order: list[Circuit] = []
-    reached = list(roots)
-    for board in reached:
-        order += starting[board]
-        reached += [c.feeds for c in starting[board] if c.feeds]
-    if len(order) != len(job.circuits):
-        left = _names(c for c in job.circuits if c.feeds and c not in order)
-        raise InputError(
-            "circuit.feeds", left, "boards that trace back to the origin: no board may feed itself, directly or through others"
-        )
-    return order, roots
-
-
-def _names(circuits: Iterable[Circuit]) -> str:
-    return ", ".join(c.name or c.id for c in circuits)

@@ -15,7 +15,8 @@ from math import inf
 from mellow_span.core.design.check import NOTHING, Plan, at_board, check, feed_below, lay_out
 from mellow_span.core.design.circuit import first_failing
 from mellow_span.core.design.prices import Cost, PriceBook, circuit_cost, job_cost, shipped
-from mellow_span.core.design.size import failing, with_circuit, with_csa
+from mellow_span.core.design.size import csa_change, failing, with_csa
+from mellow_span.core.model.changes import restore
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.case import Case, Feed
 
@@ -154,11 +155,8 @@ def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
 
 
 def _sized(plan: Plan, job: Installation, sizes: dict[str, float]) -> Installation:
-    for circuit in job.circuits:
-        csa = sizes.get(circuit.id)
-        if csa and not circuit.existing and csa != circuit.run.cable.csa:
-            job = with_circuit(job, with_csa(plan.rules, circuit, csa))
-    return job
+    new = [(c, csa) for c in job.circuits if (csa := sizes.get(c.id)) and not c.existing and csa != c.run.cable.csa]
+    return restore(job, [csa_change(plan.rules, circuit, csa) for circuit, csa in new])[0]
 
 
 def _answer(job: Installation, found: Installation, book: PriceBook, tried: int, settled: bool) -> Joint:

@@ -5,7 +5,7 @@ Ranked: those that cure the circuit first, then by cost. For work that is there 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations
 from math import floor
@@ -14,11 +14,14 @@ from typing import Any
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.design.circuit import check_circuit
 from mellow_span.core.design.prices import PriceBook, circuit_cost, shipped
-from mellow_span.core.design.size import circuit_of, size, with_circuit, with_csa
+from mellow_span.core.design.size import size, with_circuit, with_csa
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Load
+from mellow_span.core.model.rebase import touches
+from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.demand import ib_of, present
 from mellow_span.core.rulesets import RuleSet
@@ -31,24 +34,15 @@ LEAST_RATING = 5
 
 
 @dataclass(slots=True)
-class Edit:
-    """One change of a part: its kind, its identity, and the fields with their new values; device and cable fields by name inside theirs."""
-
-    kind: str
-    id: str
-    fields: dict[str, Any]
-
-
-@dataclass(slots=True)
 class Option:
-    """A way out, solved again: what to change, whether the circuit then passes, and what it costs more than what stands now.
+    """A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
 
     cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
     """
 
     id: str
     title: str
-    edits: tuple[Edit, ...]
+    changes: tuple[Change, ...]
     passes: bool
     verdict: Verdict
     reason: str
@@ -63,32 +57,12 @@ class Option:
 class _Idea:
     id: str
     title: str
-    edits: tuple[Edit, ...]
+    changes: tuple[Change, ...]
 
 
-def changed(job: Installation, edits: tuple[Edit, ...]) -> Installation:
-    """Return a job with edits laid over it."""
-    for edit in edits:
-        job = replace(job, circuits=tuple(_circuit_changed(c, edit) for c in job.circuits))
-    return job
-
-
-def _circuit_changed(circuit: Circuit, edit: Edit) -> Circuit:
-    fields = edit.fields
-    if edit.kind == "span":
-        spans = tuple(replace(s, **fields) if s.id == edit.id else s for s in circuit.run.spans)
-        return replace(circuit, run=replace(circuit.run, spans=spans))
-    if edit.kind == "load":
-        return replace(circuit, loads=tuple(replace(x, **fields) if x.id == edit.id else x for x in circuit.loads))
-    if edit.id != circuit.id:
-        return circuit
-    plain = {k: v for k, v in fields.items() if k not in ("device", "cable")}
-    found = replace(circuit, **plain)
-    if "device" in fields:
-        found = replace(found, device=replace(found.device, **fields["device"]))
-    if "cable" in fields:
-        found = replace(found, run=replace(found.run, cable=replace(found.run.cable, **fields["cable"])))
-    return found
+def changed(job: Installation, changes: Iterable[Change]) -> Installation:
+    """Return a job with the changes of a way out made."""
+    return restore(job, changes)[0]
 
 
 def solved(job: Installation, circuit_id: str) -> CircuitResult:
@@ -139,23 +113,14 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
 def _pairs(ideas: list[_Idea]) -> list[_Idea]:
     """Two ideas as one, where they touch different fields."""
     return [
-        _Idea(f"{a.id}+{b.id}", f"{a.title}, and {b.title}", a.edits + b.edits)
+        _Idea(f"{a.id}+{b.id}", f"{a.title}, and {b.title}", a.changes + b.changes)
         for a, b in combinations(ideas, 2)
-        if not _touched(a) & _touched(b)
+        if not touches(a.changes) & touches(b.changes)
     ]
 
 
-def _touched(idea: _Idea) -> set[tuple[str, str, str]]:
-    found = set()
-    for edit in idea.edits:
-        for name, value in edit.fields.items():
-            inner = value if isinstance(value, dict) else {"": None}
-            found |= {(edit.kind, edit.id, f"{name}.{part}") for part in inner}
-    return found
-
-
 def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book: PriceBook, stood: dict[str, bool]) -> Option:
-    trial = changed(job, idea.edits)
+    trial = changed(job, idea.changes)
     found = {c.id: c for c in check(trial, keep=False, reuse=True).circuits}
     result = found[circuit_id]
     cost, digging = 0.0, 0.0
@@ -175,7 +140,7 @@ def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book
     rescued = sum(stood[c] and not short(r) for c, r in found.items() if c != circuit_id)
     broken = sum(not stood[c] and bool(short(r)) for c, r in found.items() if c != circuit_id)
     return Option(
-        idea.id, idea.title, idea.edits, not short(result), result.verdict, result.reason, result.margin, cost, digging, rescued, broken
+        idea.id, idea.title, idea.changes, not short(result), result.verdict, result.reason, result.margin, cost, digging, rescued, broken
     )  # fmt: skip
 
 
@@ -194,12 +159,12 @@ def _ideas(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResul
         yield _Idea(
             "refined",
             "work the volt drop out for the real load and temperature",
-            (Edit("circuit", circuit.id, {"drop_method": "refined"}),),
+            (Change("set", "circuit", circuit.id, {"drop_method": "refined"}),),
         )
 
 
-def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Edit:
-    return Edit("circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
+def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Change:
+    return Change("set", "circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
 
 
 def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[_Idea]:
@@ -236,17 +201,17 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     weak = [s for s in circuit.run.spans if s.id in weak_ids]
     names = " and ".join(s.name or "the span" for s in weak)
     if any(s.wrapped > 0 for s in weak):
-        yield _Idea("unwrap", f"keep the insulation off {names}", tuple(Edit("span", s.id, {"wrapped": 0.0}) for s in weak))
+        yield _Idea("unwrap", f"keep the insulation off {names}", tuple(Change("set", "span", s.id, {"wrapped": 0.0}) for s in weak))
     if any(s.bundle is not None or s.group > 1 for s in weak):
-        edits = tuple(Edit("span", s.id, {"bundle": None, "group": 1}) for s in weak)
-        yield _Idea("apart", f"lay {names} apart from the other circuits", edits)
+        changes = tuple(Change("set", "span", s.id, {"bundle": None, "group": 1}) for s in weak)
+        yield _Idea("apart", f"lay {names} apart from the other circuits", changes)
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if family is None or not weak:
         return
     open_place = next((p for p in ("masonry", "conduit") if plan.rules.places[p].method in family.columns), None)
     if open_place is not None and any(s.place != open_place for s in weak):
-        edits = tuple(Edit("span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
-        yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", edits)
+        changes = tuple(Change("set", "span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
+        yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", changes)
 
 
 def _ratings(plan: Plan, kind: str = "") -> list[float]:
@@ -269,9 +234,9 @@ def _smaller_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator
     if rating is None or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
         return
     for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if ib <= r < rating):
-        edit = Edit("circuit", circuit.id, {"device": {"rating": lower}})
-        if not short(solved(changed(job, (edit,)), circuit.id)):
-            yield _Idea("device", f"a device of {quantity(lower, 'A')}", (edit,))
+        one = Change("set", "circuit", circuit.id, {"device": {"rating": lower}})
+        if not short(solved(changed(job, (one,)), circuit.id)):
+            yield _Idea("device", f"a device of {quantity(lower, 'A')}", (one,))
             return
 
 
@@ -288,10 +253,13 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Ide
         amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
         if amount <= 0 or amount >= (biggest.amount or 0.0):
             continue
-        edits = (Edit("load", biggest.id, {"amount": amount}), Edit("circuit", circuit.id, {"device": {"rating": lower}}))
-        if not short(solved(changed(job, edits), circuit.id)):
+        changes = (
+            Change("set", "load", biggest.id, {"amount": amount}),
+            Change("set", "circuit", circuit.id, {"device": {"rating": lower}}),
+        )
+        if not short(solved(changed(job, changes), circuit.id)):
             told = quantity(amount / 1000, "kW") if biggest.basis == "W" else quantity(amount, "A")
-            yield _Idea("load", f"{biggest.name or 'a load'} of at most {told} on {quantity(lower, 'A')}", edits)
+            yield _Idea("load", f"{biggest.name or 'a load'} of at most {told} on {quantity(lower, 'A')}", changes)
             return
 
 
@@ -306,7 +274,7 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea
         return
     fields: dict[str, Any] = {"kind": "rcbo", "idn": 0.03, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
     if circuit.device.kind in ("mcb", "rcbo"):
-        yield _Idea("rcbo", "an RCBO of 30 mA", (Edit("circuit", circuit.id, {"device": fields}),))
+        yield _Idea("rcbo", "an RCBO of 30 mA", (Change("set", "circuit", circuit.id, {"device": fields}),))
         return
     try:
         ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
@@ -316,7 +284,7 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea
     if rating is not None:
         fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
         title = f"an RCBO of {quantity(rating, 'A')}, 30 mA and 6 kA in place of the fuse"
-        yield _Idea("rcbo", title, (Edit("circuit", circuit.id, {"device": fields}),))
+        yield _Idea("rcbo", title, (Change("set", "circuit", circuit.id, {"device": fields}),))
 
 
 def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
@@ -327,15 +295,15 @@ def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
     for curve in {"D": ("C", "B"), "C": ("B",)}.get(circuit.device.curve, ()):
         if curve == "B" and motor:
             continue
-        edit = Edit("circuit", circuit.id, {"device": {"curve": curve}})
-        yield _Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (edit,))
+        one = Change("set", "circuit", circuit.id, {"device": {"curve": curve}})
+        yield _Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (one,))
 
 
 def _other_shape(circuit: Circuit) -> Iterator[_Idea]:
     rating = circuit.device.rating
     if circuit.shape == "ring":
-        edits = (Edit("circuit", circuit.id, {"shape": "radial", "device": {"rating": 20.0}}),)
-        yield _Idea("radial", "split the ring into two radials of 20 A each", edits)
+        changes = (Change("set", "circuit", circuit.id, {"shape": "radial", "device": {"rating": 20.0}}),)
+        yield _Idea("radial", "split the ring into two radials of 20 A each", changes)
     elif rating in (30.0, 32.0) and any(load.kind == "sockets" for load in circuit.loads):
-        spans = tuple(Edit("span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
-        yield _Idea("ring", "close it to a ring, back the same way", (Edit("circuit", circuit.id, {"shape": "ring"}), *spans))
+        spans = tuple(Change("set", "span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
+        yield _Idea("ring", "close it to a ring, back the same way", (Change("set", "circuit", circuit.id, {"shape": "ring"}), *spans))

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit
-from mellow_span.core.design.size import circuit_of
 from mellow_span.core.model.parse import specs
 from mellow_span.core.model.parts import Circuit, Installation, Span
+from mellow_span.core.model.tree import circuit_of
 
 
 @dataclass(slots=True)

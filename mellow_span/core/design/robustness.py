@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import Any
 
 from mellow_span.core.design.check import check
-from mellow_span.core.design.size import with_circuit
 from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
 from mellow_span.core.rulesets import RuleSet, load
 
@@ -34,38 +35,35 @@ class Variant:
     circuits: tuple[Holding, ...]
 
 
-def _every_span(job: Installation, change: Callable[[Circuit, Span], Span]) -> Installation:
-    for circuit in job.circuits:
-        spans = tuple(change(circuit, span) for span in circuit.run.spans)
-        job = with_circuit(job, replace(circuit, run=replace(circuit.run, spans=spans)))
-    return job
+def _every_span(job: Installation, change: Callable[[Circuit, Span], dict[str, Any]]) -> Installation:
+    changes = [Change("set", "span", span.id, fields) for c in job.circuits for span in c.run.spans if (fields := change(c, span))]
+    return restore(job, changes)[0]
 
 
 def longer(job: Installation) -> Installation:
     """Return the job with every length 10 % up."""
     return _every_span(
-        job,
-        lambda _, s: replace(s, length=None if s.length is None else s.length * LONGER, wrapped=s.wrapped * LONGER),
-    )
+        job, lambda _, s: {"length": None if s.length is None else s.length * LONGER, "wrapped": s.wrapped * LONGER}
+    )  # fmt: skip
 
 
 def warmer(job: Installation) -> Installation:
     """Return the job with the air and the ground around every span 5 C warmer."""
-    return _every_span(job, lambda _, s: replace(s, ambient=s.ambient + WARMER, ground=min(60.0, s.ground + WARMER)))
+    return _every_span(job, lambda _, s: {"ambient": s.ambient + WARMER, "ground": min(60.0, s.ground + WARMER)})
 
 
 def insulated_later(rules: RuleSet, job: Installation) -> Installation:
     """Return the job with insulation put where it could be later: over ceilings, into studs and joists, round what lies free in them."""
 
-    def cover(circuit: Circuit, span: Span) -> Span:
+    def cover(circuit: Circuit, span: Span) -> dict[str, Any]:
         place = rules.places.get(span.place or "")
         if place is None or not place.insulated_later:
-            return span
+            return {}
         later = rules.places[place.insulated_later]
         family = rules.families.get(circuit.run.cable.family or "")
         if family is not None and later.method in family.columns:
-            return replace(span, place=later.id)
-        return replace(span, wrapped=span.length or 0.0)
+            return {"place": later.id}
+        return {"wrapped": span.length or 0.0}
 
     return _every_span(job, cover)
 
@@ -75,7 +73,7 @@ def weaker_supply(job: Installation) -> Installation:
     supply = job.supply
     if supply.ze_declared is None or (supply.ze or 0) >= supply.ze_declared:
         return job
-    return replace(job, supply=replace(supply, ze=supply.ze_declared))
+    return restore(job, [Change("set", "supply", fields={"ze": supply.ze_declared})])[0]
 
 
 def robustness(job: Installation) -> tuple[Variant, ...]:

@@ -6,9 +6,12 @@ from dataclasses import dataclass, replace
 
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit, first_failing
-from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.errors import MissingInput
 from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.model.changes import Change
+from mellow_span.core.model.fields import laid_over
 from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rulesets import RuleSet
 
 CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
@@ -69,8 +72,8 @@ def size(job: Installation, circuit_id: str) -> Sizing:
     return Sizing(None, None, last.check, f"no size of {family.title} passes: {last.text}", tuple(tried))
 
 
-def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
-    """Return the circuit with another csa; the cpc follows where the family fixes it or where the user left it to the pair.
+def csa_change(rules: RuleSet, circuit: Circuit, csa: float) -> Change:
+    """Return the change to another csa; the cpc follows where the family fixes it or where the user left it to the pair.
 
     A single cpc entered by hand keeps its size when it is no larger than the new line, else follows the line down.
     """
@@ -78,14 +81,12 @@ def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
     family = rules.families[cable.family or ""]
     fixed = family.cpc in ("in_cable", "core", "armour") and cable.cpc != "separate"
     cpc = None if fixed else min(cable.cpc_csa or csa, csa)
-    return replace(circuit, run=replace(circuit.run, cable=replace(cable, csa=csa, cpc_csa=cpc)))
+    return Change("set", "circuit", circuit.id, {"cable.csa": csa, "cable.cpc_csa": cpc})
 
 
-def circuit_of(job: Installation, circuit_id: str) -> Circuit:
-    """Return a circuit by identity. Raises InputError."""
-    found = next((c for c in job.circuits if c.id == circuit_id), None)
-    if found is None:
-        raise InputError("circuit", circuit_id, "a circuit of this job")
+def with_csa(rules: RuleSet, circuit: Circuit, csa: float) -> Circuit:
+    """Return the circuit with another csa, as `csa_change` changes it."""
+    found: Circuit = laid_over(circuit, csa_change(rules, circuit, csa).fields)
     return found
 
 

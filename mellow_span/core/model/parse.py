@@ -11,9 +11,9 @@ from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
+from mellow_span.core.model.parts import TEXT_LIMIT
 
 T = TypeVar("T")
-TEXT_LIMIT = 200
 
 
 @cache
@@ -93,14 +93,22 @@ def _scalar(kind: Any, about: Any, value: Any, path: str) -> Any:
             raise InputError(path, value, "true or false")
         return value
     if kind is str:
-        if not isinstance(value, str) or len(value) > TEXT_LIMIT or "\x00" in value:
-            raise InputError(path, value, f"text of at most {TEXT_LIMIT} characters")
-        return value
+        return text_value(about, value, path)
     number = isinstance(value, int | float) and not isinstance(value, bool)
     if not number or (kind is int and value != int(value) if number and math.isfinite(value) else True):
         raise InputError(path, value, "a whole number" + allowed_range(about) if kind is int else "a number" + allowed_range(about))
     check_range(about, value, path)
     return int(value) if kind is int else float(value)
+
+
+def text_value(about: Any, value: Any, path: str) -> str:
+    """Return a text that can be kept, or raise InputError: too long, or with characters that no file and no database takes."""
+    most = about.get("most", TEXT_LIMIT)
+    if not isinstance(value, str) or len(value) > most:
+        raise InputError(path, value, f"text of at most {most} characters")
+    if "\x00" in value or any("\ud800" <= letter <= "\udfff" for letter in value):
+        raise InputError(path, ascii(value), "text of whole characters: no null and no half of a pair")
+    return value
 
 
 def check_range(about: Any, value: float, path: str) -> None:

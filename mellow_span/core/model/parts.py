@@ -26,9 +26,26 @@ CpcKind = Literal["usual", "separate", "armour", "armour_and_core", "conduit", "
 Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
 
 
-def spec(meaning: str, unit: str = "", lo: float | None = None, hi: float | None = None, default: Any = None, choices: str = "") -> Any:
-    """Describe one field: meaning, unit, inclusive range, default; choices names the rule-set section its values come from."""
-    return field(default=default, metadata={"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices})
+TEXT_LIMIT = 200
+NOTE_LIMIT = 2000
+
+
+def spec(
+    meaning: str,
+    unit: str = "",
+    lo: float | None = None,
+    hi: float | None = None,
+    default: Any = None,
+    choices: str = "",
+    most: int = TEXT_LIMIT,
+    least: int = 0,
+) -> Any:
+    """Describe one field: meaning, unit, inclusive range, default; choices names the rule-set section its values come from.
+
+    least, most: characters of a text.
+    """
+    about = {"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices, "most": most, "least": least}
+    return field(default=default, metadata=about)
 
 
 def identity(meaning: str = "Identity") -> Any:
@@ -246,6 +263,8 @@ class Dismissal:
 class Installation:
     """A whole job: one supply, its boards and their circuits."""
 
+    name: str = spec("Name of the job", default="", least=1)
+    note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
     ruleset: str = spec("Rule set the job is designed to", default="bs7671")
     supply: Supply = field(default_factory=Supply, metadata={"meaning": "The intake"})
     boards: tuple[Board, ...] = listing("Boards")

@@ -106,6 +106,11 @@ class RuleSet:
     # Figures that hang on the rule set and a few inputs alone, remembered by whoever works them out.
     memo: Memo = field(default_factory=lambda: Memo())
 
+    @property
+    def choices(self) -> dict[str, dict[str, Any]]:
+        """What a field may choose from, by the section that the model's fields name."""
+        return {"family": self.families, "place": self.places, "laid": self.laid}
+
     def table(self, number: str) -> Table:
         """Return a table by its number. Raises RuleSetError for a number the rule set does not have."""
         try:

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description List the jobs of the firm with how many circuits are short, close or not known.
+         * @description List the jobs of the firm with how many circuits are short, close or not known; nothing is figured for it.
          */
         get: operations["list_jobs"];
         put?: never;
@@ -39,7 +39,7 @@ export interface paths {
         put?: never;
         /**
          * Import Job
-         * @description Take in a file of the open job format as a new job. A refusal names the field of the file.
+         * @description Take in a file of the open job format as a new job. A refusal names the field of the file; then nothing is stored.
          */
         post: operations["import_job"];
         delete?: never;
@@ -57,7 +57,7 @@ export interface paths {
         };
         /**
          * Open Job
-         * @description Return a job as it stands; focus: the circuit wanted in full.
+         * @description Return a job as it stands; focus: the circuit wanted in full. Asked again with its ETag while nothing changed: 304, figuring nothing.
          */
         get: operations["open_job"];
         put?: never;
@@ -73,9 +73,50 @@ export interface paths {
          * Edit Job
          * @description Apply a small edit and answer with the recomputed job.
          *
-         *     409 with the stored state when the edit was made on an older version: nothing is overwritten in silence.
+         *     One made on an older version is merged where it touches nothing that has changed since; 409 with each clash where it does, and then
+         *     nothing is changed.
          */
         patch: operations["edit_job"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Job
+         * @description Put a job away, or take it out again; it is in the list of its kind and otherwise as it was.
+         */
+        post: operations["archive_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To
+         * @description Make the job what it was at an earlier version, as a new edit.
+         */
+        post: operations["go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{job_id}/boards/{board_id}/earthing": {
@@ -227,7 +268,7 @@ export interface paths {
         };
         /**
          * Job History
-         * @description List the last edits of a job, newest first.
+         * @description List edits of a job in words, newest first; before: only those older than a version.
          */
         get: operations["job_history"];
         put?: never;
@@ -272,6 +313,26 @@ export interface paths {
         get: operations["overview"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Edit
+         * @description Take back the person's last edit, or do it again, as a new edit. What others changed since stays, or it is said why it cannot.
+         */
+        post: operations["undo_edit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -398,6 +459,14 @@ export interface components {
             weight: "danger" | "duty" | "note";
         };
         /**
+         * Archive
+         * @description Whether a job is put away.
+         */
+        Archive: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
          * Attention
          * @description A line of the attention list: what is the matter and where its cure is.
          */
@@ -421,6 +490,23 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * BackIn
+         * @description Go back to an earlier version as a new edit; version: the one I see.
+         */
+        BackIn: {
+            /**
+             * Edit Id
+             * Format: uuid
+             */
+            edit_id: string;
+            /** Focus */
+            focus?: string | null;
+            /** To */
+            to: number;
+            /** Version */
+            version: number;
         };
         /**
          * Board
@@ -647,6 +733,35 @@ export interface components {
              * @default 1
              */
             parallel: number;
+        };
+        /**
+         * Change
+         * @description One change that is asked for. parent: the board of a circuit, the circuit of a load or span; index: place among its siblings.
+         */
+        Change: {
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Index */
+            index: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "bundle" | "dismissal";
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "set" | "add" | "remove" | "move";
+            /** Parent */
+            parent: string | null;
         };
         /**
          * ChangeIn
@@ -973,6 +1088,53 @@ export interface components {
             table: string;
         };
         /**
+         * ClashAnswer
+         * @description The answer to an edit that cannot be merged: every point, and the job as it stands. Nothing was changed.
+         */
+        ClashAnswer: {
+            /** Clashes */
+            clashes: components["schemas"]["ClashPoint"][];
+            /** Message */
+            message: string;
+            state: components["schemas"]["JobState"];
+        };
+        /**
+         * ClashPoint
+         * @description One point on which two edits cannot both stand: the part and field, what it was, what each made of it, and who did when.
+         *
+         *     change: which change of the edit it is about; why: value (both set it), gone (the part was removed), changed (removed here, changed
+         *     there), place (both moved it). *_told: the values in words.
+         */
+        ClashPoint: {
+            /** At */
+            at: string;
+            /** Base Told */
+            base_told: string;
+            /** By */
+            by: string;
+            /** Change */
+            change: number;
+            /** Field */
+            field: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Mine Told */
+            mine_told: string;
+            /** Name */
+            name: string;
+            /** Theirs Told */
+            theirs_told: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "value" | "gone" | "changed" | "place";
+        };
+        /**
          * Comparison
          * @description One quantity of a circuit: predicted at 20 C and at the temperature of the reading, the reading, what it says, and likely causes.
          *
@@ -1141,24 +1303,29 @@ export interface components {
             reason: string;
         };
         /**
-         * Edit
-         * @description One change of a part: its kind, its identity, and the fields with their new values; device and cable fields by name inside theirs.
+         * EarthingOut
+         * @description One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
          */
-        Edit: {
-            /** Fields */
-            fields: {
-                [key: string]: unknown;
-            };
+        EarthingOut: {
+            /** Clause */
+            clause: string;
+            /** Consequences */
+            consequences: string[];
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
+            /** Short */
+            short: string[];
+            /** Title */
+            title: string;
+            /** Zs */
+            zs: number | null;
         };
         /**
          * EditIn
          * @description An edit: its own identity (so that a repeated send does no harm), the version it was made on, its changes.
          *
-         *     focus: the circuit whose full result is wanted; dry_run: answer as if saved, and save nothing.
+         *     seen: versions after that one which the person's own earlier edits made, and on top of which this one was made. focus: the circuit whose
+         *     full result is wanted; dry_run: answer as if saved, and save nothing.
          */
         EditIn: {
             /** Changes */
@@ -1175,25 +1342,35 @@ export interface components {
             edit_id: string;
             /** Focus */
             focus?: string | null;
+            /** Seen */
+            seen?: number[];
             /** Version */
             version: number;
         };
         /**
          * EditLine
-         * @description A row of the history.
+         * @description A row of the history. said: what it did; act: an edit, or one that took another back, did it again, or went back to a version.
+         *
+         *     reachable: whether the job can go back to it.
          */
         EditLine: {
             /**
-             * At
-             * Format: date-time
+             * Act
+             * @enum {string}
              */
+            act: "edit" | "undo" | "redo" | "back";
+            /** At */
             at: string;
             /** By */
             by: string;
-            /** Changes */
-            changes: {
-                [key: string]: components["schemas"]["JsonValue"];
-            }[];
+            /** Mine */
+            mine: boolean;
+            /** Of */
+            of: number | null;
+            /** Reachable */
+            reachable: boolean;
+            /** Said */
+            said: string[];
             /** Version */
             version: number;
         };
@@ -1271,6 +1448,18 @@ export interface components {
             line: number;
         };
         /**
+         * History
+         * @description The history from its newest edit, or from before a version; more: whether there is more.
+         */
+        History: {
+            /** Lines */
+            lines: components["schemas"]["EditLine"][];
+            /** More */
+            more: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
          * Holding
          * @description How a circuit stands in one variant: its verdict and why, and whether it stood before.
          */
@@ -1316,6 +1505,16 @@ export interface components {
              */
             dismissals: components["schemas"]["Dismissal"][];
             /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
              * Ruleset
              * @default bs7671
              */
@@ -1324,9 +1523,11 @@ export interface components {
         };
         /**
          * JobLine
-         * @description A job in the list.
+         * @description A job in the list. trouble: why it cannot be worked out; empty where it can.
          */
         JobLine: {
+            /** Archived */
+            archived: boolean;
             /**
              * Changed
              * Format: date-time
@@ -1347,12 +1548,31 @@ export interface components {
             not_known: number;
             /** Short */
             short: number;
+            /** Trouble */
+            trouble: string;
             /** Version */
             version: number;
         };
         /**
+         * JobPage
+         * @description A page of the list of jobs; total: how many there are in all, of those asked for.
+         */
+        JobPage: {
+            /** Jobs */
+            jobs: components["schemas"]["JobLine"][];
+            /** Page */
+            page: number;
+            /** Pages */
+            pages: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * JobState
          * @description A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full.
+         *
+         *     landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
+         *     values this version does not take.
          */
         JobState: {
             /** Attention */
@@ -1363,12 +1583,14 @@ export interface components {
             /** Id */
             id: string;
             installation: components["schemas"]["Installation"];
-            /** Name */
-            name: string;
-            /** Note */
-            note: string;
+            /** Landed */
+            landed: number | null;
             /** Summaries */
             summaries: components["schemas"]["CircuitSummary"][];
+            /** Trouble */
+            trouble: string;
+            /** Unfit */
+            unfit: components["schemas"]["Problem"][];
             /** Version */
             version: number;
         };
@@ -1500,7 +1722,7 @@ export interface components {
         };
         /**
          * Option
-         * @description A way out, solved again: what to change, whether the circuit then passes, and what it costs more than what stands now.
+         * @description A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
          *
          *     cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
          */
@@ -1510,12 +1732,12 @@ export interface components {
              * @default 0
              */
             breaks: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
             /** Cost */
             cost: number;
             /** Digging */
             digging: number;
-            /** Edits */
-            edits: components["schemas"]["Edit"][];
             /** Id */
             id: string;
             /** Margin */
@@ -2105,6 +2327,24 @@ export interface components {
             text: string;
         };
         /**
+         * UndoIn
+         * @description Take back my last edit; again: do again what I took back last.
+         */
+        UndoIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /**
+             * Edit Id
+             * Format: uuid
+             */
+            edit_id: string;
+            /** Focus */
+            focus?: string | null;
+        };
+        /**
          * Variant
          * @description A variant of the job: what is worse in it, whether it says anything at all, and every circuit in it.
          */
@@ -2117,24 +2357,6 @@ export interface components {
             id: string;
             /** Title */
             title: string;
-        };
-        /**
-         * WayOut
-         * @description One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
-         */
-        WayOut: {
-            /** Clause */
-            clause: string;
-            /** Consequences */
-            consequences: string[];
-            /** Id */
-            id: string;
-            /** Short */
-            short: string[];
-            /** Title */
-            title: string;
-            /** Zs */
-            zs: number | null;
         };
         /**
          * Who
@@ -2170,7 +2392,11 @@ export type $defs = Record<string, never>;
 export interface operations {
     list_jobs: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+                archived?: boolean;
+                page?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2183,7 +2409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobLine"][];
+                    "application/json": components["schemas"]["JobPage"];
                 };
             };
             /** @description Unauthorized */
@@ -2197,6 +2423,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2367,6 +2602,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobState"];
                 };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -2546,7 +2788,158 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["ClashAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    archive_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Archive"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["JobState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2578,7 +2971,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WayOut"][];
+                    "application/json": components["schemas"]["EarthingOut"][];
                 };
             };
             /** @description Bad Request */
@@ -2601,15 +2994,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2668,15 +3052,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2743,15 +3118,6 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2811,15 +3177,6 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2872,15 +3229,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2949,15 +3297,6 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            /** @description Conflict */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3047,7 +3386,9 @@ export interface operations {
     };
     job_history: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -3062,7 +3403,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EditLine"][];
+                    "application/json": components["schemas"]["History"];
                 };
             };
             /** @description Bad Request */
@@ -3159,15 +3500,6 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3226,13 +3558,84 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    undo_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

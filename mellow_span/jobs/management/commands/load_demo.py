@@ -14,7 +14,7 @@ from django.db import transaction
 from mellow_span import demo
 from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
-from mellow_span.jobs.store import store
+from mellow_span.jobs.writes import count_all, take_in
 
 NAME, PASSWORD = "demo", "mellow-span"
 FOLDER = Path(demo.__file__).parent
@@ -36,6 +36,7 @@ class Command(BaseCommand):
         if options["migrate"]:
             call_command("migrate", verbosity=0, interactive=False)
         self._load()
+        count_all()
 
     @transaction.atomic
     def _load(self) -> None:
@@ -47,5 +48,5 @@ class Command(BaseCommand):
         firm = Firm.objects.create(name="Demo firm")
         Member.objects.create(user=user, firm=firm, name="Demo person")
         for path in sorted(FOLDER.glob("*.json")):
-            store(firm, read(json.loads(path.read_text("utf-8"))))
+            take_in(firm, read(json.loads(path.read_text("utf-8"))))
         self.stdout.write("demo data loaded")

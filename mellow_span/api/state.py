@@ -1,0 +1,155 @@
+"""A job as it goes out: its inputs with the figures, and what an edit clashed on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from mellow_span.core.findings.history import label, value_told
+from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Verdict
+from mellow_span.core.model import fields as of
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets import load
+from mellow_span.jobs import models
+from mellow_span.jobs.standing import Standing
+from mellow_span.jobs.writes import Clashed
+
+
+@dataclass(slots=True)
+class CircuitSummary:
+    """What the tree shows of a circuit. ib, rating, iz [A]; drop [%]; zs [ohm]; margin: share of the limit left."""
+
+    id: str
+    verdict: Verdict
+    headline: str
+    reason: str
+    margin: float | None
+    ib: float | None
+    rating: float | None
+    iz: float | None
+    length: float | None
+    drop: float | None
+    zs: float | None
+    doubtful: bool
+    assumed: tuple[str, ...]
+
+
+@dataclass(slots=True)
+class JobState:
+    """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full.
+
+    landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
+    values this version does not take.
+    """
+
+    id: str
+    version: int
+    landed: int | None
+    edition: str
+    installation: Installation
+    summaries: tuple[CircuitSummary, ...]
+    attention: tuple[Attention, ...]
+    detail: CircuitResult | None
+    trouble: str
+    unfit: tuple[Problem, ...]
+
+
+@dataclass(slots=True)
+class ClashPoint:
+    """One point on which two edits cannot both stand: the part and field, what it was, what each made of it, and who did when.
+
+    change: which change of the edit it is about; why: value (both set it), gone (the part was removed), changed (removed here, changed
+    there), place (both moved it). *_told: the values in words.
+    """
+
+    change: int
+    why: Literal["value", "gone", "changed", "place"]
+    kind: str
+    id: str
+    name: str
+    field: str
+    label: str
+    base_told: str
+    mine_told: str
+    theirs_told: str
+    by: str
+    at: str
+
+
+@dataclass(slots=True)
+class ClashAnswer:
+    """The answer to an edit that cannot be merged: every point, and the job as it stands. Nothing was changed."""
+
+    message: str
+    clashes: tuple[ClashPoint, ...]
+    state: JobState
+
+
+class JobLine(Schema):
+    """A job in the list. trouble: why it cannot be worked out; empty where it can."""
+
+    id: UUID
+    name: str
+    version: int
+    changed: datetime
+    archived: bool
+    circuits: int
+    short: int
+    not_known: int
+    close: int
+    trouble: str
+
+
+def line_of(job: models.Job) -> JobLine:
+    """Return the line of a job from what was counted with its version."""
+    return JobLine(
+        id=job.pk, name=job.name, version=job.version, changed=job.changed, archived=job.archived, circuits=job.circuits, short=job.short,
+        not_known=job.not_known, close=job.close, trouble=job.trouble,
+    )  # fmt: skip
+
+
+def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int | None = None) -> JobState:
+    """Return the state of a job from how it stands; the working is there for the circuit in focus."""
+    found, inputs = standing.result, standing.installation
+    if found is None:
+        edition = load(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
+        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, standing.trouble, standing.unfit)
+    detail = next((c for c in found.circuits if c.id == focus), None)
+    summaries = tuple(_summary(c) for c in found.circuits)
+    return JobState(str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, "", ())
+
+
+def _summary(c: CircuitResult) -> CircuitSummary:
+    return CircuitSummary(
+        c.id, c.verdict, c.headline, c.reason, c.margin, c.ib, c.rating, c.iz, c.length, c.drop, c.zs, c.doubtful, c.assumed
+    )
+
+
+def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashAnswer:
+    """Return what an edit clashed on, worded."""
+    inputs = clashed.standing.installation
+    names = names_in(inputs)
+    points = []
+    for clash, edit in clashed.clashes:
+        plain = clash.field in of.field_names(clash.kind)
+
+        def worded(value: Any, plain: bool = plain, kind: str = clash.kind, name: str = clash.field) -> str:
+            return value_told(kind, name, value, names) if plain else ""
+
+        points.append(
+            ClashPoint(
+                clash.at, clash.why, clash.kind, clash.id, clash.name, clash.field, label(clash.kind, clash.field) if plain else clash.field,
+                worded(clash.base), worded(clash.mine), worded(clash.theirs),
+                edit.member.name if edit and edit.member else "", edit.at.isoformat() if edit else "",
+            )
+        )  # fmt: skip
+    return ClashAnswer("Changed elsewhere meanwhile; nothing has been overwritten.", tuple(points), state_of(job, clashed.standing, focus))
+
+
+def names_in(inputs: Installation) -> dict[str, str]:
+    """Return the names of boards and bundles by identity."""
+    return {b.id: b.name for b in inputs.boards} | {b.id: b.name for b in inputs.bundles}

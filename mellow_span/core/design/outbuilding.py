@@ -1,0 +1,87 @@
+"""The ways to earth an outbuilding, side by side: each a changed job with what it means in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.model import Board, Circuit, Installation
+from mellow_span.core.model.changes import Change, restore
+from mellow_span.core.rules.places.boards import armour_bonding
+from mellow_span.core.rules.places.intake import bonding_csa
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Working
+
+
+@dataclass(slots=True)
+class EarthingChoice:
+    """One way to earth an outbuilding, with what it means: the job changed so, its verdicts, and words for the consequences."""
+
+    id: str
+    title: str
+    clause: str
+    job: Installation
+    consequences: tuple[str, ...]
+
+
+def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float | None = None) -> tuple[EarthingChoice, ...]:
+    """Return the three ways to earth an outbuilding as changed jobs with their consequences: export, local electrode, export with one more.
+
+    ra: resistance of the local electrode [ohm]; without it that of the board. Raises InputError for a board that no sub-main feeds.
+    The third way computes like the first: an additional electrode is never counted on for disconnection.
+    """
+    board = next((b for b in job.boards if b.id == board_id), None)
+    above = next((c for c in job.circuits if c.feeds == board_id), None)
+    if board is None or above is None:
+        raise InputError("board", board_id, "a board fed by a sub-main")
+    w = Working(rules, keep=False)
+    with_ra = ra if ra is not None else board.ra
+    bond = _bonding_words(w, job, replace(board, earthing="supply"), above)
+    armoured = bool(rules.families.get(above.run.cable.family or "") and rules.families[above.run.cable.family or ""].armour)
+    pme = job.supply.earthing == "TN-C-S"
+    lost = "if the supplier's combined conductor breaks, metal here takes the voltage of the break" if pme else ""
+    export = _earthed(job, board, {"earthing": "supply"}, above, "both")
+    local = _earthed(job, board, {"earthing": "TT", "ra": with_ra}, above, "supply")
+    softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
+    ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
+    return (
+        EarthingChoice("export", "Export the supply's earth", "411.4, 542.1.3", export, _words(bond, lost, _ends(armoured))),
+        EarthingChoice(
+            "local", "An electrode of its own (TT)", "411.5, 542.1.2.3", local,
+            _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
+                   "the sub-main's own cpc ends at its far gland; keep the two earths out of reach of each other"),
+        ),
+        EarthingChoice(
+            "both", "Export, with an additional electrode", "411.4.2, 542.1.3", export,
+            _words(bond, _ends(armoured), softens, "the electrode is not counted on to disconnect"),
+        ),
+    )  # fmt: skip
+
+
+def _words(*said: str) -> tuple[str, ...]:
+    return tuple(s for s in said if s)
+
+
+def _ends(armoured: bool) -> str:
+    return "earth the armour at both ends" if armoured else ""
+
+
+def _bonding_words(w: Working, job: Installation, board: Board, above: Circuit) -> str:
+    if board.extraneous is False:
+        return "nothing extraneous was found: no bonding conductor is needed"
+    try:
+        needed = bonding_csa(w, job.supply)
+    except CoreError as refusal:
+        return f"bonding size not known: {refusal}"
+    said = f"metal services here need main bonding of {quantity(needed, 'mm²')} copper carried across"
+    try:
+        return f"{said}; {armour_bonding(w, above, needed).text}"
+    except CoreError:
+        return said
+
+
+def _earthed(job: Installation, board: Board, fields: dict[str, Any], above: Circuit, ends: str) -> Installation:
+    """The job with its board earthed so, and the armour of its feed earthed at these ends."""
+    return restore(job, [Change("set", "board", board.id, fields), Change("set", "circuit", above.id, {"armour_ends": ends})])[0]

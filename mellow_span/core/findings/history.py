@@ -1,0 +1,87 @@
+"""What an edit did, in words a person reads: 'Shower: line conductor csa 10 mm² became 6 mm²'."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import groupby
+from typing import Any
+
+from mellow_span.core.figures import figure
+from mellow_span.core.model import fields as of
+from mellow_span.core.model.changes import Applied
+
+NAMELESS = {
+    "job": "The job", "supply": "Intake", "board": "a board", "circuit": "a circuit", "load": "a load", "span": "a span", "bundle": "a bundle",
+    "dismissal": "advice",
+}  # fmt: skip
+Names = Mapping[str, str]
+
+
+def told(applied: Sequence[Applied], names: Names) -> list[str]:
+    """Return one line for each thing an edit did; what went or came along with a part is counted, not listed.
+
+    names: of boards and bundles by identity, for fields that name one.
+    """
+    lines: list[str] = []
+    for _, group in groupby(applied, key=lambda one: one.step):
+        lines += _step(list(group), names)
+    return lines
+
+
+def _step(group: Sequence[Applied], names: Names) -> Iterable[str]:
+    """One change that was asked for: the last of what it did is what it was about."""
+    last = group[-1]
+    if last.op == "remove":
+        along = [one for one in group[:-1] if one.op == "remove"]
+        yield f"{_subject(last)} removed{_counted(along)}"
+    elif last.op == "add":
+        yield f"{_subject(last)} added"
+    elif last.op == "move":
+        yield f"{_subject(last)} moved{' to another board' if _elsewhere(last) else ''}"
+    else:
+        for name, value in (last.after or {}).items():
+            yield f"{_subject(last)}: {field_told(last.kind, name, (last.before or {}).get(name), value, names)}"
+
+
+def _subject(one: Applied) -> str:
+    if one.kind in ("load", "span", "bundle", "board", "circuit") and one.name:
+        return one.name
+    return one.name or NAMELESS[one.kind].capitalize()
+
+
+def _elsewhere(one: Applied) -> bool:
+    return (one.before or {}).get("parent") != (one.after or {}).get("parent")
+
+
+def _counted(along: Sequence[Applied]) -> str:
+    told_of = []
+    for kind in ("circuit", "load", "span"):
+        count = sum(one.kind == kind for one in along)
+        if count:
+            told_of.append(f"{count} {kind}{'s' if count > 1 else ''}")
+    return f", with {' and '.join(told_of)}" if told_of else ""
+
+
+def label(kind: str, name: str) -> str:
+    """Return what a field is called in a sentence: its meaning up to the first mark, with a small letter unless it starts with a symbol."""
+    meaning = str(of.about(kind, name)["meaning"]).split(";")[0].split(":")[0]
+    return meaning if meaning[:2].isupper() else meaning[:1].lower() + meaning[1:]
+
+
+def field_told(kind: str, name: str, before: Any, after: Any, names: Names) -> str:
+    """Word one field that changed, with both values."""
+    if name == "name":
+        return f"called {after or 'nothing'}, before {before}" if before else f"called {after}"
+    return f"{label(kind, name)} {value_told(kind, name, before, names)} became {value_told(kind, name, after, names)}"
+
+
+def value_told(kind: str, name: str, value: Any, names: Names) -> str:
+    """Word a value of a field with its unit; empty ones too."""
+    if value is None or value == "":
+        return "none"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    unit = str(of.about(kind, name).get("unit", "")).partition(" or ")[0]
+    if isinstance(value, int | float):
+        return f"{figure(float(value), '' if unit in ('Ω', '%') else unit)} {unit}".rstrip()
+    return names.get(str(value), str(value).replace("_", " "))

@@ -1,0 +1,176 @@
+"""From the tables to the core's model: one query for each kind of part, whatever the size of the job.
+
+A job is loaded for every answer, so each query is compiled by the ORM once and then only run.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import dataclasses
+import json
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Iterator
+from functools import cache
+from typing import Any, TypeVar, cast
+from uuid import UUID
+
+from django.db import connection, transaction
+
+from mellow_span.core.cache import Cache
+from mellow_span.core.errors import InputError
+from mellow_span.core.model import parts as core
+from mellow_span.core.model.parse import field_value, hints, parse
+from mellow_span.core.model.tree import canonical
+from mellow_span.jobs import models
+
+T = TypeVar("T")
+Row = tuple[Any, ...]
+SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
+ANY_JOB = UUID(int=0)
+# Versions of jobs kept in a worker: a few dozen are worth their memory, hundreds are not.
+_VERSIONS: Cache[tuple[UUID, int], core.Installation] = Cache(48)
+
+
+def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
+    return tuple(f.name for f in dataclasses.fields(cls) if f.name not in ("id", *leave))
+
+
+BOARD_FIELDS = _fields(core.Board)
+CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run", "readings")
+LOAD_FIELDS = _fields(core.Load)
+SPAN_FIELDS = _fields(core.Span, "bundle")
+BUNDLE_FIELDS = _fields(core.Bundle)
+DISMISSAL_FIELDS = _fields(core.Dismissal)
+# What else a row brings, before its own fields.
+CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "device", "readings", "run__cable")
+SPAN_HEAD = ("id", "run__circuit_id", "bundle_id")
+LOAD_HEAD = ("id", "circuit_id")
+
+
+@cache
+def _statement(model: Any, names: tuple[str, ...]) -> str:
+    """The SQL by which a kind of part is read for one job, in its order."""
+    sql, parameters = model.objects.filter(job=ANY_JOB).values_list(*names).query.sql_with_params()
+    assert parameters == (ANY_JOB,)
+    return str(sql)
+
+
+def _rows(model: Any, job: models.Job, *names: str) -> list[Row]:
+    with connection.cursor() as cursor:
+        cursor.execute(_statement(model, names), [job.pk])
+        return list(cursor.fetchall())
+
+
+def _by(rows: Iterable[Row]) -> dict[Any, list[Row]]:
+    """Rows by their parent, which stands second."""
+    found: dict[Any, list[Row]] = defaultdict(list)
+    for row in rows:
+        found[row[1]].append(row)
+    return found
+
+
+def _build(cls: Callable[..., T], names: tuple[str, ...], row: Row, head: int, **more: Any) -> T:
+    return cls(id=str(row[0]), **dict(zip(names, row[head:], strict=True)), **more)
+
+
+def _text(identity: Any) -> str | None:
+    return str(identity) if identity else None
+
+
+def installation(job: models.Job) -> core.Installation:
+    """Return a job as the core's Installation, parts in their order.
+
+    A version never changes once it is stored, so the last few are kept; whoever reads holds one snapshot of the database (`snapshot`), or
+    the lock of the job.
+    """
+    key = (job.pk, job.version)
+    known = _VERSIONS.get(key)
+    if known is None:
+        known = _from_rows(job)
+        _VERSIONS.put(key, known)
+    return known
+
+
+def remember(job: models.Job, value: core.Installation) -> None:
+    """Keep a version that was just written, so that it need not be read again."""
+    _VERSIONS.put((job.pk, job.version), value)
+
+
+def forget(job: models.Job) -> None:
+    """Drop what is kept of a job: its rows were written past its history."""
+    _VERSIONS.drop(lambda key: key[0] == job.pk)
+
+
+@contextlib.contextmanager
+def snapshot() -> Iterator[None]:
+    """Read from one state of the database without locking anything: an edit meanwhile shows whole or not at all."""
+    if connection.in_atomic_block:
+        yield
+        return
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        yield
+
+
+def _from_rows(job: models.Job) -> core.Installation:
+    supply = next(iter(_rows(models.Supply, job, *SUPPLY_FIELDS)), None)
+    loads = _by(_rows(models.Load, job, *LOAD_HEAD, *LOAD_FIELDS))
+    spans = _by(_rows(models.Span, job, *SPAN_HEAD, *SPAN_FIELDS))
+    return canonical(core.Installation(
+        name=job.name,
+        note=job.note,
+        ruleset=job.ruleset,
+        supply=core.Supply(**dict(zip(SUPPLY_FIELDS, supply, strict=True))) if supply else core.Supply(),
+        boards=tuple(_build(core.Board, BOARD_FIELDS, b, 1) for b in _rows(models.Board, job, "id", *BOARD_FIELDS)),
+        circuits=tuple(
+            _circuit(c, loads[c[0]], spans[c[0]]) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
+        ),
+        bundles=tuple(_build(core.Bundle, BUNDLE_FIELDS, b, 1) for b in _rows(models.Bundle, job, "id", *BUNDLE_FIELDS)),
+        dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
+    ))  # fmt: skip
+
+
+_VALUES: Cache[tuple[Any, str], Any] = Cache(4096)
+
+
+def _value(cls: Callable[..., T], stored: Any) -> T:
+    """A device, cable or set of readings as it was validated when written; many circuits share the same few.
+
+    One that an older version stored and this one does not take is read field by field; what does not fit is left at its default, and
+    named by `unfit`.
+    """
+    text = stored if isinstance(stored, str) else json.dumps(stored, sort_keys=True)
+    known = _VALUES.get((cls, text))
+    if known is None:
+        data = json.loads(text)
+        try:
+            known = parse(cls, data)  # type: ignore[arg-type]
+        except InputError:
+            known = cls(**fitting(cls, data)[0])
+        _VALUES.put((cls, text), known)
+    return cast(T, known)
+
+
+def fitting(cls: Any, data: Any) -> tuple[dict[str, Any], list[InputError]]:
+    """Return the fields of plain data that a class of the model takes, and the refusals of those it does not."""
+    found, refused = {}, []
+    for name, value in data.items() if isinstance(data, dict) else ():
+        try:
+            if name not in hints(cls):
+                raise InputError(str(name), value, "one of " + ", ".join(hints(cls)))
+            found[name] = field_value(cls, name, value)
+        except InputError as error:
+            refused.append(error)
+    return found, refused
+
+
+def _circuit(row: Row, loads: list[Row], spans: list[Row]) -> core.Circuit:
+    board, feeds, device, readings, cable = row[1 : len(CIRCUIT_HEAD)]
+    laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), bundle=_text(s[2])) for s in spans)
+    return _build(
+        core.Circuit, CIRCUIT_FIELDS, row, len(CIRCUIT_HEAD),
+        board=str(board), feeds=_text(feeds), device=_value(core.Device, device), readings=_value(core.Readings, readings),
+        loads=tuple(_build(core.Load, LOAD_FIELDS, x, len(LOAD_HEAD)) for x in loads),
+        run=core.Run(id=f"{row[0]}-run", cable=_value(core.Cable, cable), spans=laid),
+    )  # fmt: skip
