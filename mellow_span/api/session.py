@@ -25,9 +25,10 @@ class SignIn(Schema):
 
 
 class Who(Schema):
-    """The person signed in, or nobody. csrf: the token to send with every change."""
+    """The person signed in, or nobody. person: their identity; csrf: the token to send with every change."""
 
     signed_in: bool
+    person: str = ""
     name: str = ""
     firm: str = ""
     csrf: str = ""
@@ -38,7 +39,7 @@ def _who(request: HttpRequest) -> Who:
     member = Member.objects.select_related("firm").filter(user=user).first() if user.is_authenticated else None
     if member is None:
         return Who(signed_in=False, csrf=get_token(request))
-    return Who(signed_in=True, name=member.name, firm=member.firm.name, csrf=get_token(request))
+    return Who(signed_in=True, person=str(member.pk), name=member.name, firm=member.firm.name, csrf=get_token(request))
 
 
 @router.get("", response=Who, operation_id="who")

@@ -114,6 +114,6 @@ def sign_in(page: Page, server: Server, firm: Firm) -> None:
 
 
 def open_circuit(page: Page, name: str) -> None:
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.locator("[data-circuit]").filter(has_text=name).click()
     page.get_by_role("heading", name="Checks").wait_for()

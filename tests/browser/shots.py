@@ -54,47 +54,47 @@ def _entry(page: Page) -> None:
 
 
 def _intake(page: Page) -> None:
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
-    page.locator("nav").get_by_role("button", name="Intake").click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.locator("nav").get_by_role("link", name="Intake").click()
     page.get_by_role("heading", name="Intake").wait_for()
 
 
 def _attention(page: Page) -> None:
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_text("Short: must be put right").wait_for()
 
 
 def _tables(page: Page) -> None:
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
-    page.get_by_role("button", name="Tables").click()
-    page.get_by_role("button", name="4C1").click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="Tables").click()
+    page.get_by_role("link", name="4C1").click()
     page.get_by_role("columnheader", name="bunched").wait_for()
 
 
 def _whole(page: Page) -> None:
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
-    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.locator("nav").get_by_role("link", name="Whole job").click()
     page.get_by_role("heading", name="Advice").wait_for()
 
 
 def _bundle(page: Page) -> None:
-    page.get_by_role("button", name="Tern Quay boat store", exact=True).click()
-    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("link", name="Whole job").click()
     page.get_by_role("heading", name="Advice").wait_for()
     page.get_by_role("heading", name="Workshop conduit").evaluate("h => h.scrollIntoView()")
 
 
 def _earthing(page: Page) -> None:
-    page.get_by_role("button", name="Tern Quay boat store", exact=True).click()
-    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("link", name="Whole job").click()
     page.get_by_role("heading", name="Advice").wait_for()
-    page.locator("#middle section[aria-label='Pontoon pillar']").locator("summary", has_text="Ways to earth").click()
+    page.locator("main section[aria-label='Pontoon pillar']").locator("summary", has_text="Ways to earth").click()
     page.locator("[data-way=both]").wait_for()
-    page.locator("#middle section[aria-label='Pontoon pillar']").evaluate("s => s.scrollIntoView()")
+    page.locator("main section[aria-label='Pontoon pillar']").evaluate("s => s.scrollIntoView()")
 
 
 def _ways_out(page: Page) -> None:
-    page.get_by_role("button", name="Mill Lane flat", exact=True).click()
+    page.get_by_role("link", name="Mill Lane flat", exact=True).click()
     page.locator("[data-circuit]").filter(has_text="Water heater").click()
     page.get_by_role("heading", name="Checks").wait_for()
     page.locator("body").press("o")
@@ -102,7 +102,7 @@ def _ways_out(page: Page) -> None:
 
 
 def _readings(page: Page) -> None:
-    page.get_by_role("button", name="Mill Lane flat", exact=True).click()
+    page.get_by_role("link", name="Mill Lane flat", exact=True).click()
     page.locator("[data-circuit]").filter(has_text="Ring").click()
     page.get_by_role("heading", name="Checks").wait_for()
     page.locator("summary", has_text="Readings").click()
@@ -116,7 +116,7 @@ def _chain(page: Page) -> None:
 
 def _phone(page: Page) -> None:
     _attention(page)
-    page.get_by_role("button", name="Shower Capacity").click()
+    page.get_by_role("link", name="Shower Capacity").click()
     page.get_by_text("Short by 4 A").wait_for()
 
 
@@ -155,7 +155,7 @@ def take() -> None:
                 page.get_by_label("Name").fill(firm.username)
                 page.get_by_label("Password").fill(PASSWORD)
                 page.get_by_role("button", name="sign in").click()
-                page.get_by_role("button", name="Orchard Row", exact=True).wait_for()
+                page.get_by_role("link", name="Orchard Row", exact=True).wait_for()
                 act(page)
                 page.wait_for_timeout(500)
                 page.screenshot(path=FOLDER / f"{name}.png")

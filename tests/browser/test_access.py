@@ -66,8 +66,8 @@ def open_circuit_directly(page: Page, base: str, house: Firm) -> None:
 def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> None:
     page = at_jobs
     page.set_viewport_size({"width": 390, "height": 844})
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
-    page.get_by_role("button", name="Shower Capacity").click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="Shower Capacity").click()
     expect(page.get_by_text("Short by 4 A")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.get_by_role("button", name="circuits").click()

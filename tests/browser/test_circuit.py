@@ -76,7 +76,7 @@ def test_a_changed_span_changes_the_verdict_and_the_neighbours_in_the_tree(at_sh
     page.keyboard.press("Enter")
     expect(page.get_by_text("Short by 4 A")).to_have_count(0)
     expect(check_row(page, "capacity")).to_contain_text("Iz 51.2 A carries In 40 A")  # type: ignore[arg-type]
-    expect(page.get_by_role("button", name=re.compile("^Shower close"))).to_be_visible()
+    expect(page.get_by_role("link", name=re.compile("^Shower close"))).to_be_visible()
 
 
 def test_the_number_that_worries_opens_its_table_with_the_cell_lit(at_shower: Page) -> None:
@@ -155,8 +155,12 @@ def test_nonsense_is_told_at_the_field_and_nothing_typed_is_lost(at_shower: Page
 def test_looking_at_a_value_does_not_round_it(at_shower: Page, house: Firm) -> None:
     """Opening a field and leaving it again, by Enter or by Tab, keeps every digit that was entered."""
     page = at_shower
-    Span.objects.filter(job=house.job, name="riser", run__circuit__name="Shower").update(length=3.2575)
-    page.reload()
+    page.locator('[data-word="length"]').click()
+    page.get_by_label("1. riser").fill("3.2575")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Escape")
+    saved(page)
+    edits = house.job.edits.count()
     page.get_by_role("button", name="Span 1: riser").click()
     page.locator('[data-word="span length"]').click()
     expect(page.get_by_label("Length of the span")).to_have_value("3.2575")
@@ -167,7 +171,7 @@ def test_looking_at_a_value_does_not_round_it(at_shower: Page, house: Firm) -> N
     page.keyboard.press("Escape")
     saved(page)
     assert Span.objects.get(job=house.job, name="riser", run__circuit__name="Shower").length == 3.2575
-    assert not house.job.edits.exists()
+    assert house.job.edits.count() == edits
 
 
 def test_everything_is_still_there_after_a_restart(at_shower: Page, server: Server) -> None:
@@ -194,26 +198,6 @@ def test_what_is_typed_while_the_server_is_away_is_kept_and_sent(at_shower: Page
     server.start()
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=15000)
     assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 1.7
-
-
-def test_a_change_made_elsewhere_is_never_overwritten_in_silence(at_shower: Page, server: Server, house: Firm) -> None:
-    page = at_shower
-    second = page.context.new_page()
-    second.goto(page.url)
-    second.locator('[data-word="name"]').click()
-    second.keyboard.type("Named elsewhere")
-    second.keyboard.press("Enter")
-    saved(second)
-    page.locator('[data-word="span length"]').click()
-    page.keyboard.type("2")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("dialog")).to_contain_text("changed elsewhere")
-    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 2.4
-    page.get_by_role("button", name="lay mine over").click()
-    saved(page)
-    expect(page.locator('[data-word="name"]')).to_have_text("Named elsewhere")
-    assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 2
-    assert Circuit.objects.get(job=house.job, name="Named elsewhere")
 
 
 def test_circuits_are_moved_and_removed_by_keyboard_in_the_tree(at_jobs: Page, house: Firm) -> None:
@@ -273,5 +257,5 @@ def test_a_job_is_saved_as_a_file_and_taken_in_again(at_jobs: Page, tmp_path: Pa
     expect(page.get_by_role("alert")).to_contain_text("0.01 to 500 Ω")
     page.get_by_label("or take one in from a file").set_input_files(path)
     expect(page.get_by_text("over the bathroom quilt: Iz 36 A is under In 40 A")).to_be_visible()
-    page.get_by_role("button", name="Jobs", exact=True).click()
-    expect(page.get_by_role("button", name="Orchard Row", exact=True)).to_have_count(2)
+    page.get_by_role("link", name="Jobs", exact=True).click()
+    expect(page.get_by_role("link", name="Orchard Row", exact=True)).to_have_count(2)

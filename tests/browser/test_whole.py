@@ -15,7 +15,7 @@ def saved(page: Page) -> None:
 
 
 def to_whole(page: Page) -> None:
-    page.locator("nav").get_by_role("button", name="Whole job").click()
+    page.locator("nav").get_by_role("link", name="Whole job").click()
     expect(page.get_by_role("heading", name="Advice")).to_be_visible()
 
 
@@ -74,7 +74,7 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     expect(page.locator('[data-word="length"]')).to_have_text("8 m")
     saved(page)
     to_whole(page)
-    section = page.locator("#middle section").filter(has=page.get_by_role("heading", name="New board"))
+    section = page.locator("main section").filter(has=page.get_by_role("heading", name="New board"))
     expect(section).to_contain_text("Fed by Shed feed")
     expect(section.locator("[data-check=feed]")).to_contain_text("0.3 A after diversity is within In 32 A")
 
@@ -192,7 +192,7 @@ def test_the_ways_to_earth_the_studio_stand_side_by_side(at_shower: Page) -> Non
 
 def test_attention_leads_to_the_board_it_speaks_of(at_jobs: Page) -> None:
     page = at_jobs
-    page.get_by_role("button", name="Orchard Row", exact=True).click()
-    page.get_by_role("button", name=re.compile("^Studio board Bonding")).click()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name=re.compile("^Studio board Bonding")).click()
     expect(page.get_by_role("heading", name="The whole job")).to_be_visible()
     expect(page.locator("[data-check=bonding]").nth(1)).to_be_in_viewport()

@@ -1,12 +1,14 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
-import { createBrowserRouter, RouterProvider, useNavigate, useParams } from "react-router";
+import { createBrowserRouter, Navigate, Outlet, RouterProvider, useNavigate, useParams } from "react-router";
 import { rules, who } from "./api/client";
 import { JobList } from "./features/jobs/job-list";
 import { Caution, SignInPage } from "./features/session/sign-in";
-import { JobPage } from "./frame/job-page";
+import { JobFrame } from "./frame/job-frame";
 import { TopBar } from "./frame/top-bar";
-import { JobProvider } from "./state/job-context";
+import { AttentionView, CircuitView, HistoryView, IntakeView, TablesView, WholeView } from "./frame/views";
+import { pathsOf } from "./parts/paths";
+import { JobProvider } from "./sync/job-context";
+import { Opening, View } from "./ui/view";
 
 const client = new QueryClient({
   defaultOptions: {
@@ -15,42 +17,41 @@ const client = new QueryClient({
   },
 });
 
+const useWho = () => useQuery({ queryKey: ["who"], queryFn: who, retry: 3 });
+
 /** Show the page to somebody signed in, the door to everybody else. */
-function Signed({ children }: { children: ReactNode }) {
-  const me = useQuery({ queryKey: ["who"], queryFn: who, retry: 3 });
+function Signed() {
+  const me = useWho();
   if (me.isPending) return <p className="p-8 text-faded">One moment …</p>;
   if (me.error)
     return (
-      <main className="p-8">
-        <h1 className="font-semibold text-xl">{me.error.message}</h1>
-        <button type="button" className="word mt-3" onClick={() => void me.refetch()}>
-          try again
-        </button>
+      <main>
+        <Opening trouble={me.error.message} again={() => void me.refetch()} />
       </main>
     );
-  return me.data.signed_in ? children : <SignInPage />;
+  return me.data.signed_in ? <Outlet /> : <SignInPage />;
 }
 
 function JobsRoute() {
   const navigate = useNavigate();
+  const me = useWho();
   return (
-    <Signed>
+    <>
       <TopBar />
-      <JobList onOpen={(id) => navigate(`/jobs/${id}`)} caution={<Caution />} />
-    </Signed>
+      <View name="the list of jobs">
+        <JobList
+          person={me.data?.person ?? ""}
+          onOpen={(id) => navigate(pathsOf(id).attention)}
+          caution={<Caution />}
+        />
+      </View>
+    </>
   );
 }
 
 function JobRoute() {
-  return (
-    <Signed>
-      <WithRules />
-    </Signed>
-  );
-}
-
-function WithRules() {
   const { jobId = "" } = useParams();
+  const me = useWho();
   // The choices of the inputs are those of the rule set; there is one so far, and a job names its own.
   const found = useQuery({
     queryKey: ["rules", "bs7671"],
@@ -58,26 +59,37 @@ function WithRules() {
     staleTime: Number.POSITIVE_INFINITY,
   });
   if (found.isPending) return <p className="p-8 text-faded">Opening the rules …</p>;
-  if (found.error)
-    return (
-      <p role="alert" className="p-8 text-short">
-        {found.error.message}{" "}
-        <button type="button" className="word" onClick={() => void found.refetch()}>
-          try again
-        </button>
-      </p>
-    );
+  if (found.error) return <Opening trouble={found.error.message} again={() => void found.refetch()} />;
   return (
-    <JobProvider key={jobId} id={jobId} rules={found.data}>
-      <JobPage />
-    </JobProvider>
+    <View name="the job" reset={jobId}>
+      <JobProvider key={`${me.data?.person} ${jobId}`} id={jobId} person={me.data?.person ?? ""} rules={found.data}>
+        <JobFrame />
+      </JobProvider>
+    </View>
   );
 }
 
 const router = createBrowserRouter([
-  { path: "/jobs/:jobId/circuits/:circuitId", element: <JobRoute /> },
-  { path: "/jobs/:jobId/*", element: <JobRoute /> },
-  { path: "*", element: <JobsRoute /> },
+  {
+    element: <Signed />,
+    children: [
+      { index: true, element: <JobsRoute /> },
+      {
+        path: "jobs/:jobId",
+        element: <JobRoute />,
+        children: [
+          { index: true, element: <AttentionView /> },
+          { path: "intake", element: <IntakeView /> },
+          { path: "whole", element: <WholeView /> },
+          { path: "history", element: <HistoryView /> },
+          { path: "circuits/:circuitId", element: <CircuitView /> },
+          { path: "tables", element: <TablesView /> },
+          { path: "tables/:number", element: <TablesView /> },
+        ],
+      },
+      { path: "*", element: <Navigate to="/" replace /> },
+    ],
+  },
 ]);
 
 export function App() {

@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { Change, JobState, Refusal } from "./types";
+import type { Change, ClashAnswer, JobState, Refusal } from "./types";
 
 /** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
 let token = "";
@@ -25,6 +25,12 @@ export class ApiError extends Error {
 /** Thrown when no answer came at all: the server or the way to it is gone. */
 export class Away extends Error {}
 
+/** Thrown when the server failed over what it was asked. */
+export class Broken extends Error {}
+
+/** What a proxy or a server that is starting says: the same as no answer. */
+const ABSENT = [502, 503, 504];
+
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
 async function take<T>(call: Promise<Answer<T>>): Promise<T> {
@@ -35,7 +41,8 @@ async function take<T>(call: Promise<Answer<T>>): Promise<T> {
     throw new Away("The server cannot be reached.");
   }
   if (answer.response.ok) return answer.data as T;
-  if (answer.response.status >= 500) throw new Away("The server has trouble of its own.");
+  if (ABSENT.includes(answer.response.status)) throw new Away("The server cannot be reached.");
+  if (answer.response.status >= 500) throw new Broken("The server has trouble of its own.");
   const refusal = answer.error as Refusal | undefined;
   throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Refused.", errors: [] });
 }
@@ -58,13 +65,16 @@ export async function signOut() {
   return found;
 }
 
-export const listJobs = () => take(api.GET("/api/jobs"));
+export const listJobs = (search = "", archived = false, page = 1) =>
+  take(api.GET("/api/jobs", { params: { query: { search, archived, page } } }));
+export const archiveJob = (job_id: string, archived: boolean) =>
+  take(api.POST("/api/jobs/{job_id}/archive", { params: { path: { job_id } }, body: { archived } }));
+export const history = (job_id: string, before?: number) =>
+  take(api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id }, query: before ? { before } : {} } }));
 export const addJob = (name: string) => take(api.POST("/api/jobs", { body: { name } }));
 export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
 export const exportAddress = (job_id: string) => `/api/jobs/${job_id}/export`;
 export const removeJob = (job_id: string) => take(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }));
-export const openJob = (job_id: string, focus: string | null) =>
-  take(api.GET("/api/jobs/{job_id}", { params: { path: { job_id }, query: focus ? { focus } : {} } }));
 export const sizeCircuit = (job_id: string, circuit_id: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { params: { path: { job_id, circuit_id } } }));
 const ofJob = (job_id: string) => ({ params: { path: { job_id } } });
@@ -86,25 +96,62 @@ export const tables = (ruleset: string) =>
 export const table = (ruleset: string, number: string) =>
   take(api.GET("/api/rules/{ruleset}/tables/{number}", { params: { path: { ruleset, number } } }));
 
-export interface Edit {
+export type SendAnswer = { is: "landed"; state: JobState } | { is: "clashed"; answer: ClashAnswer };
+type Focus = string | null;
+
+/** Look at a job. With the tag of what is there already: "unchanged" while it is so. */
+export async function look(job_id: string, focus: Focus, tag: string | null, signal: AbortSignal) {
+  const params = { path: { job_id }, query: focus ? { focus } : {} };
+  let unchanged = false;
+  const found = await take(
+    api.GET("/api/jobs/{job_id}", { params, signal, headers: tag ? { "If-None-Match": tag } : {} }).then((answer) => {
+      unchanged = answer.response.status === 304;
+      return unchanged ? { data: null as unknown as JobState, response: new Response() } : answer;
+    }),
+  );
+  return unchanged ? ("unchanged" as const) : found;
+}
+
+/** An answer to an edit: a clash is one too, and brings the job as it stands. */
+async function sent(call: Promise<Answer<JobState>>): Promise<SendAnswer> {
+  let clash: ClashAnswer | null = null;
+  const state = await take(
+    call.then((answer) => {
+      if (answer.response.status !== 409) return answer;
+      clash = answer.error as ClashAnswer;
+      return { data: clash.state, response: new Response() };
+    }),
+  );
+  return clash ? { is: "clashed", answer: clash } : { is: "landed", state };
+}
+
+interface EditBody {
   edit_id: string;
   version: number;
+  seen: number[];
   changes: Change[];
-  focus: string | null;
-  dry_run: boolean;
+  focus: Focus;
 }
 
-export type EditAnswer = { stale: false; state: JobState } | { stale: true; state: JobState };
+export const sendEdit = (job_id: string, edit: EditBody, signal: AbortSignal) =>
+  sent(api.PATCH("/api/jobs/{job_id}", { params: { path: { job_id } }, body: { ...edit, dry_run: false }, signal }));
+export const sendUndo = (
+  job_id: string,
+  body: { edit_id: string; again: boolean; focus: Focus },
+  signal: AbortSignal,
+) => sent(api.POST("/api/jobs/{job_id}/undo", { params: { path: { job_id } }, body, signal }));
+export const sendBack = (
+  job_id: string,
+  body: { edit_id: string; version: number; to: number; focus: Focus },
+  signal: AbortSignal,
+) => sent(api.POST("/api/jobs/{job_id}/back", { params: { path: { job_id } }, body, signal }));
 
-/** Send an edit. A stale one is an answer, not an error: it brings the state as it stands. */
-export async function sendEdit(job_id: string, edit: Edit): Promise<EditAnswer> {
-  let answer: Awaited<ReturnType<typeof patch>>;
-  const patch = () => api.PATCH("/api/jobs/{job_id}", { params: { path: { job_id } }, body: edit });
-  try {
-    answer = await patch();
-  } catch {
-    throw new Away("The server cannot be reached.");
-  }
-  if (answer.response.status === 409) return { stale: true, state: answer.error as JobState };
-  return { stale: false, state: await take(Promise.resolve(answer as Answer<JobState>)) };
-}
+/** Ask what changes would do; nothing is saved. */
+export const attempt = (job_id: string, changes: Change[], version: number, focus: Focus, signal: AbortSignal) =>
+  take(
+    api.PATCH("/api/jobs/{job_id}", {
+      params: { path: { job_id } },
+      body: { edit_id: crypto.randomUUID(), version, seen: [], changes, focus, dry_run: true },
+      signal,
+    }) as Promise<Answer<JobState>>,
+  );

@@ -2360,7 +2360,7 @@ export interface components {
         };
         /**
          * Who
-         * @description The person signed in, or nobody. csrf: the token to send with every change.
+         * @description The person signed in, or nobody. person: their identity; csrf: the token to send with every change.
          */
         Who: {
             /**
@@ -2378,6 +2378,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
             /** Signed In */
             signed_in: boolean;
         };

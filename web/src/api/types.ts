@@ -39,3 +39,7 @@ export type Advice = Schemas["Advice"];
 export type Option = Schemas["Option"];
 export type Comparison = Schemas["Comparison"];
 export type Field = Schemas["FieldOut"];
+export type ClashAnswer = Schemas["ClashAnswer"];
+export type ClashPoint = Schemas["ClashPoint"];
+export type JobPage = Schemas["JobPage"];
+export type EditLine = Schemas["EditLine"];

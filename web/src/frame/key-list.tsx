@@ -13,6 +13,8 @@ const KEYS: [string, string][] = [
   [",  .", "move the span towards the board, or away"],
   ["Alt ↑  Alt ↓", "move a circuit in the tree"],
   ["Delete", "remove the circuit chosen in the tree"],
+  ["Ctrl Z  Ctrl ⇧ Z", "take my last edit back, do it again (Cmd on a Mac)"],
+  ["h", "history: every edit in words, and back to any version"],
   ["w", "show or hide the working"],
   ["g", "attention list"],
   ["i", "intake"],

@@ -1,9 +1,13 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act } from "react";
 import { createRoot } from "react-dom/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Field, Rules } from "../api/types";
-import { JobProvider } from "../state/job-context";
+import { Engine, type Remote } from "../sync/engine";
+import { JobProvider } from "../sync/job-context";
+import type { Shelf } from "../sync/shelf";
+import type { Tabs } from "../sync/tabs";
 import { PartFields } from "./part-fields";
 
 const field = (name: string, rest: Partial<Field>): Field => ({
@@ -29,6 +33,12 @@ const rules = {
   ],
   devices: [],
 } as unknown as Rules;
+/** An engine that is opened by nobody and asks nothing. */
+const idle = (id: string, person: string) => {
+  const engine = new Engine(id, person, {} as Remote, {} as Shelf, { close: () => {} } as Tabs);
+  engine.open = async () => {};
+  return engine;
+};
 const values = { depth: 0.7, guarded: null, polystyrene: false, location: "", phases: 1, name: "riser" };
 
 describe("the fields of a part", () => {
@@ -42,9 +52,11 @@ describe("the fields of a part", () => {
     root = createRoot(host);
     act(() =>
       root.render(
-        <JobProvider id="j" rules={rules}>
-          <PartFields kind="span" values={values} onSave={onSave} skip={["name"]} />
-        </JobProvider>,
+        <QueryClientProvider client={new QueryClient()}>
+          <JobProvider id="j" person="me" rules={rules} make={idle}>
+            <PartFields kind="span" values={values} onSave={onSave} skip={["name"]} />
+          </JobProvider>
+        </QueryClientProvider>,
       ),
     );
   });

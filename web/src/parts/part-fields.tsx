@@ -1,6 +1,7 @@
-import { useId } from "react";
+import { type ReactNode, useEffect, useId, useRef } from "react";
 import type { Field } from "../api/types";
-import { useJob, useRules } from "../state/job-context";
+import { useJob, useRules } from "../sync/job-context";
+import { useDraft } from "../ui/draft";
 import { inputClass, NumberField } from "../ui/editors";
 
 type Values = object;
@@ -13,28 +14,37 @@ interface Props {
   onSave: Save;
   /** Fields that have a place elsewhere on the page. */
   skip?: readonly string[];
+  /** The field to go to once it is there. */
+  focus?: string | null;
 }
 
 /** Every other field of a part, as the server describes it: what it means, its unit, its range, its choices. */
-export function PartFields({ kind, values, onSave, skip = [] }: Props) {
+export function PartFields({ kind, values, onSave, skip = [], focus = null }: Props) {
   const fields = useRules().fields.filter((f) => f.field.startsWith(`${kind}.`));
   const rest = fields.filter((f) => !skip.includes(nameOf(f)));
   return (
     <div className="grid grid-cols-2 gap-x-6 gap-y-3 max-sm:grid-cols-1" data-fields={kind}>
       {rest.map((field) => (
-        // A value that changes elsewhere starts the field anew.
-        <div
-          key={`${field.field}=${String((values as Record<string, unknown>)[nameOf(field)])}`}
-          data-name={field.field}
-          tabIndex={-1}
-        >
+        <Place key={field.field} name={field.field} sought={focus === nameOf(field)}>
           <OneField
             field={field}
             value={(values as Record<string, unknown>)[nameOf(field)]}
             onSave={(value) => onSave({ [nameOf(field)]: value })}
           />
-        </div>
+        </Place>
       ))}
+    </div>
+  );
+}
+
+function Place({ name, sought, children }: { name: string; sought: boolean; children: ReactNode }) {
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (sought) box.current?.focus();
+  }, [sought]);
+  return (
+    <div ref={box} data-name={name} tabIndex={-1}>
+      {children}
     </div>
   );
 }
@@ -143,6 +153,7 @@ function useOptions(field: Field): { value: string; text: string }[] {
 
 function Text({ field, value, onSave }: { field: Field; value: string; onSave: (v: string) => void }) {
   const id = useId();
+  const draft = useDraft(value);
   return (
     <div>
       <label htmlFor={id} className="block text-faded">
@@ -152,9 +163,13 @@ function Text({ field, value, onSave }: { field: Field; value: string; onSave: (
         id={id}
         className={`${inputClass} mt-1`}
         maxLength={200}
-        defaultValue={value}
         autoComplete="off"
-        onBlur={(event) => event.target.value !== value && onSave(event.target.value)}
+        {...draft.events}
+        value={draft.text}
+        onBlur={() => {
+          draft.leave();
+          if (draft.text !== value) onSave(draft.text);
+        }}
       />
     </div>
   );

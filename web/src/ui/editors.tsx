@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useId, useMemo, useRef, useState } from "react";
+import { useDraft } from "./draft";
 import { exact, type Limits, readQuantity } from "./quantity";
 import type { EditorProps } from "./word";
 
@@ -223,7 +224,7 @@ export function NumberField(props: {
   onSave: (v: number | null) => void;
 }) {
   const { label, value, limits, onSave } = props;
-  const [text, setText] = useState(value === null ? "" : exact(value));
+  const { text, setText, leave, events } = useDraft(value === null ? "" : exact(value));
   const [why, setWhy] = useState("");
   const id = useId();
   const save = () => {
@@ -242,7 +243,11 @@ export function NumberField(props: {
       {...{ id, label, text, why }}
       unit={limits.unit}
       onText={setText}
-      onBlur={save}
+      onFocus={events.onFocus}
+      onBlur={() => {
+        leave();
+        save();
+      }}
       onKeyDown={(event) => {
         if (event.key === "Enter" && !save()) event.preventDefault();
       }}
@@ -257,6 +262,7 @@ interface FigureProps {
   why: string;
   unit: string;
   onText: (text: string) => void;
+  onFocus?: () => void;
   onBlur?: () => void;
   onKeyDown?: (event: KeyboardEvent) => void;
   ref?: Ref<HTMLInputElement>;

@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
 import { type KeyboardEvent, type ReactNode, useRef, useState } from "react";
+import { useRegistered, useWords } from "./sentence";
 
 export interface EditorProps {
   /** What was typed on the word to open it. */
@@ -21,23 +22,19 @@ interface Props {
   children: (editor: EditorProps) => ReactNode;
 }
 
-/** Go on: to the next word where nothing stands yet, and open it; else to the word that follows. */
-function goOn(from: HTMLElement) {
-  const words = [...document.querySelectorAll<HTMLElement>("[data-sentence] [data-word]")];
-  const after = words.slice(words.indexOf(from) + 1);
-  const missing = after.find((word) => word.hasAttribute("data-missing"));
-  const next =
-    missing ?? after.find((word) => word.closest("[data-sentence]") === from.closest("[data-sentence]")) ?? from;
-  next.focus();
-  if (missing) missing.click();
-}
-
 /** A word of a sentence that is an input: it opens in place, takes typing at once, and Enter goes on to the next. */
 export function Word({ label, text, missing, assumed, bad, wide, id, children }: Props) {
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const trigger = useRef<HTMLButtonElement>(null);
   const leaving = useRef<"stay" | "next">("stay");
+  const words = useWords();
+  const show = () => {
+    setTyped("");
+    leaving.current = "stay";
+    setOpen(true);
+  };
+  const word = useRegistered({ label, id, element: trigger, missing: () => missing === true, open: show });
 
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key.length !== 1 || event.key === " " || event.ctrlKey || event.metaKey || event.altKey || open) return;
@@ -55,9 +52,9 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
     <Popover.Root
       open={open}
       onOpenChange={(now) => {
-        if (now) setTyped("");
         leaving.current = "stay";
-        setOpen(now);
+        if (now) show();
+        else setOpen(false);
       }}
     >
       <Popover.Trigger asChild>
@@ -83,7 +80,7 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           className={`z-20 rounded-sm border border-hair bg-paper p-3 text-ink shadow-float ${wide ? "w-[26rem]" : "w-72"} max-w-[calc(100vw-2rem)] max-h-[70vh] overflow-auto`}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            if (leaving.current === "next" && trigger.current) goOn(trigger.current);
+            if (leaving.current === "next") words.goOn(word);
             else trigger.current?.focus();
           }}
         >

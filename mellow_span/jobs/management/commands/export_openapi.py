@@ -10,13 +10,14 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from mellow_span.api import api
 from mellow_span.core.model import parts as model
+from mellow_span.core.model.changes import MOST
 from mellow_span.core.model.parse import required
 
 
 class Command(BaseCommand):
-    """Print the OpenAPI description as JSON, or with --defaults an empty part of each kind."""
+    """Print the OpenAPI description as JSON, or with --defaults an empty part of each kind, and the most of each."""
 
-    help = "Print the OpenAPI description of the API as JSON, or with --defaults an empty part of each kind."
+    help = "Print the OpenAPI description of the API as JSON, or with --defaults an empty part of each kind, and the most of each."
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Take --defaults."""
@@ -24,7 +25,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Print it with stable order, so that a difference is a real one."""
-        found = {name: empty(cls) for name, cls in PARTS.items()} if options["defaults"] else api.get_openapi_schema()
+        found = {name: empty(cls) for name, cls in PARTS.items()} | {"most": MOST} if options["defaults"] else api.get_openapi_schema()
         self.stdout.write(json.dumps(found, indent=1, ensure_ascii=False, sort_keys=True))
 
 

@@ -1,7 +1,10 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
+import { Link } from "react-router";
 import type { Attention } from "../../api/types";
-import { useJob, useStore } from "../../state/job-context";
+import { usePaths } from "../../parts/paths";
+import { useJob } from "../../sync/job-context";
 import { Mark, TONE } from "../../ui/verdict";
+import { Opening } from "../../ui/view";
 
 const TITLES = {
   short: "Short: must be put right",
@@ -11,35 +14,23 @@ const TITLES = {
 } as const;
 const NOTE_KEY = "mellow-span/note-read/";
 
-interface Props {
-  /** seek: go to the first word that is missing. */
-  onCircuit: (circuit: string, check: string | null, seek: boolean) => void;
-  onIntake: (field: string | null) => void;
-  /** Go to a board or a bundle. */
-  onPart: (id: string) => void;
-}
-
 /** What needs a person, by consequence, each line one click from its cure. */
-export function AttentionPage({ onCircuit, onIntake, onPart }: Props) {
-  const store = useStore();
-  const { state, name } = useJob();
-  useEffect(() => {
-    void store.look(null);
-  }, [store]);
-  if (!state) return <p className="p-6 text-faded">Opening …</p>;
+export function AttentionPage() {
+  const paths = usePaths();
+  const { state, inputs, name } = useJob();
+  if (!state || !inputs) return <Opening />;
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
-  const open = (line: Attention) => {
+  const cure = (line: Attention) => {
     const part = line.board ?? line.bundle;
-    if (line.circuit) onCircuit(line.circuit, line.check, line.level === "not_known");
-    else if (part) onPart(part);
-    else if (line.check && !line.field) onPart("intake");
-    else onIntake(line.field);
+    if (line.circuit) return paths.circuit(line.circuit, { check: line.check, seek: line.level === "not_known" });
+    if (part) return paths.whole(part);
+    return line.check && !line.field ? paths.whole("intake") : paths.intake(line.field);
   };
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>
-      <Note id={state.id} text={state.note} />
+      <Note id={state.id} text={inputs.note} />
       {levels.map((level) => {
         const lines = state.attention.filter((a) => a.level === level);
         if (lines.length === 0) return null;
@@ -59,21 +50,20 @@ export function AttentionPage({ onCircuit, onIntake, onPart }: Props) {
                   key={`${line.circuit}${line.board}${line.bundle}${line.check}${line.field}${line.text}`}
                   className="border-hair border-t"
                 >
-                  <button
-                    type="button"
+                  <Link
                     className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
-                    onClick={() => open(line)}
+                    to={cure(line)}
                   >
                     <span className="font-semibold">{line.text}</span>
                     <span>{line.reason}</span>
-                  </button>
+                  </Link>
                 </li>
               ))}
             </ul>
           </section>
         );
       })}
-      {state.summaries.length === 0 ? (
+      {inputs.circuits.length > 0 && state.summaries.length === 0 ? null : state.summaries.length === 0 ? (
         <p className="mt-6">
           No circuit yet. Press <kbd className="key">n</kbd> to enter the first one: a load, a device, a cable, a
           length.

@@ -1,7 +1,7 @@
 import type { Change, Circuit } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { setFields, useStore } from "../../state/job-context";
+import { setFields, useStore } from "../../sync/job-context";
 import { loadText } from "./reading";
 
 /** What the sentence does not say: every other field of the circuit, its device, cable and loads. */

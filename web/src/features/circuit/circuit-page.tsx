@@ -1,17 +1,21 @@
 import { useEffect, useState } from "react";
+import { Link } from "react-router";
 import type { CircuitResult } from "../../api/types";
-import { change, useCircuit, useJob, useStore } from "../../state/job-context";
+import { usePaths } from "../../parts/paths";
+import { change, useCircuit, useJob, useStore } from "../../sync/job-context";
 import { Command } from "../../ui/controls";
 import { useKeys } from "../../ui/keys";
 import { Moved } from "../../ui/moved";
 import { glued } from "../../ui/quantity";
+import { useWords } from "../../ui/sentence";
 import { Mark, TONE } from "../../ui/verdict";
+import { Opening } from "../../ui/view";
 import { Checks } from "./checks";
 import { CircuitDetails } from "./circuit-details";
 import { OnSite } from "./on-site";
 import { SpanProfile } from "./profile";
 import { SizeIt } from "./size-it";
-import { splitChanges } from "./span-edits";
+import { canSplit, splitChanges } from "./span-edits";
 import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
 import { WaysOut } from "./ways-out";
@@ -24,11 +28,10 @@ interface Props {
   /** Whether it was only just made: its name is asked first. */
   fresh: boolean;
   onCheck: (id: string) => void;
-  onGone: () => void;
 }
 
 /** A circuit: statement, verdict, span profile, checks. */
-export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) {
+export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   const store = useStore();
   const { state, behind } = useJob();
   const circuit = useCircuit(id);
@@ -36,17 +39,16 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
   const [selected, setSelected] = useState<string | null>(null);
   const [sizing, setSizing] = useState(false);
   const [leaving, setLeaving] = useState(false);
-  useEffect(() => {
-    void store.look(id);
-  }, [store, id]);
   const opened = result !== null;
+  const words = useWords();
   useEffect(() => {
-    if (seek && opened) document.querySelector<HTMLElement>("#middle [data-missing]")?.focus();
-  }, [seek, opened]);
+    if (seek && opened) words.focusMissing();
+  }, [seek, opened, words]);
   const unnamed = fresh && circuit?.name === "";
   useEffect(() => {
-    if (unnamed) document.querySelector<HTMLElement>("#middle [data-word=name]")?.click();
-  }, [unnamed]);
+    if (unnamed) words.open("name");
+  }, [unnamed, words]);
+  const paths = usePaths();
   const spans = circuit?.run.spans ?? [];
   const at = Math.max(
     0,
@@ -64,7 +66,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
     },
     s: () => {
       const span = spans.find((p) => p.id === chosen);
-      if (!circuit || !span?.length) return;
+      if (!circuit || !span || !canSplit(span)) return;
       const { changes, id: half } = splitChanges(circuit, span);
       store.edit(changes);
       setSelected(half);
@@ -73,7 +75,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
     "]": () => setSelected(spans[spans.findIndex((p) => p.id === chosen) + 1]?.id ?? chosen),
     ",": () => nudge(-1),
     ".": () => nudge(1),
-    e: () => document.querySelector<HTMLElement>("[data-word=load]")?.focus(),
+    e: () => words.focus("load"),
   });
   const nudge = (by: number) => {
     const from = spans.findIndex((p) => p.id === chosen);
@@ -81,14 +83,15 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
     if (chosen && to >= 0 && to < spans.length) store.edit([change("move", "span", chosen, { index: to })]);
   };
 
-  if (!state) return <p className="p-6 text-faded">Opening …</p>;
+  if (!state) return <Opening />;
   if (!circuit)
     return (
       <div className="p-6">
         <p>This circuit is no longer in the job.</p>
-        <button type="button" className="word mt-2" onClick={onGone}>
+        <p className="mt-2 text-faded">If it was removed just now, Ctrl+Z or the history brings it back.</p>
+        <Link className="word mt-2 inline-block" to={paths.attention}>
           back to the attention list
-        </button>
+        </Link>
       </div>
     );
   return (
@@ -102,7 +105,8 @@ export function CircuitPage({ id, check, seek, fresh, onCheck, onGone }: Props) 
             result={result}
             selected={chosen}
             onSelect={setSelected}
-            onDrag={(span, length) => void store.tryOut([change("set", "span", span, { fields: { length } })])}
+            onCancel={store.tryNoMore}
+            onDrag={(span, length) => store.tryOut([change("set", "span", span, { fields: { length } })])}
             onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
           />
         </div>

@@ -4,7 +4,7 @@ import { reaches, readings } from "../../api/client";
 import type { Circuit, CircuitResult, Comparison } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { setFields, useJob, useStore } from "../../state/job-context";
+import { setFields, useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
 
 const WORDS: Record<Comparison["found"], string> = {
@@ -28,14 +28,14 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
   const [reaching, setReaching] = useState(false);
   const found = useQuery({
     queryKey: ["readings", circuit.id, state?.version],
-    queryFn: () => readings(store.id, circuit.id),
+    queryFn: () => readings(store.job, circuit.id),
     enabled: reading && unsent === 0,
     placeholderData: (before) => before,
     retry: false,
   });
   const reach = useQuery({
     queryKey: ["reach", circuit.id, state?.version],
-    queryFn: () => reaches(store.id, circuit.id),
+    queryFn: () => reaches(store.job, circuit.id),
     enabled: reaching && unsent === 0,
     placeholderData: (before) => before,
     retry: false,

@@ -17,10 +17,12 @@ interface Props {
   /** A span's edge is being dragged to a new length [m]. */
   onDrag: (span: string, length: number) => void;
   onDrop: (span: string, length: number) => void;
+  /** A drag was given up: Escape, or the pointer was taken away. */
+  onCancel: () => void;
 }
 
 /** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
-export function SpanProfile({ result, selected, onSelect, onDrag, onDrop }: Props) {
+export function SpanProfile({ result, selected, onSelect, onDrag, onDrop, onCancel }: Props) {
   const { profile } = result;
   const [box, width] = useWidth();
   const [probe, setProbe] = useState<number | null>(null);
@@ -79,7 +81,7 @@ export function SpanProfile({ result, selected, onSelect, onDrag, onDrop }: Prop
               pointerEvents="none"
             />
           )}
-          <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} />
+          <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
         </svg>
       </div>
       <figcaption className="figure min-h-6 text-faded" aria-hidden={probe === null}>
@@ -200,8 +202,26 @@ function Metres({ end, own, x, y }: { end: number; own: number; x: Scale; y: num
 }
 
 /** Handles on the edges of this circuit's own spans. */
-function Edges({ profile, x, onDrag, onDrop }: { profile: Profile; x: Scale } & Pick<Props, "onDrag" | "onDrop">) {
+function Edges({
+  profile,
+  x,
+  onDrag,
+  onDrop,
+  onCancel,
+}: { profile: Profile; x: Scale } & Pick<Props, "onDrag" | "onDrop" | "onCancel">) {
   const drag = useRef<{ span: string; from: number; length: number; scale: number; now: number } | null>(null);
+  const cancel = () => {
+    if (!drag.current) return;
+    drag.current = null;
+    onCancel();
+  };
+  const stop = useRef(cancel);
+  stop.current = cancel;
+  useEffect(() => {
+    const onKeyDown = (event: globalThis.KeyboardEvent) => event.key === "Escape" && stop.current();
+    globalThis.addEventListener("keydown", onKeyDown);
+    return () => globalThis.removeEventListener("keydown", onKeyDown);
+  }, []);
   const own = profile.stretches.filter((s) => s.start >= profile.own_from - 1e-9);
   const lengthAt = (clientX: number) => {
     const d = drag.current;
@@ -239,7 +259,9 @@ function Edges({ profile, x, onDrag, onDrop }: { profile: Profile; x: Scale } & 
             const moved = Math.abs(event.clientX - drag.current.from) > 2;
             drag.current = null;
             if (moved) onDrop(s.span, length);
+            else onCancel();
           }}
+          onPointerCancel={cancel}
         >
           <title>Drag to change the length of {s.name}</title>
         </rect>

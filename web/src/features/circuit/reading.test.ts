@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Device, Rules } from "../../api/types";
-import { EMPTY_CABLE, EMPTY_DEVICE } from "../../state/changes";
+import { EMPTY_CABLE, EMPTY_DEVICE } from "../../sync/changes";
 import { cableOptions, deviceOptions, loadText, readLoad } from "./reading";
 
 const rules: Rules = {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { sizeCircuit } from "../../api/client";
 import type { Circuit } from "../../api/types";
-import { setFields, useJob, useStore } from "../../state/job-context";
+import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
@@ -18,7 +18,7 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
   const { state, unsent } = useJob();
   const found = useQuery({
     queryKey: ["size", circuit.id, state?.version],
-    queryFn: () => sizeCircuit(store.id, circuit.id),
+    queryFn: () => sizeCircuit(store.job, circuit.id),
     enabled: open && unsent === 0,
     retry: false,
   });

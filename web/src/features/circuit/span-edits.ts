@@ -1,14 +1,24 @@
 import type { Change, Circuit, Span } from "../../api/types";
-import { change, setFields } from "../../state/job-context";
+import { change, setFields } from "../../sync/job-context";
 
-/** Cut a span in two halves with the same surroundings; the second half is new and keeps the name. */
+/** The shortest a span may be [m]. */
+const SHORTEST = 0.1;
+
+/** Whether a span is long enough to be cut in two. */
+export const canSplit = (span: Span | undefined) => (span?.length ?? 0) >= 2 * SHORTEST;
+
+/**
+ * Cut a span in two with the same surroundings; the second half is new and keeps the name. Together they are exactly as long as before:
+ * the cut is made at a tenth of a metre and the rest is what is left of the length, digit by digit.
+ */
 export function splitChanges(circuit: Circuit, span: Span): { changes: Change[]; id: string } {
   const id = crypto.randomUUID();
   const length = span.length ?? 0;
-  const first = Math.max(0.1, Math.round(length * 5) / 10);
-  const second = Math.max(0.1, Math.round((length - first) * 10) / 10);
+  const middle = Math.round(length * 5) / 10;
+  const first = Math.min(Math.max(SHORTEST, middle), minus(length, SHORTEST));
+  const second = minus(length, first);
   const wrapped = Math.min(span.wrapped, first);
-  const rest = Math.min(Math.max(0, span.wrapped - wrapped), second);
+  const rest = Math.min(minus(span.wrapped, wrapped), second);
   const { id: _, ...same } = span;
   const index = circuit.run.spans.findIndex((s) => s.id === span.id) + 1;
   return {
@@ -19,6 +29,13 @@ export function splitChanges(circuit: Circuit, span: Span): { changes: Change[];
     ],
   };
 }
+
+/** Take one length from another without the dust of binary fractions: to the tenth of a millimetre and finer digits as entered. */
+function minus(a: number, b: number): number {
+  const digits = Math.max(places(a), places(b));
+  return Number((a - b).toFixed(digits));
+}
+const places = (value: number) => String(value).split(".")[1]?.length ?? 0;
 
 /** The span to select when the one at a place is removed. */
 export function withoutSpan(spans: readonly Span[], at: number): string | null {

@@ -1,12 +1,15 @@
+import { Toolbar } from "radix-ui";
+import type { ComponentProps } from "react";
 import type { Bundle, Change, Circuit, CircuitResult, Span } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { change, setFields, useJob, useLimits, useRules, useStore } from "../../state/job-context";
+import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
+import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
-import { splitChanges, withoutSpan } from "./span-edits";
+import { canSplit, splitChanges, withoutSpan } from "./span-edits";
 
 const LAID: Record<string, string> = {
   bunched: "bunched or enclosed",
@@ -43,7 +46,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
     onSelect(id);
   };
   const split = () => {
-    if (!span) return;
+    if (!span || !canSplit(span)) return;
     const { changes, id } = splitChanges(circuit, span);
     store.edit(changes);
     onSelect(id);
@@ -57,37 +60,36 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
 
   return (
     <section aria-label="Spans" className="mt-2 border-hair border-t pt-2">
-      <div className="flex flex-wrap items-center gap-x-1 gap-y-1" role="toolbar" aria-label="Spans of the run">
+      <Toolbar.Root className="flex flex-wrap items-center gap-x-1 gap-y-1" aria-label="Spans of the run">
         {spans.map((s, i) => (
-          <button
+          <Toolbar.Button
             key={s.id}
-            type="button"
             aria-pressed={i === at}
             aria-label={`Span ${i + 1}: ${titleOf(s, rules.places)}`}
             className="min-h-8 min-w-8 border-copper px-2 aria-pressed:border-b-4 aria-pressed:font-semibold"
             onClick={() => onSelect(s.id)}
           >
             {i + 1}
-          </button>
+          </Toolbar.Button>
         ))}
         <span className="ml-auto flex flex-wrap gap-x-4">
-          <Command keys="a" onClick={add}>
+          <Tool keys="a" onClick={add}>
             add
-          </Command>
-          <Command keys="s" onClick={split} disabled={!span?.length}>
+          </Tool>
+          <Tool keys="s" onClick={split} disabled={!canSplit(span)}>
             split
-          </Command>
-          <Command keys="," onClick={() => move(-1)} disabled={at === 0} aria-label="Move the span towards the board">
+          </Tool>
+          <Tool keys="," onClick={() => move(-1)} disabled={at === 0} aria-label="Move the span towards the board">
             ◂
-          </Command>
-          <Command keys="." onClick={() => move(1)} disabled={at >= spans.length - 1} aria-label="Move the span away">
+          </Tool>
+          <Tool keys="." onClick={() => move(1)} disabled={at >= spans.length - 1} aria-label="Move the span away">
             ▸
-          </Command>
-          <Command onClick={remove} disabled={!span}>
+          </Tool>
+          <Tool onClick={remove} disabled={!span}>
             remove
-          </Command>
+          </Tool>
         </span>
-      </div>
+      </Toolbar.Root>
       {span ? (
         <>
           <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
@@ -104,6 +106,15 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
         <p className="mt-1 text-faded">No span yet: add one, or type a length in the sentence above.</p>
       )}
     </section>
+  );
+}
+
+/** A command in the toolbar: one stop for Tab, arrows inside. */
+function Tool(props: ComponentProps<typeof Command>) {
+  return (
+    <Toolbar.Button asChild>
+      <Command {...props} />
+    </Toolbar.Button>
   );
 }
 
@@ -144,74 +155,76 @@ function SpanSentence({
     note: methods && !methods.includes(p.method) ? `method ${p.method}: not tabulated` : `method ${p.method}`,
   }));
   return (
-    <p data-sentence data-span={span.id} className="mt-1 text-[1.05rem] leading-[1.8]">
-      {`Span ${at + 1}, `}
-      <Word label="span name" text={span.name || "unnamed"}>
-        {(e) => (
-          <TextEditor
-            {...e}
-            label="Where it is, in your own words"
-            value={span.name}
-            onSave={(name) => set({ name })}
-          />
-        )}
-      </Word>
-      {": "}
-      <Word
-        label="span length"
-        text={span.length === null ? "a length" : quantity(span.length, "m")}
-        missing={span.length === null}
-      >
-        {(e) => (
-          <NumberEditor
-            {...e}
-            label="Length of the span"
-            value={span.length}
-            limits={length}
-            onSave={(v) => set({ length: v })}
-          />
-        )}
-      </Word>{" "}
-      <Word label="surroundings" text={place?.title ?? "in surroundings to choose"} missing={!place} wide>
-        {(e) => (
-          <ComboEditor {...e} label="Surroundings" options={containing(places)} onSave={(id) => set({ place: id })} />
-        )}
-      </Word>
-      {", at "}
-      <Word label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
-        {(e) => (
-          <NumberEditor
-            {...e}
-            label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
-            value={place?.ground ? span.ground : span.ambient}
-            limits={place?.ground ? ground : ambient}
-            onSave={(v) => v !== null && set(place?.ground ? { ground: v } : { ambient: v })}
-          />
-        )}
-      </Word>
-      {", "}
-      <Word label="group" text={groupText(span, bundles)}>
-        {(e) => <GroupEditor {...e} span={span} bundles={bundles} onSave={set} />}
-      </Word>
-      {", "}
-      <Word
-        label="wrapped"
-        text={span.wrapped > 0 ? `${quantity(span.wrapped, "m")} wrapped in insulation` : "not wrapped"}
-        bad={problem?.field.endsWith("wrapped")}
-      >
-        {(e) => (
-          <NumberEditor
-            {...e}
-            label="Length with insulation all round it"
-            value={span.wrapped}
-            limits={{ lo: 0, hi: span.length ?? length.hi, unit: "m" }}
-            onSave={(v) => set({ wrapped: v ?? 0 })}
-          />
-        )}
-      </Word>
-      {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
-      {problem && <span className="text-short"> {`${problem.given} given, allowed ${problem.allowed}.`}</span>}
-    </p>
+    <Sentence id="span">
+      <p data-sentence data-span={span.id} className="mt-1 text-[1.05rem] leading-[1.8]">
+        {`Span ${at + 1}, `}
+        <Word label="span name" text={span.name || "unnamed"}>
+          {(e) => (
+            <TextEditor
+              {...e}
+              label="Where it is, in your own words"
+              value={span.name}
+              onSave={(name) => set({ name })}
+            />
+          )}
+        </Word>
+        {": "}
+        <Word
+          label="span length"
+          text={span.length === null ? "a length" : quantity(span.length, "m")}
+          missing={span.length === null}
+        >
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="Length of the span"
+              value={span.length}
+              limits={length}
+              onSave={(v) => set({ length: v })}
+            />
+          )}
+        </Word>{" "}
+        <Word label="surroundings" text={place?.title ?? "in surroundings to choose"} missing={!place} wide>
+          {(e) => (
+            <ComboEditor {...e} label="Surroundings" options={containing(places)} onSave={(id) => set({ place: id })} />
+          )}
+        </Word>
+        {", at "}
+        <Word label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
+              value={place?.ground ? span.ground : span.ambient}
+              limits={place?.ground ? ground : ambient}
+              onSave={(v) => v !== null && set(place?.ground ? { ground: v } : { ambient: v })}
+            />
+          )}
+        </Word>
+        {", "}
+        <Word label="group" text={groupText(span, bundles)}>
+          {(e) => <GroupEditor {...e} span={span} bundles={bundles} onSave={set} />}
+        </Word>
+        {", "}
+        <Word
+          label="wrapped"
+          text={span.wrapped > 0 ? `${quantity(span.wrapped, "m")} wrapped in insulation` : "not wrapped"}
+          bad={problem?.field.endsWith("wrapped")}
+        >
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="Length with insulation all round it"
+              value={span.wrapped}
+              limits={{ lo: 0, hi: span.length ?? length.hi, unit: "m" }}
+              onSave={(v) => set({ wrapped: v ?? 0 })}
+            />
+          )}
+        </Word>
+        {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
+        {problem && <span className="text-short"> {`${problem.given} given, allowed ${problem.allowed}.`}</span>}
+      </p>
+    </Sentence>
   );
 }
 

@@ -1,10 +1,11 @@
 import { useState } from "react";
 import type { Change, Circuit, Load } from "../../api/types";
-import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../state/job-context";
-import { SOURCES } from "../../state/sources";
+import { SOURCES } from "../../parts/sources";
+import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
+import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { cableOptions, cableText, deviceOptions, deviceText, loadsText, loadText, readLoad } from "./reading";
 
@@ -27,94 +28,98 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   ].filter(Boolean);
 
   return (
-    <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
-      <Word label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
-        {(e) => (
-          <TextEditor {...e} label="Name on the board chart" value={circuit.name} onSave={(name) => set({ name })} />
+    <Sentence id="circuit">
+      <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
+        <Word label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
+          {(e) => (
+            <TextEditor {...e} label="Name on the board chart" value={circuit.name} onSave={(name) => set({ name })} />
+          )}
+        </Word>
+        {": a "}
+        <Word label="shape" text={circuit.shape}>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="Radial or ring"
+              options={containing([
+                { value: "radial", text: "radial", note: "one cable out" },
+                { value: "ring", text: "ring", note: "back to the same way" },
+              ])}
+              onSave={(shape) => set({ shape })}
+            />
+          )}
+        </Word>
+        {" for "}
+        <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0 && !circuit.feeds} wide>
+          {(e) => <LoadsEditor {...e} circuit={circuit} />}
+        </Word>
+        {" on a "}
+        <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
+          {(e) => <DeviceEditor {...e} circuit={circuit} />}
+        </Word>
+        {facts.length > 0 && <span className="text-faded"> ({facts.join(", ")})</span>}
+        {", in "}
+        <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="Cable: size, then a word of its kind"
+              placeholder="10 flat, 10/4 singles"
+              options={cableOptions(rules, circuit.run.cable)}
+              onSave={(cable) => set({ cable })}
+            />
+          )}
+        </Word>
+        {", "}
+        <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
+          {(e) => <LengthEditor {...e} circuit={circuit} />}
+        </Word>
+        {spans.length > 1 && ` along ${spans.length} spans`}
+        {" from "}
+        <Word label="board" text={board?.name || "a board"}>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="Board it starts from"
+              options={containing<string>(inputs.boards.map((b) => ({ value: b.id, text: b.name || "Unnamed board" })))}
+              onSave={(id) =>
+                id !== circuit.board && store.edit([change("move", "circuit", circuit.id, { parent: id })])
+              }
+            />
+          )}
+        </Word>
+        {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
+          <>
+            {", feeding "}
+            <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Board it feeds, for a sub-main"
+                  options={containing([
+                    { value: null as string | null, text: "no further board" },
+                    ...inputs.boards
+                      .filter((b) => b.id !== circuit.board)
+                      .map((b) => ({ value: b.id as string | null, text: b.name || "Unnamed board" })),
+                  ])}
+                  onSave={(id) => set({ feeds: id })}
+                />
+              )}
+            </Word>
+          </>
         )}
-      </Word>
-      {": a "}
-      <Word label="shape" text={circuit.shape}>
-        {(e) => (
-          <ComboEditor
-            {...e}
-            label="Radial or ring"
-            options={containing([
-              { value: "radial", text: "radial", note: "one cable out" },
-              { value: "ring", text: "ring", note: "back to the same way" },
-            ])}
-            onSave={(shape) => set({ shape })}
-          />
-        )}
-      </Word>
-      {" for "}
-      <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0 && !circuit.feeds} wide>
-        {(e) => <LoadsEditor {...e} circuit={circuit} />}
-      </Word>
-      {" on a "}
-      <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
-        {(e) => <DeviceEditor {...e} circuit={circuit} />}
-      </Word>
-      {facts.length > 0 && <span className="text-faded"> ({facts.join(", ")})</span>}
-      {", in "}
-      <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
-        {(e) => (
-          <ComboEditor
-            {...e}
-            label="Cable: size, then a word of its kind"
-            placeholder="10 flat, 10/4 singles"
-            options={cableOptions(rules, circuit.run.cable)}
-            onSave={(cable) => set({ cable })}
-          />
-        )}
-      </Word>
-      {", "}
-      <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
-        {(e) => <LengthEditor {...e} circuit={circuit} />}
-      </Word>
-      {spans.length > 1 && ` along ${spans.length} spans`}
-      {" from "}
-      <Word label="board" text={board?.name || "a board"}>
-        {(e) => (
-          <ComboEditor
-            {...e}
-            label="Board it starts from"
-            options={containing(inputs.boards.map((b) => ({ value: b.id, text: b.name || "Unnamed board" })))}
-            onSave={(id) => set({ board: id })}
-          />
-        )}
-      </Word>
-      {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
-        <>
-          {", feeding "}
-          <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
-            {(e) => (
-              <ComboEditor
-                {...e}
-                label="Board it feeds, for a sub-main"
-                options={containing([
-                  { value: null as string | null, text: "no further board" },
-                  ...inputs.boards
-                    .filter((b) => b.id !== circuit.board)
-                    .map((b) => ({ value: b.id as string | null, text: b.name || "Unnamed board" })),
-                ])}
-                onSave={(id) => set({ feeds: id })}
-              />
-            )}
-          </Word>
-        </>
-      )}
-      {". Ze is "}
-      <Word
-        label="Ze"
-        text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}
-        missing={supply.ze === null}
-        assumed={supply.ze !== null && supply.ze_source === "assumed"}
-      >
-        {(e) => <ZeEditor {...e} />}
-      </Word>
-      .
-    </p>
+        {". Ze is "}
+        <Word
+          label="Ze"
+          text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}
+          missing={supply.ze === null}
+          assumed={supply.ze !== null && supply.ze_source === "assumed"}
+        >
+          {(e) => <ZeEditor {...e} />}
+        </Word>
+        .
+      </p>
+    </Sentence>
   );
 }
 

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { waysOut } from "../../api/client";
-import type { Circuit, Kind, Option } from "../../api/types";
-import { setFields, useJob, useStore } from "../../state/job-context";
+import type { Change, Circuit, Option } from "../../api/types";
+import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { glued, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
@@ -18,12 +18,12 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
   const { state, unsent } = useJob();
   const found = useQuery({
     queryKey: ["ways-out", circuit.id, state?.version],
-    queryFn: () => waysOut(store.id, circuit.id),
+    queryFn: () => waysOut(store.job, circuit.id),
     enabled: open && unsent === 0,
     retry: false,
   });
   const take = (option: Option) => {
-    store.edit(option.edits.map((e) => setFields(e.kind as Kind, e.id, e.fields)));
+    store.edit(option.changes as Change[]);
     onOpenChange(false);
   };
   const cures = found.data?.filter((o) => o.passes).length ?? 0;

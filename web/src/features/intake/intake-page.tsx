@@ -2,10 +2,12 @@ import { useEffect } from "react";
 import type { Change, Supply } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { NOBODY, setFields, useJob, useLimits, useStore } from "../../state/job-context";
-import { SOURCES } from "../../state/sources";
+import { SOURCES } from "../../parts/sources";
+import { NOBODY, setFields, useJob, useLimits, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
+import { Sentence, useWords } from "../../ui/sentence";
+import { Opening } from "../../ui/view";
 import { Word } from "../../ui/word";
 
 /** What the sentences above say. */
@@ -30,16 +32,13 @@ export function IntakePage({ field }: { field: string | null }) {
   const { state, inputs, name } = useJob();
   const opened = state !== null;
   const ways = useLimits("board.ways");
+  const words = useWords();
+  const asked = field?.replace("supply.", "") ?? null;
+  const elsewhere = asked !== null && !SENTENCE.includes(asked);
   useEffect(() => {
-    void store.look(null);
-  }, [store]);
-  useEffect(() => {
-    if (!opened) return;
-    const asked = field && document.getElementById(`intake-${field.replace("supply.", "")}`);
-    const other = field?.startsWith("supply.") && document.querySelector<HTMLElement>(`[data-name="${field}"]`);
-    (asked || other || document.querySelector<HTMLElement>("#intake [data-missing]"))?.focus();
-  }, [field, opened]);
-  if (!inputs) return <p className="p-6 text-faded">Opening …</p>;
+    if (opened && !elsewhere && !(asked && words.focus(`intake-${asked}`))) words.focusMissing();
+  }, [asked, elsewhere, opened, words]);
+  if (!inputs) return <Opening />;
   const { supply } = inputs;
   const set = (fields: Change["fields"]) => store.edit([setFields("supply", NOBODY, fields)]);
   return (
@@ -48,139 +47,141 @@ export function IntakePage({ field }: { field: string | null }) {
       <p className="mt-1 text-faded">
         What is there, and how it is known. What is assumed stays marked through to the printed page.
       </p>
-      <div id="intake" data-sentence className="mt-5 flex flex-col gap-4 text-[1.2rem] leading-[1.7]">
-        <p>
-          {"The job is called "}
-          <Word label="job name" text={name}>
-            {(e) => (
-              <TextEditor
-                {...e}
-                label="Name of the job"
-                value={name}
-                onSave={(v) => v && store.edit([setFields("job", NOBODY, { name: v })])}
-              />
-            )}
-          </Word>
-          .
-        </p>
-        <p>
-          {"The supply is "}
-          <Word
-            label="earthing"
-            id="intake-earthing"
-            text={supply.earthing ?? "an earthing arrangement"}
-            missing={!supply.earthing}
-            wide
-          >
-            {(e) => (
-              <ComboEditor
-                {...e}
-                label="Earthing arrangement"
-                options={containing(EARTHING)}
-                onSave={(earthing) => set({ earthing })}
-              />
-            )}
-          </Word>
-          {", "}
-          <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
-            {(e) => (
-              <ComboEditor
-                {...e}
-                label="Phases"
-                options={containing([
-                  { value: 1, text: "single-phase" },
-                  { value: 3, text: "three-phase" },
-                ])}
-                onSave={(phases) => set({ phases })}
-              />
-            )}
-          </Word>
-          {", "}
-          <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
-          {" line to earth, from "}
-          <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
-            {(e) => (
-              <ComboEditor
-                {...e}
-                label="Network"
-                options={containing([
-                  { value: false, text: "the public network" },
-                  { value: true, text: "a private supply", note: "own generator or transformer" },
-                ])}
-                onSave={(v) => set({ private: v })}
-              />
-            )}
-          </Word>
-          .
-        </p>
-        <p>
-          {"Ze is "}
-          <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
-          {", "}
-          <SourceWord name="ze" set={set} supply={supply} />
-          {"; the prospective fault current line to neutral is "}
-          <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
-          {", "}
-          <SourceWord name="ipf" set={set} supply={supply} />.
-        </p>
-        <p>
-          {"The service fuse is a "}
-          <Word
-            label="fuse kind"
-            text={FUSES.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
-            missing={!supply.fuse_kind}
-          >
-            {(e) => (
-              <ComboEditor
-                {...e}
-                label="Kind of service fuse"
-                options={containing(FUSES)}
-                onSave={(v) => set({ fuse_kind: v })}
-              />
-            )}
-          </Word>
-          {" of "}
-          <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
-          {", "}
-          <SourceWord name="fuse_in" set={set} supply={supply} />
-          {"; the tails are "}
-          <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />.
-        </p>
-        {inputs.boards.map((board) => (
-          <p key={board.id}>
-            {"There is a board called "}
-            <Word label="board name" text={board.name || "a name"} missing={!board.name}>
+      <Sentence id="intake">
+        <div data-sentence className="mt-5 flex flex-col gap-4 text-[1.2rem] leading-[1.7]">
+          <p>
+            {"The job is called "}
+            <Word label="job name" text={name}>
               {(e) => (
                 <TextEditor
                   {...e}
-                  label="Name of the board"
-                  value={board.name}
-                  onSave={(v) => store.edit([setFields("board", board.id, { name: v })])}
-                />
-              )}
-            </Word>
-            {" with "}
-            <Word
-              label="ways"
-              text={board.ways === null ? "ways to enter" : `${board.ways} ways`}
-              missing={board.ways === null}
-            >
-              {(e) => (
-                <NumberEditor
-                  {...e}
-                  label="Number of ways"
-                  value={board.ways}
-                  limits={{ ...ways, unit: "", whole: true }}
-                  optional
-                  onSave={(v) => store.edit([setFields("board", board.id, { ways: v })])}
+                  label="Name of the job"
+                  value={name}
+                  onSave={(v) => v && store.edit([setFields("job", NOBODY, { name: v })])}
                 />
               )}
             </Word>
             .
           </p>
-        ))}
-      </div>
-      <div id="intake-more">
+          <p>
+            {"The supply is "}
+            <Word
+              label="earthing"
+              id="intake-earthing"
+              text={supply.earthing ?? "an earthing arrangement"}
+              missing={!supply.earthing}
+              wide
+            >
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Earthing arrangement"
+                  options={containing(EARTHING)}
+                  onSave={(earthing) => set({ earthing })}
+                />
+              )}
+            </Word>
+            {", "}
+            <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Phases"
+                  options={containing([
+                    { value: 1, text: "single-phase" },
+                    { value: 3, text: "three-phase" },
+                  ])}
+                  onSave={(phases) => set({ phases })}
+                />
+              )}
+            </Word>
+            {", "}
+            <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
+            {" line to earth, from "}
+            <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Network"
+                  options={containing([
+                    { value: false, text: "the public network" },
+                    { value: true, text: "a private supply", note: "own generator or transformer" },
+                  ])}
+                  onSave={(v) => set({ private: v })}
+                />
+              )}
+            </Word>
+            .
+          </p>
+          <p>
+            {"Ze is "}
+            <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
+            {", "}
+            <SourceWord name="ze" set={set} supply={supply} />
+            {"; the prospective fault current line to neutral is "}
+            <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
+            {", "}
+            <SourceWord name="ipf" set={set} supply={supply} />.
+          </p>
+          <p>
+            {"The service fuse is a "}
+            <Word
+              label="fuse kind"
+              text={FUSES.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
+              missing={!supply.fuse_kind}
+            >
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Kind of service fuse"
+                  options={containing(FUSES)}
+                  onSave={(v) => set({ fuse_kind: v })}
+                />
+              )}
+            </Word>
+            {" of "}
+            <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
+            {", "}
+            <SourceWord name="fuse_in" set={set} supply={supply} />
+            {"; the tails are "}
+            <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />.
+          </p>
+          {inputs.boards.map((board) => (
+            <p key={board.id}>
+              {"There is a board called "}
+              <Word label="board name" text={board.name || "a name"} missing={!board.name}>
+                {(e) => (
+                  <TextEditor
+                    {...e}
+                    label="Name of the board"
+                    value={board.name}
+                    onSave={(v) => store.edit([setFields("board", board.id, { name: v })])}
+                  />
+                )}
+              </Word>
+              {" with "}
+              <Word
+                label="ways"
+                text={board.ways === null ? "ways to enter" : `${board.ways} ways`}
+                missing={board.ways === null}
+              >
+                {(e) => (
+                  <NumberEditor
+                    {...e}
+                    label="Number of ways"
+                    value={board.ways}
+                    limits={{ ...ways, unit: "", whole: true }}
+                    optional
+                    onSave={(v) => store.edit([setFields("board", board.id, { ways: v })])}
+                  />
+                )}
+              </Word>
+              .
+            </p>
+          ))}
+        </div>
+      </Sentence>
+      <div>
         <More
           title="Everything else of the intake"
           note="declared maximum, earthing conductor, bonding"
@@ -189,6 +190,7 @@ export function IntakePage({ field }: { field: string | null }) {
           <PartFields
             kind="supply"
             values={supply}
+            focus={elsewhere ? asked : null}
             onSave={set}
             skip={[...SENTENCE, "ze_source", "ipf_source", "fuse_source"]}
           />

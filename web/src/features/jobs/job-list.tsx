@@ -1,17 +1,39 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { addJob, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
+import { Link } from "react-router";
+import { addJob, archiveJob, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
-import { Button, Sheet } from "../../ui/controls";
+import { pathsOf } from "../../parts/paths";
+import { waiting } from "../../sync/shelf";
+import { Ask } from "../../ui/ask";
+import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { Mark } from "../../ui/verdict";
 
-/** The jobs of the firm, each with how it stands. */
-export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; caution: React.ReactNode }) {
+interface Props {
+  person: string;
+  onOpen: (id: string) => void;
+  caution: React.ReactNode;
+}
+
+/** The jobs of the firm, each with how it stands; searched, page by page, and those put away apart. */
+export function JobList({ person, onOpen, caution }: Props) {
   const client = useQueryClient();
-  const jobs = useQuery({ queryKey: ["jobs"], queryFn: listJobs });
   const [name, setName] = useState("");
+  const [search, setSearch] = useState("");
+  const [archived, setArchived] = useState(false);
+  const [page, setPage] = useState(1);
   const [leaving, setLeaving] = useState<JobLine | null>(null);
+  const jobs = useQuery({
+    queryKey: ["jobs", search, archived, page],
+    queryFn: () => listJobs(search, archived, page),
+    placeholderData: (before) => before,
+  });
+  const unsent = useQuery({ queryKey: ["unsent", person], queryFn: () => waiting(person) });
+  const putAway = useMutation({
+    mutationFn: (job: JobLine) => archiveJob(job.id, !job.archived),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["jobs"] }),
+  });
   const add = useMutation({
     mutationFn: addJob,
     onSuccess: (job) => {
@@ -89,19 +111,60 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
           </button>
         </p>
       )}
-      {jobs.data?.length === 0 && (
-        <p className="mt-6 text-faded">No job yet. Name one above: it starts with an empty intake and one board.</p>
+      {jobs.data && (jobs.data.total > 0 || search !== "" || archived) && (
+        <p className="mt-6 flex flex-wrap items-center gap-4">
+          <input
+            type="search"
+            className={`${inputClass} max-w-xs`}
+            aria-label="Search the jobs by name"
+            placeholder="search by name"
+            maxLength={200}
+            value={search}
+            onChange={(event) => {
+              setSearch(event.target.value);
+              setPage(1);
+            }}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={archived}
+              onChange={(event) => {
+                setArchived(event.target.checked);
+                setPage(1);
+              }}
+            />
+            those put away
+          </label>
+        </p>
       )}
-      <ul className="mt-6">
-        {jobs.data?.map((job) => (
-          <li key={job.id} className="flex items-baseline gap-3 border-hair border-t py-2">
-            <button
-              type="button"
-              className="flex-1 py-1 text-left font-semibold text-[1.1rem] hover:bg-lit"
-              onClick={() => onOpen(job.id)}
+      {jobs.data?.total === 0 && (
+        <p className="mt-6 text-faded">
+          {search !== ""
+            ? "No job is called so."
+            : archived
+              ? "Nothing is put away."
+              : "No job yet. Name one above: it starts with an empty intake and one board."}
+        </p>
+      )}
+      {putAway.error && (
+        <p role="alert" className="mt-2 text-short">
+          {putAway.error.message}
+        </p>
+      )}
+      <ul className="mt-4" aria-busy={jobs.isFetching}>
+        {jobs.data?.jobs.map((job) => (
+          <li
+            key={job.id}
+            className="flex flex-wrap items-baseline gap-x-3 border-hair border-t py-2"
+            data-job={job.id}
+          >
+            <Link
+              className="min-w-48 flex-1 py-1 font-semibold text-[1.1rem] hover:bg-lit"
+              to={pathsOf(job.id).attention}
             >
               {job.name}
-            </button>
+            </Link>
             <Standing job={job} />
             <a
               className="word text-faded"
@@ -114,29 +177,53 @@ export function JobList({ onOpen, caution }: { onOpen: (id: string) => void; cau
             <button
               type="button"
               className="word text-faded"
+              aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
+              onClick={() => putAway.mutate(job)}
+            >
+              {job.archived ? "take out" : "put away"}
+            </button>
+            <button
+              type="button"
+              className="word text-faded"
               aria-label={`Delete ${job.name}`}
               onClick={() => setLeaving(job)}
             >
               delete
             </button>
+            {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to mend it.</p>}
+            {(unsent.data?.get(job.id) ?? 0) > 0 && (
+              <p className="basis-full text-close">
+                {unsent.data?.get(job.id)} unsent {unsent.data?.get(job.id) === 1 ? "edit waits" : "edits wait"} in this
+                browser: open it to send them.
+              </p>
+            )}
           </li>
         ))}
       </ul>
-      {caution}
-      <Sheet
-        open={leaving !== null}
-        onOpenChange={(open) => !open && setLeaving(null)}
-        title={`Delete ${leaving?.name}?`}
-        say="The job goes with its circuits and its history. This cannot be taken back."
-      >
-        <div className="mt-4 flex gap-2">
-          <Button onClick={() => setLeaving(null)}>keep it</Button>
-          <Button strong onClick={() => leaving && remove.mutate(leaving.id)}>
-            delete it for good
+      {jobs.data && jobs.data.pages > 1 && (
+        <p className="mt-3 flex items-baseline gap-3">
+          <Button disabled={page <= 1} onClick={() => setPage(jobs.data.page - 1)}>
+            before
           </Button>
-        </div>
+          <span className="figure">
+            page {jobs.data.page} of {jobs.data.pages}, {jobs.data.total} jobs
+          </span>
+          <Button disabled={jobs.data.page >= jobs.data.pages} onClick={() => setPage(jobs.data.page + 1)}>
+            next
+          </Button>
+        </p>
+      )}
+      {caution}
+      <Ask
+        open={leaving !== null}
+        title={`Delete ${leaving?.name}?`}
+        say="The job goes with its circuits and its history. This cannot be taken back; putting it away can."
+        yes="delete it for good"
+        onYes={() => leaving && remove.mutate(leaving.id)}
+        onClose={() => setLeaving(null)}
+      >
         {remove.error && <p className="mt-2 text-short">{remove.error.message}</p>}
-      </Sheet>
+      </Ask>
     </main>
   );
 }
@@ -153,6 +240,7 @@ async function readFile(file: File): Promise<Record<string, never>> {
 }
 
 function Standing({ job }: { job: JobLine }) {
+  if (job.trouble !== "") return <span className="text-short">not worked out</span>;
   if (job.circuits === 0) return <span className="text-faded">no circuit yet</span>;
   const rest = job.circuits - job.short - job.not_known - job.close;
   return (

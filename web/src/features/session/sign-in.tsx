@@ -5,7 +5,7 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 
 /** Sign in. What was typed stays when it is refused. */
-export function SignIn({ again }: { again?: () => void }) {
+export function SignIn({ then }: { then?: (person: string) => void }) {
   const client = useQueryClient();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
@@ -18,7 +18,7 @@ export function SignIn({ again }: { again?: () => void }) {
     try {
       const found = await signIn(name, password);
       client.setQueryData(["who"], found);
-      again?.();
+      then?.(found.person);
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "Refused.");
     }

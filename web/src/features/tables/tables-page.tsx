@@ -1,17 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { tables } from "../../api/client";
+import { usePaths } from "../../parts/paths";
 import { inputClass } from "../../ui/editors";
 import { TableView } from "./table-view";
 
 interface Props {
   ruleset: string;
   number: string | null;
-  onOpen: (number: string) => void;
 }
 
 /** Every table of the rule set, searchable by number or word. */
-export function TablesPage({ ruleset, number, onOpen }: Props) {
+export function TablesPage({ ruleset, number }: Props) {
+  const paths = usePaths();
   const [words, setWords] = useState("");
   const found = useQuery({ queryKey: ["tables", ruleset], queryFn: () => tables(ruleset) });
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
@@ -36,18 +38,17 @@ export function TablesPage({ ruleset, number, onOpen }: Props) {
         <ul className="mt-3 max-h-[70vh] overflow-auto">
           {shown?.map((t) => (
             <li key={t.number} className="border-hair border-t">
-              <button
-                type="button"
+              <Link
                 aria-current={t.number === number ? "page" : undefined}
                 className="grid w-full grid-cols-[5.2rem_1fr] gap-2 py-1.5 text-left hover:bg-lit aria-[current]:bg-lit"
-                onClick={() => onOpen(t.number)}
+                to={paths.table(t.number)}
               >
                 <span className="figure">{t.number}</span>
                 <span>
                   {t.title}
                   {t.to_check > 0 && <span className="text-close"> · † {t.to_check} to be checked</span>}
                 </span>
-              </button>
+              </Link>
             </li>
           ))}
         </ul>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Advice } from "../../api/types";
-import { change, useJob, useStore } from "../../state/job-context";
+import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";

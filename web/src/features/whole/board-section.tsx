@@ -5,29 +5,32 @@ import type { Board, BoardResult, Circuit } from "../../api/types";
 import { CheckList, Steps } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { change, setFields, useJob, useStore } from "../../state/job-context";
+import { change, setFields, useJob, useStore } from "../../sync/job-context";
+import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { glued, quantity } from "../../ui/quantity";
+import { Sought } from "../../ui/sought";
 
 interface Props {
   board: Board;
   result: BoardResult | undefined;
   fed: Circuit | undefined;
   only: boolean;
+  sought: boolean;
   names: Map<string, string>;
   onCircuit: (id: string) => void;
   onTable: (number: string) => void;
 }
 
 /** A board: what arrives there, what it draws by phase and by kind of load, its checks, its own inputs. */
-export function BoardSection({ board, result, fed, only, names, onCircuit, onTable }: Props) {
+export function BoardSection({ sought, board, result, fed, only, names, onCircuit, onTable }: Props) {
   const store = useStore();
   const [sure, setSure] = useState(false);
   const demand = result?.demand;
   const known = (value: number | null | undefined, unit: string) =>
     value === null || value === undefined ? "not known" : quantity(value, unit);
   return (
-    <section aria-label={board.name || "Unnamed board"} className="mt-8" id={`part-${board.id}`}>
+    <Sought as={board.name || "Unnamed board"} sought={sought} className="mt-8">
       <h2 className="font-semibold text-xl">{board.name || "Unnamed board"}</h2>
       {result && (
         <p className="mt-1">
@@ -109,19 +112,19 @@ export function BoardSection({ board, result, fed, only, names, onCircuit, onTab
         />
         {!only && (
           <p className="mt-3">
-            {sure ? (
-              <>
-                Its circuits go with it.{" "}
-                <Button onClick={() => store.edit([change("remove", "board", board.id)])}>remove it</Button>{" "}
-                <Button onClick={() => setSure(false)}>keep it</Button>
-              </>
-            ) : (
-              <Button onClick={() => setSure(true)}>remove this board …</Button>
-            )}
+            <Button onClick={() => setSure(true)}>remove this board …</Button>
+            <Ask
+              open={sure}
+              title={`Remove ${board.name || "this board"}?`}
+              say="Its circuits go with it. Ctrl+Z brings all of it back, and so does the history of the job."
+              yes="remove it"
+              onYes={() => store.edit([change("remove", "board", board.id)])}
+              onClose={() => setSure(false)}
+            />
           </p>
         )}
       </More>
-    </section>
+    </Sought>
   );
 }
 
@@ -132,7 +135,7 @@ function Ways({ board }: { board: Board }) {
   const [open, setOpen] = useState(false);
   const found = useQuery({
     queryKey: ["ways", board.id, state?.version],
-    queryFn: () => boardEarthing(store.id, board.id),
+    queryFn: () => boardEarthing(store.job, board.id),
     enabled: open && unsent === 0,
     retry: false,
   });

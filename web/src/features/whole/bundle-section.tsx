@@ -2,23 +2,25 @@ import type { Bundle, BundleResult } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { change, setFields, useStore } from "../../state/job-context";
+import { change, setFields, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { quantity, shortFigure } from "../../ui/quantity";
+import { Sought } from "../../ui/sought";
 
 interface Props {
   bundle: Bundle;
   result: BundleResult | undefined;
+  sought: boolean;
   names: Map<string, string>;
   onCircuit: (id: string) => void;
   onTable: (number: string) => void;
 }
 
 /** A bundle, conduit or trunking: who runs in it, who counts, the factor, the space. */
-export function BundleSection({ bundle, result, names, onCircuit, onTable }: Props) {
+export function BundleSection({ sought, bundle, result, names, onCircuit, onTable }: Props) {
   const store = useStore();
   return (
-    <section aria-label={bundle.name || "Unnamed bundle"} className="mt-8" id={`part-${bundle.id}`}>
+    <Sought as={bundle.name || "Unnamed bundle"} sought={sought} className="mt-8">
       <h2 className="font-semibold text-xl">{bundle.name || "Unnamed bundle"}</h2>
       {result && (
         <>
@@ -71,6 +73,6 @@ export function BundleSection({ bundle, result, names, onCircuit, onTable }: Pro
           remove it; its spans stay
         </Button>
       </More>
-    </section>
+    </Sought>
   );
 }

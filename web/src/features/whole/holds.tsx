@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { holds } from "../../api/client";
-import { useJob, useStore } from "../../state/job-context";
+import { useJob, useStore } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 
@@ -16,8 +16,8 @@ export function Holds({ names, onCircuit }: Props) {
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(false);
   const found = useQuery({
-    queryKey: ["holds", store.id, state?.version],
-    queryFn: () => holds(store.id),
+    queryKey: ["holds", store.job, state?.version],
+    queryFn: () => holds(store.job),
     enabled: open && unsent === 0,
     retry: false,
   });

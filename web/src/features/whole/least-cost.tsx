@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { cheapest } from "../../api/client";
-import { setFields, useJob, useStore } from "../../state/job-context";
+import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
 
@@ -11,8 +11,8 @@ export function LeastCost({ names }: { names: Map<string, string> }) {
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(false);
   const found = useQuery({
-    queryKey: ["cheapest", store.id, state?.version],
-    queryFn: () => cheapest(store.id),
+    queryKey: ["cheapest", store.job, state?.version],
+    queryFn: () => cheapest(store.job),
     enabled: open && unsent === 0,
     retry: false,
   });

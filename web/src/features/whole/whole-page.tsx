@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
 import { overview } from "../../api/client";
 import { CheckList } from "../../parts/check-list";
-import { change, useJob, useStore } from "../../state/job-context";
+import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
+import { Sought } from "../../ui/sought";
+import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { BoardSection } from "./board-section";
 import { BundleSection } from "./bundle-section";
@@ -22,22 +23,15 @@ interface Props {
 export function WholePage({ seek, onCircuit, onTable }: Props) {
   const store = useStore();
   const { state, inputs, unsent } = useJob();
-  useEffect(() => {
-    void store.look(null);
-  }, [store]);
   const found = useQuery({
-    queryKey: ["overview", store.id, state?.version],
-    queryFn: () => overview(store.id),
+    queryKey: ["overview", store.job, state?.version],
+    queryFn: () => overview(store.job),
     enabled: state !== null && unsent === 0,
     placeholderData: (before) => before,
     retry: false,
   });
   const data = found.data;
-  const ready = data !== undefined;
-  useEffect(() => {
-    if (seek && ready) document.getElementById(`part-${seek}`)?.scrollIntoView();
-  }, [seek, ready]);
-  if (!inputs) return <p className="p-6 text-faded">Opening …</p>;
+  if (!inputs) return <Opening />;
   const names = new Map(inputs.circuits.map((c) => [c.id, c.name || "Unnamed circuit"]));
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
@@ -49,13 +43,14 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
       {!data && !found.error && <p className="mt-3 text-faded">Working it out …</p>}
       {data && (
         <>
-          <section aria-label="Intake" className="mt-6" id="part-intake">
+          <Sought as="Intake" sought={seek === "intake"} className="mt-6">
             <h2 className="font-semibold text-xl">Intake</h2>
             <CheckList checks={data.intake} onTable={onTable} />
-          </section>
+          </Sought>
           {inputs.boards.map((board) => (
             <BoardSection
               key={board.id}
+              sought={seek === board.id}
               board={board}
               result={data.boards.find((b) => b.id === board.id)}
               fed={inputs.circuits.find((c) => c.feeds === board.id)}
@@ -74,6 +69,7 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
           {inputs.bundles.map((bundle) => (
             <BundleSection
               key={bundle.id}
+              sought={seek === bundle.id}
               bundle={bundle}
               result={data.bundles.find((b) => b.id === bundle.id)}
               names={names}

@@ -1,0 +1,27 @@
+import { describe, expect, it } from "vitest";
+import type { Circuit, Span } from "../../api/types";
+import { canSplit, splitChanges } from "./span-edits";
+
+const span = (length: number, wrapped = 0) => ({ id: "s", name: "loft", length, wrapped }) as Span;
+const circuit = (s: Span) => ({ id: "c", run: { spans: [{ id: "first" }, s] } }) as Circuit;
+const halves = (s: Span) =>
+  splitChanges(circuit(s), s).changes.map((c) => c.fields as { length: number; wrapped: number });
+
+describe("cutting a span in two", () => {
+  it.each([7.5, 0.2, 0.25, 3.2575, 0.3, 1000, 9.99, 12.34])("keeps %d m to the last digit", (length) => {
+    const [one, two] = halves(span(length));
+    const sum = Number(((one?.length ?? 0) + (two?.length ?? 0)).toFixed(6));
+    expect(sum).toBe(length);
+    expect(Math.min(one?.length ?? 0, two?.length ?? 0)).toBeGreaterThanOrEqual(0.1);
+  });
+  it("shares the wrapped length out, none of it lost and none longer than its half", () => {
+    const [one, two] = halves(span(5, 4));
+    expect([one?.wrapped, two?.wrapped]).toEqual([2.5, 1.5]);
+  });
+  it("puts the new half behind the old one", () => {
+    expect(splitChanges(circuit(span(5)), span(5)).changes[1]).toMatchObject({ op: "add", parent: "c", index: 2 });
+  });
+  it("does not cut what is too short", () => {
+    expect([canSplit(span(0.19)), canSplit(span(0.2)), canSplit(undefined)]).toEqual([false, true, false]);
+  });
+});

@@ -1,0 +1,128 @@
+import { useEffect, useState } from "react";
+import { Link, Outlet, useLocation, useNavigate, useParams } from "react-router";
+import type { Circuit } from "../api/types";
+import { SignIn } from "../features/session/sign-in";
+import { usePaths } from "../parts/paths";
+import { change, useJob, useStore } from "../sync/job-context";
+import { Ask } from "../ui/ask";
+import { useKeys } from "../ui/keys";
+import { Sentences } from "../ui/sentence";
+import { View } from "../ui/view";
+import { KeyList } from "./key-list";
+import { SaveState } from "./save-state";
+import { SaveTrouble } from "./save-trouble";
+import { TopBar } from "./top-bar";
+import { Tree } from "./tree";
+
+/** What the frame gives the view inside it. */
+export interface Framed {
+  workingFolded: boolean;
+}
+
+const FOLD_KEY = "mellow-span/working-folded";
+
+/** A job: tree at left, the view of the address in the middle. */
+export function JobFrame() {
+  const { circuitId = null } = useParams();
+  const at = useLocation();
+  const paths = usePaths();
+  const navigate = useNavigate();
+  const store = useStore();
+  const { inputs, name, flow, state } = useJob();
+  const [folded, setFolded] = useState(() => localStorage.getItem(FOLD_KEY) === "1");
+  const [treeShown, setTreeShown] = useState(false);
+  const [keys, setKeys] = useState(false);
+  const [leaving, setLeaving] = useState<Circuit | null>(null);
+  useEffect(() => localStorage.setItem(FOLD_KEY, folded ? "1" : "0"), [folded]);
+  useEffect(() => {
+    document.title = name ? `${name} · Mellow Span` : "Mellow Span";
+  }, [name]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: going anywhere puts the tree away on a small screen
+  useEffect(() => setTreeShown(false), [at.pathname]);
+  useEffect(() => store.look(circuitId), [store, circuitId]);
+
+  const add = (board: string) => {
+    const id = crypto.randomUUID();
+    store.edit([change("add", "circuit", id, { parent: board })]);
+    navigate(paths.circuit(id, { fresh: true }));
+  };
+  const here = inputs?.circuits.find((c) => c.id === circuitId);
+  useKeys(
+    {
+      n: () => {
+        const board = here?.board ?? inputs?.boards[0]?.id;
+        if (board) add(board);
+      },
+      w: () => setFolded((f) => !f),
+      g: () => navigate(paths.attention),
+      i: () => navigate(paths.intake()),
+      b: () => navigate(paths.whole()),
+      h: () => navigate(paths.history),
+      "?": () => setKeys(true),
+    },
+    { undo: store.undo, redo: store.redo },
+  );
+  const remove = () => {
+    if (!leaving) return;
+    store.edit([change("remove", "circuit", leaving.id)]);
+    setLeaving(null);
+    if (leaving.id === circuitId) navigate(paths.attention);
+  };
+
+  if (flow.is === "gone")
+    return (
+      <>
+        <SaveTrouble signIn={(then) => <SignIn then={then} />} />
+        <main className="p-8">
+          <h1 className="font-semibold text-xl">{flow.why}</h1>
+          <Link className="word mt-3 inline-block" to="/">
+            back to the jobs
+          </Link>
+        </main>
+      </>
+    );
+  const framed: Framed = { workingFolded: folded };
+  return (
+    <div className="flex h-dvh flex-col">
+      <TopBar
+        title={name}
+        middle={<SaveState />}
+        onMenu={() => setTreeShown((s) => !s)}
+        inJob
+        onKeys={() => setKeys(true)}
+        onWorking={circuitId ? () => setFolded((f) => !f) : undefined}
+        workingShown={circuitId !== null && !folded}
+      />
+      <SaveTrouble signIn={(then) => <SignIn then={then} />} />
+      {state?.trouble && (
+        <div role="alert" className="border-short border-b-2 bg-leaf px-5 py-2">
+          <strong>No figures.</strong> {state.trouble} Everything entered is here: mend what is named, or save the job
+          as a file from the list.
+        </div>
+      )}
+      <div className="flex min-h-0 flex-1">
+        <aside
+          className={`w-60 shrink-0 overflow-auto border-hair border-r bg-paper max-lg:absolute max-lg:bottom-0 max-lg:z-10 max-lg:top-12 max-lg:w-72 ${treeShown ? "" : "max-lg:hidden"}`}
+        >
+          <View name="the tree">
+            <Tree here={circuitId} onAdd={add} onRemove={setLeaving} />
+          </View>
+        </aside>
+        <View name={at.pathname.split("/")[3] ?? "attention"} reset={at.pathname}>
+          <Sentences>
+            <Outlet context={framed} />
+          </Sentences>
+        </View>
+      </div>
+      <KeyList open={keys} onOpenChange={setKeys} />
+      <Ask
+        open={leaving !== null}
+        title={`Remove ${leaving?.name || "this circuit"}?`}
+        say="Its loads and spans go with it. Ctrl+Z brings it back, and so does the history of the job."
+        yes="remove it"
+        onYes={remove}
+        onClose={() => setLeaving(null)}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,246 @@
+import defaults from "../api/defaults.gen.json";
+import type { Cable, Change, Circuit, Device, Installation, Kind, Load, Run, Span } from "../api/types";
+
+/**
+ * The mirror of the core's algebra of change: what is typed shows at once, before any figure comes back. It is held against golden files
+ * the core writes. Values are judged by the server alone; here only the shape of the job is: what a change needs must be there.
+ */
+export class Refused extends Error {
+  constructor(
+    readonly field: string,
+    readonly allowed: string,
+  ) {
+    super(`${field}: ${allowed}`);
+  }
+}
+
+/** Lay changes over an installation; one that the shape of the job refuses is left out. */
+export function applied(inst: Installation, changes: readonly Change[]): Installation {
+  let now = inst;
+  for (const change of changes) {
+    try {
+      now = apply(now, change);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+    }
+  }
+  return now;
+}
+
+/** Lay one change over an installation. Throws Refused where the shape of the job does not allow it. */
+export function apply(inst: Installation, change: Change): Installation {
+  return DO[change.op](inst, change);
+}
+
+type Fields = Record<string, unknown>;
+interface Identified {
+  id: string;
+}
+
+const LISTS = { board: "boards", bundle: "bundles", dismissal: "dismissals" } as const;
+type Listed = keyof typeof LISTS;
+const isListed = (kind: Kind): kind is Listed => kind in LISTS;
+const isSingle = (kind: Kind) => kind === "job" || kind === "supply";
+const MOST: Record<string, number> = defaults.most;
+
+/** A part with nothing entered, as the server makes it. */
+const empty = <T>(kind: Exclude<keyof typeof defaults, "most">) => defaults[kind] as unknown as T;
+export const EMPTY_DEVICE = empty<Circuit>("circuit").device;
+export const EMPTY_CABLE = empty<Circuit>("circuit").run.cable;
+
+const withRun = (circuit: Circuit, run: Partial<Run>): Circuit => ({ ...circuit, run: { ...circuit.run, ...run } });
+
+/** Fields laid over a part: those of a circuit's device, cable and readings come nested or by a dotted name. */
+function laidOver<T extends Identified>(kind: Kind, part: T, fields: Fields): T {
+  if (kind !== "circuit") return { ...part, ...fields };
+  let next = part as unknown as Circuit;
+  for (const [name, value] of Object.entries(fields)) {
+    const [outer = "", inner] = name.split(".");
+    const values = inner ? { [inner]: value } : (value as Fields);
+    if (outer === "device") next = { ...next, device: { ...next.device, ...(values as Partial<Device>) } };
+    else if (outer === "readings") next = { ...next, readings: { ...next.readings, ...values } };
+    else if (outer === "cable") next = withRun(next, { cable: { ...next.run.cable, ...(values as Partial<Cable>) } });
+    else next = { ...next, [outer]: value };
+  }
+  return next as unknown as T;
+}
+
+function ownerOf(inst: Installation, kind: Kind, id: string): Circuit | undefined {
+  return inst.circuits.find((c) => (kind === "load" ? c.loads : c.run.spans).some((p) => p.id === id));
+}
+
+function parentOf(inst: Installation, kind: Kind, id: string): string | null {
+  if (kind === "circuit") return inst.circuits.find((c) => c.id === id)?.board ?? null;
+  return kind === "load" || kind === "span" ? (ownerOf(inst, kind, id)?.id ?? null) : null;
+}
+
+function siblings(inst: Installation, kind: Kind, parent: string | null): readonly Identified[] {
+  if (isListed(kind)) return inst[LISTS[kind]];
+  if (kind === "circuit") return inst.circuits.filter((c) => c.board === parent);
+  const home = inst.circuits.find((c) => c.id === parent);
+  return home ? (kind === "load" ? home.loads : home.run.spans) : [];
+}
+
+/** Circuits are kept board by board, each board's own in their order. */
+function canonical(inst: Installation, circuits: readonly Circuit[]): Installation {
+  const known = new Set(inst.boards.map((b) => b.id));
+  const order = inst.boards.flatMap((b) => circuits.filter((c) => c.board === b.id));
+  return { ...inst, circuits: [...order, ...circuits.filter((c) => !known.has(c.board))] };
+}
+
+function withSiblings(
+  inst: Installation,
+  kind: Kind,
+  parent: string | null,
+  parts: readonly Identified[],
+): Installation {
+  if (isListed(kind)) {
+    const next = { ...inst, [LISTS[kind]]: parts } as Installation;
+    return kind === "board" ? canonical(next, next.circuits) : next;
+  }
+  if (kind === "circuit")
+    return canonical(inst, [...inst.circuits.filter((c) => c.board !== parent), ...(parts as readonly Circuit[])]);
+  return {
+    ...inst,
+    circuits: inst.circuits.map((c) =>
+      c.id !== parent
+        ? c
+        : kind === "load"
+          ? { ...c, loads: parts as Load[] }
+          : withRun(c, { spans: parts as unknown as Span[] }),
+    ),
+  };
+}
+
+function find(inst: Installation, kind: Kind, id: string): Identified {
+  const found = siblings(inst, kind, parentOf(inst, kind, id)).find((p) => p.id === id);
+  if (!found) throw new Refused("id", `a ${kind} of this job`);
+  return found;
+}
+
+function set(inst: Installation, { kind, id, fields }: Change): Installation {
+  const given = (fields ?? {}) as Fields;
+  if (kind === "job") {
+    const name = typeof given.name === "string" ? { name: given.name.trim() } : {};
+    return { ...inst, ...given, ...name };
+  }
+  if (kind === "supply") return { ...inst, supply: { ...inst.supply, ...given } };
+  const part = find(inst, kind, id);
+  checkReferences(inst, kind, part, given);
+  const parent = parentOf(inst, kind, id);
+  const parts = siblings(inst, kind, parent).map((p) => (p.id === id ? laidOver(kind, p, given) : p));
+  return withSiblings(inst, kind, parent, parts);
+}
+
+function checkReferences(inst: Installation, kind: Kind, part: Identified, fields: Fields) {
+  const { bundle, feeds } = fields;
+  if (kind === "span" && bundle && !inst.bundles.some((b) => b.id === bundle))
+    throw new Refused("bundle", "a bundle of this job");
+  if (kind === "circuit" && typeof feeds === "string") checkFeeds(inst, part as Circuit, feeds);
+}
+
+/** A board has one feeder, and may not feed itself, directly or through others. */
+function checkFeeds(inst: Installation, circuit: Circuit, board: string) {
+  if (!inst.boards.some((b) => b.id === board)) throw new Refused("feeds", "a board of this job");
+  if (inst.circuits.some((c) => c.feeds === board && c.id !== circuit.id))
+    throw new Refused("feeds", "a board that no other circuit feeds");
+  const seen = new Set([circuit.id]);
+  let above = circuit.board;
+  while (above !== board) {
+    const feeder = inst.circuits.find((c) => c.feeds === above);
+    if (!feeder || seen.has(feeder.id)) return;
+    seen.add(feeder.id);
+    above = feeder.board;
+  }
+  throw new Refused("feeds", "another board: no board may feed itself");
+}
+
+const inserted = <T>(list: readonly T[], index: number | null | undefined, item: T): T[] => {
+  const at = Math.max(0, Math.min(index ?? list.length, list.length));
+  return [...list.slice(0, at), item, ...list.slice(at)];
+};
+
+function parentFor(inst: Installation, kind: Kind, parent: string | null | undefined): string | null {
+  if (isListed(kind)) return null;
+  const there = kind === "circuit" ? inst.boards : inst.circuits;
+  if (!there.some((p) => p.id === parent))
+    throw new Refused("parent", `a ${kind === "circuit" ? "board" : "circuit"} of this job`);
+  return parent as string;
+}
+
+function* identities(inst: Installation): Generator<string> {
+  for (const part of [...inst.boards, ...inst.bundles, ...inst.dismissals]) yield part.id;
+  for (const c of inst.circuits) {
+    yield c.id;
+    for (const part of [...c.loads, ...c.run.spans]) yield part.id;
+  }
+}
+
+function room(inst: Installation, kind: Kind, parent: string | null) {
+  if (siblings(inst, kind, parent).length >= (MOST[kind] ?? 0))
+    throw new Refused(kind, `at most ${MOST[kind]} of them`);
+}
+
+function add(inst: Installation, { kind, id, parent, index, fields }: Change): Installation {
+  if (isSingle(kind)) throw new Refused("kind", "a part that can be added");
+  for (const known of identities(inst)) if (known === id) throw new Refused("id", "an identity that is not used yet");
+  const home = parentFor(inst, kind, parent);
+  room(inst, kind, home);
+  const bare = { ...empty<Identified>(kind as Exclude<Kind, "job" | "supply">), id };
+  const own = kind === "circuit" ? { board: home, run: { ...empty<Circuit>("circuit").run, id: `${id}-run` } } : {};
+  const made = laidOver(kind, { ...bare, ...own }, (fields ?? {}) as Fields);
+  checkReferences(inst, kind, made, (fields ?? {}) as Fields);
+  return withSiblings(inst, kind, home, inserted(siblings(inst, kind, home), index, made));
+}
+
+function remove(inst: Installation, { kind, id }: Change): Installation {
+  if (isSingle(kind)) throw new Refused("kind", "a part that can be removed");
+  find(inst, kind, id);
+  if (kind === "board" && inst.boards.length === 1) throw new Refused("board", "a job keeps at least one board");
+  let next = inst;
+  if (kind === "board")
+    next = {
+      ...inst,
+      circuits: inst.circuits.filter((c) => c.board !== id).map((c) => (c.feeds === id ? { ...c, feeds: null } : c)),
+    };
+  if (kind === "bundle")
+    next = {
+      ...inst,
+      circuits: inst.circuits.map((c) =>
+        c.run.spans.some((s) => s.bundle === id)
+          ? withRun(c, { spans: c.run.spans.map((s) => (s.bundle === id ? { ...s, bundle: null } : s)) })
+          : c,
+      ),
+    };
+  const parent = parentOf(next, kind, id);
+  return withSiblings(
+    next,
+    kind,
+    parent,
+    siblings(next, kind, parent).filter((p) => p.id !== id),
+  );
+}
+
+function move(inst: Installation, { kind, id, parent, index }: Change): Installation {
+  if (isSingle(kind)) throw new Refused("kind", "a part that can be moved");
+  let part = find(inst, kind, id);
+  const home = parentOf(inst, kind, id);
+  let target = home;
+  if (parent && parent !== home) {
+    if (kind !== "circuit") throw new Refused("parent", "no other: a load or span stays with its circuit");
+    target = parentFor(inst, kind, parent);
+    room(inst, kind, target);
+    const moved: Circuit = { ...(part as Circuit), board: parent };
+    if (moved.feeds) checkFeeds(inst, moved, moved.feeds);
+    part = moved;
+  }
+  const without = withSiblings(
+    inst,
+    kind,
+    home,
+    siblings(inst, kind, home).filter((p) => p.id !== id),
+  );
+  return withSiblings(without, kind, target, inserted(siblings(without, kind, target), index, part));
+}
+
+const DO = { set, add, remove, move };

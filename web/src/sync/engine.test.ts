@@ -1,0 +1,548 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Change, JobState } from "../api/types";
+import { Engine } from "./engine";
+import { BOARD, FakeServer } from "./fake-server";
+import type { Shelf } from "./shelf";
+import type { Item, Landed, Note, Parked } from "./state";
+import type { Tabs } from "./tabs";
+
+const rename = (name: string): Change => ({ op: "set", kind: "job", id: "j", fields: { name } });
+const note = (text: string): Change => ({ op: "set", kind: "job", id: "j", fields: { note: text } });
+const addCircuit = (id: string): Change => ({ op: "add", kind: "circuit", id, parent: BOARD, fields: { name: id } });
+
+/** The tabs of one browser: the first that asks is the one that sends, until it closes. */
+class Browser {
+  private all = new Set<{ hear?: (n: Note) => void; elected: boolean; won?: () => void }>();
+  tabs(): Tabs {
+    const me: { hear?: (n: Note) => void; elected: boolean; won?: () => void } = { elected: false };
+    this.all.add(me);
+    const next = () => {
+      if ([...this.all].some((t) => t.elected)) return;
+      const first = [...this.all].find((t) => t.won);
+      if (first) {
+        first.elected = true;
+        first.won?.();
+      }
+    };
+    return {
+      elect: (then) => {
+        me.won = then;
+        next();
+      },
+      tell: (n) => {
+        for (const t of this.all) if (t !== me) t.hear?.(structuredClone(n));
+      },
+      hear: (then) => {
+        me.hear = then;
+      },
+      close: () => {
+        this.all.delete(me);
+        next();
+      },
+    };
+  }
+}
+
+/** The storage of one browser, by person, as the real one keeps it. */
+class Shelves {
+  private of = new Map<
+    string,
+    { items: Map<string, Item>; parked: Map<string, Parked>; landed: Map<number, Landed> }
+  >();
+  for(person: string): Shelf {
+    const mine = this.of.get(person) ?? { items: new Map(), parked: new Map(), landed: new Map() };
+    this.of.set(person, mine);
+    return {
+      read: async () =>
+        structuredClone({
+          queue: [...mine.items.values()].sort((a, b) => a.seq - b.seq),
+          parked: [...mine.parked.values()],
+          landed: [...mine.landed.values()],
+        }),
+      keep: async (item) => void mine.items.set(item.id, structuredClone(item)),
+      forget: async (id, landed, last) => {
+        mine.items.delete(id);
+        if (last) mine.landed.clear();
+        else if (landed) mine.landed.set(landed.seq, landed);
+      },
+      park: async (parked) => {
+        mine.parked.set(parked.item.id, structuredClone(parked));
+        mine.items.delete(parked.item.id);
+      },
+      unpark: async (id) => void mine.parked.delete(id),
+    };
+  }
+}
+
+let server: FakeServer;
+let shelves: Shelves;
+let browser: Browser;
+let open: Engine[];
+let count = 0;
+
+const settle = async (ms = 0) => {
+  await vi.advanceTimersByTimeAsync(ms);
+  for (let i = 0; i < 3; i++) await vi.advanceTimersByTimeAsync(0);
+};
+
+async function tab(person = "me", shelf: Shelf = shelves.for(person)) {
+  const engine = new Engine("j", person, server.remoteOf(person), shelf, browser.tabs(), () => `e${++count}`);
+  open.push(engine);
+  void engine.open();
+  await settle();
+  return engine;
+}
+const names = () => server.installation.circuits.map((c) => c.id);
+const kept = async (person = "me") => (await shelves.for(person).read()).queue.length;
+
+beforeEach(() => {
+  vi.useFakeTimers();
+  shelves = new Shelves();
+  server = new FakeServer();
+  browser = new Browser();
+  open = [];
+});
+afterEach(() => {
+  for (const engine of open) engine.close();
+  vi.useRealTimers();
+});
+
+describe("an outbox that cannot lose", () => {
+  it("shows an edit at once, keeps it before it is answered, and forgets it once it is", async () => {
+    let free = () => {};
+    server.moods = [
+      {
+        hold: new Promise((done) => {
+          free = done as () => void;
+        }),
+      },
+    ];
+    const a = await tab();
+    a.edit([rename("Barn")]);
+    expect(a.get()).toMatchObject({ name: "Barn", unsent: 1, flow: { is: "sending" } });
+    await settle();
+    expect(await kept()).toBe(1);
+    free();
+    await settle();
+    expect(a.get()).toMatchObject({ name: "Barn", unsent: 0, flow: { is: "idle" } });
+    expect(await kept()).toBe(0);
+  });
+
+  it("sends more than 200 changes typed while away in pieces, each once", async () => {
+    server.moods = ["away"];
+    const a = await tab();
+    a.edit(Array.from({ length: 450 }, (_, i) => addCircuit(`c${i}`)));
+    a.edit([rename("after")]);
+    await settle();
+    expect(a.get().flow.is).toBe("resting");
+    await settle(2100);
+    expect(names()).toHaveLength(450);
+    expect(server.largest).toBe(200);
+    expect(server.installation.name).toBe("after");
+  });
+
+  it("sets one impossible change of an edit aside, says which, and sends the others", async () => {
+    server.impossible = (c) =>
+      c.id === "bad"
+        ? { field: "name", given: "", allowed: "text", message: "no", change: null, kind: "circuit", id: "bad" }
+        : null;
+    const a = await tab();
+    a.edit([addCircuit("good"), addCircuit("bad"), addCircuit("fine")]);
+    await settle();
+    expect(names()).toEqual(["good", "fine"]);
+    expect(a.get()).toMatchObject({ refused: { field: "name" }, unsent: 0, flow: { is: "idle" } });
+    expect(a.get().parked.map((p) => p.item.act)).toEqual([{ is: "changes", changes: [addCircuit("bad")] }]);
+    server.impossible = () => null;
+    a.retryParked(a.get().parked[0]?.item.id ?? "");
+    await settle();
+    expect(names()).toContain("bad");
+    expect((await shelves.for("me").read()).parked).toEqual([]);
+  });
+
+  it("sets a whole edit aside where the refusal names no change, and asks; what is behind it goes on", async () => {
+    server.moods = [{ refuse: null }];
+    const a = await tab();
+    a.edit([rename("x"), note("y")]);
+    a.edit([addCircuit("behind")]);
+    await settle();
+    expect(names()).toEqual(["behind"]);
+    expect(a.get().parked).toHaveLength(1);
+    expect((await shelves.for("me").read()).parked[0]?.item.act).toEqual({
+      is: "changes",
+      changes: [rename("x"), note("y")],
+    });
+    a.letGo(a.get().parked[0]?.item.id ?? "");
+    await settle();
+    expect((await shelves.for("me").read()).parked).toEqual([]);
+  });
+
+  it("leaves a job during a hanging send and makes the edit once on coming back", async () => {
+    server.moods = [{ hold: new Promise(() => {}) }];
+    const a = await tab();
+    a.edit([addCircuit("c")]);
+    await settle();
+    a.close();
+    const b = await tab();
+    await settle();
+    expect(names()).toEqual(["c"]);
+    expect(b.get().unsent).toBe(0);
+    expect(await kept()).toBe(0);
+  });
+
+  it("sends from one of two tabs; the other shows the edits of both, and takes over when the first closes", async () => {
+    const a = await tab();
+    const b = await tab();
+    server.moods = ["away"];
+    b.edit([addCircuit("fromB")]);
+    await settle();
+    expect(a.get().unsent).toBe(1);
+    expect(b.get().inputs?.circuits.map((c) => c.id)).toEqual(["fromB"]);
+    a.close();
+    await settle(2500);
+    expect(names()).toEqual(["fromB"]);
+    expect(b.get().unsent).toBe(0);
+    b.edit([addCircuit("again")]);
+    await settle();
+    expect(names()).toEqual(["fromB", "again"]);
+    expect(server.log).toHaveLength(2);
+  });
+
+  it("sends no edit twice from two tabs", async () => {
+    const a = await tab();
+    const b = await tab();
+    for (let i = 0; i < 10; i++) (i % 2 ? a : b).edit([addCircuit(`c${i}`)]);
+    await settle(100);
+    expect([...names()].sort()).toEqual(Array.from({ length: 10 }, (_, i) => `c${i}`).sort());
+    expect([a.get().unsent, b.get().unsent]).toEqual([0, 0]);
+    await settle(3100);
+    expect(a.get().state?.version).toBe(b.get().state?.version);
+  });
+
+  it("repeats an edit whose answer was lost, after a colleague's, without doing it twice or clashing with itself", async () => {
+    const a = await tab();
+    server.moods = ["lost"];
+    a.edit([rename("Mine")]);
+    a.edit([rename("Mine again")]);
+    await settle();
+    server.other([note("theirs")]);
+    await settle(2100);
+    expect(server.log.map((s) => s.person)).toEqual(["me", "them", "me"]);
+    expect(a.get()).toMatchObject({ name: "Mine again", unsent: 0, flow: { is: "idle" } });
+  });
+
+  it("does not go back to an older job when a look answers after an edit", async () => {
+    const a = await tab();
+    let free = () => {};
+    server.looks = [
+      {
+        hold: new Promise((done) => {
+          free = done as () => void;
+        }),
+      },
+    ];
+    const old = server.state();
+    a.look("c");
+    a.edit([rename("New")]);
+    await settle();
+    vi.spyOn(server, "state").mockReturnValueOnce({ ...old, detail: { id: "c" } as JobState["detail"] });
+    free();
+    await settle();
+    expect(a.get()).toMatchObject({ name: "New", state: { version: 2 } });
+  });
+
+  it("shows the circuit opened last when the answers of two looks swap", async () => {
+    const a = await tab();
+    let free = () => {};
+    server.looks = [
+      {
+        hold: new Promise((done) => {
+          free = done as () => void;
+        }),
+      },
+      "well",
+    ];
+    a.look("first");
+    a.look("second");
+    await settle();
+    free();
+    await settle();
+    expect(a.get().state?.detail?.id).toBe("second");
+  });
+
+  it("asks for a sign-in when signed out while only reading, and goes on after it", async () => {
+    const a = await tab();
+    server.signedIn = null;
+    a.look("c");
+    await settle();
+    expect(a.get().flow.is).toBe("signed-out");
+    server.signedIn = "me";
+    a.signedIn("me");
+    await settle();
+    expect(a.get()).toMatchObject({ flow: { is: "idle" }, state: { detail: { id: "c" } } });
+  });
+
+  it("looks again by itself when the server was away while only reading", async () => {
+    server.looks = ["away", "away"];
+    const a = await tab();
+    expect(a.get().flow.is).toBe("resting");
+    await settle(2100);
+    await settle(4100);
+    expect(a.get()).toMatchObject({ flow: { is: "idle" }, name: "House" });
+  });
+
+  it("asks for a new token after being away, and sends the same edit once", async () => {
+    const a = await tab();
+    server.moods = ["away", "denied"];
+    a.edit([addCircuit("c")]);
+    await settle(2100);
+    expect(names()).toEqual(["c"]);
+    expect(a.get().flow.is).toBe("idle");
+  });
+
+  it("takes two refusals of the token for a sign-out and keeps the edit", async () => {
+    const a = await tab();
+    server.moods = ["denied", "denied"];
+    a.edit([addCircuit("c")]);
+    await settle();
+    expect(a.get()).toMatchObject({ flow: { is: "signed-out" }, unsent: 1 });
+    a.signedIn("me");
+    await settle();
+    expect(names()).toEqual(["c"]);
+  });
+
+  it("is not led astray by a look that lands while the token is asked for", async () => {
+    const a = await tab();
+    let free = () => {};
+    server.looks = [
+      {
+        hold: new Promise((done) => {
+          free = done as () => void;
+        }),
+      },
+    ];
+    a.look("c");
+    server.moods = ["denied"];
+    a.edit([addCircuit("x")]);
+    free();
+    await settle();
+    expect(names()).toEqual(["x"]);
+    expect(a.get()).toMatchObject({ unsent: 0, flow: { is: "idle" } });
+  });
+
+  it("sets an edit aside that the server fails over every time, and what is behind it goes on", async () => {
+    const a = await tab();
+    server.moods = ["broken", "broken", "broken", "broken"];
+    a.edit([addCircuit("stuck")]);
+    a.edit([addCircuit("behind")]);
+    await settle();
+    expect(a.get().flow).toMatchObject({ is: "resting", why: "trouble" });
+    await settle(2100);
+    await settle(4100);
+    await settle(8100);
+    expect(names()).toEqual(["behind"]);
+    expect(a.get().parked[0]?.why).toContain("failed over it");
+    expect(a.get().unsent).toBe(0);
+  });
+
+  it("sends all the same when the storage is full or broken, and says that nothing is kept", async () => {
+    const broken: Shelf = {
+      read: () => Promise.reject(new Error("damaged")),
+      keep: () => Promise.reject(new DOMException("full", "QuotaExceededError")),
+      forget: () => Promise.reject(new Error("damaged")),
+      park: () => Promise.reject(new Error("damaged")),
+      unpark: () => Promise.reject(new Error("damaged")),
+    };
+    const a = await tab("me", broken);
+    a.edit([addCircuit("c")]);
+    await settle();
+    expect(names()).toEqual(["c"]);
+    expect(a.get()).toMatchObject({ keeps: false, unsent: 0 });
+  });
+
+  it("shows what a drag would do, and nothing of it once it is cancelled", async () => {
+    const a = await tab();
+    a.tryOut([rename("try 1")]);
+    a.tryOut([rename("try 2")]);
+    a.tryOut([rename("try 3")]);
+    await settle();
+    expect(a.get().name).toBe("try 3");
+    a.tryOut([rename("try 4")]);
+    a.tryNoMore();
+    await settle();
+    expect(a.get()).toMatchObject({ name: "House", unsent: 0 });
+    expect(server.version).toBe(1);
+  });
+
+  it("keeps an edit when taking its answer in throws, and takes it in on the next try", async () => {
+    const a = await tab();
+    vi.spyOn(console, "error").mockImplementation(() => {});
+    const torn = {
+      version: 2,
+      get installation(): JobState["installation"] {
+        throw new Error("torn");
+      },
+    } as JobState;
+    vi.spyOn(server, "state").mockImplementationOnce(() => torn);
+    a.edit([addCircuit("c")]);
+    await settle();
+    expect(console.error).toHaveBeenCalled();
+    expect(a.get()).toMatchObject({ unsent: 1, flow: { is: "resting" } });
+    await settle(2100);
+    expect(names()).toEqual(["c"]);
+    expect(a.get().unsent).toBe(0);
+  });
+
+  it("never sends one member's edits as another who signs in at the same browser", async () => {
+    const a = await tab("me");
+    server.moods = ["denied"];
+    server.signedIn = "somebody";
+    a.edit([addCircuit("mine")]);
+    let met = false;
+    a.onStranger = () => {
+      met = true;
+    };
+    await settle();
+    expect([met, a.get().flow.is]).toEqual([true, "stranger"]);
+    a.close();
+    const b = await tab("somebody");
+    await settle(3100);
+    expect(names()).toEqual([]);
+    expect(b.get().unsent).toBe(0);
+    b.close();
+    server.signedIn = "me";
+    const c = await tab("me");
+    await settle();
+    expect(names()).toEqual(["mine"]);
+    expect(c.get().unsent).toBe(0);
+  });
+
+  it("keeps unsent edits over a sign-out", async () => {
+    const a = await tab();
+    server.moods = ["away"];
+    a.edit([addCircuit("c")]);
+    await settle();
+    a.close();
+    server.signedIn = null;
+    expect([await kept("me"), await kept("somebody")]).toEqual([1, 0]);
+    const b = await tab();
+    expect(b.get()).toMatchObject({ unsent: 1, flow: { is: "signed-out" } });
+  });
+
+  it("keeps an edit of a job that is gone", async () => {
+    const a = await tab();
+    server.moods = ["gone"];
+    a.edit([addCircuit("c")]);
+    await settle();
+    expect(a.get()).toMatchObject({ flow: { is: "gone" }, unsent: 1 });
+    expect(await kept()).toBe(1);
+  });
+});
+
+describe("two people on one job", () => {
+  it("merges what does not touch, without a word", async () => {
+    const a = await tab();
+    server.other([note("theirs")]);
+    a.edit([rename("Mine")]);
+    await settle();
+    expect(server.installation).toMatchObject({ name: "Mine", note: "theirs" });
+    expect(a.get().flow.is).toBe("idle");
+  });
+
+  it("shows theirs within five seconds, while mine is typed on", async () => {
+    const a = await tab();
+    server.other([note("theirs")]);
+    await settle(3100);
+    expect(a.get().inputs?.note).toBe("theirs");
+    const before = server.asked;
+    await settle(3100);
+    expect(server.asked).toBe(before + 1);
+  });
+
+  it.each([
+    ["mine", "Mine"],
+    ["theirs", "Theirs"],
+  ] as const)("asks once where both set the same, and makes it %s", async (choice, name) => {
+    const a = await tab();
+    server.other([rename("Theirs")]);
+    a.edit([rename("Mine"), note("kept")]);
+    a.edit([rename("Mine too")]);
+    await settle();
+    expect(a.get()).toMatchObject({ flow: { is: "clash" }, unsent: 3 });
+    a.resolve([choice]);
+    await settle();
+    expect(a.get()).toMatchObject({ flow: { is: "idle" }, unsent: 0 });
+    expect(server.installation).toMatchObject({ name: choice === "mine" ? "Mine too" : name, note: "kept" });
+  });
+
+  it("leaves what I take back before it was sent unsent, in order, and does it again", async () => {
+    const a = await tab();
+    server.moods = ["away", "away"];
+    a.edit([addCircuit("first")]);
+    a.edit([addCircuit("second")]);
+    await settle();
+    a.undo();
+    expect(a.get().inputs?.circuits.map((c) => c.id)).toEqual(["first"]);
+    a.undo();
+    expect(a.get().inputs?.circuits.map((c) => c.id)).toEqual([]);
+    a.redo();
+    a.redo();
+    await settle(2100);
+    await settle(4100);
+    expect(server.log.filter((s) => s.changes.length > 0).map((s) => s.changes[0]?.id)).toEqual(["first", "second"]);
+    expect(a.get().unsent).toBe(0);
+  });
+
+  it("says so where there is nothing to take back", async () => {
+    const a = await tab();
+    a.undo();
+    await settle();
+    expect(a.get()).toMatchObject({ unsent: 0, flow: { is: "idle" }, said: expect.stringContaining("nothing") });
+  });
+});
+
+/** Small, seeded and good enough to choose among events. */
+function random(seed: number) {
+  let x = seed * 2654435761 + 1;
+  return (n: number) => {
+    x ^= x << 13;
+    x ^= x >>> 17;
+    x ^= x << 5;
+    return Math.abs(x) % n;
+  };
+}
+
+describe("whatever happens", () => {
+  it.each(Array.from({ length: 40 }, (_, i) => i))("keeps every edit exactly once: run %i", async (seed) => {
+    const pick = random(seed + 7);
+    const typed: string[] = [];
+    const alive: Engine[] = [await tab()];
+    for (let i = 0; i < 40; i++) {
+      const engine = alive[pick(alive.length)] as Engine;
+      const dice = pick(12);
+      if (dice < 5) {
+        const id = `n${seed}-${i}`;
+        engine.edit([addCircuit(id)]);
+        typed.push(id);
+      } else if (dice === 5) server.moods.push((["away", "lost", "broken", "denied"] as const)[pick(4)] as "away");
+      else if (dice === 6) server.looks.push((["away", "broken"] as const)[pick(2)] as "away");
+      else if (dice === 7) server.other([note(`o${i}`)]);
+      else if (dice === 8 && alive.length < 3) alive.push(await tab());
+      else if (dice === 9 && alive.length > 1) alive.splice(pick(alive.length), 1)[0]?.close();
+      else if (dice === 10) engine.look(pick(2) ? "c" : null);
+      else await settle([0, 500, 2500, 9000][pick(4)]);
+      if (pick(3) === 0) await settle();
+    }
+    server.moods = [];
+    server.looks = [];
+    for (let i = 0; i < 6; i++) {
+      for (const engine of alive) if (engine.get().flow.is === "signed-out") engine.signedIn("me");
+      await settle(16_000);
+    }
+    const aside =
+      alive[0]?.get().parked.flatMap((p) => (p.item.act.is === "changes" ? p.item.act.changes.map((c) => c.id) : [])) ??
+      [];
+    expect([...names(), ...aside].sort()).toEqual([...typed].sort());
+    for (const engine of alive) expect(engine.get()).toMatchObject({ unsent: 0, flow: { is: "idle" } });
+    expect(await kept()).toBe(0);
+  });
+});

@@ -1,0 +1,268 @@
+import { ApiError, Away, Broken } from "../api/client";
+import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../api/types";
+import { applied } from "./changes";
+import { pending, piecesOf, step } from "./reducer";
+import type { Shelf } from "./shelf";
+import {
+  begin,
+  type Choice,
+  type Effect,
+  type Event,
+  type Failure,
+  type Flow,
+  type Item,
+  type Note,
+  type Parked,
+  type State,
+} from "./state";
+import type { Tabs } from "./tabs";
+
+/** What the engine asks of the server. Every call can be given up. */
+export interface Remote {
+  look(job: string, focus: string | null, tag: string | null, signal: AbortSignal): Promise<JobState | "unchanged">;
+  send(
+    job: string,
+    item: Item,
+    base: number,
+    seen: readonly number[],
+    focus: string | null,
+    signal: AbortSignal,
+  ): Promise<SendAnswer>;
+  attempt(
+    job: string,
+    changes: readonly Change[],
+    version: number,
+    focus: string | null,
+    signal: AbortSignal,
+  ): Promise<JobState>;
+  who(signal: AbortSignal): Promise<string | null>;
+}
+export type SendAnswer = { is: "landed"; state: JobState } | { is: "clashed"; answer: ClashAnswer };
+
+/** What the page shows of a job. */
+export interface Snapshot {
+  state: JobState | null;
+  /** The inputs with every unanswered edit laid over. */
+  inputs: Installation | null;
+  name: string;
+  flow: Flow;
+  unsent: number;
+  /** Whether the figures shown belong to inputs that have changed since. */
+  behind: boolean;
+  parked: readonly Parked[];
+  refused: FieldError | null;
+  said: string | null;
+  keeps: boolean;
+}
+
+const POLL_MS = 3000;
+
+/** One open job in one tab: the pure reducer in the middle, storage, tabs, server and clock at its edge. */
+export class Engine {
+  private state: State;
+  private shown: Snapshot;
+  private listeners = new Set<() => void>();
+  private leaving = new AbortController();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private poll: ReturnType<typeof setInterval> | undefined;
+  private ready: Promise<void> | null = null;
+  onStranger: () => void = () => {};
+
+  constructor(
+    readonly job: string,
+    readonly person: string,
+    private remote: Remote,
+    private shelf: Shelf,
+    private tabs: Tabs,
+    private fresh: () => string = () => crypto.randomUUID(),
+    private earlier: () => Parked[] = () => [],
+  ) {
+    this.state = begin(job, person);
+    this.shown = this.snapshot();
+  }
+
+  /** Read what is kept, hear the other tabs, and look at the job; once. */
+  open(): Promise<void> {
+    this.ready ??= this.start();
+    return this.ready;
+  }
+
+  private async start() {
+    globalThis.addEventListener?.("online", this.again);
+    this.poll = setInterval(() => {
+      if (globalThis.document?.visibilityState !== "hidden") this.take({ is: "tick" });
+    }, POLL_MS);
+    this.tabs.hear((note) => this.take({ is: "elsewhere", note }));
+    await this.readShelf();
+    for (const parked of this.earlier()) this.do({ do: "park", parked });
+    this.tabs.elect(() => {
+      // Whoever sent before may have gone in the middle of it: what is kept is the truth.
+      void this.readShelf().then(() => this.take({ is: "elected" }));
+    });
+    this.take({ is: "focus", focus: this.state.focus });
+  }
+
+  private async readShelf() {
+    try {
+      this.take({ is: "shelved", ...(await this.shelf.read()) });
+    } catch {
+      this.take({ is: "shelf-failed" });
+    }
+  }
+
+  close() {
+    this.leaving.abort();
+    clearTimeout(this.timer);
+    clearInterval(this.poll);
+    globalThis.removeEventListener?.("online", this.again);
+    this.tabs.close();
+  }
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+  get = () => this.shown;
+
+  edit = (changes: readonly Change[]) => {
+    if (changes.length === 0) return;
+    const ids = Array.from({ length: piecesOf(changes) }, this.fresh);
+    this.take({ is: "typed", changes, ids, now: Date.now() });
+  };
+  undo = () => this.take({ is: "undo", again: false, id: this.fresh(), now: Date.now() });
+  redo = () => this.take({ is: "undo", again: true, id: this.fresh(), now: Date.now() });
+  back = (to: number) => this.take({ is: "back", to, id: this.fresh(), now: Date.now() });
+  look = (focus: string | null) => this.take({ is: "focus", focus });
+  again = () => this.take({ is: "wake", now: Date.now() });
+  tryOut = (changes: readonly Change[]) => this.take({ is: "try", changes });
+  tryNoMore = () => this.take({ is: "try-ended" });
+  resolve = (choices: readonly Choice[]) => this.take({ is: "resolve", choices, id: this.fresh() });
+  retryParked = (id: string) => this.take({ is: "retry-parked", id, fresh: this.fresh(), now: Date.now() });
+  letGo = (id: string) => this.take({ is: "let-go", id });
+  understood = () => this.take({ is: "understood" });
+  /** Somebody signed in on this page. */
+  signedIn = (person: string | null) => this.take({ is: "knew", person, now: Date.now() });
+
+  /** Step on. A step that throws leaves the state as it was; an answer that cannot be taken in counts as one that did not come. */
+  private take(event: Event) {
+    if (this.leaving.signal.aborted) return;
+    let effects: Effect[];
+    try {
+      const [next, found] = step(this.state, event);
+      const shown = this.snapshot(next);
+      this.state = next;
+      this.shown = shown;
+      effects = found;
+    } catch (error) {
+      console.error(error);
+      if (event.is === "landed" || event.is === "clashed" || event.is === "refused")
+        this.take({ is: "failed", item: event.item, failure: "trouble", why: String(error), now: Date.now() });
+      return;
+    }
+    for (const effect of effects) this.do(effect);
+    for (const listener of this.listeners) listener();
+  }
+
+  private do(effect: Effect) {
+    switch (effect.do) {
+      case "send":
+        return void this.send(effect.item, effect.base, effect.seen, effect.focus);
+      case "look":
+        return void this.looking(effect.n, effect.focus, effect.tag);
+      case "keep":
+        return this.stored(this.shelf.keep(effect.item), { is: "kept", item: effect.item });
+      case "forget":
+        return this.stored(this.shelf.forget(effect.id, effect.landed, effect.last), {
+          is: "forgot",
+          id: effect.id,
+          landed: effect.landed,
+        });
+      case "park":
+        return this.stored(this.shelf.park(effect.parked), { is: "parked", parked: effect.parked });
+      case "unpark":
+        return this.stored(this.shelf.unpark(effect.id), { is: "unparked", id: effect.id });
+      case "wake":
+        clearTimeout(this.timer);
+        this.timer = setTimeout(this.again, effect.after);
+        return;
+      case "who":
+        return void this.askWho();
+      case "stranger":
+        return this.onStranger();
+      case "try":
+        return void this.attempt(effect.n, effect.changes, effect.version, effect.focus);
+    }
+  }
+
+  private stored(done: Promise<void>, note: Note) {
+    done.catch(() => this.take({ is: "shelf-failed" }));
+    this.tabs.tell(note);
+  }
+
+  private async send(item: Item, base: number, seen: readonly number[], focus: string | null) {
+    const ids = [this.fresh(), this.fresh()] as const;
+    try {
+      const answer = await this.remote.send(this.job, item, base, seen, focus, this.leaving.signal);
+      if (answer.is === "landed") this.take({ is: "landed", item: item.id, focus, state: answer.state });
+      else this.take({ is: "clashed", item: item.id, answer: answer.answer, id: ids[0] });
+    } catch (error) {
+      const failure = failureOf(error);
+      if (failure)
+        this.take({ is: "failed", item: item.id, failure, why: String((error as Error).message), now: Date.now() });
+      else {
+        const refusal = (error as ApiError).refusal;
+        this.take({ is: "refused", item: item.id, error: refusal.errors[0] ?? null, message: refusal.message, ids });
+      }
+    }
+  }
+
+  private async looking(n: number, focus: string | null, tag: string | null) {
+    try {
+      const answer = await this.remote.look(this.job, focus, tag, this.leaving.signal);
+      if (answer !== "unchanged") this.take({ is: "looked", n, focus, state: answer });
+    } catch (error) {
+      const failure = failureOf(error) ?? "trouble";
+      this.take({ is: "look-failed", n, failure, why: String((error as Error).message), now: Date.now() });
+    }
+  }
+
+  private async askWho() {
+    try {
+      this.take({ is: "knew", person: await this.remote.who(this.leaving.signal), now: Date.now() });
+    } catch {
+      this.take({ is: "who-failed", now: Date.now() });
+    }
+  }
+
+  private async attempt(n: number, changes: readonly Change[], version: number, focus: string | null) {
+    const state = await this.remote.attempt(this.job, changes, version, focus, this.leaving.signal).catch(() => null);
+    this.take({ is: "tried", n, state });
+  }
+
+  private snapshot(from: State = this.state): Snapshot {
+    const state = from.trial?.state ?? from.server;
+    const changes = pending(from.queue);
+    const inputs = state && applied(state.installation, changes);
+    return {
+      state,
+      inputs,
+      name: inputs?.name ?? "",
+      flow: from.flow,
+      unsent: from.queue.reduce((n, i) => n + (i.act.is === "changes" ? i.act.changes.length : 1), 0),
+      behind: from.queue.length > 0,
+      parked: from.parked,
+      refused: from.refused,
+      said: from.said,
+      keeps: from.keeps,
+    };
+  }
+}
+
+/** Sort a failed call: away, broken, not allowed, gone; undefined for a refusal, which is an answer. */
+export function failureOf(error: unknown): Failure | undefined {
+  if (error instanceof Away) return "away";
+  if (error instanceof ApiError && (error.status === 401 || error.status === 403)) return "denied";
+  if (error instanceof ApiError && error.status === 404) return "gone";
+  if (error instanceof ApiError && error.status < 500) return undefined;
+  return error instanceof Broken || error instanceof ApiError ? "trouble" : "away";
+}

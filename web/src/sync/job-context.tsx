@@ -1,0 +1,74 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import type { Change, Circuit, Kind, Rules } from "../api/types";
+import { Engine, type Snapshot } from "./engine";
+import { remote } from "./remote";
+import { fromEarlier, shelfOf } from "./shelf";
+import { tabsOf } from "./tabs";
+
+interface JobValue {
+  store: Engine;
+  rules: Rules;
+}
+
+const Context = createContext<JobValue | null>(null);
+
+interface Props {
+  id: string;
+  person: string;
+  rules: Rules;
+  children: ReactNode;
+  /** For tests: what stands in for the engine of this page. */
+  make?: (id: string, person: string) => Engine;
+}
+
+const engineFor = (id: string, person: string) =>
+  new Engine(id, person, remote, shelfOf(person, id), tabsOf(person, id), undefined, () => fromEarlier(id));
+
+/** One job open for one person; when either changes, everything of the one before is closed. */
+export function JobProvider({ id, person, rules, children, make = engineFor }: Props) {
+  const client = useQueryClient();
+  const [store, setStore] = useState<Engine | null>(null);
+  useEffect(() => {
+    const engine = make(id, person);
+    // Another member signed in at this browser: the page starts anew for them, and sends nothing of the first.
+    engine.onStranger = () => void client.invalidateQueries({ queryKey: ["who"] });
+    setStore(engine);
+    void engine.open();
+    return () => engine.close();
+  }, [id, person, client, make]);
+  const value = useMemo(() => store && { store, rules }, [store, rules]);
+  return value && <Context value={value}>{children}</Context>;
+}
+
+function useValue(): JobValue {
+  const value = useContext(Context);
+  if (!value) throw new Error("outside a job");
+  return value;
+}
+
+export const useStore = () => useValue().store;
+export const useRules = () => useValue().rules;
+
+export function useJob(): Snapshot {
+  const { store } = useValue();
+  return useSyncExternalStore(store.subscribe, store.get);
+}
+
+export function useCircuit(id: string): Circuit | undefined {
+  return useJob().inputs?.circuits.find((c) => c.id === id);
+}
+
+/** Make a change, leaving out what does not apply. */
+export function change(op: Change["op"], kind: Kind, id: string, rest: Partial<Change> = {}): Change {
+  return { op, kind, id, fields: {}, ...rest };
+}
+
+export const setFields = (kind: Kind, id: string, fields: Change["fields"]) => change("set", kind, id, { fields });
+export const NOBODY = "00000000-0000-0000-0000-000000000000";
+
+/** The range a field accepts, as the server gives it: "device.rating" and so on. */
+export function useLimits(field: string) {
+  const found = useRules().fields.find((f) => f.field === field);
+  return { lo: found?.lo ?? null, hi: found?.hi ?? null, unit: found?.unit ?? "", meaning: found?.meaning ?? "" };
+}

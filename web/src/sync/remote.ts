@@ -1,0 +1,28 @@
+import { attempt, look, sendBack, sendEdit, sendUndo, who } from "../api/client";
+import type { Change } from "../api/types";
+import type { Remote } from "./engine";
+
+/** The server as the engine knows it. */
+export const remote: Remote = {
+  look,
+  send(job, item, version, seen, focus, signal) {
+    const edit_id = item.id;
+    switch (item.act.is) {
+      case "changes":
+        return sendEdit(
+          job,
+          { edit_id, version, seen: [...seen], changes: item.act.changes as Change[], focus },
+          signal,
+        );
+      case "undo":
+        return sendUndo(job, { edit_id, again: item.act.again, focus }, signal);
+      case "back":
+        return sendBack(job, { edit_id, version, to: item.act.to, focus }, signal);
+    }
+  },
+  attempt: (job, changes, version, focus, signal) => attempt(job, changes as Change[], version, focus, signal),
+  who: async () => {
+    const found = await who();
+    return found.signed_in ? found.person : null;
+  },
+};

@@ -1,0 +1,26 @@
+import { type ChangeEvent, useEffect, useRef, useState } from "react";
+
+/**
+ * What stands in a field: the value as it is saved, and while somebody types there, what they type. A value that changes elsewhere shows at
+ * once in a field that nobody is in, and never takes what is being typed away.
+ */
+export function useDraft(saved: string) {
+  const [text, setText] = useState(saved);
+  const inside = useRef(false);
+  useEffect(() => {
+    if (!inside.current) setText(saved);
+  }, [saved]);
+  return {
+    text,
+    setText,
+    leave: () => {
+      inside.current = false;
+    },
+    events: {
+      onFocus: () => {
+        inside.current = true;
+      },
+      onChange: (event: ChangeEvent<HTMLInputElement>) => setText(event.target.value),
+    },
+  };
+}

@@ -1,0 +1,41 @@
+import type { ReactNode } from "react";
+import { ErrorBoundary } from "react-error-boundary";
+
+/** Holds a view: when it breaks, it says so in its place, and everything around it goes on. */
+export function View({ name, reset, children }: { name: string; reset?: unknown; children: ReactNode }) {
+  return (
+    <ErrorBoundary
+      resetKeys={[reset]}
+      onError={(error) => console.error(error)}
+      fallbackRender={({ error, resetErrorBoundary }) => (
+        <div role="alert" className="p-6">
+          <h1 className="font-semibold text-xl">This view broke: {name}</h1>
+          <p className="mt-1 max-w-prose">
+            Nothing typed is lost; what was not sent yet is kept in this browser and goes out as before.
+          </p>
+          <p className="figure mt-2 text-faded">{error instanceof Error ? error.message : String(error)}</p>
+          <button type="button" className="word mt-3" onClick={resetErrorBoundary}>
+            draw it again
+          </button>
+        </div>
+      )}
+    >
+      {children}
+    </ErrorBoundary>
+  );
+}
+
+/** What stands where a view is still being opened, or cannot be: the words say which. */
+export function Opening({ trouble, again }: { trouble?: string | null; again?: () => void }) {
+  if (!trouble) return <p className="p-6 text-faded">Opening …</p>;
+  return (
+    <p role="alert" className="p-6">
+      <span className="text-short">{trouble}</span>{" "}
+      {again && (
+        <button type="button" className="word" onClick={again}>
+          try again
+        </button>
+      )}
+    </p>
+  );
+}
