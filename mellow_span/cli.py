@@ -28,7 +28,7 @@ from mellow_span.core.findings.results import Check, CircuitResult, Installation
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rulesets import available, load
 from mellow_span.core.site.compare import verify
-from mellow_span.core.working.recorders import Step
+from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, read, schema
 
 WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}

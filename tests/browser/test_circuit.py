@@ -207,6 +207,7 @@ def test_circuits_are_moved_and_removed_by_keyboard_in_the_tree(at_jobs: Page, h
     row.focus()
     page.keyboard.press("Alt+ArrowUp")
     saved(page)
+    house.job.refresh_from_db()
     assert [c.name for c in installation(house.job).circuits][:3] == ["Ring, ground floor", "Cooker", "Ring, first floor"]
     row.focus()
     page.keyboard.press("Delete")

@@ -257,7 +257,7 @@ def test_a_drag_that_is_given_up_changes_nothing(at_shower: Page, house: Firm) -
     page.keyboard.press("Escape")
     page.mouse.up()
     page.wait_for_timeout(400)
-    expect(page.locator('[data-word="length"]')).to_have_text("14.8 m")
+    expect(page.locator('[data-word="length"]')).to_have_text("14.7 m")
     assert not house.job.edits.exists()
 
 

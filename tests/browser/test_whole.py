@@ -94,7 +94,7 @@ def test_a_bundle_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) ->
     bundle = Bundle.objects.get(job=house.job, name="New bundle")
     assert bundle.spans.count() == 1
     to_whole(page)
-    section = page.locator(f"#part-{bundle.pk}")
+    section = page.get_by_role("region", name="New bundle")
     expect(section).to_contain_text("Cooker")
     opened_section = section.locator("summary").filter(has_text="Everything of this bundle")
     opened_section.click()

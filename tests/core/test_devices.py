@@ -7,9 +7,9 @@ import pytest
 from mellow_span.core.model.parts import Device
 from mellow_span.core.rules.devices.trip import let_through, slowest_time
 from mellow_span.core.rulesets import load
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.working.recorders import Keeping
 
-W = Working(load("bs7671"))
+W = Keeping(load("bs7671"))
 
 
 @pytest.mark.parametrize(

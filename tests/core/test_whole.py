@@ -33,7 +33,8 @@ from mellow_span.core.rules.devices.trip import let_through, slowest_time
 from mellow_span.core.rules.drop.volt_drop import ring_drop
 from mellow_span.core.rulesets import load
 from mellow_span.core.site.compare import verify
-from mellow_span.core.working.recorders import Step, Working
+from mellow_span.core.working.recorders import Silent
+from mellow_span.core.working.steps import Step
 from tests.build import circuit, job, submain
 
 R = load("bs7671")
@@ -206,7 +207,7 @@ def test_more_neighbours_never_raise_a_capacity(parts: list[tuple[float, float, 
 @pytest.mark.parametrize(("kind", "rating"), FUSES)
 def test_a_fuse_never_takes_longer_at_more_current(kind: str, rating: float) -> None:
     points = fuses.points(R, kind, rating)
-    w = Working(R, keep=False)
+    w = Silent(R)
     assert [i for i, _ in points] == sorted(i for i, _ in points)
     assert [t for _, t in points] == sorted((t for _, t in points), reverse=True)
     low, high = points[0][0], points[-1][0] * 3
@@ -224,11 +225,11 @@ def test_the_band_of_a_breaker_holds_what_the_checks_use(curve: str, rating: flo
 
     device = Device(curve=curve, rating=rating, icn=10000)  # type: ignore[arg-type]
     edges = band(R, device)
-    time = slowest_time(Working(R, keep=False), device, rating, multiple * rating)
+    time = slowest_time(Silent(R), device, rating, multiple * rating)
     assert time is not None
     assert edges.slow[-1][1] <= time + 1e-9 <= 7200.0001
     assert edges.fast[-1][1] < edges.slow[-1][1]
-    energy = let_through(Working(R, keep=False), device, rating, multiple * rating)
+    energy = let_through(Silent(R), device, rating, multiple * rating)
     assert energy is not None
     assert energy > 0
 
@@ -264,7 +265,7 @@ def test_refined_never_exceeds_the_worst_case_below_25_mm2(watts: float, pf: flo
     st.lists(st.floats(0.1, 60), min_size=1, max_size=6),
 )
 def test_diversity_never_adds_and_does_not_hang_on_the_order(kind: str, amps: list[float]) -> None:
-    w = Working(R, keep=False)
+    w = Silent(R)
     items = [Item(kind, a, Load(id=str(i), kind=kind), ("L1",)) for i, a in enumerate(amps)]  # type: ignore[arg-type]
     allowed = allowances(w, items)
     assert sum(allowed) <= sum(amps) + 1e-9

@@ -32,7 +32,7 @@ from mellow_span.core.rules.places.boards import board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import intake_checks
 from mellow_span.core.rulesets import RuleSet, load
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.working.recorders import Silent, recorder
 
 
 def origin(supply: Supply) -> Feed:
@@ -66,7 +66,7 @@ def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result
 def feed_below(case: Case) -> Feed:
     """Return what arrives at the board a sub-main feeds, without the drawing: for searches that never show it."""
     try:
-        own = run_share(Working(case.rules, keep=False), case)
+        own = run_share(Silent(case.rules), case)
     except CoreError:
         own = None
     known = own is not None and case.feed.drop is not None
@@ -82,7 +82,7 @@ def _passed_on(case: Case, drop: float | None, length: float, stretches: tuple[S
         residuals=own + feed.residuals, above=(device, *feed.above), conditional=None,
     )  # fmt: skip
     try:
-        loop = loop_of(Working(case.rules, keep=False), case)
+        loop = loop_of(Silent(case.rules), case)
     except CoreError:
         return replace(below, drop=None)
     return replace(
@@ -155,7 +155,7 @@ def _bundles(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Bund
         for circuit, group in settled.groups.items():
             groups[circuit].append(group)
         if settled.result is not None:
-            settled.result.checks += containment_checks(Working(plan.rules, keep), plan.job, bundle)
+            settled.result.checks += containment_checks(recorder(plan.rules, keep), plan.job, bundle)
             results.append(settled.result)
     return groups, tuple(results)
 
@@ -206,7 +206,7 @@ def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed, arou
 
 def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check, ...], tuple[BoardResult, ...]]:
     """The checks of the intake and of each board."""
-    w = Working(plan.rules, keep)
+    w = recorder(plan.rules, keep)
     intake = intake_checks(w, plan.job, total_demand(plan))
     above = {c.feeds: c for c in plan.job.circuits if c.feeds}
     boards = []

@@ -10,7 +10,7 @@ from mellow_span.core.drawing.profile import draw
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.attention import CONSEQUENCE
-from mellow_span.core.findings.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, judge, worst
+from mellow_span.core.findings.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, worst
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Circuit, Supply
 from mellow_span.core.rules.capacity import overload
@@ -20,9 +20,11 @@ from mellow_span.core.rules.demand import demand
 from mellow_span.core.rules.drop import volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
+from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.working.recorders import Silent, Working, recorder
 
 ALONE = Around()
 
@@ -42,31 +44,35 @@ class Rule:
     lead_only: bool = False
     # All the answer hangs on, where that is little: it is then remembered with its steps. A wrong one would be a wrong answer.
     hangs_on: Callable[[Case], tuple[Any, ...]] | None = None
+    # Shown beside the check that decides; it never counts for the verdict.
+    shown_only: bool = False
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("design_current", "Design current", "433.1.1", demand.check_design_current, csa_matters=False),
-    Rule("capacity", "Capacity", "433.1.1", overload.check_capacity),
-    Rule("overload_current", "Overload current", "433.1.1", overload.check_overload_current, radial_only=True),
-    Rule("ring", "Ring final", "433.1.204", overload.check_ring, ring_only=True),
-    Rule("least_csa", "Least csa", "524.1", overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
-    Rule("lead", "Appliance lead", "433.1.1", overload.check_lead, csa_matters=False, lead_only=True),
-    Rule("volt_drop", "Volt drop", "525.1", volt_drop.check_volt_drop),
-    Rule("loop", "Fault loop", "411.4.4", faults.check_loop, ("ze",)),
-    Rule("disconnection", "Disconnection", "411.3.2", faults.check_disconnection, ("ze",)),
-    Rule("additional", "Additional protection", "415.1.1", additional.check_additional, csa_matters=False),
+    Rule("design_current", "Design current", C.OVERLOAD, demand.check_design_current, csa_matters=False),
+    Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
+    Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, radial_only=True),
+    Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, ring_only=True),
+    Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
+    Rule("lead", "Appliance lead", C.OVERLOAD, overload.check_lead, csa_matters=False, lead_only=True),
+    Rule("volt_drop", "Volt drop", C.VOLT_DROP, volt_drop.check_volt_drop),
+    Rule("loop", "Fault loop", C.FAULT_LOOP, faults.check_loop, ("ze",)),
+    Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
+    Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),
     Rule(
         "breaking",
         "Breaking capacity",
-        "434.5.1",
+        C.BREAKING_CAPACITY,
         faults.check_breaking,
         ("ipf", "ze"),
         csa_matters=False,
         hangs_on=faults.breaking_hangs_on,
     ),
-    Rule("line_thermal", "Line conductor in a fault", "434.5.2", thermal.check_line, ("ipf", "ze")),
-    Rule("cpc_thermal", "Protective conductor, adiabatic", "543.1.3", thermal.check_cpc, ("ze",)),
-    Rule("cpc_table", "Protective conductor, table", "543.1.4", thermal.check_cpc_table, hangs_on=thermal.table_hangs_on),
+    Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
+    Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, thermal.check_cpc, ("ze",)),
+    Rule(
+        "cpc_table", "Protective conductor, table", C.CPC_TABLE, thermal.check_cpc_table, hangs_on=thermal.table_hangs_on, shown_only=True
+    ),
 )
 PASSING = ("meets", "close")
 WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
@@ -82,27 +88,14 @@ def applies(rule: Rule, case: Case) -> bool:
 
 
 def run_rule(w: Working, case: Case, rule: Rule) -> Check:
-    """Run one rule; what it refuses for want of an input becomes 'not known' with the field to fill."""
-    try:
+    """Run one rule of a circuit; what hangs on little is remembered."""
+
+    def ask() -> Outcome:
         if rule.hangs_on is None:
-            found = rule.run(w, case)
-        else:
-            found = w.remembered((rule.id, rule.hangs_on(case)), lambda aside: rule.run(aside, case))
-    except CoreError as refusal:
-        return _unknown(w, case, rule, refusal)
-    steps, doubtful = w.take()
-    return Check(
-        rule.id, rule.title, rule.clause, found.verdict or judge(found.margin), found.text, found.value, found.limit, found.unit,
-        found.margin, found.span, found.decides, doubtful, _assumed(rule, case), None, steps,
-    )  # fmt: skip
+            return rule.run(w, case)
+        return w.remembered((rule.id, rule.hangs_on(case)), lambda aside: rule.run(aside, case))
 
-
-def _unknown(w: Working, case: Case, rule: Rule, refusal: CoreError) -> Check:
-    steps, doubtful = w.take()
-    return Check(
-        rule.id, rule.title, rule.clause, "not_known", str(refusal), field=refusal.field, steps=steps, doubtful=doubtful,
-        decides=rule.id != "cpc_table", assumed=_assumed(rule, case),
-    )  # fmt: skip
+    return run_check(w, rule.id, rule.title, rule.clause, ask, _assumed(rule, case), decides=not rule.shown_only)
 
 
 def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
@@ -146,7 +139,7 @@ def check_circuit(
     refused = problems(circuit)
     if refused:
         return CircuitResult(circuit.id, "not_known", "Not known yet", wording(rules, circuit, refused[0]), problems=refused)
-    w = Working(rules, keep)
+    w = recorder(rules, keep)
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
     return _summary(case, spans, checks, drawn=draws and (keep or circuit.feeds is not None))
@@ -161,7 +154,7 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     if refused:
         return Check("inputs", "Inputs", "", "not_known", wording(rules, circuit, refused[0]), field=refused[0].field)
     case = Case(rules, supply, circuit, feed, around)
-    w = Working(rules, keep=False)
+    w = Silent(rules)
     for rule in RULES:
         if rule.csa_matters and applies(rule, case):
             found = run_rule(w, case, rule)
@@ -210,7 +203,7 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
 
 def _loop(case: Case) -> faults.Loop | None:
     try:
-        return faults.loop_of(Working(case.rules, keep=False), case)
+        return faults.loop_of(Silent(case.rules), case)
     except CoreError:
         return None
 
@@ -225,7 +218,7 @@ def _largest(case: Case, at_board: float | None, added: float | None) -> float |
 def _least(case: Case, zs: float | None) -> float | None:
     if zs is None:
         return None
-    cmin: float = case.rules.table("LIM").cell("cmin", "value").value
+    cmin: float = case.rules.table(T.LIMITS).cell("cmin", "value").value
     return cmin * case.supply.u0 / zs
 
 

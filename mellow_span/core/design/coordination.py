@@ -16,18 +16,13 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Circuit, Device, Installation
 from mellow_span.core.rules.case import Case, Residual
 from mellow_span.core.rules.devices import fuses
-from mellow_span.core.rules.devices.trip import (
-    AMPERE_PER_KA,
-    class_limit,
-    disconnecting_current,
-    let_through,
-    slowest_time,
-    thermal_multiples,
-    trips,
-)
+from mellow_span.core.rules.devices.trip import class_limit, disconnecting_current, let_through, slowest_time, thermal_multiples, trips
 from mellow_span.core.rules.faults.loop import THREE_PHASE, largest_fault, residuals
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Step, Working
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import AMPERE_PER_KA
+from mellow_span.core.working.recorders import Silent, Working, recorder
+from mellow_span.core.working.steps import Step
 
 Result = Literal["total", "partial", "none", "not_known"]
 SERVICE = "service fuse"
@@ -82,10 +77,10 @@ def above(plan: Plan, circuit: Circuit) -> list[tuple[str, str | None, Device]]:
 
 
 def _overcurrent(plan: Plan, case: Case, keep: bool) -> list[Pair]:
-    circuit = case.circuit
+    circuit, clause = case.circuit, plan.rules.clause(C.SELECTIVITY_OVERCURRENT)
     found = []
     for name, upper_id, device in above(plan, circuit):
-        w = Working(plan.rules, keep)
+        w = recorder(plan.rules, keep)
         try:
             result, limit, text = compare(w, case, device)
         except CoreError as refusal:
@@ -93,7 +88,7 @@ def _overcurrent(plan: Plan, case: Case, keep: bool) -> list[Pair]:
         steps, doubtful = w.take()
         names = (name, circuit.name or "a circuit")
         found.append(
-            Pair("overcurrent", *names, upper_id, circuit.id, result, text, "536.4.1", limit, fault_at_board(case), steps, doubtful)
+            Pair("overcurrent", *names, upper_id, circuit.id, result, text, clause, limit, fault_at_board(case), steps, doubtful)
         )  # fmt: skip
     return found
 
@@ -139,18 +134,20 @@ def _under_breaker(w: Working, upper: Device, ipf: float) -> tuple[Result, float
 def instantaneous_floor(w: Working, device: Device) -> float:
     """Return the lower end of a breaker's instantaneous band [A]. Raises MissingInput for an MCCB without its setting."""
     if device.kind != "mccb":
-        low = w.look("m,low", "MCB-inst", device.curve, "instant_min_multiple", f"type {device.curve}, lower limit")
-        return w.calc("I,low", low * (device.rating or 0.0), "A", "m,low × In", {"m,low": low, "In": device.rating or 0.0}, "BS EN 60898-1")
+        low = w.look("m,low", T.BREAKER_INSTANT, device.curve, "instant_min_multiple", f"type {device.curve}, lower limit")
+        return w.calc(
+            "I,low", low * (device.rating or 0.0), "A", "m,low × In", {"m,low": low, "In": device.rating or 0.0}, C.BREAKER_STANDARD
+        )
     # A short-time delay holds the breaker back until its instantaneous setting.
     setting = device.isd if device.isd is not None and not device.tsd else device.ii
     if setting is None:
         raise MissingInput("device.ii", "the instantaneous setting of the MCCB in A")
     tolerance = w.limit("tolerance", "mccb_tolerance_low", "lower tolerance of the setting")
-    return w.calc("I,low", tolerance * setting, "A", "tolerance × setting", {"tolerance": tolerance, "setting": setting}, "BS EN 60947-2")
+    return w.calc("I,low", tolerance * setting, "A", "tolerance × setting", {"tolerance": tolerance, "setting": setting}, C.MCCB_STANDARD)
 
 
 def _fuse_under_fuse(w: Working, lower: Device, own: float, upper: Device, over: float) -> tuple[Result, float | None, str]:
-    ratio = w.calc("ratio", over / own, "", "In,up / In", {"In,up": over, "In": own}, "536.4")
+    ratio = w.calc("ratio", over / own, "", "In,up / In", {"In,up": over, "In": own}, C.SELECTIVITY)
     least = w.limit("least", "fuse_ratio")
     if ratio >= least:
         return "total", None, f"the ratings are {ratio:.2g} to 1, at least {least:g} to 1"
@@ -186,7 +183,7 @@ def _energy_limit(w: Working, case: Case, pre: float, ipf: float) -> float | Non
     by_time = sqrt(pre / w.constant("breaker_instant_time"))
     if by_time > instant and case.device.i2t is None:
         found.append(by_time)
-    for level in sorted({row.key[2] for row in w.rules.table("MCB-I2t").rows}):
+    for level in sorted({row.key[2] for row in w.rules.table(T.BREAKER_ENERGY).rows}):
         amps = level * AMPERE_PER_KA
         limit = class_limit(w, case.device, case.rating, amps)
         if limit is not None and limit < pre and amps < ipf and case.device.i2t is None:
@@ -195,23 +192,36 @@ def _energy_limit(w: Working, case: Case, pre: float, ipf: float) -> float | Non
 
 
 def _residual(case: Case, keep: bool) -> list[Pair]:
-    chain = residuals(case)
+    chain, clause = residuals(case), case.rules.clause(C.SELECTIVITY_RESIDUAL)
     circuit = case.circuit
     found = []
     for lower, upper in pairwise(chain):
         own = lower.where == "the RCD"
         name = f"the RCD of {circuit.name or 'a circuit'}" if own else lower.where
-        w = Working(case.rules, keep)
+        w = recorder(case.rules, keep)
         result, text = compare_residual(w, lower, upper)
         steps, doubtful = w.take()
         lower_id = circuit.id if own else None
-        found.append(Pair("residual", upper.where, name, None, lower_id, result, text, "536.4.1.4", steps=steps, doubtful=doubtful))
+        found.append(
+            Pair(
+                "residual",
+                upper.where,
+                name,
+                None,
+                lower_id,
+                result,
+                text,
+                clause,
+                steps=steps,
+                doubtful=doubtful,
+            )
+        )
     return found
 
 
 def compare_residual(w: Working, lower: Residual, upper: Residual) -> tuple[Result, str]:
     """Return whether two residual current devices in series open one after the other: the upper delayed and of at least 3 times IDn."""
-    ratio = w.calc("ratio", upper.idn / lower.idn, "", "IΔn,up / IΔn", {"IΔn,up": upper.idn, "IΔn": lower.idn}, "536.4.1.4")
+    ratio = w.calc("ratio", upper.idn / lower.idn, "", "IΔn,up / IΔn", {"IΔn,up": upper.idn, "IΔn": lower.idn}, C.SELECTIVITY_RESIDUAL)
     least = w.limit("least", "rcd_ratio")
     if upper.delayed and not lower.delayed and ratio >= least - 1e-9:
         return "total", f"the upper one is delayed and {ratio:.2g} times as large"
@@ -241,7 +251,7 @@ def band(rules: RuleSet, device: Device) -> Band:
     """
     if device.rating is None:
         raise MissingInput("device.rating", "the rated current of the device in A")
-    w = Working(rules, keep=False)
+    w = Silent(rules)
     rating = device.ir if device.kind == "mccb" and device.ir else device.rating
     if rules.devices[device.kind].trips == "fuse":
         slow = tuple(fuses.points(rules, device.kind, rating))
@@ -257,7 +267,7 @@ def band(rules: RuleSet, device: Device) -> Band:
     grid = [*(first * rating * (top / (first * rating)) ** (i / 24) for i in range(24)), top]
     slow = tuple((i, t) for i in grid if (t := slowest_time(w, device, rating, i)) is not None)
     row = (rules.devices[device.kind].conventional, rating)
-    hold = rules.table("I1-I2").cell(row, "i1_multiple").value * rating
+    hold = rules.table(T.CONVENTIONAL).cell(row, "i1_multiple").value * rating
     least = w.constant("thermal_least")
     knee = second * rating
     fast = ((hold, least), (knee, least), (floor, least * (knee / floor) ** 2), (floor, 0.01))

@@ -25,7 +25,9 @@ from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.demand import ib_of, present
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.units import WATT_PER_KW
+from mellow_span.core.working.recorders import Silent
 
 # A load that is made smaller is rounded down to this many watts.
 STEP_W = 100
@@ -208,7 +210,7 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if family is None or not weak:
         return
-    open_place = next((p for p in ("masonry", "conduit") if plan.rules.places[p].method in family.columns), None)
+    open_place = next((p for p in plan.rules.open_places if plan.rules.places[p].method in family.columns), None)
     if open_place is not None and any(s.place != open_place for s in weak):
         changes = tuple(Change("set", "span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
         yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", changes)
@@ -216,8 +218,8 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
 
 def _ratings(plan: Plan, kind: str = "") -> list[float]:
     """Standard ratings of a kind of fuse, or of circuit-breakers [A]; under 6 A nothing is proposed for a circuit."""
-    fuses = [row.key[1] for row in plan.rules.table("FUSE-Zs").rows if row.key[0] == kind]
-    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table("MCB-Zs").rows] if r >= LEAST_RATING})
+    fuses = [row.key[1] for row in plan.rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind]
+    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table(T.BREAKER_LOOPS).rows] if r >= LEAST_RATING})
 
 
 def _case(plan: Plan, circuit: Circuit) -> Case:
@@ -227,7 +229,7 @@ def _case(plan: Plan, circuit: Circuit) -> Case:
 def _smaller_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Idea]:
     """The largest smaller device that still carries the load and cures the circuit."""
     try:
-        ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
     except MissingInput:
         return
     rating = circuit.device.rating
@@ -245,9 +247,9 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Ide
     loads = [load for load in present(circuit) if load.amount and load.basis in ("W", "A")]
     if not loads or circuit.device.rating is None:
         return
-    ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+    ib = ib_of(Silent(plan.rules), _case(plan, circuit))
     biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
-    own = ib_of(Working(plan.rules, keep=False), _case(plan, replace(circuit, loads=(biggest,))))
+    own = ib_of(Silent(plan.rules), _case(plan, replace(circuit, loads=(biggest,))))
     others = ib - own
     for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
         amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
@@ -258,7 +260,7 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Ide
             Change("set", "circuit", circuit.id, {"device": {"rating": lower}}),
         )
         if not short(solved(changed(job, changes), circuit.id)):
-            told = quantity(amount / 1000, "kW") if biggest.basis == "W" else quantity(amount, "A")
+            told = quantity(amount / WATT_PER_KW, "kW") if biggest.basis == "W" else quantity(amount, "A")
             yield _Idea("load", f"{biggest.name or 'a load'} of at most {told} on {quantity(lower, 'A')}", changes)
             return
 
@@ -277,7 +279,7 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea
         yield _Idea("rcbo", "an RCBO of 30 mA", (Change("set", "circuit", circuit.id, {"device": fields}),))
         return
     try:
-        ib = ib_of(Working(plan.rules, keep=False), _case(plan, circuit))
+        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
     except MissingInput:
         return
     rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)

@@ -12,7 +12,8 @@ from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.rules.places.boards import armour_bonding
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.working.recorders import Silent, Working
 
 
 @dataclass(slots=True)
@@ -36,7 +37,7 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
     above = next((c for c in job.circuits if c.feeds == board_id), None)
     if board is None or above is None:
         raise InputError("board", board_id, "a board fed by a sub-main")
-    w = Working(rules, keep=False)
+    w = Silent(rules)
     with_ra = ra if ra is not None else board.ra
     bond = _bonding_words(w, job, replace(board, earthing="supply"), above)
     armoured = bool(rules.families.get(above.run.cable.family or "") and rules.families[above.run.cable.family or ""].armour)
@@ -47,14 +48,14 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
     softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
     ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
     return (
-        EarthingChoice("export", "Export the supply's earth", "411.4, 542.1.3", export, _words(bond, lost, _ends(armoured))),
+        EarthingChoice("export", "Export the supply's earth", rules.clause(C.EXPORTED_EARTH), export, _words(bond, lost, _ends(armoured))),
         EarthingChoice(
-            "local", "An electrode of its own (TT)", "411.5, 542.1.2.3", local,
+            "local", "An electrode of its own (TT)", rules.clause(C.OWN_ELECTRODE), local,
             _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
                    "the sub-main's own cpc ends at its far gland; keep the two earths out of reach of each other"),
         ),
         EarthingChoice(
-            "both", "Export, with an additional electrode", "411.4.2, 542.1.3", export,
+            "both", "Export, with an additional electrode", rules.clause(C.EXPORTED_EARTH_AND_ELECTRODE), export,
             _words(bond, _ends(armoured), softens, "the electrode is not counted on to disconnect"),
         ),
     )  # fmt: skip

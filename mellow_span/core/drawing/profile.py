@@ -7,7 +7,8 @@ from mellow_span.core.findings.results import Check, Point, Profile, Stretch
 from mellow_span.core.rules.case import Case, span_name
 from mellow_span.core.rules.drop import volt_drop
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.working.recorders import Silent
 
 
 def draw(case: Case, checks: dict[str, Check]) -> Profile:
@@ -19,7 +20,7 @@ def draw(case: Case, checks: dict[str, Check]) -> Profile:
     own = _stretches(case, checks)
     if own is None:
         return Profile(case.feed.stretches, case.feed.points, case.feed.length, u0=case.supply.u0)
-    reading = 0.0 if loop.limit is None else case.rules.table("LIM").cell("reading_share", "value").value
+    reading = 0.0 if loop.limit is None else case.rules.table(T.LIMITS).cell("reading_share", "value").value
     return Profile(
         stretches=case.feed.stretches + own,
         points=case.feed.points + _points(case),
@@ -56,7 +57,7 @@ def _stretches(case: Case, checks: dict[str, Check]) -> tuple[Stretch, ...] | No
 
 def _points(case: Case) -> tuple[Point, ...]:
     """Points along this run: at its span edges, or along the curve of a ring."""
-    quiet = Working(case.rules, keep=False)
+    quiet = Silent(case.rules)
     drops: list[tuple[float, float]] | None = None
     try:
         share = volt_drop.run_share(quiet, case)
@@ -92,7 +93,7 @@ def _loop_share(case: Case, at: float) -> float:
 
 def _reach_drop(case: Case) -> float | None:
     try:
-        return volt_drop.reach(Working(case.rules, keep=False), case)
+        return volt_drop.reach(Silent(case.rules), case)
     except CoreError:
         return None
 
@@ -101,5 +102,5 @@ def _reach_zs(case: Case, loop: Check) -> float | None:
     """Longest length of this run [m] whose Zs stays within the limit, all else alike."""
     if loop.limit is None or case.feed.ze_hot is None:
         return None
-    added = loop_of(Working(case.rules, keep=False), case).hot
+    added = loop_of(Silent(case.rules), case).hot
     return max(0.0, case.length * (loop.limit - case.feed.ze_hot) / added)

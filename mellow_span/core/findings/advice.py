@@ -12,6 +12,7 @@ from typing import Literal, TypeVar
 
 from mellow_span.core.model.parts import Board, Bundle, Circuit, Installation, Span
 from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.rulesets.vocabulary import C
 
 Weight = Literal["danger", "duty", "note"]
 
@@ -94,7 +95,7 @@ def _named(spans: list[Span]) -> str:
     return ", ".join(s.name or "a span" for s in spans)
 
 
-@rule("polystyrene", "circuit", "danger", "PVC against expanded polystyrene", "522.5.3")
+@rule("polystyrene", "circuit", "danger", "PVC against expanded polystyrene", C.POLYSTYRENE)
 def polystyrene(facts: Facts, circuit: Circuit) -> str | None:
     """PVC and polystyrene harm each other where they touch."""
     spans = [s for s in circuit.run.spans if s.polystyrene]
@@ -103,7 +104,7 @@ def polystyrene(facts: Facts, circuit: Circuit) -> str | None:
     return f"{_named(spans)}: the plasticiser leaves the sheath and the foam shrinks from it; keep them apart by a sleeve, conduit or tape"
 
 
-@rule("zones", "circuit", "duty", "Hidden cables run in zones", "522.6.202")
+@rule("zones", "circuit", "duty", "Hidden cables run in zones", C.CONCEALED)
 def zones(facts: Facts, circuit: Circuit) -> str | None:
     """A cable hidden less than 50 mm deep lies in a prescribed zone and has 30 mA protection, or is mechanically protected."""
     spans = [s for s in facts.places(circuit, concealed=True) if s.guarded is not True]
@@ -112,7 +113,7 @@ def zones(facts: Facts, circuit: Circuit) -> str | None:
     return f"{_named(spans)}: run it straight up, down or across from an accessory, or within 150 mm of a corner or ceiling, with 30 mA protection"
 
 
-@rule("cavity", "circuit", "note", "Cable in a filled wall", "523.9")
+@rule("cavity", "circuit", "note", "Cable in a filled wall", C.WRAPPED)
 def cavity(facts: Facts, circuit: Circuit) -> str | None:
     """Where a wall is or may be filled later, the next check of the run is for that."""
     looks = [(s, facts.rules.places.get(s.place or "")) for s in circuit.run.spans]
@@ -122,14 +123,14 @@ def cavity(facts: Facts, circuit: Circuit) -> str | None:
     return f"{_named(spans)}: keep the cable against the lining where it can be held there, and out of a blown-fill cavity altogether"
 
 
-@rule("fire", "circuit", "duty", "Fire sealing", "527.2")
+@rule("fire", "circuit", "duty", "Fire sealing", C.FIRE_SEALING)
 def fire(facts: Facts, circuit: Circuit) -> str | None:
     """Where a run passes a fire barrier the hole is made good to the barrier's own resistance."""
     spans = [s for s in circuit.run.spans if s.fire_barrier]
     return f"{_named(spans)}: sleeve the hole and seal it to the resistance of the wall or floor, inside the conduit too" if spans else None
 
 
-@rule("burial", "circuit", "danger", "Buried cable", "522.8.10")
+@rule("burial", "circuit", "danger", "Buried cable", C.BURIED)
 def burial(facts: Facts, circuit: Circuit) -> str | None:
     """A buried cable lies deep enough not to be dug into, is marked, and is armoured or in a duct."""
     spans = facts.places(circuit, ground=True)
@@ -147,14 +148,14 @@ def burial(facts: Facts, circuit: Circuit) -> str | None:
     return said
 
 
-@rule("outdoors", "circuit", "note", "Protection against water", "522.3")
+@rule("outdoors", "circuit", "note", "Protection against water", C.WATER)
 def outdoors(facts: Facts, circuit: Circuit) -> str | None:
     """Equipment outdoors and where water falls has a protection code for it."""
     spans = [s for s in circuit.run.spans if s.location == "outdoors"]
     return f"{_named(spans)}: accessories at least IPX4, boxes that may stand wet filled or IP66, glands to match" if spans else None
 
 
-@rule("bathroom", "circuit", "danger", "Room with a bath or shower", "701")
+@rule("bathroom", "circuit", "danger", "Room with a bath or shower", C.BATHROOM)
 def bathroom(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, 30 mA, and supplementary bonding unless three conditions are met."""
     if not any(s.location == "bathroom" for s in circuit.run.spans):
@@ -162,7 +163,7 @@ def bathroom(facts: Facts, circuit: Circuit) -> str | None:
     return "keep to the zones, IPX4 in zones 1 and 2; supplementary bonding unless disconnection, 30 mA and main bonding are all in place (701.415.2)"
 
 
-@rule("pool", "circuit", "danger", "Swimming pool", "702")
+@rule("pool", "circuit", "danger", "Swimming pool", C.POOL)
 def pool(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, extra-low voltage in the water, supplementary bonding of what is extraneous."""
     if not any(s.location == "pool" for s in circuit.run.spans):
@@ -172,7 +173,7 @@ def pool(facts: Facts, circuit: Circuit) -> str | None:
     )
 
 
-@rule("agricultural", "circuit", "danger", "Agricultural premises", "705")
+@rule("agricultural", "circuit", "danger", "Agricultural premises", C.AGRICULTURAL)
 def agricultural(facts: Facts, circuit: Circuit) -> str | None:
     """Animals feel less voltage than people; rodents and dust harm cables."""
     if not any(s.location == "agricultural" for s in circuit.run.spans):
@@ -180,7 +181,7 @@ def agricultural(facts: Facts, circuit: Circuit) -> str | None:
     return "bond what animals touch, keep cables out of their reach, at least IP44, and no supply earth of the PME kind without bonding the floor (705)"
 
 
-@rule("flylead", "circuit", "note", "Earth the metal of the wiring", "543.2.7")
+@rule("flylead", "circuit", "note", "Earth the metal of the wiring", C.METAL_CPC)
 def flylead(facts: Facts, circuit: Circuit) -> str | None:
     """Where armour, conduit or trunking is the cpc, a separate lead ties it to each accessory or terminal."""
     kind = circuit.run.cable.cpc
@@ -191,7 +192,7 @@ def flylead(facts: Facts, circuit: Circuit) -> str | None:
     return None
 
 
-@rule("island", "circuit", "danger", "Armour of a feed to an electrode of its own", "542.1.3")
+@rule("island", "circuit", "danger", "Armour of a feed to an electrode of its own", C.TT_ISLAND)
 def island(facts: Facts, circuit: Circuit) -> str | None:
     """The armour of a feed to a TT island is earthed at the supply end only and kept clear of the far earth."""
     board = facts.fed(circuit)
@@ -203,7 +204,7 @@ def island(facts: Facts, circuit: Circuit) -> str | None:
     return f"earthed at the supply end only: {told}"
 
 
-@rule("ev", "circuit", "danger", "Car charging", "722")
+@rule("ev", "circuit", "danger", "Car charging", C.CAR_CHARGING)
 def ev(facts: Facts, circuit: Circuit) -> str | None:
     """Loss of the combined conductor, direct fault current, a circuit of its own."""
     if not any(load.kind == "ev" for load in circuit.loads):
@@ -214,7 +215,7 @@ def ev(facts: Facts, circuit: Circuit) -> str | None:
     return said
 
 
-@rule("rcdtype", "circuit", "note", "Type of residual current device", "531.3.3")
+@rule("rcdtype", "circuit", "note", "Type of residual current device", C.RCD_TYPE)
 def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
     """Type AC only where there is no direct current; others by what the loads send back."""
     if circuit.device.idn is None:
@@ -229,7 +230,7 @@ def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
     return None
 
 
-@rule("afdd", "circuit", "note", "Arc fault detection", "421.1.7")
+@rule("afdd", "circuit", "note", "Arc fault detection", C.ARC_FAULT)
 def afdd(facts: Facts, circuit: Circuit) -> str | None:
     """Recommended for socket circuits of dwellings; asked for in some other buildings."""
     if circuit.device.afdd or not any(load.kind == "sockets" for load in circuit.loads) or circuit.feeds:
@@ -239,7 +240,7 @@ def afdd(facts: Facts, circuit: Circuit) -> str | None:
     )
 
 
-@rule("isolation", "circuit", "note", "Isolation", "462, 537")
+@rule("isolation", "circuit", "note", "Isolation", C.ISOLATION)
 def isolation(facts: Facts, circuit: Circuit) -> str | None:
     """Before work: lock off, prove dead, also for a motor's local switch."""
     if not any(load.kind == "motor" for load in circuit.loads):
@@ -247,7 +248,7 @@ def isolation(facts: Facts, circuit: Circuit) -> str | None:
     return "a switch for maintenance beside the machine; for work on the circuit lock off at the board, prove the tester, prove dead, prove it again"
 
 
-@rule("joint", "circuit", "note", "Joints stay in reach", "526.3")
+@rule("joint", "circuit", "note", "Joints stay in reach", C.JOINTS)
 def joint(facts: Facts, circuit: Circuit) -> str | None:
     """Work that is extended tends to get joints: they stay accessible unless they are of the maintenance-free kind."""
     return (
@@ -257,7 +258,7 @@ def joint(facts: Facts, circuit: Circuit) -> str | None:
     )
 
 
-@rule("tails", "job", "danger", "Meter tails", "521.10, 523.9")
+@rule("tails", "job", "danger", "Meter tails", C.TAILS_IN_INSULATION)
 def tails(facts: Facts) -> str | None:
     """Tails have insulation, sheath and a way through the wall that does not cook them."""
     if facts.job.supply.tails_wrapped <= 0:
@@ -265,7 +266,7 @@ def tails(facts: Facts) -> str | None:
     return "tails pass through insulation: sleeve or re-route them, or fit larger ones; agree the fuse with the supplier before touching its side"
 
 
-@rule("assumed-fuse", "job", "danger", "Service fuse only assumed", "434.1")
+@rule("assumed-fuse", "job", "danger", "Service fuse only assumed", C.FAULT_LEVEL)
 def assumed_fuse(facts: Facts) -> str | None:
     """What is printed on a cut-out is the carrier's rating, not the fuse's."""
     s = facts.job.supply
@@ -274,7 +275,7 @@ def assumed_fuse(facts: Facts) -> str | None:
     return "the carrier's marking is not the fuse's rating: ask the supplier, who alone may open the cut-out"
 
 
-@rule("surge", "job", "note", "Surge protection", "443.4.1")
+@rule("surge", "job", "note", "Surge protection", C.SURGE)
 def surge(facts: Facts) -> str | None:
     """Overvoltage protection is fitted unless the owner declines it for a single dwelling."""
     if any(c.device.spd for c in facts.job.circuits):
@@ -282,7 +283,7 @@ def surge(facts: Facts) -> str | None:
     return "fit surge protection at the origin, or record that the owner of the dwelling declines it"
 
 
-@rule("notify", "job", "duty", "Notification", "building regulations")
+@rule("notify", "job", "duty", "Notification", C.NOTIFICATION)
 def notify(facts: Facts) -> str | None:
     """A new circuit, a new board and work in a bathroom are notifiable in most places; local rules decide."""
     if not facts.job.circuits:
@@ -290,7 +291,7 @@ def notify(facts: Facts) -> str | None:
     return "a new circuit, a changed board or work near a bath or shower is notifiable in most places: by a registered person or to building control"
 
 
-@rule("electrode", "board", "danger", "Earth electrode", "542.2")
+@rule("electrode", "board", "danger", "Earth electrode", C.ELECTRODE)
 def electrode(facts: Facts, board: Board) -> str | None:
     """Where a rod is driven nobody must hit a service, and soil that dries or freezes raises its resistance."""
     root = not any(c.feeds == board.id for c in facts.job.circuits)
@@ -299,7 +300,7 @@ def electrode(facts: Facts, board: Board) -> str | None:
     return "find buried services before driving it and keep clear of them; deep enough not to dry or freeze, its head in a marked pit"
 
 
-@rule("enclosure", "board", "duty", "Enclosure of the board", "421.1.201")
+@rule("enclosure", "board", "duty", "Enclosure of the board", C.ENCLOSURE)
 def enclosure(facts: Facts, board: Board) -> str | None:
     """In a dwelling the enclosure of a consumer unit is of non-combustible material or in a cupboard of it."""
     if board.metal is True:
@@ -308,7 +309,7 @@ def enclosure(facts: Facts, board: Board) -> str | None:
     return f"the enclosure {known} non-combustible material: in a dwelling it is, or stands in an enclosure that is"
 
 
-@rule("outbuilding", "board", "danger", "Earth of an outbuilding", "542.1.3, 411.3.1.2")
+@rule("outbuilding", "board", "danger", "Earth of an outbuilding", C.OUTBUILDING)
 def outbuilding(facts: Facts, board: Board) -> str | None:
     """Export the supply's earth, or an electrode: a choice to make knowingly."""
     if not board.outbuilding:
@@ -320,7 +321,7 @@ def outbuilding(facts: Facts, board: Board) -> str | None:
     return "the supply's earth is exported: bond its metal services in full size"
 
 
-@rule("space-and-heat", "bundle", "note", "Space is not heat", "522.8, 523.5")
+@rule("space-and-heat", "bundle", "note", "Space is not heat", C.SPACE_AND_HEAT)
 def space_and_heat(facts: Facts, bundle: Bundle) -> str | None:
     """Cables that fit a conduit may still cook each other."""
     if bundle.kind == "bundle":
@@ -352,7 +353,7 @@ def advise(job: Installation) -> tuple[Advice, ...]:
     facts = Facts(load(job.ruleset), job)
     aside = {d.key: d.reason for d in job.dismissals}
     found = [
-        Advice(key, one.weight, one.title, words, one.clause, subject, circuit, board, aside.get(key))
+        Advice(key, one.weight, one.title, words, facts.rules.clause(one.clause), subject, circuit, board, aside.get(key))
         for one in RULES
         for key, subject, circuit, board, words in _subjects(facts, one)
         if words is not None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from mellow_span.core.working.recorders import Step
+from mellow_span.core.working.steps import Step
 
 Verdict = Literal["meets", "close", "short", "not_known"]
 CLOSE_MARGIN = 0.05

@@ -1,4 +1,4 @@
-"""Running one rule of the intake, a board or a bundle: what it refuses for want of an input becomes 'not known'."""
+"""The one runner of checks: it asks a rule, and what the rule refuses for want of an input becomes 'not known' with the field to fill."""
 
 from __future__ import annotations
 
@@ -9,15 +9,25 @@ from mellow_span.core.findings.results import Check, Outcome, judge
 from mellow_span.core.working.recorders import Working
 
 
-def run_check(w: Working, id: str, title: str, clause: str, rule: Callable[[], Outcome], assumed: tuple[str, ...] = ()) -> Check:
-    """Run one rule of the intake or a board; what it refuses for want of an input becomes 'not known' with the field to fill."""
+def run_check(
+    w: Working, id: str, title: str, clause: str, rule: Callable[[], Outcome], assumed: tuple[str, ...] = (), decides: bool = True
+) -> Check:
+    """Run one rule and return its check with the steps it recorded.
+
+    clause: its name in the vocabulary; assumed: the surveyed values it rests on that were only assumed; decides: whether it counts for the
+    verdict where it cannot be answered.
+    """
     try:
         found = rule()
     except CoreError as refusal:
         steps, doubtful = w.take()
-        return Check(id, title, clause, "not_known", str(refusal), field=refusal.field, steps=steps, doubtful=doubtful, assumed=assumed)
+        return Check(
+            id=id, title=title, clause=w.rules.clause(clause), verdict="not_known", text=str(refusal), field=refusal.field, steps=steps,
+            doubtful=doubtful, assumed=assumed, decides=decides,
+        )  # fmt: skip
     steps, doubtful = w.take()
     return Check(
-        id, title, clause, found.verdict or judge(found.margin), found.text, found.value, found.limit, found.unit, found.margin,
-        None, found.decides, doubtful, assumed, None, steps,
+        id=id, title=title, clause=w.rules.clause(clause), verdict=found.verdict or judge(found.margin), text=found.text, value=found.value,
+        limit=found.limit, unit=found.unit, margin=found.margin, span=found.span, decides=found.decides, steps=steps, doubtful=doubtful,
+        assumed=assumed,
     )  # fmt: skip

@@ -11,8 +11,10 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from mellow_span.core.cache import Cache
 from mellow_span.core.errors import OutsideTable, RuleSetError
 from mellow_span.core.rulesets.table import Table, load_table
+from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES
 
 HERE = Path(__file__).parent
 
@@ -80,17 +82,6 @@ class DeviceRules:
     rewirable: bool = False
 
 
-class Memo(dict[Any, Any]):
-    """A dictionary that forgets everything when it has grown too large, so that odd inputs cannot fill the memory."""
-
-    LIMIT = 20_000
-
-    def __setitem__(self, key: Any, value: Any) -> None:
-        if len(self) >= self.LIMIT:
-            self.clear()
-        super().__setitem__(key, value)
-
-
 @dataclass(frozen=True, slots=True)
 class RuleSet:
     """One edition of one set of rules."""
@@ -103,8 +94,13 @@ class RuleSet:
     laid: dict[str, dict[str, tuple[str, str]]]
     places: dict[str, Place]
     devices: dict[str, DeviceRules]
+    tails: str
+    open_places: tuple[str, ...]
+    clauses: dict[str, str]
+    # Tables by their number and by the name the vocabulary has for them.
+    by_name: dict[str, Table]
     # Figures that hang on the rule set and a few inputs alone, remembered by whoever works them out.
-    memo: Memo = field(default_factory=lambda: Memo())
+    memo: Cache[Any, Any] = field(default_factory=lambda: Cache(20_000))
 
     @property
     def choices(self) -> dict[str, dict[str, Any]]:
@@ -112,11 +108,21 @@ class RuleSet:
         return {"family": self.families, "place": self.places, "laid": self.laid}
 
     def table(self, number: str) -> Table:
-        """Return a table by its number. Raises RuleSetError for a number the rule set does not have."""
+        """Return a table by its number or its name in the vocabulary. Raises RuleSetError for one the rule set does not have."""
         try:
-            return self.tables[number]
+            return self.by_name[number]
         except KeyError:
             raise RuleSetError(f"{self.id} has no table {number}") from None
+
+    def outside(self, name: str, given: str, allowed: str) -> OutsideTable:
+        """Return the refusal of a look-up for which a table of the vocabulary has no value."""
+        return OutsideTable(self.table(name).number, given, allowed)
+
+    def clause(self, name: str) -> str:
+        """Return the clause that a name of the vocabulary stands for in this book; empty where it has none."""
+        if name and name not in CLAUSES:
+            raise RuleSetError(f"no clause {name!r} in the vocabulary")
+        return self.clauses.get(name, "")
 
 
 def available() -> tuple[str, ...]:
@@ -138,6 +144,10 @@ def load_folder(folder: Path) -> RuleSet:
     doubtful = _doubtful(folder / about["doubtful"])
     tables = {t["id"]: load_table(folder, t, doubtful) for t in about["table"]}
     _every_file_used(folder, about)
+    named = {t["name"]: tables[t["id"]] for t in about["table"] if "name" in t}
+    for what, given, known in (("table", set(named), TABLES), ("clause", set(about["clause"]), CLAUSES)):
+        if strange := given - known:
+            raise RuleSetError(f"{folder.name}: no such {what} in the vocabulary: {sorted(strange)}")
     if left := set(doubtful) - {t["file"].removesuffix(".csv") for t in about["table"]}:
         raise RuleSetError(f"{folder.name}: doubtful cells of unknown files {sorted(left)}")
     return RuleSet(
@@ -149,6 +159,10 @@ def load_folder(folder: Path) -> RuleSet:
         laid={k: {where: (c[0], c[1]) for where, c in v.items()} for k, v in about["laid"].items()},
         devices={k: DeviceRules(**v) for k, v in about["device"].items()},
         places={k: Place(id=k, **v) for k, v in about["place"].items()},
+        tails=about["tails"],
+        open_places=tuple(about["open_places"]),
+        clauses=about["clause"],
+        by_name=tables | named,
     )
 
 

@@ -7,9 +7,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from mellow_span.core.cache import Cache
 from mellow_span.core.errors import OutsideTable, RuleSetError
-
-CACHE_LIMIT = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +60,7 @@ class Table:
     keys: tuple[Key, ...]
     columns: tuple[str, ...]
     rows: tuple[Row, ...]
-    _seen: dict[Any, Cell] = field(default_factory=dict)
+    _seen: Cache[Any, Cell] = field(default_factory=lambda: Cache(5_000))
 
     def cell(self, row: Any, column: str) -> Cell:
         """Return the cell for a key (or a tuple of keys) and a column.
@@ -70,9 +69,8 @@ class Table:
         """
         seen = self._seen.get((row, column))
         if seen is None:
-            if len(self._seen) > CACHE_LIMIT:
-                self._seen.clear()
-            seen = self._seen[(row, column)] = self._find(row, column)
+            seen = self._find(row, column)
+            self._seen.put((row, column), seen)
         return seen
 
     def _find(self, row: Any, column: str) -> Cell:

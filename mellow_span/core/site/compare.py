@@ -14,7 +14,9 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of
-from mellow_span.core.working.recorders import Step, Working
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.working.recorders import Keeping, Working
+from mellow_span.core.working.steps import Step
 
 Found = Literal["within", "above", "below", "not_known"]
 REFERENCE = 20.0
@@ -61,12 +63,12 @@ def temperature_factor(w: Working, temperature: float) -> float:
     """Return the factor from 20 C to a conductor temperature [C]: 1 + 0.004 (t - 20) (Appendix 3).
 
     >>> from mellow_span.core.rulesets import load
-    >>> round(temperature_factor(Working(load("bs7671"), keep=False), 10.0), 6)
+    >>> round(temperature_factor(Silent(load("bs7671")), 10.0), 6)
     0.96
     """
     alpha = w.limit("α", "copper_alpha")
     puts = {"α": alpha, "θ": temperature}
-    return w.calc("Fθ", 1 + alpha * (temperature - REFERENCE), "", "1 + α × (θ − 20)", puts, "Appendix 3")
+    return w.calc("Fθ", 1 + alpha * (temperature - REFERENCE), "", "1 + α × (θ − 20)", puts, C.DEVICE_LIMITS)
 
 
 def predictions(w: Working, case: Case) -> dict[str, float]:
@@ -105,7 +107,7 @@ def verify(job: Installation, circuit_id: str, temperature: float | None = None)
     if circuit is None or plan.refused:
         raise InputError("circuit", circuit_id, "a circuit of this job")
     case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
-    w = Working(plan.rules)
+    w = Keeping(plan.rules)
     degrees = circuit.readings.temperature if temperature is None else temperature
     try:
         cold = predictions(w.quiet(), case)
@@ -121,12 +123,12 @@ def _compare(w: Working, case: Case, name: str, cold: dict[str, float], at_board
     factor = temperature_factor(w, degrees)
     if name == "zs":
         puts = {"Zs,board": at_board, "R1+R2": cold["r1r2"], "Fθ": factor}
-        predicted = w.calc("Zs", at_board + cold["r1r2"] * factor, "Ω", "Zs,board + (R1+R2) × Fθ", puts, "Appendix 3")
+        predicted = w.calc("Zs", at_board + cold["r1r2"] * factor, "Ω", "Zs,board + (R1+R2) × Fθ", puts, C.DEVICE_LIMITS)
     elif name == "ipf":
         # The largest fault flows through cold conductors; it is not corrected.
         predicted = value
     else:
-        predicted = w.calc(name, value * factor, "Ω", "R20 × Fθ", {"R20": value, "Fθ": factor}, "Appendix 3")
+        predicted = w.calc(name, value * factor, "Ω", "R20 × Fθ", {"R20": value, "Fθ": factor}, C.DEVICE_LIMITS)
     unit = "A" if name == "ipf" else "Ω"
     limit, over = _limit(w, case, name, reading)
     steps, _ = w.take()
@@ -147,7 +149,9 @@ def _limit(w: Working, case: Case, name: str, reading: float | None) -> tuple[fl
         most = largest_loop(w, case)
     except CoreError:
         return None, False
-    limit = w.calc("80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient")
+    limit = w.calc(
+        "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, C.DEVICE_LIMITS, "for a reading at ambient"
+    )
     return limit, reading is not None and reading > limit
 
 

@@ -1,4 +1,4 @@
-const clock = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit" });
+const clock = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
 const day = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "long", year: "numeric" });
 
 /** The time of day of a moment, e.g. 14:02. */

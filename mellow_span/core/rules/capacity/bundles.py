@@ -12,13 +12,14 @@ from dataclasses import dataclass, field
 
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import BundleResult, Check, Member
+from mellow_span.core.findings.results import BundleResult, Check, Member, Verdict
 from mellow_span.core.model.parts import Bundle, Circuit, Installation, Span
 from mellow_span.core.rules.capacity.spans import grouped_rating, grouping_factor
 from mellow_span.core.rules.case import Around, Case, Feed, Group
 from mellow_span.core.rules.demand.demand import ib_of
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.working.recorders import Silent, Working, recorder
 
 
 @dataclass(slots=True)
@@ -47,7 +48,7 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
     demand_of: the current a sub-main takes from its board [A], None where not known. A circuit whose current or rating is not known counts.
     """
     runners = _runners(rules, job, bundle, demand_of)
-    w = Working(rules, keep)
+    w = recorder(rules, keep)
     quiet = w.quiet()
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
     rounds = 0
@@ -85,7 +86,7 @@ def _runners(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Calla
             continue
         case = Case(rules, job.supply, circuit, Feed(), Around(demand=demand_of(circuit)))
         try:
-            ib: float | None = ib_of(Working(rules, keep=False), case) / case.parallel
+            ib: float | None = ib_of(Silent(rules), case) / case.parallel
         except CoreError:
             ib = None
         found.append(_Runner(case, spans[0], ib, case.parallel))
@@ -121,11 +122,11 @@ def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, rounds: 
         if runner.ib is not None and runner.light is not None:
             puts = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
             note = f"{_name(runner)}: {'counts' if runner.counted else 'does not count'}"
-            w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", puts, "Table 4C1 note", note)
+            w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", puts, C.GROUPED_LIGHT, note)
         else:
             w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
     w.given("others", float(bundle.others), "", "circuits in it that are not in this job")
-    w.calc("n", float(n), "", "those that count", {}, "Table 4C1 note", f"stable after {rounds} round{'' if rounds == 1 else 's'}")
+    w.calc("n", float(n), "", "those that count", {}, C.GROUPED_LIGHT, f"stable after {rounds} round{'' if rounds == 1 else 's'}")
 
 
 def _counted(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> Check:
@@ -134,7 +135,16 @@ def _counted(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> Chec
     if dropped:
         text += f"; at or under 30 % of their grouped rating: {', '.join(dropped)}"
     steps, doubtful = w.take()
-    return Check("count", "Circuits that count", "Table 4C1 note", "meets", text, float(n), None, "", steps=steps, doubtful=doubtful)
+    return Check(
+        id="count",
+        title="Circuits that count",
+        clause=w.rules.clause(C.GROUPED_LIGHT),
+        verdict="meets",
+        text=text,
+        value=float(n),
+        steps=steps,
+        doubtful=doubtful,
+    )
 
 
 def _unlike(w: Working, runners: list[_Runner]) -> list[Check]:
@@ -142,7 +152,7 @@ def _unlike(w: Working, runners: list[_Runner]) -> list[Check]:
     sizes = sorted({r.case.circuit.run.cable.csa for r in runners if r.case.circuit.run.cable.csa})
     if len(sizes) < 2:
         return []
-    standard = [row.key[0] for row in w.rules.table("R20").rows]
+    standard = [row.key[0] for row in w.rules.table(T.RESISTANCE).rows]
     places = [standard.index(size) for size in (sizes[0], sizes[-1]) if size in standard]
     if len(places) < 2:
         return []
@@ -152,5 +162,17 @@ def _unlike(w: Working, runners: list[_Runner]) -> list[Check]:
     fits = spread <= most
     text = f"{ends}: {spread} adjacent sizes, {'alike' if fits else 'unlike: the factor favours the large and wrongs the small'}"
     steps, doubtful = w.take()
-    verdict = "meets" if fits else "close"
-    return [Check("unlike", "Sizes in the group", "Table 4C1 note", verdict, text, float(spread), most, "", steps=steps, doubtful=doubtful)]  # type: ignore[arg-type]
+    verdict: Verdict = "meets" if fits else "close"
+    return [
+        Check(
+            id="unlike",
+            title="Sizes in the group",
+            clause=w.rules.clause(C.GROUPED_LIGHT),
+            verdict=verdict,
+            text=text,
+            value=float(spread),
+            limit=most,
+            steps=steps,
+            doubtful=doubtful,
+        )
+    ]

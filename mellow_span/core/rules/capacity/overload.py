@@ -5,9 +5,11 @@ from __future__ import annotations
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict
-from mellow_span.core.rules.capacity.spans import MM_PER_M, lead_current, parallel_allowed, ruling_span, span_capacity
+from mellow_span.core.rules.capacity.spans import lead_current, parallel_allowed, ruling_span, span_capacity
 from mellow_span.core.rules.case import Case, span_name
 from mellow_span.core.rules.demand.demand import ib_of, load_current
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 CANNOT_OVERLOAD = frozenset(["shower", "water_heater", "heating", "floor_heating", "storage_heating"])
@@ -58,10 +60,10 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
     span, _ = ruling_span(w.quiet(), case)
     iz = span_capacity(w, case, span, without_fuse=True)
     row = (case.device_rules.conventional, case.rating)
-    multiple = w.look("I2/In", "I1-I2", row, "i2_multiple", "conventional operating current")
-    i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, "433.1.1")
+    multiple = w.look("I2/In", T.CONVENTIONAL, row, "i2_multiple", "conventional operating current")
+    i2 = w.calc("I2", multiple * case.rating, "A", "I2/In × In", {"I2/In": multiple, "In": case.rating}, C.OVERLOAD)
     factor = w.limit("factor", "i2_multiple")
-    most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, "433.1.1")
+    most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, C.OVERLOAD)
     fits = i2 <= most * (1 + 1e-9)
     text = f"I2 {quantity(i2, 'A')} {'is within' if fits else 'is over'} 1.45 Iz, {quantity(most, 'A')}"
     deemed = case.device_rules.trips == "fuse" and not case.rewirable
@@ -97,7 +99,7 @@ def use_of(case: Case) -> str:
 def check_least_csa(w: Working, case: Case) -> Outcome:
     """Check the line csa against the least of Table 52.3 for lighting or power."""
     use = use_of(case)
-    least = w.look("S,min", "52.3", (use, "copper"), "min_mm2", f"{use} circuit")
+    least = w.look("S,min", T.LEAST_CSA, (use, "copper"), "min_mm2", f"{use} circuit")
     csa = w.given("S", case.csa, "mm²", "line conductor")
     verdict = None if csa >= least else "short"
     word = "is enough" if verdict is None else "is too small"
@@ -129,6 +131,6 @@ def check_lead(w: Working, case: Case) -> Outcome:
 
 def lead_drop(w: Working, case: Case, csa: float, current: float, length: float) -> float:
     """Return the volts a flexible lead drops [V] (Table 4F3B); told beside the check, since the limit is for the fixed wiring."""
-    mv = w.look("mV,lead", "4F3B", csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
+    mv = w.look("mV,lead", T.LEAD_DROP, csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
     puts = {"mV,lead": mv, "I": current, "L": length}
-    return w.calc("VD,lead", mv * current * length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, "Appendix 4, 6.1")
+    return w.calc("VD,lead", mv * current * length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, C.DROP_BY_TABLE)

@@ -9,9 +9,9 @@ from mellow_span.core.findings.results import SpanResult
 from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.case import Case, Group
 from mellow_span.core.rules.demand.demand import ib_of
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
-
-MM_PER_M = 1000
 
 
 def tabulated(w: Working, case: Case, method: str, symbol: str = "It") -> float:
@@ -23,8 +23,8 @@ def tabulated(w: Working, case: Case, method: str, symbol: str = "It") -> float:
 def ambient_factor(w: Working, case: Case, span: Span) -> float:
     """Return Ca for the air (Table 4B1) or the ground (Table 4B2) around a span: the next row up, no gain between rows."""
     if case.place(span).ground:
-        return w.look("Ca", "4B2", span.ground, case.family.insulation, f"ground at {span.ground:g} °C")
-    return w.look("Ca", "4B1", span.ambient, case.family.insulation, f"{span.ambient:g} °C")
+        return w.look("Ca", T.AMBIENT_GROUND, span.ground, case.family.insulation, f"ground at {span.ground:g} °C")
+    return w.look("Ca", T.AMBIENT_AIR, span.ambient, case.family.insulation, f"{span.ambient:g} °C")
 
 
 def grouping_factor(w: Working, case: Case, span: Span, group: Group | None = None) -> float:
@@ -60,11 +60,11 @@ def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float)
     if not wraps(case, span, method):
         return it
     if span.wrapped < w.limit("from", "wrapped_long"):
-        ci = w.look("Ci", "52.2", span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
-        return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, "523.9")
+        ci = w.look("Ci", T.WRAPPED_SHORT, span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
+        return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, C.WRAPPED)
     share = w.limit("Ci", "wrapped_half", f"{span.wrapped:g} m wrapped")
     free = tabulated(w, case, "C", "It,C")
-    return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, "523.9")
+    return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 
 
 def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
@@ -73,8 +73,8 @@ def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
     if not where:
         return {}
     found = {
-        "Cs": w.look("Cs", "4B3", span.soil, where, f"soil {span.soil:g} K·m/W"),
-        "Cd": w.look("Cd", "4B4", span.depth, where, f"{span.depth:g} m deep"),
+        "Cs": w.look("Cs", T.SOIL, span.soil, where, f"soil {span.soil:g} K·m/W"),
+        "Cd": w.look("Cd", T.DEPTH, span.depth, where, f"{span.depth:g} m deep"),
     }
     if not case.overload_omitted and not case.rewirable:
         found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
@@ -127,7 +127,7 @@ def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = Fal
     value = 1.0
     for factor in puts.values():
         value *= factor
-    iz = w.calc("Iz", value, "A", " × ".join(puts), puts, "Appendix 4, 5.1")
+    iz = w.calc("Iz", value, "A", " × ".join(puts), puts, C.CAPACITY)
     if together:
         iz = not_overloaded_together(w, case, span, group, iz)
     return harmonic_capacity(w, case, iz)
@@ -145,10 +145,10 @@ def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz
     b = w.limit("b", "not_overloaded_rewirable") if case.rewirable else 1.0
     puts = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
     root = sqrt(b * case.rating**2 + a * ib**2 * (1 - cg**2) / cg**2)
-    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", puts, "Appendix 4, 5.1.2")}
-    needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, "Appendix 4, 5.1.2", "not overloaded at one time")
+    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", puts, C.NOT_OVERLOADED_TOGETHER)}
+    needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, C.NOT_OVERLOADED_TOGETHER, "not overloaded at one time")
     puts = {"Iz": iz, "In": case.rating, "Iz,min": needed}
-    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", puts, "Appendix 4, 5.1.2", "as it reads against In")
+    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", puts, C.NOT_OVERLOADED_TOGETHER, "as it reads against In")
 
 
 def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
@@ -162,9 +162,9 @@ def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
     w.given("h", h, "%", "third harmonic in the line current")
     factor = w.limit("Ch", "harmonic_factor") if h <= w.constant("harmonic_high") else 1.0
     if h <= w.constant("harmonic_mid"):
-        return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, "Appendix 4, 5.5", "for the line current")
+        return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, C.HARMONICS, "for the line current")
     puts = {"Iz": iz, "Ch": factor, "h": h}
-    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, "Appendix 4, 5.5", "the neutral current rules")
+    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, C.HARMONICS, "the neutral current rules")
 
 
 def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str) -> float:
@@ -176,7 +176,7 @@ def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str) -> flo
     rating = wrapped_capacity(w, case, span, method, tabulated(w, case, method)) * ambient_factor(w, case, span)
     where = case.place(span).ground
     if where:
-        rating *= w.look("Cs", "4B3", span.soil, where) * w.look("Cd", "4B4", span.depth, where)
+        rating *= w.look("Cs", T.SOIL, span.soil, where) * w.look("Cd", T.DEPTH, span.depth, where)
     return rating * grouping_factor(w, case, span, Group("", n, laid))
 
 
@@ -212,4 +212,4 @@ def parallel_allowed(case: Case) -> None:
 
 def lead_current(w: Working, csa: float, phases: int) -> float:
     """Return the capacity of a flexible lead [A] (Table 4F3A). Raises OutsideTable."""
-    return w.look("It,lead", "4F3A", csa, "amps_1ph" if phases == 1 else "amps_3ph", "flexible lead")
+    return w.look("It,lead", T.LEAD_CAPACITY, csa, "amps_1ph" if phases == 1 else "amps_3ph", "flexible lead")

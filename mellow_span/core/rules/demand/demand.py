@@ -12,14 +12,15 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, KindLine, Outcome, PhaseSum
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Supply
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.working.recorders import Silent, Working, recorder
 
 if TYPE_CHECKING:
     from mellow_span.core.rules.case import Case
 
 PHASES = ("L1", "L2", "L3")
 # The plain arithmetic of loads looks nothing up, so it needs no rules and keeps no steps.
-_QUIET = Working(None, keep=False)  # type: ignore[arg-type]
+_QUIET = Silent(None)  # type: ignore[arg-type]
 
 
 def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> float:
@@ -35,11 +36,11 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
     if load.amount is None:
         raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A")
     if load.basis == "A":
-        return w.calc("Ib", load.quantity * load.amount, "A", "n × I", {"n": load.quantity, "I": load.amount}, "311.1", name)
+        return w.calc("Ib", load.quantity * load.amount, "A", "n × I", {"n": load.quantity, "I": load.amount}, C.DEMAND, name)
     u0, phases = supply.u0, circuit.phases
     current = load.quantity * load.amount / (phases * u0 * load.pf)
     puts = {"n": float(load.quantity), "P": load.amount, "U0": u0, "pf": load.pf}
-    return w.calc("Ib", current, "A", "n × P / (U0 × pf)" if phases == 1 else "n × P / (3 × U0 × pf)", puts, "311.1", name)
+    return w.calc("Ib", current, "A", "n × P / (U0 × pf)" if phases == 1 else "n × P / (3 × U0 × pf)", puts, C.DEMAND, name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,14 +63,14 @@ def allowances(w: Working, items: list[Item]) -> list[float]:
     ruled = [i for i, own in enumerate(found) if own is None]
     if ruled:
         kind = items[ruled[0]].kind
-        row = {name: w.rules.table("DIV-rule").cell(kind, name).value for name in ("full_count", "full_amps", "rest_share", "socket_amps")}
-        share = w.look("share", "DIV-rule", kind, "rest_share", kind.replace("_", " "))
+        row = {name: w.rules.table(T.DIVERSITY).cell(kind, name).value for name in ("full_count", "full_amps", "rest_share", "socket_amps")}
+        share = w.look("share", T.DIVERSITY, kind, "rest_share", kind.replace("_", " "))
         amps = [items[i].amps for i in ruled]
         allowed = _pooled(w, row, amps) if row["full_amps"] else _ranked(w, int(row["full_count"]), share, amps)
         for i, value in zip(ruled, allowed, strict=True):
             found[i] = value
         if row["socket_amps"] and any(items[i].load.control_socket for i in ruled):
-            more = w.look("socket", "DIV-rule", kind, "socket_amps", "socket-outlet in the control unit")
+            more = w.look("socket", T.DIVERSITY, kind, "socket_amps", "socket-outlet in the control unit")
             found[ruled[0]] = (found[ruled[0]] or 0.0) + more
     return [value or 0.0 for value in found]
 
@@ -80,7 +81,7 @@ def _own(w: Working, item: Item) -> float | None:
         return w.given("I", item.load.diverse_amps, "A", f"{name}: own allowance")
     if item.load.diversity is not None:
         puts = {"factor": item.load.diversity, "I": item.amps}
-        return w.calc("I", item.load.diversity * item.amps, "A", "factor × I", puts, "311.1", f"{name}: own factor")
+        return w.calc("I", item.load.diversity * item.amps, "A", "factor × I", puts, C.DEMAND, f"{name}: own factor")
     return None
 
 
@@ -90,7 +91,7 @@ def _pooled(w: Working, row: dict[str, float], amps: list[float]) -> list[float]
     if total <= full:
         return amps
     puts = {"full": full, "share": share, "ΣI": total}
-    allowed = w.calc("I", full + share * (total - full), "A", "full + share × (ΣI − full)", puts, "311.1")
+    allowed = w.calc("I", full + share * (total - full), "A", "full + share × (ΣI − full)", puts, C.DEMAND)
     return [allowed * one / total for one in amps]
 
 
@@ -99,7 +100,7 @@ def _ranked(w: Working, count: int, share: float, amps: list[float]) -> list[flo
     full = set(sorted(range(len(amps)), key=lambda i: -amps[i])[:count])
     found = [one if i in full else share * one for i, one in enumerate(amps)]
     puts = {"full": sum(amps[i] for i in full), "share": share, "rest": sum(one for i, one in enumerate(amps) if i not in full)}
-    w.calc("I", sum(found), "A", "full + share × rest", puts, "311.1")
+    w.calc("I", sum(found), "A", "full + share × rest", puts, C.DEMAND)
     return found
 
 
@@ -127,7 +128,7 @@ def design_current(w: Working, case: Case) -> float:
         return currents[0]
     puts = {f"I{i}": current for i, current in enumerate(currents, 1)}
     note = "after diversity, as chosen for this circuit" if circuit.diversified else "all loads of the circuit"
-    return w.calc("Ib", sum(currents), "A", " + ".join(puts), puts, "311.1", note)
+    return w.calc("Ib", sum(currents), "A", " + ".join(puts), puts, C.DEMAND, note)
 
 
 def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list[float]) -> list[float]:
@@ -160,7 +161,7 @@ def ib_of(w: Working, case: Case) -> float:
 
 def power_factor(case: Case) -> float:
     """Return the power factor of a circuit: its loads weighted by their current; 1 where a load is taken as a rating."""
-    quiet = Working(case.rules, keep=False)
+    quiet = Silent(case.rules)
     weighted = [(load_current(quiet, case.supply, case.circuit, load), load.pf) for load in present(case.circuit)]
     total = sum(current for current, _ in weighted)
     return sum(current * pf for current, pf in weighted) / total if total else 1.0
@@ -252,7 +253,7 @@ def board_demand(w: Working, job: Installation, board: Board, below: dict[str, B
     sums = tuple(PhaseSum(p, draw.connected[p], draw.demand[p], draw.later[p]) for p in names)
     highest = max(s.demand for s in sums)
     puts = {s.phase: s.demand for s in sums}
-    w.calc("I,max", highest, "A", f"max({', '.join(puts)})" if len(puts) > 1 else "L1", puts, "311.1", "demand of the highest phase")
+    w.calc("I,max", highest, "A", f"max({', '.join(puts)})" if len(puts) > 1 else "L1", puts, C.DEMAND, "demand of the highest phase")
     steps, _ = w.take()
     return BoardDemand(
         board.id, sums, highest, max(s.later for s in sums), highest - min(s.demand for s in sums), lines, guessed, steps=steps
@@ -311,5 +312,5 @@ def demands(rules: RuleSet, job: Installation, upward: list[Circuit], keep: bool
     boards = {board.id: board for board in job.boards}
     order = [c.feeds for c in reversed(upward) if c.feeds]
     for name in [*order, *(b for b in boards if b not in order)]:
-        found[name] = board_demand(Working(rules, keep), job, boards[name], found)
+        found[name] = board_demand(recorder(rules, keep), job, boards[name], found)
     return found

@@ -7,7 +7,8 @@ from math import log, sqrt
 
 from mellow_span.core.errors import OutsideTable
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.working.recorders import Silent, Working
 
 # Columns of the operating-current table by time [s], slowest first.
 TIMES = {5.0: "i_5s", 1.0: "i_1s", 0.4: "i_0p4s", 0.2: "i_0p2s", 0.1: "i_0p1s"}
@@ -23,23 +24,23 @@ def operating_current(w: Working, kind: str, rating: float, time: float) -> floa
     None where neither has a value; the look-up is recorded (Appendix 3).
     """
     try:
-        return w.look("Ia", "FUSE-I", (kind, rating), TIMES[time], f"current for {time:g} s")
+        return w.look("Ia", T.FUSE_CURRENTS, (kind, rating), TIMES[time], f"current for {time:g} s")
     except OutsideTable:
         pass
     if time not in ZS_COLUMNS:
         return None
     try:
-        zs = w.look("Zs,tab", "FUSE-Zs", (kind, rating), ZS_COLUMNS[time], f"largest Zs for {time:g} s")
+        zs = w.look("Zs,tab", T.FUSE_LOOPS, (kind, rating), ZS_COLUMNS[time], f"largest Zs for {time:g} s")
     except OutsideTable:
         return None
     cmin = w.limit("Cmin", "cmin")
-    return w.calc("Ia", cmin * TABLE_U0 / zs, "A", "Cmin × 230 / Zs,tab", {"Cmin": cmin, "Zs,tab": zs}, "Appendix 3")
+    return w.calc("Ia", cmin * TABLE_U0 / zs, "A", "Cmin × 230 / Zs,tab", {"Cmin": cmin, "Zs,tab": zs}, C.DEVICE_LIMITS)
 
 
 def total_energy(w: Working, kind: str, rating: float) -> float | None:
     """Return the tabulated total energy of a fuse [A2s], or None."""
     try:
-        return w.look("I²t,total", "FUSE-I2t", (kind, rating), "total_i2t", "total energy")
+        return w.look("I²t,total", T.FUSE_ENERGY, (kind, rating), "total_i2t", "total energy")
     except OutsideTable:
         return None
 
@@ -47,7 +48,7 @@ def total_energy(w: Working, kind: str, rating: float) -> float | None:
 def prearcing_energy(w: Working, kind: str, rating: float) -> float | None:
     """Return the tabulated pre-arcing energy of a fuse [A2s], or None."""
     try:
-        return w.look("I²t,pre", "FUSE-I2t", (kind, rating), "prearcing_i2t", "pre-arcing energy")
+        return w.look("I²t,pre", T.FUSE_ENERGY, (kind, rating), "prearcing_i2t", "pre-arcing energy")
     except OutsideTable:
         return None
 
@@ -58,15 +59,15 @@ def points(rules: RuleSet, kind: str, rating: float) -> list[tuple[float, float]
     Past the shortest tabulated time the curve goes on to (0.01 s, sqrt(total energy / 0.01 s)) where a total energy is tabulated and that
     point lies further out. Raises OutsideTable for a fuse the tables do not have.
     """
-    quiet = Working(rules, keep=False)
+    quiet = Silent(rules)
     found: list[tuple[float, float]] = []
     for time in TIMES:
         current = operating_current(quiet, kind, rating, time)
         if current is not None and (not found or current > found[-1][0]):
             found.append((current, time))
     if not found:
-        ratings = sorted({row.key[1] for row in rules.table("FUSE-Zs").rows if row.key[0] == kind})
-        raise OutsideTable("FUSE-I", f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in ratings))
+        ratings = sorted({row.key[1] for row in rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind})
+        raise rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in ratings))
     energy = total_energy(quiet, kind, rating)
     if energy is not None and (end := sqrt(energy / ENERGY_TIME)) > found[-1][0]:
         found.append((end, ENERGY_TIME))
@@ -79,11 +80,11 @@ def time_at(w: Working, kind: str, rating: float, current: float) -> float | Non
     if current < curve[0][0]:
         return None
     if current >= curve[-1][0]:
-        return w.calc("t", curve[-1][1], "s", "shortest time of the curve", {"I": current}, "Appendix 3", "at or beyond its last point")
+        return w.calc("t", curve[-1][1], "s", "shortest time of the curve", {"I": current}, C.DEVICE_LIMITS, "at or beyond its last point")
     (i1, t1), (i2, t2) = next(pair for pair in pairwise(curve) if pair[1][0] > current)
     slope = log(t2 / t1) / log(i2 / i1)
     puts = {"t1": t1, "I1": i1, "I": current, "a": slope}
-    return w.calc("t", t1 * (current / i1) ** slope, "s", "t1 × (I / I1)^a", puts, "Appendix 3", "between two points, log-log")
+    return w.calc("t", t1 * (current / i1) ** slope, "s", "t1 × (I / I1)^a", puts, C.DEVICE_LIMITS, "between two points, log-log")
 
 
 def current_for(w: Working, kind: str, rating: float, time: float) -> float:
@@ -98,8 +99,8 @@ def current_for(w: Working, kind: str, rating: float, time: float) -> float:
         if t2 <= time <= t1:
             slope = log(i2 / i1) / log(t2 / t1)
             puts = {"I1": i1, "t1": t1, "t": time, "a": slope}
-            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, "Appendix 3", "between two points, log-log")
-    raise OutsideTable("FUSE-I", f"{kind} {rating:g} A in {time:g} s", ", ".join(f"{t:g} s" for _, t in curve))
+            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, C.DEVICE_LIMITS, "between two points, log-log")
+    raise w.rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A in {time:g} s", ", ".join(f"{t:g} s" for _, t in curve))
 
 
 def energy_at(w: Working, kind: str, rating: float, current: float) -> float | None:
@@ -113,4 +114,4 @@ def energy_at(w: Working, kind: str, rating: float, current: float) -> float | N
     energy = total_energy(w, kind, rating)
     if energy is not None and current >= sqrt(energy / ENERGY_TIME):
         return energy
-    return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, "434.5.2")
+    return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.LINE_IN_FAULT)

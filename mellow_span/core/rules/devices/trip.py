@@ -11,9 +11,9 @@ from math import log
 from mellow_span.core.errors import MissingInput, OutsideTable
 from mellow_span.core.model.parts import Device
 from mellow_span.core.rules.devices import fuses
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import AMPERE_PER_KA, MS_PER_S
 from mellow_span.core.working.recorders import Working
-
-AMPERE_PER_KA = 1000
 
 
 def trips(w: Working, device: Device) -> str:
@@ -33,19 +33,19 @@ def instantaneous_current(w: Working, device: Device, rating: float) -> float | 
         if device.ii is None:
             raise MissingInput("device.ii", "the instantaneous setting of the MCCB in A")
         tolerance = w.limit("tolerance", "mccb_tolerance", "upper tolerance of the setting")
-        return w.calc("Ia", tolerance * device.ii, "A", "tolerance × Ii", {"tolerance": tolerance, "Ii": device.ii}, "BS EN 60947-2")
-    multiple = w.look("m", "MCB-inst", device.curve, "instant_max_multiple", f"type {device.curve}, upper limit")
-    return w.calc("Ia", multiple * rating, "A", "m × In", {"m": multiple, "In": rating}, "Appendix 3")
+        return w.calc("Ia", tolerance * device.ii, "A", "tolerance × Ii", {"tolerance": tolerance, "Ii": device.ii}, C.MCCB_STANDARD)
+    multiple = w.look("m", T.BREAKER_INSTANT, device.curve, "instant_max_multiple", f"type {device.curve}, upper limit")
+    return w.calc("Ia", multiple * rating, "A", "m × In", {"m": multiple, "In": rating}, C.DEVICE_LIMITS)
 
 
 def instant_of(w: Working, device: Device, rating: float) -> float | None:
     """Return the instantaneous current without its steps: asked for at every fault current, so remembered by the few inputs it hangs on."""
     key = ("instant", device.kind, device.curve, device.ii, rating)
-    memo = w.rules.memo
-    if key not in memo:
-        memo[key] = instantaneous_current(w.quiet(), device, rating)
-    found: float | None = memo[key]
-    return found
+    known: tuple[float | None] | None = w.rules.memo.get(key)
+    if known is None:
+        known = (instantaneous_current(w.quiet(), device, rating),)
+        w.rules.memo.put(key, known)
+    return known[0]
 
 
 def disconnecting_current(w: Working, device: Device, rating: float, time: float) -> float:
@@ -58,7 +58,7 @@ def disconnecting_current(w: Working, device: Device, rating: float, time: float
     if device.kind == "mccb" and device.isd is not None and device.tsd is not None and device.tsd <= time:
         tolerance = w.limit("tolerance", "mccb_tolerance", "upper tolerance of the setting")
         puts = {"tolerance": tolerance, "Isd": device.isd}
-        return w.calc("Ia", tolerance * device.isd, "A", "tolerance × Isd", puts, "BS EN 60947-2", f"short-time, delay {device.tsd:g} s")
+        return w.calc("Ia", tolerance * device.isd, "A", "tolerance × Isd", puts, C.MCCB_STANDARD, f"short-time, delay {device.tsd:g} s")
     found = instantaneous_current(w, device, rating)
     assert found is not None
     return found
@@ -93,19 +93,19 @@ def _thermal_time(w: Working, rating: float, current: float) -> float | None:
     low, high = first * rating, second * rating
     if current < low:
         return None
-    t_high = w.look("t2.55", "MCB-therm", (second, rating), "max_s", "thermal limit at 2.55 In")
+    t_high = w.look("t2.55", T.BREAKER_THERMAL, (second, rating), "max_s", "thermal limit at 2.55 In")
     if current >= high:
         puts = {"t2.55": t_high, "2.55 In": high, "I": current}
-        return w.calc("t", t_high * (high / current) ** 2, "s", "t2.55 × (2.55 In / I)²", puts, "BS EN 60898-1")
-    t_low = w.look("t1.45", "MCB-therm", (first, rating), "max_s", "thermal limit at 1.45 In")
+        return w.calc("t", t_high * (high / current) ** 2, "s", "t2.55 × (2.55 In / I)²", puts, C.BREAKER_STANDARD)
+    t_low = w.look("t1.45", T.BREAKER_THERMAL, (first, rating), "max_s", "thermal limit at 1.45 In")
     slope = log(t_high / t_low) / log(high / low)
     puts = {"t1.45": t_low, "1.45 In": low, "I": current, "a": slope}
-    return w.calc("t", t_low * (current / low) ** slope, "s", "t1.45 × (I / 1.45 In)^a", puts, "BS EN 60898-1")
+    return w.calc("t", t_low * (current / low) ** slope, "s", "t1.45 × (I / 1.45 In)^a", puts, C.BREAKER_STANDARD)
 
 
 def thermal_multiples(w: Working) -> tuple[float, float]:
     """Return the two multiples of In at which the thermal bound is tabulated, lower first."""
-    found = sorted({row.key[0] for row in w.rules.table("MCB-therm").rows})
+    found = sorted({row.key[0] for row in w.rules.table(T.BREAKER_THERMAL).rows})
     return found[0], found[-1]
 
 
@@ -114,8 +114,8 @@ def residual_time(w: Working, idn: float | None, delayed: bool, current: float) 
     if idn is None or current < idn:
         return None
     kind = "S" if delayed else "general"
-    ms = w.look("tRCD", "RCD-t", (kind, current / idn), "max_ms", f"residual current device, {kind} type")
-    return w.calc("t", ms / 1000, "s", "tRCD / 1000", {"tRCD": ms}, "BS EN 61008-1")
+    ms = w.look("tRCD", T.RCD_TIMES, (kind, current / idn), "max_ms", f"residual current device, {kind} type")
+    return w.calc("t", ms / MS_PER_S, "s", "tRCD / 1000", {"tRCD": ms}, C.RCD_STANDARD)
 
 
 def let_through(w: Working, device: Device, rating: float, current: float) -> float | None:
@@ -131,7 +131,7 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
     time = slowest_time(w, device, rating, current)
     if time is None:
         return None
-    energy = w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, "434.5.2")
+    energy = w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.LINE_IN_FAULT)
     instant = instant_of(w, device, rating)
     assert instant is not None
     if current < instant:
@@ -141,7 +141,7 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
     limit = class_limit(w, device, rating, current)
     if limit is None or limit >= energy:
         return energy
-    return w.calc("I²t", limit, "A²s", "min(I² × t, class 3)", {"I² × t": energy, "class 3": limit}, "BS EN 60898-1 Annex ZA")
+    return w.calc("I²t", limit, "A²s", "min(I² × t, class 3)", {"I² × t": energy, "class 3": limit}, C.BREAKER_ENERGY_CLASS)
 
 
 def class_limit(w: Working, device: Device, rating: float, current: float) -> float | None:
@@ -150,6 +150,6 @@ def class_limit(w: Working, device: Device, rating: float, current: float) -> fl
     if device.kind == "mccb" or rating > w.constant("energy_class_in") or (device.icn is not None and current > device.icn):
         return None
     try:
-        return w.look("class 3", "MCB-I2t", (device.curve, rating, level), "i2t_a2s", "fault level in kA, next row up")
+        return w.look("class 3", T.BREAKER_ENERGY, (device.curve, rating, level), "i2t_a2s", "fault level in kA, next row up")
     except OutsideTable:
         return None

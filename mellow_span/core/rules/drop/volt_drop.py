@@ -15,9 +15,10 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.capacity import spans as capacity
-from mellow_span.core.rules.capacity.spans import MM_PER_M
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.demand import ib_of, load_current, power_factor, present
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 QUARTER = 4
@@ -37,7 +38,7 @@ def drop_current(w: Working, case: Case) -> float:
     if not case.ring:
         return w.given("Ib", ib_of(w, case), "A", "design current")
     far = w.limit("Ifar", "ring_far_load")
-    return w.calc("I", (case.rating + far) / 2, "A", "(In + Ifar) / 2", {"In": case.rating, "Ifar": far}, "Appendix 15", "over L / 4")
+    return w.calc("I", (case.rating + far) / 2, "A", "(In + Ifar) / 2", {"In": case.rating, "Ifar": far}, C.RING_LOADING, "over L / 4")
 
 
 def column_of(case: Case, span: Span) -> str:
@@ -59,12 +60,12 @@ def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:
     it = capacity.tabulated(w, case, case.method(span))
     ca = 1.0 if ambient < base else capacity.ambient_factor(w, case, span)
     cg = capacity.grouping_factor(w, case, span)
-    tp = w.look("tp", "k", ("live", "copper", case.family.insulation), "start_c", "highest conductor temperature")
+    tp = w.look("tp", T.K_VALUES, ("live", "copper", case.family.insulation), "start_c", "highest conductor temperature")
     offset, reference = w.limit("θ", "ct_offset"), w.limit("θ30", "ct_ambient")
     load = current / case.parallel / it
     value = (offset + tp - (ca**2 * cg**2 - load**2) * (tp - reference)) / (offset + tp)
     puts = {"θ": offset, "tp": tp, "Ca": ca, "Cg": cg, "Ib/It": load, "θ30": reference}
-    return w.calc("Ct", min(1.0, value), "", "(θ + tp − (Ca² Cg² − (Ib/It)²) (tp − θ30)) / (θ + tp)", puts, "Appendix 4, 6.1")
+    return w.calc("Ct", min(1.0, value), "", "(θ + tp − (Ca² Cg² − (Ib/It)²) (tp − θ30)) / (θ + tp)", puts, C.DROP_BY_TABLE)
 
 
 def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) -> float:
@@ -81,9 +82,9 @@ def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) ->
         else:
             sin = sqrt(1 - pf**2)
             puts |= {"r": r, "sinφ": sin, "x": x}
-            return w.calc("mV", ct * pf * r + sin * x, "mV/A/m", "Ct cosφ r + sinφ x", puts, "Appendix 4, 6.2")
+            return w.calc("mV", ct * pf * r + sin * x, "mV/A/m", "Ct cosφ r + sinφ x", puts, C.DROP_REFINED)
     mv = w.look("mV", case.family.drop, case.csa, column)
-    return w.calc("mV", ct * pf * mv, "mV/A/m", "Ct cosφ mV", {**puts, "mV": mv}, "Appendix 4, 6.2")
+    return w.calc("mV", ct * pf * mv, "mV/A/m", "Ct cosφ mV", {**puts, "mV": mv}, C.DROP_REFINED)
 
 
 @dataclass(slots=True)
@@ -122,9 +123,9 @@ def run_drop(w: Working, case: Case) -> float:
         formula = "mV × I × L / 4 / 1000" if case.ring else "mV × Ib × L / 1000"
         puts = {"mV": piece.mv, "I" if case.ring else "Ib": current, "L": piece.length}
         volts = piece.mv * current * piece.length / MM_PER_M / (QUARTER if case.ring else 1)
-        total += w.calc("VD", volts, "V", formula, puts, "Appendix 4, 6.1")
+        total += w.calc("VD", volts, "V", formula, puts, C.DROP_BY_TABLE)
     if len(parts) > 1:
-        w.calc("VD", total, "V", "sum of the spans", {}, "Appendix 4, 6.1")
+        w.calc("VD", total, "V", "sum of the spans", {}, C.DROP_BY_TABLE)
     return total
 
 
@@ -181,13 +182,13 @@ def _along_legs(w: Working, case: Case) -> float:
     for at, current in points:
         here = _at(edges, at)
         puts = {"ΣmV": here - before, "I": left}
-        total += w.calc("VD", (here - before) * left / MM_PER_M, "V", "ΣmV × I / 1000", puts, "Appendix 4, 6.1", f"leg to {at:g} m")
+        total += w.calc("VD", (here - before) * left / MM_PER_M, "V", "ΣmV × I / 1000", puts, C.DROP_BY_TABLE, f"leg to {at:g} m")
         before, left = here, left - current
     simple = whole * edges[-1][1] / MM_PER_M
     w.calc(
-        "VD", simple, "V", "ΣmV × Ib / 1000", {"ΣmV": edges[-1][1], "Ib": whole}, "Appendix 4, 6.1", "for comparison: all at the far point"
+        "VD", simple, "V", "ΣmV × Ib / 1000", {"ΣmV": edges[-1][1], "Ib": whole}, C.DROP_BY_TABLE, "for comparison: all at the far point"
     )
-    return w.calc("VD", total, "V", "sum of the legs", {}, "Appendix 4, 6.1")
+    return w.calc("VD", total, "V", "sum of the legs", {}, C.DROP_BY_TABLE)
 
 
 def ring_drop(points: list[tuple[float, float]], whole: float) -> tuple[float, float]:
@@ -215,9 +216,7 @@ def _ring_exact(w: Working, case: Case) -> float:
     edges = _electrical(w, case, sum(current for _, current in points))
     found, _ = ring_drop([(_at(edges, at), current) for at, current in points], edges[-1][1])
     puts = {f"I{i}": current for i, (_, current) in enumerate(points, 1)}
-    return w.calc(
-        "VD", found / MM_PER_M, "V", "largest over the points, fed from both ends", puts, "Appendix 4, 6.1", "ring from its points"
-    )
+    return w.calc("VD", found / MM_PER_M, "V", "largest over the points, fed from both ends", puts, C.DROP_BY_TABLE, "ring from its points")
 
 
 def nominal(case: Case) -> float:
@@ -231,7 +230,7 @@ def run_share(w: Working, case: Case) -> float:
         known: float = case.memo["drop"]
         return known
     volts, u = run_drop(w, case), nominal(case)
-    found = w.calc("vd", 100 * volts / u, "%", "100 × VD / U", {"VD": volts, "U": u}, "525.1")
+    found = w.calc("vd", 100 * volts / u, "%", "100 × VD / U", {"VD": volts, "U": u}, C.VOLT_DROP)
     case.memo["drop"] = found
     return found
 
@@ -249,7 +248,7 @@ def drop_limit(w: Working, case: Case, length: float) -> float:
     per, most = w.limit("p", "vd_long_per_m"), w.limit("p,most", "vd_long_most")
     more = min(most, per * (length - start))
     puts = {"limit": limit, "p": per, "L": length, "p,most": most}
-    return w.calc("limit", limit + more, "%", "limit + min(p,most, p × (L − 100))", puts, "Appendix 4, 6.4")
+    return w.calc("limit", limit + more, "%", "limit + min(p,most, p × (L − 100))", puts, C.DROP_LIMIT)
 
 
 def check_volt_drop(w: Working, case: Case) -> Outcome:
@@ -260,7 +259,7 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     total = own
     if case.feed.length > 0:
         upstream = w.given("vd,board", case.feed.drop, "%", "from the origin to the board")
-        total = w.calc("vd", upstream + own, "%", "vd,board + vd", {"vd,board": upstream, "vd": own}, "525.1")
+        total = w.calc("vd", upstream + own, "%", "vd,board + vd", {"vd,board": upstream, "vd": own}, C.VOLT_DROP)
     limit = drop_limit(w, case, case.feed.length + case.length)
     left = case.supply.u0 * (1 - total / 100)
     word = "is within" if total <= limit else "is over"
@@ -284,7 +283,7 @@ def reach(w: Working, case: Case) -> float | None:
         return None
     ahead = case.feed.length
     base = drop_limit(quiet, case, 0.0) - case.feed.drop
-    table = w.rules.table("LIM")
+    table = w.rules.table(T.LIMITS)
     start, grow, most = (table.cell(key, "value").value for key in ("vd_long_from", "vd_long_per_m", "vd_long_most"))
     found = _chain_reach(per_m, ahead, base, start, grow, most)
     if case.supply.private and not case.circuit.feeds:

@@ -8,9 +8,9 @@ from mellow_span.core.findings.results import Outcome
 from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.case import Case, span_name
 from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working
 
-MA_PER_A = 1000
 PLACES = {
     "bathroom": ("a room with a bath or shower (701.411.3.3)", "bath_idn"),
     "pool": ("a swimming pool (702.410.3)", "swim_idn"),

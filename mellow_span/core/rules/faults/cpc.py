@@ -7,10 +7,11 @@ from math import pi
 
 from mellow_span.core.errors import InputError, MissingInput
 from mellow_span.core.rules.case import Case
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MOHM_PER_OHM
 from mellow_span.core.working.recorders import Working
 
 SEPARATE, BUNCHED, STEEL = "separate_not_bunched", "in_cable_or_bunched", "sheath_or_armour_steel"
-MOHM_PER_OHM = 1000
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,27 +47,31 @@ def _parts(w: Working, case: Case) -> tuple[Part, ...]:
 
 
 def _copper(w: Working, case: Case, separate: bool) -> Part:
-    r2 = w.look("r2", "R20", case.cpc_csa, "cu_mohm_per_m_20C", f"cpc {case.cpc_csa:g} mm²")
+    r2 = w.look("r2", T.RESISTANCE, case.cpc_csa, "cu_mohm_per_m_20C", f"cpc {case.cpc_csa:g} mm²")
     arrangement = SEPARATE if separate else BUNCHED
-    f = w.look("F", "RM", (arrangement, case.family.insulation), "multiplier_from_20C", "cpc, to operating temperature")
+    f = w.look("F", T.RESISTANCE_HOT, (arrangement, case.family.insulation), "multiplier_from_20C", "cpc, to operating temperature")
     share = 1 if separate else case.parallel
     use = "separate_cpc" if separate else "cpc_in_cable"
     return Part("the cpc", use, "copper", case.cpc_csa * share, r2 / share, r2 * f / share)
 
 
 def _armour(w: Working, case: Case) -> Part:
-    area = w.look("S,armour", "SWA-area", case.csa, f"{case.family.armour}_{case.cores}c", f"armour of {case.cores} cores")
-    r2 = w.look("r2", "SWA-R", (case.csa, float(case.cores)), "mohm_per_m_20C", f"armour of {case.csa:g} mm², {case.cores} cores")
-    f = w.look("F", "RM", (STEEL, case.family.insulation), "multiplier_from_20C", "armour, to operating temperature")
+    area = w.look("S,armour", T.ARMOUR_AREA, case.csa, f"{case.family.armour}_{case.cores}c", f"armour of {case.cores} cores")
+    r2 = w.look(
+        "r2", T.ARMOUR_RESISTANCE, (case.csa, float(case.cores)), "mohm_per_m_20C", f"armour of {case.csa:g} mm², {case.cores} cores"
+    )
+    f = w.look("F", T.RESISTANCE_HOT, (STEEL, case.family.insulation), "multiplier_from_20C", "armour, to operating temperature")
     return Part("the armour", "sheath_armour", "steel", area * case.parallel, r2 / case.parallel, r2 * f / case.parallel)
 
 
 def conduit_area(w: Working, diameter: float, heavy: bool) -> float:
     """Return the steel csa of a conduit [mm2] from its outer diameter and wall: pi/4 (D^2 - d^2). Raises OutsideTable."""
-    wall = w.look("wall", "CDT-wall", diameter, "wall_mm_heavy" if heavy else "wall_mm_light", "heavy gauge" if heavy else "light gauge")
+    wall = w.look(
+        "wall", T.CONDUIT_WALL, diameter, "wall_mm_heavy" if heavy else "wall_mm_light", "heavy gauge" if heavy else "light gauge"
+    )
     inner = diameter - 2 * wall
     puts = {"D": diameter, "d": inner}
-    return w.calc("S,conduit", pi / 4 * (diameter**2 - inner**2), "mm²", "π/4 × (D² − d²)", puts, "543.2.1", "steel conduit")
+    return w.calc("S,conduit", pi / 4 * (diameter**2 - inner**2), "mm²", "π/4 × (D² − d²)", puts, C.CPC_KINDS, "steel conduit")
 
 
 def _conduit(w: Working, case: Case) -> Part:
@@ -83,8 +88,8 @@ def _trunking(w: Working, case: Case) -> Part:
 
 def _steel(w: Working, case: Case, name: str, area: float) -> Part:
     rho = w.limit("ρ", "steel_rho", "steel at 20 °C")
-    r2 = w.calc("r2", MOHM_PER_OHM * rho / area, "mΩ/m", "1000 × ρ / S", {"ρ": rho, "S": area}, "543.2.1", name)
-    f = w.look("F", "RM", (STEEL, case.family.insulation), "multiplier_from_20C", "steel, to operating temperature")
+    r2 = w.calc("r2", MOHM_PER_OHM * rho / area, "mΩ/m", "1000 × ρ / S", {"ρ": rho, "S": area}, C.CPC_KINDS, name)
+    f = w.look("F", T.RESISTANCE_HOT, (STEEL, case.family.insulation), "multiplier_from_20C", "steel, to operating temperature")
     share = w.limit("x/r", "steel_x", "reactance of a steel enclosure")
     return Part(name, "conduit_trunking", "steel", area, r2, r2 * f, share * r2)
 

@@ -9,10 +9,11 @@ from typing import Any
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.findings.results import Outcome
-from mellow_span.core.rules.capacity.spans import MM_PER_M
 from mellow_span.core.rules.case import Case, Residual
-from mellow_span.core.rules.devices.trip import AMPERE_PER_KA, disconnecting_current, residual_time, slowest_time
+from mellow_span.core.rules.devices.trip import disconnecting_current, residual_time, slowest_time
 from mellow_span.core.rules.faults import cpc
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import AMPERE_PER_KA, MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 RING_SHARE = 4
@@ -66,8 +67,8 @@ def run_loop(w: Working, case: Case) -> Loop:
         known: Loop = case.memo["loop"]
         return known
     cpc.check_kind(case)
-    r1 = w.look("r1", "R20", case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
-    m = w.look("F", "RM", (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
+    r1 = w.look("r1", T.RESISTANCE, case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
+    m = w.look("F", T.RESISTANCE_HOT, (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
     parts = cpc.cpc_parts(w, case)
     cold, hot = cpc.joined(parts, hot=False), cpc.joined(parts, hot=True)
     share = RING_SHARE if case.ring else 1
@@ -78,12 +79,14 @@ def run_loop(w: Working, case: Case) -> Loop:
     loop = Loop(r1 * base, cold * base, r1 * m * base, hot * base, x * base, x_ln * base)
     sign = " / 4" if case.ring else ""
     puts = {"r1": r1, "r2": cold, "L": length}
-    w.calc("(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", f"(r1 + r2) × L / 1000{sign}", puts, "612.2", "at 20 °C, to compare readings")
+    w.calc(
+        "(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", f"(r1 + r2) × L / 1000{sign}", puts, C.CONTINUITY, "at 20 °C, to compare readings"
+    )
     puts = {"r1": r1, "F": m, "r2′": hot, "L": length}
     note = "r2′ is r2 at operating temperature"
-    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", f"(r1 × F + r2′) × L / 1000{sign}", puts, "Appendix 3", note)
+    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", f"(r1 × F + r2′) × L / 1000{sign}", puts, C.DEVICE_LIMITS, note)
     if loop.x:
-        w.calc("Z", loop.hot, "Ω", "√((R1+R2)² + X²)", {"R1+R2": total, "X": loop.x}, "Appendix 4, 6.2")
+        w.calc("Z", loop.hot, "Ω", "√((R1+R2)² + X²)", {"R1+R2": total, "X": loop.x}, C.DROP_REFINED)
     return loop
 
 
@@ -122,7 +125,7 @@ def loop_impedance(w: Working, case: Case) -> float:
     origin = "at the board: its own electrode, RA" if case.feed.own_earth else "at the board: Ze and any sub-main"
     at_board = w.given("Zs,board", feed_loop(case), "Ω", origin)
     added = run_loop(w, case).hot
-    return w.calc("Zs", at_board + added, "Ω", "Zs,board + (R1+R2)", {"Zs,board": at_board, "R1+R2": added}, "411.4.4")
+    return w.calc("Zs", at_board + added, "Ω", "Zs,board + (R1+R2)", {"Zs,board": at_board, "R1+R2": added}, C.FAULT_LOOP)
 
 
 def largest_loop(w: Working, case: Case) -> float:
@@ -131,7 +134,7 @@ def largest_loop(w: Working, case: Case) -> float:
     time = INSTANT if case.device_rules.trips == "breaker" else allowed_time(w, case)
     ia = disconnecting_current(w, case.device, case.rating, time)
     cmin = w.limit("Cmin", "cmin")
-    return w.calc("Zs,max", cmin * case.supply.u0 / ia, "Ω", "Cmin × U0 / Ia", {"Cmin": cmin, "U0": case.supply.u0, "Ia": ia}, "411.4.4")
+    return w.calc("Zs,max", cmin * case.supply.u0 / ia, "Ω", "Cmin × U0 / Ia", {"Cmin": cmin, "U0": case.supply.u0, "Ia": ia}, C.FAULT_LOOP)
 
 
 def residuals(case: Case) -> tuple[Residual, ...]:
@@ -146,7 +149,7 @@ def residual_clears(w: Working, case: Case, zs: float) -> Residual | None:
     most = w.limit("UL", "touch_voltage") if residuals(case) else 0.0
     for residual in residuals(case):
         puts = {"Zs": zs, "IΔn": residual.idn}
-        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, "411.5.3", residual.where) <= most:
+        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, C.RCD_TOUCH_VOLTAGE, residual.where) <= most:
             return residual
     return None
 
@@ -157,7 +160,7 @@ def check_loop(w: Working, case: Case) -> Outcome:
     most = largest_loop(w, case)
     share = w.limit("share", "reading_share")
     reading = w.calc(
-        "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, "Appendix 3", "for a reading at ambient"
+        "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, C.DEVICE_LIMITS, "for a reading at ambient"
     )
     covered = residual_clears(w, case, zs)
     word = "is within" if zs <= most else "is over"
@@ -175,13 +178,13 @@ def allowed_time(w: Working, case: Case) -> float:
     most = w.limit("In", "final_sockets_in" if case.sockets else "final_fixed_in", "largest final with the short time")
     if case.circuit.feeds or case.rating > most:
         return w.limit("t,max", "time_distribution_tt" if tt else "time_distribution_tn")
-    return w.look("t,max", "41.1", ("TT" if tt else "TN", case.supply.u0), "ac_s", "final circuit")
+    return w.look("t,max", T.DISCONNECTION_TIMES, ("TT" if tt else "TN", case.supply.u0), "ac_s", "final circuit")
 
 
 def least_fault(w: Working, case: Case, zs: float, symbol: str = "Ief") -> float:
     """Return the least earth-fault current at the far point [A]: Cmin U0 / Zs, conductors hot."""
     cmin = w.limit("Cmin", "cmin")
-    return w.calc(symbol, cmin * case.supply.u0 / zs, "A", "Cmin × U0 / Zs", {"Cmin": cmin, "U0": case.supply.u0, "Zs": zs}, "411.4.4")
+    return w.calc(symbol, cmin * case.supply.u0 / zs, "A", "Cmin × U0 / Zs", {"Cmin": cmin, "U0": case.supply.u0, "Zs": zs}, C.FAULT_LOOP)
 
 
 def clearing(w: Working, case: Case, current: float, zs: float) -> tuple[float | None, str]:
@@ -238,7 +241,7 @@ def check_breaking(w: Working, case: Case) -> Outcome:
     there = {name: value for name, value in known.items() if value is not None}
     for name, value in there.items():
         w.given(name, value, "A", "largest at the board")
-    ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, "434.5.1")
+    ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, C.BREAKING_CAPACITY)
     icn = w.given("Icn", case.device.icn, "A", "breaking capacity of the device")
     told = f"Ipf {quantity(ipf / AMPERE_PER_KA, 'kA')} at the board"
     if icn < ipf and backed_up(w, case, ipf):

@@ -11,6 +11,7 @@ from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
 
 
@@ -18,14 +19,16 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
     """Return the checks of a board: its ways, demand against its feed, its own electrode, and the bonding of metal that enters there."""
     found = []
     if board.ways is not None:
-        found.append(run_check(w, "ways", "Ways", "132", lambda: check_ways(w, job, board)))
+        found.append(run_check(w, "ways", "Ways", C.LAYOUT, lambda: check_ways(w, job, board)))
     if above is not None:
-        found.append(run_check(w, "feed", "Demand on the feed", "433.1.1", lambda: check_feed(w, demand, above)))
+        found.append(run_check(w, "feed", "Demand on the feed", C.OVERLOAD, lambda: check_feed(w, demand, above)))
     if board.earthing == "TT" or (above is None and job.supply.earthing == "TT"):
         assumed = ("RA",) if feed.earth_assumed else ()
-        found.append(run_check(w, "electrode", "Earth electrode", "411.5.3", lambda: check_electrode(w, job, board, feed), assumed))
+        found.append(
+            run_check(w, "electrode", "Earth electrode", C.RCD_TOUCH_VOLTAGE, lambda: check_electrode(w, job, board, feed), assumed)
+        )
     if above is not None and (board.outbuilding or board.extraneous):
-        found.append(run_check(w, "bonding", "Bonding at the board", "544.1.1", lambda: check_board_bonding(w, job, board, above)))
+        found.append(run_check(w, "bonding", "Bonding at the board", C.MAIN_BONDING, lambda: check_board_bonding(w, job, board, above)))
     return tuple(found)
 
 
@@ -33,7 +36,7 @@ def check_ways(w: Working, job: Installation, board: Board) -> Outcome:
     """Check that the circuits of a board find a way each; a three-phase circuit takes one on each phase (132)."""
     taken = float(sum(c.phases for c in job.circuits if c.board == board.id))
     ways = w.given("ways", float(board.ways or 0), "", "ways of the board, each of one pole")
-    w.calc("taken", taken, "", "one a phase of each circuit", {}, "132")
+    w.calc("taken", taken, "", "one a phase of each circuit", {}, C.LAYOUT)
     spare = ways - taken
     text = f"{taken:g} of {ways:g} taken, {spare:g} spare" if spare >= 0 else f"{taken:g} wanted, {ways:g} there"
     return Outcome(taken, ways, "", None, text, verdict="meets" if spare >= 0 else "short")
@@ -70,7 +73,7 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     over = (board.rcd_idn, None if clears else upstream)
     idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
     volts = w.limit("UL", "touch_voltage")
-    most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, "411.5.3")
+    most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE)
     stable = w.limit("stable", "tt_stable")
     text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
     if ra <= most and ra > stable:
@@ -118,12 +121,14 @@ def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
     if cable.csa is None:
         raise MissingInput("cable.csa", "the csa of the feed in mm²")
     cores = float(cable.cores or (2 if above.phases == 1 else 4))
-    copper = w.look("r,copper", "R20", needed, "cu_mohm_per_m_20C", f"copper of {quantity(needed, 'mm²')}")
-    steel = w.look("r,armour", "SWA-R", (cable.csa, cores), "mohm_per_m_20C", f"armour of {quantity(cable.csa, 'mm²')}, {cores:g} cores")
-    area = w.look("S,armour", "SWA-area", cable.csa, f"{family.armour}_{cores:g}c", "armour")
+    copper = w.look("r,copper", T.RESISTANCE, needed, "cu_mohm_per_m_20C", f"copper of {quantity(needed, 'mm²')}")
+    steel = w.look(
+        "r,armour", T.ARMOUR_RESISTANCE, (cable.csa, cores), "mohm_per_m_20C", f"armour of {quantity(cable.csa, 'mm²')}, {cores:g} cores"
+    )
+    area = w.look("S,armour", T.ARMOUR_AREA, cable.csa, f"{family.armour}_{cores:g}c", "armour")
     by = w.limit("thumb", "armour_rule_of_thumb")
-    w.calc("S,copper", area / by, "mm²", "S,armour / thumb", {"S,armour": area, "thumb": by}, "rule of thumb", "does not decide")
-    row = next((r for r in w.rules.table("SWA-R").rows if r.key[1] == cores and r.cells["mohm_per_m_20C"] <= copper), None)
+    w.calc("S,copper", area / by, "mm²", "S,armour / thumb", {"S,armour": area, "thumb": by}, C.RULE_OF_THUMB, "does not decide")
+    row = next((r for r in w.rules.table(T.ARMOUR_RESISTANCE).rows if r.key[1] == cores and r.cells["mohm_per_m_20C"] <= copper), None)
     text = f"the armour of {quantity(cable.csa, 'mm²')} has {steel:g} mΩ/m against {copper:g} of {quantity(needed, 'mm²')} copper"
     if steel > copper:
         text += "; no armour of the table would do" if row is None else f"; it takes a cable of {row.key[0]:g} mm² or a conductor beside it"

@@ -15,6 +15,7 @@ from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Bundle, Circuit, Installation
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
 
 MOST_PULLS = 6
@@ -64,9 +65,13 @@ def _wires(rules: RuleSet, circuit: Circuit) -> list[Wire]:
 def _over_all(rules: RuleSet, circuit: Circuit, armour: str) -> float:
     cable = circuit.run.cable
     if not armour:
-        raise OutsideTable("TRK-cable", f"the size over all of the cable of {circuit.name or 'a circuit'}", "singles and armoured cables")
+        raise rules.outside(
+            T.TRUNKING_CABLE,
+            f"the size over all of the cable of {circuit.name or 'a circuit'}",
+            "singles and armoured cables",
+        )
     cores = float(cable.cores or (2 if circuit.phases == 1 else 4))
-    return rules.table("SWA-dim").cell((cable.csa, cores), "overall_diameter_mm").value
+    return rules.table(T.ARMOURED_SIZES).cell((cable.csa, cores), "overall_diameter_mm").value
 
 
 def containment_checks(w: Working, job: Installation, bundle: Bundle) -> tuple[Check, ...]:
@@ -74,7 +79,7 @@ def containment_checks(w: Working, job: Installation, bundle: Bundle) -> tuple[C
     if bundle.kind == "bundle":
         return ()
     rule: Callable[[], Outcome] = lambda: check_conduit(w, job, bundle) if bundle.kind == "conduit" else check_trunking(w, job, bundle)  # noqa: E731
-    return (run_check(w, "space", "Space to draw in", "522.8", rule),)
+    return (run_check(w, "space", "Space to draw in", C.DRAWING_IN, rule),)
 
 
 def cable_factors(w: Working, wires: tuple[Wire, ...], short: bool) -> float:
@@ -82,30 +87,34 @@ def cable_factors(w: Working, wires: tuple[Wire, ...], short: bool) -> float:
     total = 0.0
     for wire in wires:
         if wire.diameter is not None:
-            raise OutsideTable("CDT-cable-long", "a whole cable in conduit", "single conductors")
+            raise w.rules.outside(T.CONDUIT_CABLE_LONG, "a whole cable in conduit", "single conductors")
         if short:
             kind = "stranded" if wire.csa > 1 else "solid"
-            factor = w.look("factor", "CDT-cable-short", (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm², {kind}")
+            factor = w.look("factor", T.CONDUIT_CABLE_SHORT, (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm², {kind}")
         else:
-            factor = w.look("factor", "CDT-cable-long", wire.csa, "factor", f"{wire.count} of {wire.csa:g} mm²")
+            factor = w.look("factor", T.CONDUIT_CABLE_LONG, wire.csa, "factor", f"{wire.count} of {wire.csa:g} mm²")
         total += wire.count * factor
-    return w.calc("Σ factor", total, "", "sum of count × factor", {}, "522.8")
+    return w.calc("Σ factor", total, "", "sum of count × factor", {}, C.DRAWING_IN)
 
 
 def conduit_factor(w: Working, diameter: float, length: float, bends: int) -> float:
     """Return the factor of a conduit by its outer diameter [mm], length [m] and bends. Raises OutsideTable beyond the tables."""
     if is_short(w, length, bends):
-        return w.look("conduit", "CDT-short", diameter, "factor", "short and straight")
-    table = w.rules.table("CDT-long")
+        return w.look("conduit", T.CONDUIT_SHORT, diameter, "factor", "short and straight")
+    table = w.rules.table(T.CONDUIT_LONG)
     column = f"d{diameter:g}"
     if column not in table.columns:
-        raise OutsideTable("CDT-long", f"{diameter:g} mm", ", ".join(c[1:] for c in table.columns))
+        raise w.rules.outside(T.CONDUIT_LONG, f"{diameter:g} mm", ", ".join(c[1:] for c in table.columns))
     # The rows of each number of bends have lengths of their own, so the bends are matched first.
     lengths = sorted(row.key[0] for row in table.rows if row.key[1] == bends)
     fitting = next((known for known in lengths if known >= length - 1e-9), None)
     if fitting is None:
-        raise OutsideTable("CDT-long", f"{length:g} m with {bends} bends", f"up to {lengths[-1]:g} m" if lengths else "up to 4 bends")
-    return w.look("conduit", "CDT-long", (fitting, float(bends)), column, f"{length:g} m, {bends} bends")
+        raise w.rules.outside(
+            T.CONDUIT_LONG,
+            f"{length:g} m with {bends} bends",
+            f"up to {lengths[-1]:g} m" if lengths else "up to 4 bends",
+        )
+    return w.look("conduit", T.CONDUIT_LONG, (fitting, float(bends)), column, f"{length:g} m, {bends} bends")
 
 
 def is_short(w: Working, length: float, bends: int) -> bool:
@@ -145,7 +154,7 @@ def _fits(w: Working, wires: tuple[Wire, ...], diameter: float, length: float, b
 
 def _next_conduit(w: Working, wires: tuple[Wire, ...], bundle: Bundle, room: float) -> str:
     quiet = w.quiet()
-    for row in w.rules.table("CDT-short").rows:
+    for row in w.rules.table(T.CONDUIT_SHORT).rows:
         diameter = float(row.key[0])
         if diameter > (bundle.diameter or 0) and _fits(quiet, wires, diameter, bundle.length or 0.0, bundle.bends):
             return f"; {diameter:g} mm would do"
@@ -171,10 +180,10 @@ def check_trunking(w: Working, job: Installation, bundle: Bundle) -> Outcome:
         return _by_space(w, wires, bundle.width, bundle.height)
     needed = trunking_need(w, wires)
     size = (max(bundle.width, bundle.height), min(bundle.width, bundle.height))
-    room = w.look("trunking", "TRK", size, "factor", f"{size[0]:g} × {size[1]:g} mm")
+    room = w.look("trunking", T.TRUNKING, size, "factor", f"{size[0]:g} × {size[1]:g} mm")
     text = f"needs {needed:.0f}, the {size[0]:g} × {size[1]:g} mm trunking has {room:.0f}"
     if needed > room:
-        rows = sorted(w.rules.table("TRK").rows, key=lambda r: r.cells["factor"])
+        rows = sorted(w.rules.table(T.TRUNKING).rows, key=lambda r: r.cells["factor"])
         bigger = next((r for r in rows if r.cells["factor"] >= needed), None)
         text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would do" if bigger else "; no larger trunking of the table would do"
     return Outcome(needed, room, "", 1 - needed / room, text)
@@ -185,8 +194,8 @@ def trunking_need(w: Working, wires: tuple[Wire, ...]) -> float:
     total = 0.0
     for wire in wires:
         kind = "stranded_pvc" if wire.insulation == "pvc70" else "stranded_thermosetting"
-        total += wire.count * w.look("factor", "TRK-cable", (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm²")
-    return w.calc("Σ factor", total, "", "sum of count × factor", {}, "522.8")
+        total += wire.count * w.look("factor", T.TRUNKING_CABLE, (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm²")
+    return w.calc("Σ factor", total, "", "sum of count × factor", {}, C.DRAWING_IN)
 
 
 def _by_space(w: Working, wires: tuple[Wire, ...], width: float, height: float) -> Outcome:
@@ -195,8 +204,8 @@ def _by_space(w: Working, wires: tuple[Wire, ...], width: float, height: float) 
         if wire.diameter is None:
             raise InputError("bundle.kind", "singles beside whole cables", "singles alone, or cables alone")
         areas += wire.count * pi / 4 * wire.diameter**2
-    filled = w.calc("A", areas, "mm²", "sum of count × π/4 × d²", {}, "522.8", "cables over all")
+    filled = w.calc("A", areas, "mm²", "sum of count × π/4 × d²", {}, C.DRAWING_IN, "cables over all")
     share = w.limit("share", "trunking_space")
-    room = w.calc("A,max", share * width * height, "mm²", "share × W × H", {"share": share, "W": width, "H": height}, "522.8")
+    room = w.calc("A,max", share * width * height, "mm²", "share × W × H", {"share": share, "W": width, "H": height}, C.DRAWING_IN)
     word = "fill" if filled <= room else "overfill"
     return Outcome(filled, room, "mm²", 1 - filled / room, f"the cables {word} {quantity(filled, 'mm²')} of {quantity(room, 'mm²')} usable")

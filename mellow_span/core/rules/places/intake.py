@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.errors import InputError, MissingInput, OutsideTable
+from mellow_span.core.errors import InputError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Device, Installation, Supply
-from mellow_span.core.rules.capacity.spans import MM_PER_M
 from mellow_span.core.rules.devices.trip import let_through
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal.adiabatic import next_size, table_csa
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 BURIED = {"protected": ("yes", "yes"), "against_corrosion": ("yes", "no"), "bare": ("no", "no")}
@@ -32,10 +33,10 @@ def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> 
     fuse = ("service fuse",) if s.fuse_in is not None and s.fuse_source == "assumed" else ()
     ze = ("Ze",) if s.ze is not None and s.ze_source == "assumed" else ()
     return (
-        run_check(w, "demand", "Demand on the service fuse", "311.1", lambda: check_demand(w, job, demand), fuse),
-        run_check(w, "tails", "Meter tails", "433.1.1", lambda: check_tails(w, s), fuse),
-        run_check(w, "earthing", "Main earthing conductor", "543.1.1", lambda: check_earthing(w, s), ze),
-        run_check(w, "bonding", "Main bonding", "544.1.1", lambda: check_bonding(w, s)),
+        run_check(w, "demand", "Demand on the service fuse", C.DEMAND, lambda: check_demand(w, job, demand), fuse),
+        run_check(w, "tails", "Meter tails", C.OVERLOAD, lambda: check_tails(w, s), fuse),
+        run_check(w, "earthing", "Main earthing conductor", C.EARTHING_CONDUCTOR, lambda: check_earthing(w, s), ze),
+        run_check(w, "bonding", "Main bonding", C.MAIN_BONDING, lambda: check_bonding(w, s)),
     )
 
 
@@ -66,15 +67,15 @@ def check_tails(w: Working, s: Supply) -> Outcome:
         raise MissingInput("supply.tails_csa", "the csa of the meter tails in mm²")
     if s.fuse_in is None:
         raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
-    family = w.rules.families["single_pvc70"]
+    family = w.rules.families[w.rules.tails]
     column = family.capacity_column("C", 2 if s.phases == 1 else 3)
     iz = w.look("It", family.capacity, s.tails_csa, column, "tails, reference method C")
     if s.tails_wrapped > 0:
         if s.tails_wrapped >= w.limit("from", "wrapped_long"):
             ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m wrapped")
         else:
-            ci = w.look("Ci", "52.2", s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
-        iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, "523.9")
+            ci = w.look("Ci", T.WRAPPED_SHORT, s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
+        iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, C.WRAPPED)
     fuse = w.given("In", s.fuse_in, "A", "service fuse")
     word = "carry" if iz >= fuse else "are too thin for"
     text = f"tails of {quantity(s.tails_csa, 'mm²')}, Iz {quantity(iz, 'A')}, {word} the fuse of {quantity(fuse, 'A')}"
@@ -91,7 +92,7 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
     csa = w.given("S,earthing", s.earthing_csa, "mm²", "main earthing conductor")
     needed, told = _earthing_by_fault(w, s)
     if s.earthing_buried != "no":
-        buried = w.look("S,buried", "54.1", BURIED[s.earthing_buried], "copper_mm2", "buried earthing conductor")
+        buried = w.look("S,buried", T.BURIED_EARTHING, BURIED[s.earthing_buried], "copper_mm2", "buried earthing conductor")
         if buried > needed:
             needed, told = buried, f"buried: at least {quantity(buried, 'mm²')}"
     if s.tails_csa is not None:
@@ -106,15 +107,15 @@ def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
     if s.ze is None:
         raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
     fuse = service_fuse(s)
-    fault = w.calc("I", s.cmax * s.u0 / s.ze, "A", "Cmax × U0 / Ze", {"Cmax": s.cmax, "U0": s.u0, "Ze": s.ze}, "543.1.3")
+    fault = w.calc("I", s.cmax * s.u0 / s.ze, "A", "Cmax × U0 / Ze", {"Cmax": s.cmax, "U0": s.u0, "Ze": s.ze}, C.CPC_ADIABATIC)
     energy = let_through(w, fuse, fuse.rating or 0.0, fault)
     if energy is None:
         if s.earthing == "TT":
             # An electrode passes so little that the service fuse does not see it; the RCDs of the installation clear it.
             return 0.0, f"the fault current through the electrode, {quantity(fault, 'A')}, heats nothing"
-        raise OutsideTable("FUSE-I", f"a fault of {quantity(fault, 'A')}", "currents that operate the service fuse within 5 s")
-    k = w.look("k", "k", ("separate_cpc", "copper", "pvc70"), "k", "separate copper conductor")
-    needed = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, "543.1.3")
+        raise w.rules.outside(T.FUSE_CURRENTS, f"a fault of {quantity(fault, 'A')}", "currents that operate the service fuse within 5 s")
+    k = w.look("k", T.K_VALUES, ("separate_cpc", "copper", "pvc70"), "k", "separate copper conductor")
+    needed = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, C.CPC_ADIABATIC)
     return needed, f"the fault of {quantity(fault, 'A')} asks for {quantity(needed, 'mm²')}"
 
 
@@ -127,13 +128,13 @@ def bonding_csa(w: Working, s: Supply) -> float:
     if s.earthing == "TN-C-S":
         if s.neutral_csa is None:
             raise MissingInput("supply.neutral_csa", "the csa of the supply neutral in mm²")
-        return w.look("S,bond", "54.8", s.neutral_csa, "requirement", "by the supply neutral")
+        return w.look("S,bond", T.PME_BONDING, s.neutral_csa, "requirement", "by the supply neutral")
     if s.earthing_csa is None:
         raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
     share, least, most = w.limit("share", "bond_share"), w.limit("least", "bond_least"), w.limit("most", "bond_most")
     puts = {"share": share, "S": s.earthing_csa, "least": least, "most": most}
     asked = min(most, max(least, share * s.earthing_csa))
-    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, "544.1.1"))
+    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, C.MAIN_BONDING))
 
 
 def check_bonding(w: Working, s: Supply) -> Outcome:

@@ -10,9 +10,11 @@ from mellow_span.core.errors import MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.devices.trip import AMPERE_PER_KA, instant_of, let_through, residual_time
+from mellow_span.core.rules.devices.trip import instant_of, let_through, residual_time
 from mellow_span.core.rules.faults import cpc
 from mellow_span.core.rules.faults.loop import feed_loop, largest_fault, least_fault, loop_of, residuals, zs_of
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.core.working.recorders import Working
 
 OVER_300 = 300
@@ -42,7 +44,7 @@ def fault_energy(w: Working, case: Case, current: float, earth: bool) -> float:
             time = residual_time(w, residual.idn, residual.delayed, current)
             if time is not None and (energy is None or current**2 * time < energy):
                 note = f"cleared by {residual.where}"
-                return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, "543.1.3", note)
+                return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.CPC_ADIABATIC, note)
     if energy is None:
         raise OutsideTable("device", f"a fault of {quantity(current, 'A')}", "currents that operate the device")
     return energy
@@ -55,7 +57,7 @@ def needed_csa(w: Working, case: Case, name: str, current: float, k: float, eart
     """
     w.given("I", current, "A", name)
     energy = fault_energy(w, case, current, earth)
-    clause = "543.1.3" if earth else "434.5.2"
+    clause = C.CPC_ADIABATIC if earth else C.LINE_IN_FAULT
     if share < 1:
         puts = {"I²t": energy, "share": share}
         energy = w.calc("I²t′", energy * share**2, "A²s", "I²t × share²", puts, clause, "the part this conductor takes")
@@ -66,7 +68,7 @@ def k_of(w: Working, use: str, metal: str, insulation: str, csa: float, note: st
     """Return k [A sqrt(s) / mm2] of a conductor (Tables 43.1, 54.2 to 54.5); over 300 mm2 the lower figure for 70 C insulation."""
     if csa > OVER_300 and insulation == "pvc70" and use in ("live", "cpc_in_cable", "separate_cpc"):
         insulation = "pvc70_over300"
-    return w.look("k", "k", (use, metal, insulation), "k", note)
+    return w.look("k", T.K_VALUES, (use, metal, insulation), "k", note)
 
 
 def ln_loop(w: Working, case: Case) -> float:
@@ -74,7 +76,7 @@ def ln_loop(w: Working, case: Case) -> float:
     if case.feed.ln_hot is None:
         raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
     added = loop_of(w, case).ln_hot
-    return w.calc("Zln", case.feed.ln_hot + added, "Ω", "Zln,board + 2 R1", {"Zln,board": case.feed.ln_hot, "2 R1": added}, "Appendix 3")
+    return w.calc("Zln", case.feed.ln_hot + added, "Ω", "Zln,board + 2 R1", {"Zln,board": case.feed.ln_hot, "2 R1": added}, C.DEVICE_LIMITS)
 
 
 def check_line(w: Working, case: Case) -> Outcome:
@@ -136,7 +138,7 @@ def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> lis
             w.given("I", current, "A", f"{title}, of {other.name or 'another circuit'} on the common cpc")
             energy = fault_energy(w, sibling, current, earth)
             puts = {"I²t": energy, "k": k}
-            csa = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", puts, "543.1.2", other.name or "another circuit")
+            csa = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", puts, C.COMMON_CPC, other.name or "another circuit")
             found.append(Extreme(f"{title}, of {other.name or 'another circuit'}", current, energy, csa, part.csa, f"common {name}"))
     return found
 
@@ -161,10 +163,10 @@ def _guidance(w: Working, case: Case, csa: float, end: Extreme) -> float | None:
     if instant is None or end.current < instant:
         return None
     try:
-        least = w.look("S,min", "MCB-cpc", (end.current / AMPERE_PER_KA, case.rating), kind, "usual guidance, class 3")
+        least = w.look("S,min", T.BREAKER_CPC_GUIDANCE, (end.current / AMPERE_PER_KA, case.rating), kind, "usual guidance, class 3")
     except OutsideTable:
         return None
-    row = w.rules.table("MCB-cpc").row((end.current / AMPERE_PER_KA, case.rating))
+    row = w.rules.table(T.BREAKER_CPC_GUIDANCE).row((end.current / AMPERE_PER_KA, case.rating))
     return float(row.key[0]) if csa >= least else None
 
 
@@ -174,22 +176,22 @@ def table_csa(w: Working, line: float, k1: float, k2: float) -> float:
     k1, k2: of the line and of the protective conductor; they scale the result where the metals differ and are equal otherwise.
     """
     s = w.given("S", line, "mm²", "line conductor")
-    row = w.rules.table("54.7").row(s)
+    row = w.rules.table(T.CPC_BY_TABLE).row(s)
     if row.cells["fixed_mm2"] is not None:
-        asked = w.look("Sp", "54.7", s, "fixed_mm2", "fixed")
+        asked = w.look("Sp", T.CPC_BY_TABLE, s, "fixed_mm2", "fixed")
     else:
-        share = w.look("share", "54.7", s, "share_of_s", "share of S")
-        asked = w.calc("Sp", share * s, "mm²", "share × S", {"share": share, "S": s}, "543.1.4")
+        share = w.look("share", T.CPC_BY_TABLE, s, "share_of_s", "share of S")
+        asked = w.calc("Sp", share * s, "mm²", "share × S", {"share": share, "S": s}, C.CPC_TABLE)
     if k1 == k2:
         return asked
     puts = {"Sp": asked, "k1": k1, "k2": k2}
-    return w.calc("Sp", asked * k1 / k2, "mm²", "Sp × k1 / k2", puts, "543.1.4", "unlike metals")
+    return w.calc("Sp", asked * k1 / k2, "mm²", "Sp × k1 / k2", puts, C.CPC_TABLE, "unlike metals")
 
 
 def next_size(w: Working, csa: float) -> float:
     """Return the next standard conductor size up [mm2]; a figure past the last size stays as it is."""
-    size = next((float(r.key[0]) for r in w.rules.table("R20").rows if r.key[0] >= csa - 1e-9), csa)
-    return size if size == csa else w.calc("S,std", size, "mm²", "next standard size from S", {"S": csa}, "BS EN 60228")
+    size = next((float(r.key[0]) for r in w.rules.table(T.RESISTANCE).rows if r.key[0] >= csa - 1e-9), csa)
+    return size if size == csa else w.calc("S,std", size, "mm²", "next standard size from S", {"S": csa}, C.CONDUCTOR_SIZES)
 
 
 def table_hangs_on(case: Case) -> tuple[Any, ...]:
