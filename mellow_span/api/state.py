@@ -9,8 +9,9 @@ from uuid import UUID
 
 from ninja import Schema
 
+from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.history import label, value_told
-from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Verdict
+from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import load
@@ -40,7 +41,7 @@ class CircuitSummary:
 
 @dataclass(slots=True)
 class JobState:
-    """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full.
+    """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
 
     landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
     values this version does not take.
@@ -54,6 +55,7 @@ class JobState:
     summaries: tuple[CircuitSummary, ...]
     attention: tuple[Attention, ...]
     detail: CircuitResult | None
+    profile: Profile | None
     trouble: str
     unfit: tuple[Problem, ...]
 
@@ -114,13 +116,15 @@ def line_of(job: models.Job) -> JobLine:
 
 def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int | None = None) -> JobState:
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
-    found, inputs = standing.result, standing.installation
-    if found is None:
+    done, inputs = standing.done, standing.installation
+    if done is None:
         edition = load(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
-        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, standing.trouble, standing.unfit)
+        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, None, standing.trouble, standing.unfit)
+    found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
+    profile = profile_of(done, detail.id) if detail else None
     summaries = tuple(_summary(c) for c in found.circuits)
-    return JobState(str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, "", ())
+    return JobState(str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, profile, "", ())
 
 
 def _summary(c: CircuitResult) -> CircuitSummary:

@@ -6,7 +6,7 @@ import dataclasses
 import logging
 from typing import Any
 
-from mellow_span.core.design.check import check
+from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.findings.results import InstallationResult, Problem
 from mellow_span.core.model import fields as of
@@ -22,15 +22,20 @@ class Standing:
     """A value of a job with its figures. trouble: why there are none; unfit: values that this version does not take, by part and field."""
 
     installation: Installation
-    result: InstallationResult | None
+    done: Checked | None
     trouble: str = ""
     unfit: tuple[Problem, ...] = ()
+
+    @property
+    def result(self) -> InstallationResult | None:
+        """The figures."""
+        return self.done.result if self.done else None
 
 
 def stand(job: Installation, keep: frozenset[str] = frozenset()) -> Standing:
     """Figure a job; keep: circuits whose working is wanted. Never raises: what stands in the way is said."""
     try:
-        return Standing(job, check(job, keep, reuse=True))
+        return Standing(job, work_out(job, keep, reuse=True))
     except CoreError as error:
         return Standing(job, None, f"This job cannot be worked out. {error}", tuple(unfit(job)))
     except RuleSetError as error:

@@ -16,11 +16,12 @@ from typing import Any
 import pytest
 import yaml
 
-from mellow_span.core.design.check import check
+from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.options import options
 from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.design.reach import reaches
+from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import load
@@ -83,7 +84,10 @@ def read(inputs: Installation, path: str) -> Any:
         return next(r for r in reaches(inputs, rest[0]) if r.check == rest[1]).longest
     if first == "option":
         return attribute(next(o for o in options(inputs, rest[0]) if o.id == rest[1]), rest[2:])
-    found = check(inputs)
+    done = work_out(inputs)
+    found = done.result
+    if rest and rest[0] == "profile":
+        return attribute(profile_of(done, first), rest[1:])
     if first == "intake":
         return attribute(one(found.intake, rest[0]), rest[1:])
     if first == "board":
@@ -147,11 +151,12 @@ def test_percentages_add_along_a_chain() -> None:
     multicore = {"family": "multicore_pvc70", "csa": 10}
     main = submain("main", ib_from="device", cable=multicore, spans=[{"length": 30}])
     final = circuit("final", board="far", loads=[{"amount": 2300}], device={"rating": 16}, cable={"csa": 2.5}, spans=[{"length": 20}])
-    found = check(job(main, final, supply={"ze": 0.2}, boards=["b", "far"])).circuits[1]
+    done = work_out(job(main, final, supply={"ze": 0.2}, boards=["b", "far"]))
+    found, profile = done.result.circuits[1], profile_of(done, "final")
     assert found.drop == pytest.approx(2.29565 + 1.56522, abs=1e-4)
     assert found.zs == pytest.approx(0.8, abs=1e-9)
-    assert found.profile.own_from == pytest.approx(30)
-    assert [s.circuit for s in found.profile.stretches] == ["main", "final"]
+    assert profile.own_from == pytest.approx(30)
+    assert [s.circuit for s in profile.stretches] == ["main", "final"]
 
 
 def test_the_ways_to_earth_an_outbuilding_differ_as_they_should() -> None:

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from mellow_span.core.design.check import check
-from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.design.check import check, work_out
+from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.findings.results import CircuitResult, Profile
 from tests.build import circuit, job
 from tests.core.test_properties import circuits
 
@@ -18,6 +19,10 @@ QUICK = settings(max_examples=60, deadline=None)
 
 def result(c: dict[str, Any], **supply: Any) -> CircuitResult:
     return check(job(c, supply=supply)).circuits[0]
+
+
+def drawn(c: dict[str, Any]) -> Profile:
+    return profile_of(work_out(job(c)), c["id"])
 
 
 def value(found: CircuitResult, name: str) -> Any:
@@ -34,7 +39,7 @@ def stretched(c: dict[str, Any], factor: float) -> None:
 def test_a_run_as_long_as_its_reach_is_right_at_the_limit(c: dict[str, Any]) -> None:
     """Independent of the formula for the reach: the run is stretched to it and checked again."""
     before = result(c)
-    length, profile = before.length, before.profile
+    length, profile = before.length, drawn(c)
     assert length
     assert profile.reach_drop is not None
     assert profile.reach_zs is not None
@@ -50,14 +55,15 @@ def test_a_run_as_long_as_its_reach_is_right_at_the_limit(c: dict[str, Any]) -> 
 @given(circuits)
 def test_the_lanes_start_at_the_origin_and_end_at_what_the_checks_say(c: dict[str, Any]) -> None:
     found = result(c)
-    points, stretches = found.profile.points, found.profile.stretches
+    profile = drawn(c)
+    points, stretches = profile.points, profile.stretches
     assert (points[0].drop, points[0].zs) == (0, 0.28)
     assert points[-1].drop == pytest.approx(found.drop)
     assert points[-1].zs == pytest.approx(found.zs)
     assert points[-1].at == pytest.approx(found.length)
     assert [s.start for s in stretches[1:]] == [s.end for s in stretches[:-1]]
     assert min(s.iz for s in stretches if s.iz is not None) == pytest.approx(found.iz)
-    ruling = next(s for s in stretches if s.span == found.profile.governing)
+    ruling = next(s for s in stretches if s.span == profile.governing)
     assert ruling.iz == pytest.approx(found.iz)
     drops = [p.drop for p in points]
     assert drops == sorted(drops, key=lambda d: d or 0)
@@ -74,7 +80,7 @@ def test_a_ring_is_worst_in_the_middle_and_back_at_its_board_at_both_ends(length
         spans=[{"length": length}],
     )
     found = result(ring)
-    points = found.profile.points
+    points = drawn(ring).points
     worst = max(points, key=lambda p: p.drop or 0)
     assert worst.at == pytest.approx(length / 2)
     assert worst.drop == pytest.approx(found.drop)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
-from mellow_span.core.design.circuit import check_circuit
+from mellow_span.core.design.circuit import check_case, check_circuit
 from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.attention import attention
 from mellow_span.core.findings.results import (
@@ -16,9 +15,7 @@ from mellow_span.core.findings.results import (
     Check,
     CircuitResult,
     InstallationResult,
-    Point,
     Problem,
-    Stretch,
 )
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Supply
@@ -27,7 +24,8 @@ from mellow_span.core.rules.capacity.bundles import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.rules.demand import demand as demands_of
 from mellow_span.core.rules.drop.volt_drop import run_share
-from mellow_span.core.rules.faults.loop import THREE_PHASE, loop_of
+from mellow_span.core.rules.faults.currents import board_figures
+from mellow_span.core.rules.faults.loop import loop_of
 from mellow_span.core.rules.places.boards import board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import intake_checks
@@ -56,15 +54,13 @@ def at_board(feed: Feed, board: Board) -> Feed:
     return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
 
 
-def feed_of(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, result: CircuitResult, around: Around | None = None) -> Feed:
-    """Return what arrives at the board a sub-main feeds, from what arrives at its own board and the sub-main's result."""
-    case = Case(rules, supply, circuit, feed, around or NOTHING)
-    drawn = result.profile
-    return _passed_on(case, result.drop, result.length or 0.0, drawn.stretches, drawn.points)
+def feed_of(case: Case, result: CircuitResult) -> Feed:
+    """Return what arrives at the board a sub-main feeds, from its own case and result."""
+    return _passed_on(case, result.drop, result.length or 0.0)
 
 
 def feed_below(case: Case) -> Feed:
-    """Return what arrives at the board a sub-main feeds, without the drawing: for searches that never show it."""
+    """Return what arrives at the board a sub-main feeds where it was not checked: for searches."""
     try:
         own = run_share(Silent(case.rules), case)
     except CoreError:
@@ -73,13 +69,13 @@ def feed_below(case: Case) -> Feed:
     return _passed_on(case, (case.feed.drop or 0.0) + (own or 0.0) if known else None, sum(s.length or 0.0 for s in case.circuit.run.spans))
 
 
-def _passed_on(case: Case, drop: float | None, length: float, stretches: tuple[Stretch, ...] = (), points: tuple[Point, ...] = ()) -> Feed:
+def _passed_on(case: Case, drop: float | None, length: float) -> Feed:
     feed, circuit = case.feed, case.circuit
     device = circuit.device
     own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
     below = replace(
-        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=drop, length=feed.length + length, stretches=stretches, points=points,
-        residuals=own + feed.residuals, above=(device, *feed.above), conditional=None,
+        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=drop, length=feed.length + length, residuals=own + feed.residuals,
+        above=(device, *feed.above), conditional=None,
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)
@@ -167,11 +163,25 @@ def feed_to(plan: Plan, board: str) -> Feed:
         return plan.root_feed(board)
     feed, around = feed_to(plan, above.board), plan.around.get(above.id, NOTHING)
     result = check_circuit(plan.rules, plan.job.supply, above, feed, False, around)
-    return at_board(feed_of(plan.rules, plan.job.supply, above, feed, result, around), plan.boards[board])
+    return at_board(feed_of(Case(plan.rules, plan.job.supply, above, feed, around), result), plan.boards[board])
+
+
+@dataclass
+class Checked:
+    """A job worked out: its plan, what arrives at each board, and the answer."""
+
+    plan: Plan
+    feeds: dict[str, Feed]
+    result: InstallationResult
 
 
 def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> InstallationResult:
-    """Check a whole installation.
+    """Check a whole installation; see `work_out`."""
+    return work_out(job, keep, reuse).result
+
+
+def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> Checked:
+    """Work a whole installation out.
 
     keep: record the working of all, of none, or of the circuits whose identities are given; the figures are the same.
     reuse: take the result of a circuit whose inputs and surroundings are those of an earlier call from memory; the results are then shared
@@ -183,25 +193,27 @@ def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = F
     found: dict[str, CircuitResult] = {}
     for circuit in plan.order:
         working = keep if isinstance(keep, bool) else circuit.id in keep
-        feed, around = feeds[circuit.board], plan.around.get(circuit.id, NOTHING)
+        case = Case(plan.rules, job.supply, circuit, feeds[circuit.board], plan.around.get(circuit.id, NOTHING))
         if plan.refused:
             found[circuit.id] = _refused(circuit, plan.refused)
-        elif reuse and not working:
-            found[circuit.id] = _remembered(plan.rules.id, job.supply, circuit, feed, around)
         else:
-            found[circuit.id] = check_circuit(plan.rules, job.supply, circuit, feed, working, around)
+            found[circuit.id] = _remembered(case) if reuse and not working else check_case(case, working)
         if circuit.feeds:
-            below = feed_of(plan.rules, job.supply, circuit, feed, found[circuit.id], around)
-            feeds[circuit.feeds] = at_board(below, plan.boards[circuit.feeds])
+            feeds[circuit.feeds] = at_board(feed_of(case, found[circuit.id]), plan.boards[circuit.feeds])
     results = tuple(found[c.id] for c in job.circuits)
     intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
     told = attention(job, results, intake, boards, plan.bundles)
-    return InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles)
+    return Checked(plan, feeds, InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles))
 
 
-@lru_cache(maxsize=8192)
-def _remembered(ruleset: str, supply: Supply, circuit: Circuit, feed: Feed, around: Around) -> CircuitResult:
-    return check_circuit(load(ruleset), supply, circuit, feed, keep=False, around=around)
+def _remembered(case: Case) -> CircuitResult:
+    """The result of a circuit, from memory where its inputs, what arrives and what lies around it are the same."""
+    key = (case.supply, case.circuit, case.feed, case.around)
+    known: CircuitResult | None = case.rules.results.get(key)
+    if known is None:
+        known = check_case(case, keep=False)
+        case.rules.results.put(key, known)
+    return known
 
 
 def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check, ...], tuple[BoardResult, ...]]:
@@ -211,13 +223,16 @@ def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check
     above = {c.feeds: c for c in plan.job.circuits if c.feeds}
     boards = []
     for board in plan.job.boards:
-        feed, u = feeds[board.id], plan.job.supply.cmax * plan.job.supply.u0
-        ln, le = (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
-        three = THREE_PHASE * ln if ln is not None and demands_of.board_phases(plan.job, board) > 1 else None
-        cmin = w.constant("cmin")
-        least = cmin * plan.job.supply.u0 / feed.ze_hot if feed.ze_hot else None
-        checks = board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id))
-        boards.append(BoardResult(board.id, feed.earthing, feed.ze_hot, feed.drop, ln, le, three, least, plan.demand[board.id], checks))
+        feed = feeds[board.id]
+        figures = board_figures(w, plan.job.supply, feed, demands_of.board_phases(plan.job, board))
+        value = {figure.id: figure.value for figure in figures}
+        boards.append(
+            BoardResult(
+                id=board.id, earthing=feed.earthing, zs=feed.ze_hot, drop=feed.drop, ipf_ln=value["ipf_ln"], ipf_le=value["ipf_le"],
+                ipf_3ph=value.get("ipf_3ph"), fault_min=value["fault_min"], demand=plan.demand[board.id],
+                checks=board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id)), figures=figures,
+            )
+        )  # fmt: skip
     return intake, tuple(boards)
 
 

@@ -6,24 +6,24 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from mellow_span.core.drawing.profile import draw
-from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.figures import quantity
+from mellow_span.core.errors import InputError
 from mellow_span.core.findings.attention import CONSEQUENCE
-from mellow_span.core.findings.results import Check, CircuitResult, Outcome, Problem, Profile, SpanResult, worst
+from mellow_span.core.findings.results import Check, CircuitResult, Figure, Outcome, Problem, SpanResult, worst
+from mellow_span.core.findings.wording import headline_of, problem_told
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Circuit, Supply
 from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
-from mellow_span.core.rules.case import Around, Case, Feed, span_name
+from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand import demand
 from mellow_span.core.rules.drop import volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
+from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Silent, Working, recorder
 
 ALONE = Around()
@@ -118,31 +118,25 @@ def problems(circuit: Circuit) -> tuple[Problem, ...]:
     return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 
-def wording(rules: RuleSet, circuit: Circuit, problem: Problem) -> str:
-    """Say a problem in words: the identity of a span or load in its field is replaced by its name."""
-    parts = problem.field.split(".")
-    names = {span.id: span_name(rules, span) for span in circuit.run.spans} | {load.id: load.name or "a load" for load in circuit.loads}
-    where = " of ".join([parts[-1].replace("_", " "), *(names.get(p, p) for p in parts[1:-1])])
-    return f"{where}: {problem.given} given, allowed: {problem.allowed}"
+def check_circuit(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True, around: Around = ALONE) -> CircuitResult:
+    """Check one circuit from what arrives at its board; see `check_case`. around: what it takes from the rest of the job."""
+    return check_case(Case(rules, supply, circuit, feed, around), keep)
 
 
-def check_circuit(
-    rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, keep: bool = True, around: Around = ALONE, draws: bool = True
-) -> CircuitResult:
-    """Check one circuit from its feed; keep: record the working of every check and span; draws: with the profile.
-
-    around: what it takes from the rest of the job.
+def check_case(case: Case, keep: bool = True) -> CircuitResult:
+    """Check one circuit; keep: record the working of every check, span and figure.
 
     Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
     """
-    case = Case(rules, supply, circuit, feed, around)
-    refused = problems(circuit)
+    refused = problems(case.circuit)
     if refused:
-        return CircuitResult(circuit.id, "not_known", "Not known yet", wording(rules, circuit, refused[0]), problems=refused)
-    w = recorder(rules, keep)
+        return CircuitResult(
+            case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.circuit, refused[0]), problems=refused
+        )
+    w = recorder(case.rules, keep)
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
-    return _summary(case, spans, checks, drawn=draws and (keep or circuit.feeds is not None))
+    return _summary(case, spans, checks, circuit_figures(w, case))
 
 
 def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, around: Around = ALONE) -> Check | None:
@@ -152,7 +146,7 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     """
     refused = problems(circuit)
     if refused:
-        return Check("inputs", "Inputs", "", "not_known", wording(rules, circuit, refused[0]), field=refused[0].field)
+        return Check("inputs", "Inputs", "", "not_known", problem_told(rules, circuit, refused[0]), field=refused[0].field)
     case = Case(rules, supply, circuit, feed, around)
     w = Silent(rules)
     for rule in RULES:
@@ -163,15 +157,15 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     return None
 
 
-def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], drawn: bool) -> CircuitResult:
+def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...], figures: tuple[Figure, ...]) -> CircuitResult:
     deciding = [c for c in checks if c.decides]
     verdict = worst([c.verdict for c in deciding])
     by_id = {c.id: c for c in checks}
     margins = [c.margin for c in deciding if c.margin is not None]
     drop, loop = by_id["volt_drop"].value, by_id["loop"]
     ruling = _ruling(verdict, deciding)
-    headline, reason = _headline(case, verdict, ruling)
-    cold = _loop(case)
+    headline, reason = headline_of(case.rules, case.circuit, verdict, ruling)
+    value = {figure.id: figure.value for figure in figures}
     known_lengths = all(s.length is not None for s in case.circuit.run.spans)
     return CircuitResult(
         id=case.circuit.id,
@@ -188,38 +182,17 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
         zs=loop.value,
         zs_max=loop.limit,
-        r1r2=cold.cold if cold else None,
-        fault_max=max((i for i in faults.largest_fault(case) if i is not None), default=None),
-        fault_min=_least(case, loop.value),
-        far_ln=_largest(case, case.feed.ln_cold, cold.ln_cold if cold else None),
-        far_le=_largest(case, case.feed.ze_cold, cold.cold if cold else None),
         doubtful=any(c.doubtful for c in checks),
         assumed=tuple(dict.fromkeys(a for c in checks for a in c.assumed)),
         checks=checks,
         spans=spans,
-        profile=draw(case, by_id) if drawn else Profile(),
+        figures=figures,
+        r1r2=value["r1r2"],
+        fault_max=value["fault_max"],
+        far_ln=value["far_ln"],
+        far_le=value["far_le"],
+        fault_min=value["fault_min"],
     )
-
-
-def _loop(case: Case) -> faults.Loop | None:
-    try:
-        return faults.loop_of(Silent(case.rules), case)
-    except CoreError:
-        return None
-
-
-def _largest(case: Case, at_board: float | None, added: float | None) -> float | None:
-    """Largest fault current at the far point [A]: Cmax U0 over the cold loop there."""
-    if at_board is None or added is None:
-        return None
-    return case.supply.cmax * case.supply.u0 / (at_board + added)
-
-
-def _least(case: Case, zs: float | None) -> float | None:
-    if zs is None:
-        return None
-    cmin: float = case.rules.table(T.LIMITS).cell("cmin", "value").value
-    return cmin * case.supply.u0 / zs
 
 
 def _ruling(verdict: str, deciding: list[Check]) -> Check:
@@ -228,19 +201,3 @@ def _ruling(verdict: str, deciding: list[Check]) -> Check:
     if verdict == "meets":
         return min((c for c in deciding if c.margin is not None), key=lambda c: round(c.margin or 0.0, 6))
     return there[0] if verdict == "not_known" else min(there, key=lambda c: CONSEQUENCE.index(c.id))
-
-
-def _headline(case: Case, verdict: str, ruling: Check) -> tuple[str, str]:
-    """Word the verdict in two parts: the headline and the reason, taken from the check that rules it."""
-    if verdict == "meets":
-        return "Meets these checks with these inputs", f"least margin {100 * (ruling.margin or 0):.0f} %: {ruling.text}"
-    if verdict == "not_known":
-        return "Not known yet", f"{ruling.title.lower()}: {ruling.text}"
-    if ruling.id == "capacity" and ruling.span and verdict == "short" and ruling.value is not None and ruling.limit is not None:
-        span = next(s for s in case.spans if s.id == ruling.span)
-        return f"Short by {quantity(ruling.limit - ruling.value, 'A')}", f"{span_name(case.rules, span)}: {_after(ruling.text)}"
-    return ("Short" if verdict == "short" else "Close to its limit"), f"{ruling.title.lower()}: {ruling.text}"
-
-
-def _after(text: str) -> str:
-    return text.partition(": ")[2]

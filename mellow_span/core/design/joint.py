@@ -84,7 +84,7 @@ class _Search:
 
     def board(self, board: str, feed: Feed) -> tuple[float, dict[str, float]]:
         """Return the cheapest cost and sizes of a board and all below it for what arrives there."""
-        key = (board, replace(feed, stretches=(), points=()))
+        key = (board, feed)
         if key in self.memo:
             return self.memo[key]
         total = 0.0

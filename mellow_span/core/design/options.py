@@ -72,7 +72,7 @@ def solved(job: Installation, circuit_id: str) -> CircuitResult:
     plan = lay_out(job)
     circuit = circuit_of(job, circuit_id)
     around = plan.around.get(circuit_id, NOTHING)
-    return check_circuit(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), False, around, draws=False)
+    return check_circuit(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), False, around)
 
 
 def short(result: CircuitResult) -> list[str]:

@@ -43,7 +43,7 @@ def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[R
         return ()
 
     def verdicts(metres: float) -> dict[str, bool]:
-        result = check_circuit(plan.rules, job.supply, stretched(circuit, metres / length), feed, False, around, draws=False)
+        result = check_circuit(plan.rules, job.supply, stretched(circuit, metres / length), feed, False, around)
         return {c.id: c.verdict in PASSING for c in result.checks}
 
     titles = {rule.id: rule.title for rule in RULES}

@@ -63,7 +63,7 @@ def size(job: Installation, circuit_id: str) -> Sizing:
         cable = trial.run.cable
         tried.append(Tried(csa, cable.cpc_csa, failed is None, None, "passes"))
         if failed is None:
-            return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around, draws=False))
+            return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around))
         tried[-1].text = failed.text
         if failed.id == "inputs":
             break

@@ -2,28 +2,49 @@
 
 from __future__ import annotations
 
+from mellow_span.core.design.check import Checked
 from mellow_span.core.errors import CoreError
-from mellow_span.core.findings.results import Check, Point, Profile, Stretch
-from mellow_span.core.rules.case import Case, span_name
+from mellow_span.core.findings.results import Check, CircuitResult, Point, Profile, Stretch
+from mellow_span.core.findings.wording import span_name
+from mellow_span.core.model.tree import circuit_of, feeder_of
+from mellow_span.core.rules.case import Around, Case
 from mellow_span.core.rules.drop import volt_drop
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Silent
 
 
-def draw(case: Case, checks: dict[str, Check]) -> Profile:
+def profile_of(done: Checked, circuit_id: str) -> Profile:
     """Return the profile of a circuit with everything upstream of it; what is not known is left out of its lane.
 
-    Positions are metres from the origin; drop is in % of U0 and volts in V left; loop in ohm.
+    Positions are metres from the origin; drop is in % of U0 and volts in V left; loop in ohm. Raises InputError for an unknown circuit.
     """
+    plan, results = done.plan, {c.id: c for c in done.result.circuits}
+    circuit = circuit_of(plan.job, circuit_id)
+    chain = [circuit]
+    while (feeder := feeder_of(plan.job, chain[0].board)) is not None:
+        chain.insert(0, feeder)
+    drawn = Profile(u0=plan.job.supply.u0)
+    for one in chain:
+        result = results[one.id]
+        if result.problems:
+            return Profile()
+        case = Case(plan.rules, plan.job.supply, one, done.feeds[one.board], plan.around.get(one.id, Around()))
+        drawn = _drawn_on(drawn, case, result)
+    return drawn
+
+
+def _drawn_on(before: Profile, case: Case, result: CircuitResult) -> Profile:
+    """The profile so far, with one more circuit drawn behind it."""
+    checks = {c.id: c for c in result.checks}
     capacity, drop, loop = checks["capacity"], checks["volt_drop"], checks["loop"]
-    own = _stretches(case, checks)
+    own = _stretches(case, result)
     if own is None:
-        return Profile(case.feed.stretches, case.feed.points, case.feed.length, u0=case.supply.u0)
-    reading = 0.0 if loop.limit is None else case.rules.table(T.LIMITS).cell("reading_share", "value").value
+        return Profile(before.stretches, before.points, case.feed.length, u0=before.u0)
+    reading = case.rules.table(T.LIMITS).cell("reading_share", "value").value
     return Profile(
-        stretches=case.feed.stretches + own,
-        points=case.feed.points + _points(case),
+        stretches=before.stretches + own,
+        points=before.points + _points(case),
         own_from=case.feed.length,
         drop_limit=drop.limit,
         zs_limit=loop.limit,
@@ -36,19 +57,20 @@ def draw(case: Case, checks: dict[str, Check]) -> Profile:
     )
 
 
-def _stretches(case: Case, checks: dict[str, Check]) -> tuple[Stretch, ...] | None:
+def _stretches(case: Case, result: CircuitResult) -> tuple[Stretch, ...] | None:
     try:
         spans = case.spans
     except CoreError:
         return None
+    iz = {s.id: s.iz for s in result.spans}
     at, found = case.feed.length, []
     for span in spans:
         place = case.rules.places.get(span.place or "")
         end = at + (span.length or 0.0)
         found.append(
             Stretch(
-                case.circuit.id, span.id, span_name(case.rules, span), place.look if place else "", place.method if place else "",
-                at, end, checks["design_current"].value, case.device.rating, case.span_iz.get(span.id),
+                circuit=case.circuit.id, span=span.id, name=span_name(case.rules, span), look=place.look if place else "",
+                method=place.method if place else "", start=at, end=end, ib=result.ib, rating=case.device.rating, iz=iz.get(span.id),
             )
         )  # fmt: skip
         at = end

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from mellow_span.core.working.steps import Step
@@ -64,6 +64,19 @@ class Check:
 
 
 @dataclass(slots=True)
+class Figure:
+    """A figure that is shown beside the checks: its value [unit] with its steps, or why there is none."""
+
+    id: str
+    title: str
+    value: float | None
+    unit: str
+    steps: tuple[Step, ...] = ()
+    doubtful: bool = False
+    why: str = ""
+
+
+@dataclass(slots=True)
 class SpanResult:
     """A span with its capacity [A], or the reason why there is none."""
 
@@ -75,8 +88,7 @@ class SpanResult:
     steps: tuple[Step, ...] = ()
 
 
-# Made by the dozen for each circuit: hashed like a frozen one, and three times as quick to make.
-@dataclass(slots=True, unsafe_hash=True)
+@dataclass(slots=True)
 class Point:
     """A point of the profile: at [m] from the origin, volt drop so far [%] and [V], loop impedance [ohm]."""
 
@@ -86,8 +98,7 @@ class Point:
     zs: float | None
 
 
-# Made by the dozen for each circuit: hashed like a frozen one, and three times as quick to make.
-@dataclass(slots=True, unsafe_hash=True)
+@dataclass(slots=True)
 class Stretch:
     """A span as the profile draws it: from, to [m from the origin]; the levels of its circuit in A."""
 
@@ -161,7 +172,7 @@ class CircuitResult:
     problems: tuple[Problem, ...] = ()
     checks: tuple[Check, ...] = ()
     spans: tuple[SpanResult, ...] = ()
-    profile: Profile = field(default_factory=Profile)
+    figures: tuple[Figure, ...] = ()
 
 
 @dataclass(slots=True)
@@ -215,6 +226,7 @@ class BoardResult:
     fault_min: float | None
     demand: BoardDemand
     checks: tuple[Check, ...] = ()
+    figures: tuple[Figure, ...] = ()
 
 
 @dataclass(slots=True)

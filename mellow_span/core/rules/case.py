@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar, overload
 
 from mellow_span.core.errors import InputError, MissingInput
-from mellow_span.core.findings.results import Point, Stretch
+from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.parts import Cable, Circuit, Device, Span, Supply
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
 
@@ -59,8 +59,6 @@ class Feed:
     ln_hot: float | None = None
     drop: float | None = 0.0
     length: float = 0.0
-    stretches: tuple[Stretch, ...] = ()
-    points: tuple[Point, ...] = ()
     earthing: str | None = None
     own_earth: bool = False
     earth_assumed: bool = False
@@ -254,11 +252,3 @@ class Case:
             if found.bundle == span.bundle:
                 return found
         return Group("", span.group, span.laid)
-
-
-def span_name(rules: RuleSet, span: Span) -> str:
-    """Word a span: its own name, else its surroundings."""
-    if span.name:
-        return span.name
-    place = rules.places.get(span.place or "")
-    return place.title if place else "a span"

@@ -99,8 +99,9 @@ class RuleSet:
     clauses: dict[str, str]
     # Tables by their number and by the name the vocabulary has for them.
     by_name: dict[str, Table]
-    # Figures that hang on the rule set and a few inputs alone, remembered by whoever works them out.
-    memo: Cache[Any, Any] = field(default_factory=lambda: Cache(20_000))
+    # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
+    memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
+    results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
 
     @property
     def choices(self) -> dict[str, dict[str, Any]]:

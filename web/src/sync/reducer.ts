@@ -210,8 +210,9 @@ function looked(state: State, n: number, focus: string | null, answer: JobState)
 /** The newer of what is there and what came; the circuit in full is kept where it is the one looked at. */
 function newer(state: State, answer: JobState, focus: string | null): State {
   if (state.server && answer.version < state.server.version) return state;
-  const detail = focus === state.focus ? answer.detail : (state.server?.detail ?? null);
-  return { ...state, server: { ...answer, detail } };
+  if (focus === state.focus) return { ...state, server: answer };
+  const { detail = null, profile = null } = state.server ?? {};
+  return { ...state, server: { ...answer, detail, profile } };
 }
 
 // Answers ---------------------------------------------------------------------------------------------------------------

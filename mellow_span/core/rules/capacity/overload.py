@@ -5,8 +5,9 @@ from __future__ import annotations
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict
+from mellow_span.core.findings.wording import span_name
 from mellow_span.core.rules.capacity.spans import lead_current, parallel_allowed, ruling_span, span_capacity
-from mellow_span.core.rules.case import Case, span_name
+from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.demand import ib_of, load_current
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M

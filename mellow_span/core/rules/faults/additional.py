@@ -5,8 +5,9 @@ from __future__ import annotations
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
+from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.parts import Span
-from mellow_span.core.rules.case import Case, span_name
+from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
 from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working

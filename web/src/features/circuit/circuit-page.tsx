@@ -36,6 +36,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   const { state, behind } = useJob();
   const circuit = useCircuit(id);
   const result = state?.detail?.id === id ? state.detail : null;
+  const profile = result ? (state?.profile ?? null) : null;
   const [selected, setSelected] = useState<string | null>(null);
   const [sizing, setSizing] = useState(false);
   const [leaving, setLeaving] = useState(false);
@@ -54,7 +55,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
     0,
     spans.findIndex((s) => s.id === selected),
   );
-  const ruling = result?.profile.governing ?? null;
+  const ruling = profile?.governing ?? null;
   const chosen = spans.some((s) => s.id === selected) ? selected : (ruling ?? spans[0]?.id ?? null);
   useKeys({
     z: () => setSizing(true),
@@ -99,10 +100,10 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
       <Statement circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
-      {result && (
+      {profile && (
         <div className="mt-3">
           <SpanProfile
-            result={result}
+            profile={profile}
             selected={chosen}
             onSelect={setSelected}
             onCancel={store.tryNoMore}

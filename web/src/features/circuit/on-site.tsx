@@ -1,9 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { reaches, readings } from "../../api/client";
 import type { Circuit, CircuitResult, Comparison } from "../../api/types";
+import { Steps } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
+import { usePaths } from "../../parts/paths";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
 
@@ -24,6 +27,8 @@ const TONES: Record<Comparison["found"], string> = {
 export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitResult | null }) {
   const store = useStore();
   const { state, unsent } = useJob();
+  const navigate = useNavigate();
+  const paths = usePaths();
   const [reading, setReading] = useState(false);
   const [reaching, setReaching] = useState(false);
   const found = useQuery({
@@ -75,17 +80,20 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
           ))}
         </ul>
       </More>
-      <More title="Fault currents" note="at the board and at the far point">
+      <More title="Fault currents" note="at the board and at the far point, each with its working">
         <ul>
-          {[
-            ["largest at the board", result?.fault_max],
-            ["largest at the far point, line to neutral", result?.far_ln],
-            ["largest at the far point, line to earth", result?.far_le],
-            ["least at the far point, conductors hot", result?.fault_min],
-          ].map(([title, value]) => (
-            <li key={title} className="grid grid-cols-[22rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">
-              <span>{title}</span>
-              <span className="figure">{typeof value === "number" ? quantity(value, "A") : "not known"}</span>
+          {result?.figures.map((one) => (
+            <li key={one.id} data-figure={one.id} className="border-hair border-t py-1">
+              <details>
+                <summary className="grid cursor-pointer grid-cols-[22rem_1fr] hover:bg-lit max-sm:grid-cols-1">
+                  <span>{one.title}</span>
+                  <span className="figure">
+                    {one.value === null ? "not known" : `${quantity(one.value, one.unit)}${one.doubtful ? " †" : ""}`}
+                  </span>
+                </summary>
+                {one.why && <p className="text-faded">{one.why}</p>}
+                <Steps steps={one.steps} onTable={(number) => navigate(paths.table(number))} />
+              </details>
             </li>
           ))}
         </ul>

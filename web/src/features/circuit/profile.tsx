@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
-import type { CircuitResult, Profile, Stretch } from "../../api/types";
+import type { Profile, Stretch } from "../../api/types";
 import { figure, quantity } from "../../ui/quantity";
 import { AmpsLane, LANE, LEFT, LoopLane, type Scale, VoltsLane } from "./lanes";
 import { fillOf, Textures } from "./textures";
@@ -11,7 +11,7 @@ const GAP = 26;
 const STRIP_TOP = 24;
 
 interface Props {
-  result: CircuitResult;
+  profile: Profile;
   selected: string | null;
   onSelect: (span: string) => void;
   /** A span's edge is being dragged to a new length [m]. */
@@ -22,8 +22,7 @@ interface Props {
 }
 
 /** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
-export function SpanProfile({ result, selected, onSelect, onDrag, onDrop, onCancel }: Props) {
-  const { profile } = result;
+export function SpanProfile({ profile, selected, onSelect, onDrag, onDrop, onCancel }: Props) {
   const [box, width] = useWidth();
   const [probe, setProbe] = useState<number | null>(null);
   const end = profile.stretches.at(-1)?.end ?? 0;
