@@ -26,7 +26,7 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise
 from mellow_span.core.findings.results import Check, CircuitResult, InstallationResult
 from mellow_span.core.model.parts import Circuit, Installation
-from mellow_span.core.rulesets import available, load
+from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.site.compare import verify
 from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, read, schema
@@ -250,7 +250,7 @@ def step_text(step: Step) -> str:
 
 def cmd_tables(args: argparse.Namespace) -> int:
     """List the tables of a rule set, or print one."""
-    rules = load(args.rules)
+    rules = rule_set(args.rules)
     if args.number is None:
         for table in rules.tables.values():
             print(f"{table.number:<16}{table.title}")

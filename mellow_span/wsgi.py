@@ -4,12 +4,12 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from mellow_span.core.rulesets import available, load
+from mellow_span.core.rulesets import available, rule_set
 from mellow_span.tuning import collect_seldom
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
 application = get_wsgi_application()
 # The rule sets are read before the first request, which would otherwise wait for them.
 for ruleset in available():
-    load(ruleset)
+    rule_set(ruleset)
 collect_seldom()

@@ -19,7 +19,7 @@ from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, 
 from mellow_span.core.design.size import Sizing, size
 from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.exchange.document import read, write
 from mellow_span.jobs import models
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
@@ -203,7 +203,7 @@ def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: s
     with snapshot():
         job = job_of(request.user, job_id)
         inputs = installation(job)
-    value, _ = apply(inputs, changes, load(inputs.ruleset).choices)
+    value, _ = apply(inputs, changes, rule_set(inputs.ruleset).choices)
     return send(JobState, state_of(job, stand(value, frozenset([focus]) if focus else frozenset()), focus))
 
 

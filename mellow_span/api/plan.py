@@ -21,7 +21,7 @@ from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, BundleResult, Check
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
@@ -105,7 +105,8 @@ def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing."""
     inputs, _ = _inputs(request, job_id)
     return send(
-        list[EarthingOut], [_earthing(choice, str(board_id)) for choice in earthing_choices(load(inputs.ruleset), inputs, str(board_id))]
+        list[EarthingOut],
+        [_earthing(choice, str(board_id)) for choice in earthing_choices(rule_set(inputs.ruleset), inputs, str(board_id))],
     )
 
 

@@ -12,7 +12,7 @@ from mellow_span.api.errors import Refusal
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
-from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.table import Table
 
 router = Router()
@@ -139,7 +139,7 @@ ENTITIES = {
 @router.get("/{ruleset}", response={200: RulesOut, **REFUSALS}, operation_id="rules")
 def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
-    found = load(ruleset)
+    found = rule_set(ruleset)
     places = [PlaceOut(id=p.id, title=p.title, method=p.method, look=p.look, ground=p.ground != "") for p in found.places.values()]
     return RulesOut(
         id=found.id, title=found.title, edition=found.edition, families=_families(found), places=places, laid=list(found.laid),
@@ -201,14 +201,14 @@ def tables(request: HttpRequest, ruleset: str) -> Any:
             number=t.number, title=t.title, source=t.source, cells=sum(v is not None for r in t.rows for v in r.cells.values()),
             to_check=sum(len(r.check) for r in t.rows),
         )
-        for t in load(ruleset).tables.values()
+        for t in rule_set(ruleset).tables.values()
     ]  # fmt: skip
 
 
 @router.get("/{ruleset}/tables/{number}", response={200: TableOut, **REFUSALS}, operation_id="table")
 def table(request: HttpRequest, ruleset: str, number: str) -> Any:
     """Return one table, cell by cell, as the core reads it."""
-    found = load(ruleset)
+    found = rule_set(ruleset)
     if number not in found.tables:
         raise RuleSetError(f"{found.title} has no table {number}")
     return _table(found, found.tables[number])

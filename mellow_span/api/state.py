@@ -14,7 +14,7 @@ from mellow_span.core.findings.history import label, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.jobs import models
 from mellow_span.jobs.standing import Standing
 from mellow_span.jobs.writes import Clashed
@@ -118,7 +118,7 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
     done, inputs = standing.done, standing.installation
     if done is None:
-        edition = load(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
+        edition = rule_set(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
         return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, None, standing.trouble, standing.unfit)
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)

@@ -27,7 +27,7 @@ from mellow_span.core.model.parts import (
     Supply,
 )
 from mellow_span.core.model.tree import identities, ordered
-from mellow_span.core.rulesets import available, load
+from mellow_span.core.rulesets import available, rule_set
 
 FORMAT = "mellow-span/job"
 VERSION = 2
@@ -83,7 +83,7 @@ def _rules(job: Installation) -> None:
     """Raise InputError for a rule set, family, place or way of laying that does not exist."""
     if job.ruleset not in available():
         raise InputError("installation.ruleset", job.ruleset, "one of " + ", ".join(available()))
-    rules = load(job.ruleset)
+    rules = rule_set(job.ruleset)
     for i, circuit in enumerate(job.circuits):
         path = f"installation.circuits[{i}].run"
         _choice(f"{path}.cable.family", circuit.run.cable.family, rules.families)

@@ -16,7 +16,7 @@ from mellow_span.core.model.changes import Applied, Change, apply, as_data, rest
 from mellow_span.core.model.difference import difference
 from mellow_span.core.model.rebase import Clash, rebase
 from mellow_span.core.model.tree import canonical
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.jobs import history, models
 from mellow_span.jobs.reads import (
     BOARD_FIELDS,
@@ -79,7 +79,7 @@ def save(pen: Pen, base: int, seen: frozenset[int], changes: Sequence[Change]) -
     rebased = rebase(now, changes, theirs)
     if rebased.clashes:
         raise Clashed([(clash, rows[clash.by]) for clash in rebased.clashes], stand(now, pen.keep))
-    value, applied = apply(now, rebased.changes, load(now.ruleset).choices)
+    value, applied = apply(now, rebased.changes, rule_set(now.ruleset).choices)
     return _commit(pen, models.Edit(), now, value, applied)
 
 

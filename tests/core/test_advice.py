@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from mellow_span.core.findings.advice import RULES, advise
+from mellow_span.core.findings.advice import HINTS, advise
 from mellow_span.core.model.parts import Installation
 from tests.build import circuit, job, submain
 
@@ -90,7 +90,7 @@ def test_advice_hangs_on_its_facts(rule: str, called: Installation, without: Ins
 
 
 def test_every_rule_is_tried_above() -> None:
-    assert {c[0] for c in CASES} == {rule.id for rule in RULES}
+    assert {c[0] for c in CASES} == {rule.id for rule in HINTS}
 
 
 def test_dangers_come_first() -> None:

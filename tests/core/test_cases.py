@@ -24,7 +24,7 @@ from mellow_span.core.design.reach import reaches
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import verify
 from tests.build import circuit, job, submain
 
@@ -163,7 +163,7 @@ def test_the_ways_to_earth_an_outbuilding_differ_as_they_should() -> None:
     """Exported, Zs is that of the chain; on an electrode it is RA; the third way computes like the first."""
     final = circuit("f", board="far", device={"kind": "rcbo", "idn": 0.03})
     inputs = job(submain(), final, boards=["b", {"id": "far", "outbuilding": True, "extraneous": True}], supply={"neutral_csa": 25})
-    ways = {w.id: w for w in earthing_choices(load("bs7671"), inputs, "far", ra=80)}
+    ways = {w.id: w for w in earthing_choices(rule_set("bs7671"), inputs, "far", ra=80)}
     zs = {name: next(b.zs for b in check(w.job).boards if b.id == "far") for name, w in ways.items()}
     assert zs["local"] == 80
     assert zs["export"] == zs["both"] == pytest.approx(0.28 + (1.83 * 1.28 + 6.0 * 1.27) * 30 / 1000)

@@ -15,10 +15,10 @@ from mellow_span.core.model.changes import MOST, Change, Refused, apply, as_data
 from mellow_span.core.model.difference import difference, flat, parts
 from mellow_span.core.model.rebase import rebase, touches
 from mellow_span.core.model.tree import canonical
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 
-KNOWN = load("bs7671").choices
+KNOWN = rule_set("bs7671").choices
 QUICK = settings(max_examples=60, deadline=None)
 # A value for each kind of field that differs from most defaults.
 VALUES: dict[str, list[Any]] = {

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import mellow_span.core
 from mellow_span import demo
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES
 
 CORE = Path(mellow_span.core.__file__).parent
@@ -35,7 +35,7 @@ def test_the_core_imports_the_standard_library_alone() -> None:
 
 def test_rules_speak_of_tables_and_clauses_by_their_names_alone() -> None:
     """No number of a table and no clause stands as a literal in the code of a rule; docstrings cite them for whoever searches."""
-    rules = load("bs7671")
+    rules = rule_set("bs7671")
     numbers = {t for t in rules.tables if len(t) > 1}
     clause = re.compile(r"^\d{3}(\.\d+)+$|^Appendix \d|^Table \w")
     for file in [f for f in FILES if f.parent.parts[len(CORE.parts) :][:1] in (("rules",), ("design",), ("site",), ("drawing",))]:
@@ -48,7 +48,7 @@ def test_rules_speak_of_tables_and_clauses_by_their_names_alone() -> None:
 
 
 def test_every_name_of_the_vocabulary_stands_for_something_and_is_used() -> None:
-    rules = load("bs7671")
+    rules = rule_set("bs7671")
     assert set(rules.clauses) == CLAUSES
     assert set(rules.by_name) - set(rules.tables) == TABLES
     text = "\n".join(f.read_text("utf-8") for f in FILES if f.name != "vocabulary.py")
@@ -61,7 +61,11 @@ def test_no_words_of_the_demo_data_stand_in_the_code() -> None:
     names: set[str] = set()
     for file in Path(demo.__file__).parent.glob("*.json"):
         data = json.loads(file.read_text("utf-8"))
-        names |= {data["name"], *(c["name"] for c in data["installation"]["circuits"]), *(b["name"] for b in data["installation"]["boards"])}
+        names |= {
+            data["name"],
+            *(c["name"] for c in data["installation"]["circuits"]),
+            *(b["name"] for b in data["installation"]["boards"]),
+        }
     special = {n for n in names if len(n.split()) > 1}
     root = CORE.parent
     for file in [*root.rglob("*.py"), *(root.parent / "web" / "src").rglob("*.ts*")]:

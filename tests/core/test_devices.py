@@ -6,10 +6,10 @@ import pytest
 
 from mellow_span.core.model.parts import Device
 from mellow_span.core.rules.devices.trip import let_through, slowest_time
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.working.recorders import Keeping
 
-W = Keeping(load("bs7671"))
+W = Keeping(rule_set("bs7671"))
 
 
 @pytest.mark.parametrize(

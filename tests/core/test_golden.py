@@ -15,7 +15,7 @@ from typing import Any
 from mellow_span.core.model import Installation
 from mellow_span.core.model.changes import Change, Refused, apply
 from mellow_span.core.model.difference import flat
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from tests.core.test_changes import house, random_change
 
 WHERE = Path(__file__).parents[2] / "web" / "src" / "sync" / "golden.gen.json"
@@ -38,7 +38,7 @@ def case(seed: int) -> list[dict[str, Any]]:
     while len(steps) < STEPS:
         change = random_change(rnd, now, len(steps) + 100 * seed)
         try:
-            after, _ = apply(now, [change], load("bs7671").choices)
+            after, _ = apply(now, [change], rule_set("bs7671").choices)
         except Refused as refused:
             if refused.field in STRUCTURE:
                 steps.append({"change": as_sent(change), "refused": refused.field})

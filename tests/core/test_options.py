@@ -8,10 +8,10 @@ import pytest
 
 from mellow_span.core.design.options import Option, changed, options
 from mellow_span.core.design.prices import circuit_cost, copper_kg, job_cost, shipped
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 
-R = load("bs7671")
+R = rule_set("bs7671")
 RCBO = {"kind": "rcbo", "idn": 0.03, "rcd_type": "A"}
 
 

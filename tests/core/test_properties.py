@@ -16,10 +16,10 @@ from mellow_span.core.design.size import failing, size
 from mellow_span.core.errors import CoreError
 from mellow_span.core.model.parse import parse
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import load
+from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job
 
-R = load("bs7671")
+R = rule_set("bs7671")
 PLACES = [p.id for p in R.places.values() if p.method in R.families["flat_twin_cpc_pvc70"].columns]
 SIZES = R.families["flat_twin_cpc_pvc70"].sizes
 

@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 
 from mellow_span.core.errors import OutsideTable, RuleSetError
-from mellow_span.core.rulesets import HERE, load, load_folder
+from mellow_span.core.rulesets import HERE, load_folder, rule_set
 
-R = load("bs7671")
+R = rule_set("bs7671")
 CAPACITY = ["4D1A", "4D2A", "4D4A", "4E1A", "4E2A", "4E4A"]
 DROPS = {"4D1B": 1.20, "4D2B": 1.20, "4D4B": 1.20, "4E1B": 1.28, "4E2B": 1.28, "4E4B": 1.28}
 

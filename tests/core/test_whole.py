@@ -23,21 +23,21 @@ from mellow_span.core.design.reach import reaches
 from mellow_span.core.design.robustness import longer, robustness
 from mellow_span.core.design.size import failing, size, with_circuit, with_csa
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.findings.advice import RULES as ADVICE
+from mellow_span.core.findings.advice import HINTS as ADVICE
 from mellow_span.core.findings.advice import advise
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Dismissal, Installation, Load
-from mellow_span.core.rules.demand.demand import Item, allowances
+from mellow_span.core.rules.demand.diversity import Item, allowances
 from mellow_span.core.rules.devices import fuses
 from mellow_span.core.rules.devices.trip import let_through, slowest_time
-from mellow_span.core.rules.drop.volt_drop import ring_drop
-from mellow_span.core.rulesets import load
+from mellow_span.core.rules.drop.points import ring_drop
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import verify
 from mellow_span.core.working.recorders import Silent
 from mellow_span.core.working.steps import Step
 from tests.build import circuit, job, submain
 
-R = load("bs7671")
+R = rule_set("bs7671")
 FAMILIES = list(R.families)
 QUICK = settings(max_examples=40, deadline=None)
 FUSES = [

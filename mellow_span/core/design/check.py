@@ -22,14 +22,14 @@ from mellow_span.core.model.parts import Board, Circuit, Device, Installation, S
 from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.bundles import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
-from mellow_span.core.rules.demand import demand as demands_of
-from mellow_span.core.rules.drop.volt_drop import run_share
+from mellow_span.core.rules.demand.boards import board_phases, demands
+from mellow_span.core.rules.drop.run import run_share
 from mellow_span.core.rules.faults.currents import board_figures
 from mellow_span.core.rules.faults.loop import loop_of
 from mellow_span.core.rules.places.boards import board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import intake_checks
-from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.working.recorders import Silent, recorder
 
 
@@ -117,12 +117,12 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
 
     Raises InputError for a tree that is no tree.
     """
-    rules = load(job.ruleset)
+    rules = rule_set(job.ruleset)
     order, roots = ordered(job)
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:
         return plan
-    plan.demand = demands_of.demands(rules, job, [c for c in order if c.feeds], keep)
+    plan.demand = demands(rules, job, [c for c in order if c.feeds], keep)
     groups, plan.bundles = _bundles(plan, keep)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
@@ -224,7 +224,7 @@ def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check
     boards = []
     for board in plan.job.boards:
         feed = feeds[board.id]
-        figures = board_figures(w, plan.job.supply, feed, demands_of.board_phases(plan.job, board))
+        figures = board_figures(w, plan.job.supply, feed, board_phases(plan.job, board))
         value = {figure.id: figure.value for figure in figures}
         boards.append(
             BoardResult(

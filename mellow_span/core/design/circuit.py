@@ -15,8 +15,8 @@ from mellow_span.core.model.parts import Circuit, Supply
 from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
-from mellow_span.core.rules.demand import demand
-from mellow_span.core.rules.drop import volt_drop
+from mellow_span.core.rules.demand.loads import check_design_current
+from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
 from mellow_span.core.rules.faults.currents import circuit_figures
@@ -49,13 +49,13 @@ class Rule:
 
 
 RULES: tuple[Rule, ...] = (
-    Rule("design_current", "Design current", C.OVERLOAD, demand.check_design_current, csa_matters=False),
+    Rule("design_current", "Design current", C.OVERLOAD, check_design_current, csa_matters=False),
     Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
     Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, radial_only=True),
     Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, ring_only=True),
     Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
     Rule("lead", "Appliance lead", C.OVERLOAD, overload.check_lead, csa_matters=False, lead_only=True),
-    Rule("volt_drop", "Volt drop", C.VOLT_DROP, volt_drop.check_volt_drop),
+    Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
     Rule("loop", "Fault loop", C.FAULT_LOOP, faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),

@@ -23,7 +23,7 @@ from mellow_span.core.model.parts import Circuit, Installation, Load
 from mellow_span.core.model.rebase import touches
 from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.demand.demand import ib_of, present
+from mellow_span.core.rules.demand.loads import ib_of, present
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import WATT_PER_KW

@@ -10,7 +10,7 @@ from mellow_span.core.design.check import check
 from mellow_span.core.findings.results import CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
-from mellow_span.core.rulesets import RuleSet, load
+from mellow_span.core.rulesets import RuleSet, rule_set
 
 LONGER, WARMER = 1.1, 5.0
 
@@ -78,7 +78,7 @@ def weaker_supply(job: Installation) -> Installation:
 
 def robustness(job: Installation) -> tuple[Variant, ...]:
     """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later."""
-    rules = load(job.ruleset)
+    rules = rule_set(job.ruleset)
     before = {c.id: c for c in check(job, keep=False, reuse=True).circuits}
     variants = (
         ("lengths", "every length 10 % longer", longer(job)),

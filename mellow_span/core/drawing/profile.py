@@ -8,7 +8,8 @@ from mellow_span.core.findings.results import Check, CircuitResult, Point, Profi
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.tree import circuit_of, feeder_of
 from mellow_span.core.rules.case import Around, Case
-from mellow_span.core.rules.drop import volt_drop
+from mellow_span.core.rules.drop.along import along, reach
+from mellow_span.core.rules.drop.run import run_share
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Silent
@@ -82,8 +83,8 @@ def _points(case: Case) -> tuple[Point, ...]:
     quiet = Silent(case.rules)
     drops: list[tuple[float, float]] | None = None
     try:
-        share = volt_drop.run_share(quiet, case)
-        drops = volt_drop.along(quiet, case, share)
+        share = run_share(quiet, case)
+        drops = along(quiet, case, share)
     except CoreError:
         drops = None
     edges = [at for at, _ in drops] if drops else _edges(case)
@@ -115,7 +116,7 @@ def _loop_share(case: Case, at: float) -> float:
 
 def _reach_drop(case: Case) -> float | None:
     try:
-        return volt_drop.reach(Silent(case.rules), case)
+        return reach(Silent(case.rules), case)
     except CoreError:
         return None
 

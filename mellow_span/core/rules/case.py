@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Generic, TypeVar, overload
+from typing import Any, Generic, TypeVar, cast, overload
 
-from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.parts import Cable, Circuit, Device, Span, Supply
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
+from mellow_span.core.working.recorders import Working, recorder
+from mellow_span.core.working.steps import Step
 
 NOWHERE = Place("", "", "", "")
 T = TypeVar("T")
@@ -98,8 +100,28 @@ class Case:
     feed: Feed
     around: Around = Around()
     span_iz: dict[str, float] = field(default_factory=dict)
-    # Figures several checks share, worked out once; their steps stand with the check that owns them.
-    memo: dict[str, Any] = field(default_factory=dict)
+    # Figures several checks share: value, steps, whether the steps were kept, whether it rests on a value to be checked.
+    memo: dict[str, tuple[Any, tuple[Step, ...], bool, bool]] = field(default_factory=dict)
+
+    def worked(self, w: Working, name: str, work: Callable[[Working], T], show: bool) -> T:
+        """Return a figure that several checks share, worked out once with its steps.
+
+        show: hand the steps over to w, for the check that owns them; the others take the figure alone. Whoever rests on a value still to be
+        checked is marked either way. A refusal is not kept.
+        """
+        known = self.memo.get(name)
+        if known is None or (show and w.keep and not known[2]):
+            aside = recorder(self.rules, w.keep)
+            try:
+                value = work(aside)
+            except CoreError:
+                # How far it got is shown all the same.
+                w.add(tuple(aside.steps) if show else (), aside.doubtful)
+                raise
+            steps, doubtful = aside.take()
+            known = self.memo[name] = value, steps, w.keep, doubtful
+        w.add(known[1] if show else (), known[3])
+        return cast(T, known[0])
 
     @property
     def device(self) -> Device:

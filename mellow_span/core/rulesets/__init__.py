@@ -132,7 +132,7 @@ def available() -> tuple[str, ...]:
 
 
 @cache
-def load(ruleset: str) -> RuleSet:
+def rule_set(ruleset: str) -> RuleSet:
     """Load and validate a rule set by identity. Raises RuleSetError if it is unknown or cannot be trusted."""
     if ruleset not in available():
         raise RuleSetError(f"no rule set {ruleset!r}; there are: {', '.join(available())}")

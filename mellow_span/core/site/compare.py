@@ -62,8 +62,9 @@ CAUSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
 def temperature_factor(w: Working, temperature: float) -> float:
     """Return the factor from 20 C to a conductor temperature [C]: 1 + 0.004 (t - 20) (Appendix 3).
 
-    >>> from mellow_span.core.rulesets import load
-    >>> round(temperature_factor(Silent(load("bs7671")), 10.0), 6)
+    >>> from mellow_span.core.rulesets import rule_set
+    >>> from mellow_span.core.working.recorders import Silent
+    >>> round(temperature_factor(Silent(rule_set("bs7671")), 10.0), 6)
     0.96
     """
     alpha = w.limit("α", "copper_alpha")

@@ -16,7 +16,7 @@ from mellow_span.core.findings.results import BundleResult, Check, Member, Verdi
 from mellow_span.core.model.parts import Bundle, Circuit, Installation, Span
 from mellow_span.core.rules.capacity.spans import grouped_rating, grouping_factor
 from mellow_span.core.rules.case import Around, Case, Feed, Group
-from mellow_span.core.rules.demand.demand import ib_of
+from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Silent, Working, recorder

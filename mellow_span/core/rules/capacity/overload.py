@@ -8,7 +8,7 @@ from mellow_span.core.findings.results import Outcome, Verdict
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.rules.capacity.spans import lead_current, parallel_allowed, ruling_span, span_capacity
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.demand.demand import ib_of, load_current
+from mellow_span.core.rules.demand.loads import ib_of, load_current
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working

@@ -8,7 +8,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.findings.results import SpanResult
 from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.case import Case, Group
-from mellow_span.core.rules.demand.demand import ib_of
+from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working

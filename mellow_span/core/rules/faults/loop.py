@@ -63,9 +63,10 @@ def run_loop(w: Working, case: Case) -> Loop:
     Conductor resistance at 20 C (BS EN 60228) times the multiplier to operating temperature for the insulation and for how the cpc is
     laid; reactance from 35 mm2 up from the single-phase volt drop column, and of a steel enclosure. Raises OutsideTable, MissingInput.
     """
-    if not w.keep and "loop" in case.memo:
-        known: Loop = case.memo["loop"]
-        return known
+    return case.worked(w, "loop", lambda aside: _run_loop(aside, case), show=True)
+
+
+def _run_loop(w: Working, case: Case) -> Loop:
     cpc.check_kind(case)
     r1 = w.look("r1", T.RESISTANCE, case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
     m = w.look("F", T.RESISTANCE_HOT, (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
@@ -91,15 +92,12 @@ def run_loop(w: Working, case: Case) -> Loop:
 
 
 def loop_of(w: Working, case: Case) -> Loop:
-    """Return the impedance of the run without its steps, worked out once for a circuit."""
-    if "loop" not in case.memo:
-        case.memo["loop"] = run_loop(w.quiet(), case)
-    found: Loop = case.memo["loop"]
-    return found
+    """Return the impedance of the run for a check whose own steps are others."""
+    return case.worked(w, "loop", lambda aside: _run_loop(aside, case), show=False)
 
 
 def zs_of(w: Working, case: Case) -> float:
-    """Return Zs at the far point [ohm] without its steps, worked out once for a circuit."""
+    """Return Zs at the far point [ohm] for a check whose own steps are others."""
     return feed_loop(case) + loop_of(w, case).hot
 
 

@@ -1,0 +1,59 @@
+"""Advice on devices and the appliances behind them."""
+
+from __future__ import annotations
+
+from mellow_span.core.findings.advice.base import Facts, hint
+from mellow_span.core.model.parts import Circuit
+from mellow_span.core.rulesets.vocabulary import C
+
+
+@hint("ev", "circuit", "danger", "Car charging", C.CAR_CHARGING)
+def ev(facts: Facts, circuit: Circuit) -> str | None:
+    """Loss of the combined conductor, direct fault current, a circuit of its own."""
+    if not any(load.kind == "ev" for load in circuit.loads):
+        return None
+    said = "a circuit of its own with an RCD that also sees direct fault current: type B, or type A with 6 mA detection in the charger (722.531.3)"
+    if facts.job.supply.earthing == "TN-C-S":
+        said += "; outdoors on a PME supply a broken neutral makes the car live: a device for it, or an electrode (722.411.4.1)"
+    return said
+
+
+@hint("rcdtype", "circuit", "note", "Type of residual current device", C.RCD_TYPE)
+def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
+    """Type AC only where there is no direct current; others by what the loads send back."""
+    if circuit.device.idn is None:
+        return None
+    direct = {"ev", "heat_pump"} & {load.kind for load in circuit.loads}
+    if circuit.device.rcd_type == "AC":
+        return "type AC is for loads without any direct current in their fault current, such as a fixed heater; type A for the rest"
+    if circuit.device.rcd_type is None:
+        return "the type is not entered: A for most loads, F or B where a drive or charger sends direct current back"
+    if direct and circuit.device.rcd_type == "A":
+        return "ask the maker of the load whether type A is enough, or whether F or B is"
+    return None
+
+
+@hint("afdd", "circuit", "note", "Arc fault detection", C.ARC_FAULT)
+def afdd(facts: Facts, circuit: Circuit) -> str | None:
+    """Recommended for socket circuits of dwellings; asked for in some other buildings."""
+    if circuit.device.afdd or not any(load.kind == "sockets" for load in circuit.loads) or circuit.feeds:
+        return None
+    return (
+        "recommended for socket circuits up to 32 A; asked for where people sleep in houses in multiple occupation, care homes and the like"
+    )
+
+
+@hint("isolation", "circuit", "note", "Isolation", C.ISOLATION)
+def isolation(facts: Facts, circuit: Circuit) -> str | None:
+    """Before work: lock off, prove dead, also for a motor's local switch."""
+    if not any(load.kind == "motor" for load in circuit.loads):
+        return None
+    return "a switch for maintenance beside the machine; for work on the circuit lock off at the board, prove the tester, prove dead, prove it again"
+
+
+@hint("surge", "job", "note", "Surge protection", C.SURGE)
+def surge(facts: Facts) -> str | None:
+    """Overvoltage protection is fitted unless the owner declines it for a single dwelling."""
+    if any(c.device.spd for c in facts.job.circuits):
+        return None
+    return "fit surge protection at the origin, or record that the owner of the dwelling declines it"

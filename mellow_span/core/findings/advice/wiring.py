@@ -1,0 +1,100 @@
+"""Advice on how cables are run, joined and earthed."""
+
+from __future__ import annotations
+
+from mellow_span.core.findings.advice.base import Facts, _named, hint
+from mellow_span.core.model.parts import Circuit
+from mellow_span.core.rulesets.vocabulary import C
+
+
+@hint("polystyrene", "circuit", "danger", "PVC against expanded polystyrene", C.POLYSTYRENE)
+def polystyrene(facts: Facts, circuit: Circuit) -> str | None:
+    """PVC and polystyrene harm each other where they touch."""
+    spans = [s for s in circuit.run.spans if s.polystyrene]
+    if not spans or not facts.pvc(circuit):
+        return None
+    return f"{_named(spans)}: the plasticiser leaves the sheath and the foam shrinks from it; keep them apart by a sleeve, conduit or tape"
+
+
+@hint("zones", "circuit", "duty", "Hidden cables run in zones", C.CONCEALED)
+def zones(facts: Facts, circuit: Circuit) -> str | None:
+    """A cable hidden less than 50 mm deep lies in a prescribed zone and has 30 mA protection, or is mechanically protected."""
+    spans = [s for s in facts.places(circuit, concealed=True) if s.guarded is not True]
+    if not spans:
+        return None
+    return f"{_named(spans)}: run it straight up, down or across from an accessory, or within 150 mm of a corner or ceiling, with 30 mA protection"
+
+
+@hint("cavity", "circuit", "note", "Cable in a filled wall", C.WRAPPED)
+def cavity(facts: Facts, circuit: Circuit) -> str | None:
+    """Where a wall is or may be filled later, the next check of the run is for that."""
+    looks = [(s, facts.rules.places.get(s.place or "")) for s in circuit.run.spans]
+    spans = [s for s, p in looks if p and p.look == "stud"]
+    if not spans:
+        return None
+    return f"{_named(spans)}: keep the cable against the lining where it can be held there, and out of a blown-fill cavity altogether"
+
+
+@hint("fire", "circuit", "duty", "Fire sealing", C.FIRE_SEALING)
+def fire(facts: Facts, circuit: Circuit) -> str | None:
+    """Where a run passes a fire barrier the hole is made good to the barrier's own resistance."""
+    spans = [s for s in circuit.run.spans if s.fire_barrier]
+    return f"{_named(spans)}: sleeve the hole and seal it to the resistance of the wall or floor, inside the conduit too" if spans else None
+
+
+@hint("burial", "circuit", "danger", "Buried cable", C.BURIED)
+def burial(facts: Facts, circuit: Circuit) -> str | None:
+    """A buried cable lies deep enough not to be dug into, is marked, and is armoured or in a duct."""
+    spans = facts.places(circuit, ground=True)
+    if not spans:
+        return None
+    shallow = [s for s in spans if s.depth < 0.5]
+    said = (
+        f"{_named(spans)}: bed it on sand, cover or tape above it, and draw its route on the record; prove it dead before anybody cuts it"
+    )
+    if shallow:
+        said = f"{_named(shallow)} lies less than half a metre deep: within a spade's reach. {said}"
+    bare = [s for s in spans if (p := facts.rules.places.get(s.place or "")) and p.ground == "direct"]
+    if bare and not facts.armoured(circuit):
+        said += f". Direct in the ground ({_named(bare)}) asks for armour or an earthed sheath, or a duct that gives the same protection"
+    return said
+
+
+@hint("outdoors", "circuit", "note", "Protection against water", C.WATER)
+def outdoors(facts: Facts, circuit: Circuit) -> str | None:
+    """Equipment outdoors and where water falls has a protection code for it."""
+    spans = [s for s in circuit.run.spans if s.location == "outdoors"]
+    return f"{_named(spans)}: accessories at least IPX4, boxes that may stand wet filled or IP66, glands to match" if spans else None
+
+
+@hint("flylead", "circuit", "note", "Earth the metal of the wiring", C.METAL_CPC)
+def flylead(facts: Facts, circuit: Circuit) -> str | None:
+    """Where armour, conduit or trunking is the cpc, a separate lead ties it to each accessory or terminal."""
+    kind = circuit.run.cable.cpc
+    if kind in ("conduit", "trunking"):
+        return f"the {kind} is the cpc: a fly lead from its earth terminal to that of each accessory, joints tight and continuous"
+    if facts.armoured(circuit) and kind in ("usual", "armour", "armour_and_core"):
+        return "the armour is the cpc: a gland with an earth tag at each end that is earthed, and a lead from it to the earth bar"
+    return None
+
+
+@hint("island", "circuit", "danger", "Armour of a feed to an electrode of its own", C.TT_ISLAND)
+def island(facts: Facts, circuit: Circuit) -> str | None:
+    """The armour of a feed to a TT island is earthed at the supply end only and kept clear of the far earth."""
+    board = facts.fed(circuit)
+    if board is None or board.earthing != "TT" or not facts.armoured(circuit):
+        return None
+    told = "insulate it at the far gland and keep it out of reach of what the electrode earths"
+    if circuit.armour_ends == "both":
+        return f"entered as earthed at both ends, which would join the two earths: earth it at the supply end only, {told}"
+    return f"earthed at the supply end only: {told}"
+
+
+@hint("joint", "circuit", "note", "Joints stay in reach", C.JOINTS)
+def joint(facts: Facts, circuit: Circuit) -> str | None:
+    """Work that is extended tends to get joints: they stay accessible unless they are of the maintenance-free kind."""
+    return (
+        "if the run is extended, joints stay accessible unless maintenance-free, encapsulated, welded or compressed"
+        if circuit.existing
+        else None
+    )

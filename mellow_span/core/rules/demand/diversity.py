@@ -1,0 +1,74 @@
+"""What is allowed for several loads of one kind after diversity."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from mellow_span.core.model.parts import Load
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.working.recorders import Working
+
+if TYPE_CHECKING:
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One load as the diversity rules see it: its kind, its current [A] on each phase it loads, and its own allowance if it has one."""
+
+    kind: str
+    amps: float
+    load: Load
+    phases: tuple[str, ...]
+
+
+def allowances(w: Working, items: list[Item]) -> list[float]:
+    """Return what is allowed for each of several loads of one kind after diversity [A], in their order.
+
+    The rule of the kind is a row of figures: so many of the largest in full, or so many amperes of the sum in full, and a share of the
+    rest; cooking adds 5 A where a control unit has a socket-outlet. A load's own factor or amperes take it out of the rule (311.1).
+    """
+    found = [_own(w, item) for item in items]
+    ruled = [i for i, own in enumerate(found) if own is None]
+    if ruled:
+        kind = items[ruled[0]].kind
+        row = {name: w.rules.table(T.DIVERSITY).cell(kind, name).value for name in ("full_count", "full_amps", "rest_share", "socket_amps")}
+        share = w.look("share", T.DIVERSITY, kind, "rest_share", kind.replace("_", " "))
+        amps = [items[i].amps for i in ruled]
+        allowed = _pooled(w, row, amps) if row["full_amps"] else _ranked(w, int(row["full_count"]), share, amps)
+        for i, value in zip(ruled, allowed, strict=True):
+            found[i] = value
+        if row["socket_amps"] and any(items[i].load.control_socket for i in ruled):
+            more = w.look("socket", T.DIVERSITY, kind, "socket_amps", "socket-outlet in the control unit")
+            found[ruled[0]] = (found[ruled[0]] or 0.0) + more
+    return [value or 0.0 for value in found]
+
+
+def _own(w: Working, item: Item) -> float | None:
+    name = item.load.name or item.kind
+    if item.load.diverse_amps is not None:
+        return w.given("I", item.load.diverse_amps, "A", f"{name}: own allowance")
+    if item.load.diversity is not None:
+        puts = {"factor": item.load.diversity, "I": item.amps}
+        return w.calc("I", item.load.diversity * item.amps, "A", "factor × I", puts, C.DEMAND, f"{name}: own factor")
+    return None
+
+
+def _pooled(w: Working, row: dict[str, float], amps: list[float]) -> list[float]:
+    """So many amperes of the sum in full and a share of the excess, spread over the loads in proportion."""
+    total, full, share = sum(amps), row["full_amps"], row["rest_share"]
+    if total <= full:
+        return amps
+    puts = {"full": full, "share": share, "ΣI": total}
+    allowed = w.calc("I", full + share * (total - full), "A", "full + share × (ΣI − full)", puts, C.DEMAND)
+    return [allowed * one / total for one in amps]
+
+
+def _ranked(w: Working, count: int, share: float, amps: list[float]) -> list[float]:
+    """So many of the largest in full, a share of each other."""
+    full = set(sorted(range(len(amps)), key=lambda i: -amps[i])[:count])
+    found = [one if i in full else share * one for i, one in enumerate(amps)]
+    puts = {"full": sum(amps[i] for i in full), "share": share, "rest": sum(one for i, one in enumerate(amps) if i not in full)}
+    w.calc("I", sum(found), "A", "full + share × rest", puts, C.DEMAND)
+    return found

@@ -1,0 +1,116 @@
+"""What the loads of a circuit draw: current of each, design current Ib, power factor."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import TYPE_CHECKING
+
+from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Outcome
+from mellow_span.core.model.parts import Circuit, Load, Supply
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.working.recorders import Silent, Working
+
+if TYPE_CHECKING:
+    from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.demand.diversity import Item, allowances
+
+
+def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> float:
+    """Return the current of one load line [A]: n P / (U0 pf), or n P / (3 U0 pf) balanced over three phases.
+
+    Raises MissingInput without an amount. BS 7671 section 311 and 433.1.1 (design current).
+    """
+    name = load.name or load.kind.replace("_", " ")
+    if load.basis == "In":
+        if circuit.device.rating is None:
+            raise MissingInput("device.rating", "the rated current of the device in A")
+        return w.given("Ib", circuit.device.rating, "A", f"{name}: taken as the whole rating of the device")
+    if load.amount is None:
+        raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A")
+    if load.basis == "A":
+        return w.calc("Ib", load.quantity * load.amount, "A", "n × I", {"n": load.quantity, "I": load.amount}, C.DEMAND, name)
+    u0, phases = supply.u0, circuit.phases
+    current = load.quantity * load.amount / (phases * u0 * load.pf)
+    puts = {"n": float(load.quantity), "P": load.amount, "U0": u0, "pf": load.pf}
+    return w.calc("Ib", current, "A", "n × P / (U0 × pf)" if phases == 1 else "n × P / (3 × U0 × pf)", puts, C.DEMAND, name)
+
+
+def present(circuit: Circuit) -> list[Load]:
+    """Return the loads a circuit is designed for: those that stand now, or, where all may come later, those."""
+    return [load for load in circuit.loads if not load.future] or list(circuit.loads)
+
+
+def design_current(w: Working, case: Case) -> float:
+    """Return Ib of the circuit [A]: the sum of its loads, without diversity unless the circuit asks for it.
+
+    A sub-main takes the demand of the board it feeds at its highest phase, or the rating of its device where that is chosen.
+    Raises MissingInput where there is no load.
+    """
+    circuit = case.circuit
+    loads = present(circuit)
+    if not loads:
+        if circuit.feeds:
+            return _submain_current(w, case)
+        raise MissingInput("loads", "a load in W or A")
+    currents = [load_current(w, case.supply, circuit, load) for load in loads]
+    if circuit.diversified:
+        currents = _diversified(w, circuit, loads, currents)
+    if len(currents) == 1:
+        return currents[0]
+    puts = {f"I{i}": current for i, current in enumerate(currents, 1)}
+    note = "after diversity, as chosen for this circuit" if circuit.diversified else "all loads of the circuit"
+    return w.calc("Ib", sum(currents), "A", " + ".join(puts), puts, C.DEMAND, note)
+
+
+def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list[float]) -> list[float]:
+    by_kind: dict[str, list[int]] = defaultdict(list)
+    for i, load in enumerate(loads):
+        by_kind[load.kind].append(i)
+    found = list(currents)
+    for kind, places in by_kind.items():
+        items = [Item(kind, currents[i], loads[i], ()) for i in places]
+        for i, value in zip(places, allowances(w, items), strict=True):
+            found[i] = value
+    return found
+
+
+def _submain_current(w: Working, case: Case) -> float:
+    if case.circuit.ib_from == "device":
+        return w.given("Ib", case.rating, "A", "sub-main: taken as the whole rating of its device")
+    if case.around.demand is None:
+        raise MissingInput("loads", case.around.demand_missing or "loads on the board it feeds")
+    return w.given("Ib", case.around.demand, "A", "sub-main: demand of its board after diversity, highest phase")
+
+
+def ib_of(w: Working, case: Case) -> float:
+    """Return Ib [A] for a check whose own steps are others."""
+    return case.worked(w, "ib", lambda aside: design_current(aside, case), show=False)
+
+
+def power_factor(case: Case) -> float:
+    """Return the power factor of a circuit: its loads weighted by their current; 1 where a load is taken as a rating."""
+    quiet = Silent(case.rules)
+    weighted = [(load_current(quiet, case.supply, case.circuit, load), load.pf) for load in present(case.circuit)]
+    total = sum(current for current, _ in weighted)
+    return sum(current * pf for current, pf in weighted) / total if total else 1.0
+
+
+def check_design_current(w: Working, case: Case) -> Outcome:
+    """Check Ib <= In (433.1.1 (i))."""
+    ib = case.worked(w, "ib", lambda aside: design_current(aside, case), show=True)
+    rating = w.given("In", case.rating, "A", "rating of the device")
+    taken_as_rating = all(load.basis == "In" for load in case.circuit.loads) and not (
+        case.circuit.feeds and case.circuit.ib_from == "demand"
+    )
+    margin = None if taken_as_rating else 1 - ib / rating
+    word = "is within" if ib <= rating else "is over"
+    text = f"Ib {quantity(ib, 'A')} {word} In {quantity(rating, 'A')}"
+    later = [load for load in case.circuit.loads if load not in present(case.circuit)]
+    if later:
+        more = sum(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)
+        text += f"; with what may come later {quantity(ib + more, 'A')}"
+        if ib <= rating < ib + more:
+            text += ", over In"
+    return Outcome(ib, rating, "A", margin, text)
