@@ -135,7 +135,9 @@ if __name__ == "__main__":
         import django
 
         django.setup()
-        from bench.web import browser, people
+        from bench.web import browser, many_jobs, people
 
-        people()
+        people(20)
+        people(1)
+        many_jobs()
         browser()

@@ -69,11 +69,11 @@ def p95(times: list[float]) -> float:
     return sorted(times)[int(len(times) * 0.95)]
 
 
-def edit_for(url: str, session: str, job: Any, times: list[float], seconds: float) -> None:
-    """Edit one job as a quick person does: a change, a second's look at it, the next."""
+def edit_for(url: str, session: str, job: Any, which: int, times: list[float], seconds: float) -> None:
+    """Edit one job as a quick person does: a change, a second's look at it, the next. which: of twenty; each edits circuits of their own."""
     from mellow_span.jobs.reads import installation
 
-    spans = [c.run.spans[0].id for c in installation(job).circuits]
+    spans = [c.run.spans[0].id for c in installation(job).circuits][which::20]
     version, i, until = job.version, 0, time.monotonic() + seconds
     token = json.loads(urllib.request.urlopen(urllib.request.Request(url + "/api/session", headers={"Cookie": session})).read())["csrf"]
     secret = session.split("csrftoken=")[1]
@@ -92,26 +92,58 @@ def edit_for(url: str, session: str, job: Any, times: list[float], seconds: floa
         time.sleep(1)
 
 
-def people() -> None:
-    """Twenty people editing jobs of 40 circuits at once."""
+def session_of(user: Any) -> str:
+    """The cookies of a person signed in."""
     from django.test import Client
 
-    print("api, 20 people editing 40-circuit jobs at once, a change a second each, after three each to warm up")
-    with firm_with(40, 20) as (user, jobs), server() as (url, pid):
-        client = Client()
-        client.force_login(user)
-        client.get("/api/session", headers={"host": "127.0.0.1"})
-        session = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
+    client = Client()
+    client.force_login(user)
+    client.get("/api/session", headers={"host": "127.0.0.1"})
+    return "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
+
+
+def people(jobs_there: int) -> None:
+    """Twenty people editing jobs of 40 circuits at once: each their own, or all the same one."""
+    where = "20 jobs" if jobs_there > 1 else "one job"
+    print(f"api, 20 people editing {where} of 40 circuits at once, a change a second each, after three each to warm up")
+    with firm_with(40, jobs_there) as (user, made), server() as (url, pid):
+        session = session_of(user)
+        jobs = made * (20 // jobs_there)
         times: list[float] = []
-        threads = [threading.Thread(target=edit_for, args=(url, session, job, times, 20)) for job in jobs]
+        threads = [threading.Thread(target=edit_for, args=(url, session, job, i, times, 20)) for i, job in enumerate(jobs)]
         for i, thread in enumerate(threads):
             thread.start()
             time.sleep(0.05 if i else 0)
         for thread in threads:
             thread.join()
         print(f"    {len(times)} edits, median {statistics.median(times):.0f} ms")
-        line("edit answered, p95", p95(times), "ms", 60)
+        line(f"edit answered, {where}, p95", p95(times), "ms", 60)
         line("memory of one worker", worker_mb(pid), "MB", 250)
+
+
+def fetched(url: str, session: str) -> bytes:
+    """The body of a page asked for by a person signed in."""
+    with urllib.request.urlopen(urllib.request.Request(url, headers={"Cookie": session})) as answer:
+        return bytes(answer.read())
+
+
+def many_jobs() -> None:
+    """The list with 300 jobs, and the memory of a worker that has worked 500 different ones out."""
+    print("api, a firm with 500 jobs of 40 circuits")
+    with firm_with(40, 500) as (user, jobs), server() as (url, pid):
+        session, times = session_of(user), []
+        for _ in range(3 + 20):
+            began = time.perf_counter()
+            fetched(f"{url}/api/jobs", session)
+            times.append((time.perf_counter() - began) * 1000)
+        line("list of 500 jobs, median", statistics.median(times[3:]), "ms", 150)
+        looks = []
+        for job in jobs:
+            began = time.perf_counter()
+            fetched(f"{url}/api/jobs/{job.pk}", session)
+            looks.append((time.perf_counter() - began) * 1000)
+        line("a job opened, p95 of 500", p95(looks), "ms", 150)
+        line("memory of one worker after 500 jobs", worker_mb(pid), "MB", 250)
 
 
 def worker_mb(master: int) -> float:

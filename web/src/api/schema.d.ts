@@ -621,6 +621,11 @@ export interface components {
             earthing: string | null;
             /** Fault Min */
             fault_min: number | null;
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
             /** Id */
             id: string;
             /** Ipf 3Ph */
@@ -995,6 +1000,11 @@ export interface components {
             fault_max: number | null;
             /** Fault Min */
             fault_min: number | null;
+            /**
+             * Figures
+             * @default []
+             */
+            figures: components["schemas"]["Figure"][];
             /** Headline */
             headline: string;
             /** Ib */
@@ -1012,7 +1022,6 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["Problem"][];
-            profile: components["schemas"]["Profile"];
             /** R1R2 */
             r1r2: number | null;
             /** Rating */
@@ -1438,6 +1447,35 @@ export interface components {
             unit: string;
         };
         /**
+         * Figure
+         * @description A figure that is shown beside the checks: its value [unit] with its steps, or why there is none.
+         */
+        Figure: {
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * FixedCpc
          * @description A line csa and the cpc the cable is made with [mm2].
          */
@@ -1569,7 +1607,7 @@ export interface components {
         };
         /**
          * JobState
-         * @description A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full.
+         * @description A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
          *
          *     landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
          *     values this version does not take.
@@ -1585,6 +1623,7 @@ export interface components {
             installation: components["schemas"]["Installation"];
             /** Landed */
             landed: number | null;
+            profile: components["schemas"]["Profile"] | null;
             /** Summaries */
             summaries: components["schemas"]["CircuitSummary"][];
             /** Trouble */

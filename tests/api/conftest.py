@@ -1,0 +1,50 @@
+"""Every answer the API tests get is held against the OpenAPI file: a body that is not as described fails the test that asked for it."""
+
+from __future__ import annotations
+
+import json
+import re
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import jsonschema_rs
+import pytest
+from django.test import Client
+
+FILE = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+PATHS = [(re.compile("^" + re.sub(r"\{[^}]+\}", "[^/]+", path) + "$"), about) for path, about in FILE["paths"].items()]
+
+
+@cache
+def validator(path: int, method: str, status: str) -> Any:
+    """The validator of an answer, None where it has no body; raises KeyError for a status the description does not know."""
+    about = PATHS[path][1][method]["responses"][status]
+    content = about.get("content", {}).get("application/json")
+    if content is None:
+        return None
+    return jsonschema_rs.validator_for({**content["schema"], "components": FILE["components"]})
+
+
+def hold(method: str, url: str, response: Any) -> None:
+    path = next((i for i, (pattern, about) in enumerate(PATHS) if pattern.match(url.split("?")[0]) and method.lower() in about), None)
+    if path is None or "json" not in response.headers.get("Content-Type", "json"):
+        return
+    check = validator(path, method.lower(), str(response.status_code))
+    if check is None:
+        assert response.content in (b"", b"null")
+    else:
+        check.validate(json.loads(response.content))
+
+
+@pytest.fixture(autouse=True)
+def described(monkeypatch: pytest.MonkeyPatch) -> None:
+    plain = Client.request
+
+    def request(self: Client, **sent: Any) -> Any:
+        response = plain(self, **sent)
+        if str(sent.get("PATH_INFO", "")).startswith("/api/"):
+            hold(sent["REQUEST_METHOD"], sent["PATH_INFO"], response)
+        return response
+
+    monkeypatch.setattr(Client, "request", request)
