@@ -16,6 +16,7 @@ from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from mellow_span.jobs import models
+from mellow_span.jobs.reads import stored
 from mellow_span.jobs.standing import Standing
 from mellow_span.jobs.writes import Clashed
 
@@ -119,12 +120,14 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     done, inputs = standing.done, standing.installation
     if done is None:
         edition = rule_set(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
-        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, None, standing.trouble, standing.unfit)
+        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, None, standing.trouble, stored(job).unfit)
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
     profile = profile_of(done, detail.id) if detail else None
     summaries = tuple(_summary(c) for c in found.circuits)
-    return JobState(str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, profile, "", ())
+    return JobState(
+        str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, profile, "", stored(job).unfit
+    )
 
 
 def _summary(c: CircuitResult) -> CircuitSummary:

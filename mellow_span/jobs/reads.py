@@ -9,7 +9,7 @@ import contextlib
 import dataclasses
 import json
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import cache
 from typing import Any, TypeVar, cast
 from uuid import UUID
@@ -18,17 +18,30 @@ from django.db import connection, transaction
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
+from mellow_span.core.findings.results import Problem
+from mellow_span.core.model import fields as of
 from mellow_span.core.model import parts as core
+from mellow_span.core.model.changes import Applied, Change, restore
+from mellow_span.core.model.difference import parts
 from mellow_span.core.model.parse import field_value, hints, parse
 from mellow_span.core.model.tree import canonical
 from mellow_span.jobs import models
+
+
+@dataclasses.dataclass(frozen=True, slots=True)
+class Stored:
+    """A version of a job as it is stored. unfit: values that this version of the product does not take, by part and field."""
+
+    installation: core.Installation
+    unfit: tuple[Problem, ...] = ()
+
 
 T = TypeVar("T")
 Row = tuple[Any, ...]
 SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
 ANY_JOB = UUID(int=0)
 # Versions of jobs kept in a worker: a few dozen are worth their memory, hundreds are not.
-_VERSIONS: Cache[tuple[UUID, int], core.Installation] = Cache(48)
+_VERSIONS: Cache[tuple[UUID, int], Stored] = Cache(48)
 
 
 def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
@@ -78,7 +91,12 @@ def _text(identity: Any) -> str | None:
 
 
 def installation(job: models.Job) -> core.Installation:
-    """Return a job as the core's Installation, parts in their order.
+    """Return a job as the core's Installation, parts in their order; see `stored`."""
+    return stored(job).installation
+
+
+def stored(job: models.Job) -> Stored:
+    """Return a version of a job with what in it does not fit.
 
     A version never changes once it is stored, so the last few are kept; whoever reads holds one snapshot of the database (`snapshot`), or
     the lock of the job.
@@ -86,14 +104,51 @@ def installation(job: models.Job) -> core.Installation:
     key = (job.pk, job.version)
     known = _VERSIONS.get(key)
     if known is None:
-        known = _from_rows(job)
+        dropped: list[Problem] = []
+        value, strange = fitted(_from_rows(job, dropped))
+        known = Stored(value, (*dropped, *strange))
         _VERSIONS.put(key, known)
     return known
 
 
-def remember(job: models.Job, value: core.Installation) -> None:
-    """Keep a version that was just written, so that it need not be read again."""
-    _VERSIONS.put((job.pk, job.version), value)
+def remember(job: models.Job, value: core.Installation, applied: Sequence[Applied] = ()) -> None:
+    """Keep a version that was just written, so that it need not be read again; what was changed in it fits now."""
+    before = _VERSIONS.get((job.pk, job.version - 1))
+    changed: set[tuple[str, str, str]] = {(one.kind, one.id, name) for one in applied if one.op == "set" for name in one.after or ()}
+    gone = {one.id for one in applied if one.op == "remove"}
+    left = [p for p in (before.unfit if before else ()) if not _mended(p, changed, gone)]
+    _VERSIONS.put((job.pk, job.version), Stored(value, tuple(left)))
+
+
+def _mended(problem: Problem, changed: set[tuple[str, str, str]], gone: set[str]) -> bool:
+    kind, _, rest = problem.field.partition(".")
+    identity, _, name = rest.partition(".") if kind != "supply" else ("", "", rest)
+    return identity in gone or (kind, identity, name) in changed
+
+
+def fitted(job: core.Installation) -> tuple[core.Installation, list[Problem]]:
+    """Return a job with each value that the model does not know at its default, and all that does not fit, by part and field.
+
+    A number outside its range is left as it stands: the check of its circuit refuses it by name.
+    """
+    found: list[Problem] = []
+    mend: list[Change] = []
+    for (kind, identity), (part, _) in parts(job).items():
+        for name in of.own_fields(kind):
+            value: Any = getattr(part, name)
+            if value == of.default(kind, name):
+                continue
+            try:
+                of.checked(kind, name, value, None)
+            except InputError as error:
+                found.append(Problem(_field(kind, identity, name), f"{getattr(part, 'name', '') or kind}: {value}", error.allowed))
+                if not isinstance(value, int | float):
+                    mend.append(Change("set", kind, identity, {name: of.default(kind, name)}))  # type: ignore[arg-type]
+    return (restore(job, mend)[0] if mend else job), found
+
+
+def _field(kind: str, identity: str, name: str) -> str:
+    return f"{kind}.{identity}.{name}" if identity else f"{kind}.{name}"
 
 
 def forget(job: models.Job) -> None:
@@ -113,7 +168,7 @@ def snapshot() -> Iterator[None]:
         yield
 
 
-def _from_rows(job: models.Job) -> core.Installation:
+def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
     supply = next(iter(_rows(models.Supply, job, *SUPPLY_FIELDS)), None)
     loads = _by(_rows(models.Load, job, *LOAD_HEAD, *LOAD_FIELDS))
     spans = _by(_rows(models.Span, job, *SPAN_HEAD, *SPAN_FIELDS))
@@ -124,32 +179,33 @@ def _from_rows(job: models.Job) -> core.Installation:
         supply=core.Supply(**dict(zip(SUPPLY_FIELDS, supply, strict=True))) if supply else core.Supply(),
         boards=tuple(_build(core.Board, BOARD_FIELDS, b, 1) for b in _rows(models.Board, job, "id", *BOARD_FIELDS)),
         circuits=tuple(
-            _circuit(c, loads[c[0]], spans[c[0]]) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
+            _circuit(c, loads[c[0]], spans[c[0]], dropped) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
         ),
         bundles=tuple(_build(core.Bundle, BUNDLE_FIELDS, b, 1) for b in _rows(models.Bundle, job, "id", *BUNDLE_FIELDS)),
         dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
     ))  # fmt: skip
 
 
-_VALUES: Cache[tuple[Any, str], Any] = Cache(4096)
+_VALUES: Cache[tuple[Any, str], tuple[Any, tuple[InputError, ...]]] = Cache(4096)
 
 
-def _value(cls: Callable[..., T], stored: Any) -> T:
+def _value(cls: Callable[..., T], stored: Any, circuit: Any, name: str, dropped: list[Problem]) -> T:
     """A device, cable or set of readings as it was validated when written; many circuits share the same few.
 
-    One that an older version stored and this one does not take is read field by field; what does not fit is left at its default, and
-    named by `unfit`.
+    One that an older version stored and this one does not take is read field by field; what does not fit is left at its default, and told.
     """
     text = stored if isinstance(stored, str) else json.dumps(stored, sort_keys=True)
     known = _VALUES.get((cls, text))
     if known is None:
         data = json.loads(text)
         try:
-            known = parse(cls, data)  # type: ignore[arg-type]
+            known = parse(cls, data), ()  # type: ignore[arg-type]
         except InputError:
-            known = cls(**fitting(cls, data)[0])
+            fields, refused = fitting(cls, data)
+            known = cls(**fields), tuple(refused)
         _VALUES.put((cls, text), known)
-    return cast(T, known)
+    dropped += [Problem(f"circuit.{circuit}.{name}.{e.field}", f"{name}: {e.given}", e.allowed) for e in known[1]]
+    return cast(T, known[0])
 
 
 def fitting(cls: Any, data: Any) -> tuple[dict[str, Any], list[InputError]]:
@@ -165,12 +221,13 @@ def fitting(cls: Any, data: Any) -> tuple[dict[str, Any], list[InputError]]:
     return found, refused
 
 
-def _circuit(row: Row, loads: list[Row], spans: list[Row]) -> core.Circuit:
+def _circuit(row: Row, loads: list[Row], spans: list[Row], dropped: list[Problem]) -> core.Circuit:
     board, feeds, device, readings, cable = row[1 : len(CIRCUIT_HEAD)]
     laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), bundle=_text(s[2])) for s in spans)
     return _build(
         core.Circuit, CIRCUIT_FIELDS, row, len(CIRCUIT_HEAD),
-        board=str(board), feeds=_text(feeds), device=_value(core.Device, device), readings=_value(core.Readings, readings),
+        board=str(board), feeds=_text(feeds), device=_value(core.Device, device, row[0], "device", dropped),
+        readings=_value(core.Readings, readings, row[0], "readings", dropped),
         loads=tuple(_build(core.Load, LOAD_FIELDS, x, len(LOAD_HEAD)) for x in loads),
-        run=core.Run(id=f"{row[0]}-run", cable=_value(core.Cable, cable), spans=laid),
+        run=core.Run(id=f"{row[0]}-run", cable=_value(core.Cable, cable, row[0], "cable", dropped), spans=laid),
     )  # fmt: skip

@@ -139,7 +139,7 @@ def _commit(pen: Pen, edit: models.Edit, before: core.Installation, after: core.
             edit.save(force_insert=True)
     except IntegrityError:
         raise InputError("id", _made(applied), "an identity that is not used yet, here or in another job") from None
-    transaction.on_commit(lambda: remember(job, after))
+    transaction.on_commit(lambda: remember(job, after, applied))
     return Saved(standing, job.version)
 
 

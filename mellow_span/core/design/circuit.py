@@ -146,7 +146,14 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     """
     refused = problems(circuit)
     if refused:
-        return Check("inputs", "Inputs", "", "not_known", problem_told(rules, circuit, refused[0]), field=refused[0].field)
+        return Check(
+            id="inputs",
+            title="Inputs",
+            clause="",
+            verdict="not_known",
+            text=problem_told(rules, circuit, refused[0]),
+            field=refused[0].field,
+        )
     case = Case(rules, supply, circuit, feed, around)
     w = Silent(rules)
     for rule in RULES:

@@ -14,6 +14,7 @@ export type Span = Schemas["Span"];
 export type CircuitResult = Schemas["CircuitResult"];
 export type CircuitSummary = Schemas["CircuitSummary"];
 export type Check = Schemas["Check"];
+export type Figure = Schemas["Figure"];
 export type Step = Schemas["Step"];
 export type Citation = Schemas["Citation"];
 export type Profile = Schemas["Profile"];

@@ -94,6 +94,13 @@ export function JobFrame() {
         workingShown={circuitId !== null && !folded}
       />
       <SaveTrouble signIn={(then) => <SignIn then={then} />} />
+      {(state?.unfit.length ?? 0) > 0 && (
+        <div role="status" className="border-hair border-b bg-leaf px-5 py-2">
+          <strong>Stored by an older version, and not taken by this one:</strong>{" "}
+          {state?.unfit.map((p) => `${p.given} (allowed: ${p.allowed})`).join("; ")}. Enter{" "}
+          {state?.unfit.length === 1 ? "it" : "them"} anew.
+        </div>
+      )}
       {state?.trouble && (
         <div role="alert" className="border-short border-b-2 bg-leaf px-5 py-2">
           <strong>No figures.</strong> {state.trouble} Everything entered is here: mend what is named, or save the job
@@ -108,6 +115,18 @@ export function JobFrame() {
             <Tree here={circuitId} onAdd={add} onRemove={setLeaving} />
           </View>
         </aside>
+        {!state && flow.is === "resting" ? (
+          <main className="p-6" role="status">
+            <h1 className="font-semibold text-xl">The server cannot be reached</h1>
+            <p className="mt-1 max-w-prose">
+              It is asked again every few seconds, and the job opens as soon as it answers. What was not sent yet is
+              kept in this browser.
+            </p>
+            <button type="button" className="word mt-3" onClick={store.again}>
+              try now
+            </button>
+          </main>
+        ) : null}
         <View name={at.pathname.split("/")[3] ?? "attention"} reset={at.pathname}>
           <Sentences>
             <Outlet context={framed} />

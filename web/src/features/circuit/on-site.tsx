@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { reaches, readings } from "../../api/client";
 import type { Circuit, CircuitResult, Comparison } from "../../api/types";
-import { Steps } from "../../parts/check-list";
+import { FigureList } from "../../parts/figure-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { usePaths } from "../../parts/paths";
@@ -81,22 +81,7 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
         </ul>
       </More>
       <More title="Fault currents" note="at the board and at the far point, each with its working">
-        <ul>
-          {result?.figures.map((one) => (
-            <li key={one.id} data-figure={one.id} className="border-hair border-t py-1">
-              <details>
-                <summary className="grid cursor-pointer grid-cols-[22rem_1fr] hover:bg-lit max-sm:grid-cols-1">
-                  <span>{one.title}</span>
-                  <span className="figure">
-                    {one.value === null ? "not known" : `${quantity(one.value, one.unit)}${one.doubtful ? " †" : ""}`}
-                  </span>
-                </summary>
-                {one.why && <p className="text-faded">{one.why}</p>}
-                <Steps steps={one.steps} onTable={(number) => navigate(paths.table(number))} />
-              </details>
-            </li>
-          ))}
-        </ul>
+        {result && <FigureList figures={result.figures} onTable={(number) => navigate(paths.table(number))} />}
       </More>
       <More title="Reach" note="how long the run may be, check by check" onOpen={setReaching}>
         <ul>

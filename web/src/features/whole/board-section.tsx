@@ -3,6 +3,7 @@ import { useState } from "react";
 import { boardEarthing } from "../../api/client";
 import type { Board, BoardResult, Circuit } from "../../api/types";
 import { CheckList, Steps } from "../../parts/check-list";
+import { FigureList } from "../../parts/figure-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { change, setFields, useJob, useStore } from "../../sync/job-context";
@@ -101,6 +102,11 @@ export function BoardSection({ sought, board, result, fed, only, names, onCircui
             </tbody>
           </table>
           <Steps steps={demand.steps} onTable={onTable} />
+        </More>
+      )}
+      {result && result.figures.length > 0 && (
+        <More title="Fault currents" note="each with its working">
+          <FigureList figures={result.figures} onTable={onTable} />
         </More>
       )}
       {fed && <Ways board={board} />}
