@@ -114,16 +114,21 @@ def stored(job: models.Job) -> Stored:
 def remember(job: models.Job, value: core.Installation, applied: Sequence[Applied] = ()) -> None:
     """Keep a version that was just written, so that it need not be read again; what was changed in it fits now."""
     before = _VERSIONS.get((job.pk, job.version - 1))
-    changed: set[tuple[str, str, str]] = {(one.kind, one.id, name) for one in applied if one.op == "set" for name in one.after or ()}
+    changed = written(applied)
     gone = {one.id for one in applied if one.op == "remove"}
     left = [p for p in (before.unfit if before else ()) if not _mended(p, changed, gone)]
     _VERSIONS.put((job.pk, job.version), Stored(value, tuple(left)))
 
 
+def written(applied: Sequence[Applied]) -> set[tuple[str, str, str]]:
+    """Return (kind, identity, column) of all that was set, whether it differs or not: a device, cable or set of readings is one column."""
+    return {(one.kind, one.id, name.partition(".")[0]) for one in applied if one.op == "set" for name in one.after or ()}
+
+
 def _mended(problem: Problem, changed: set[tuple[str, str, str]], gone: set[str]) -> bool:
     kind, _, rest = problem.field.partition(".")
     identity, _, name = rest.partition(".") if kind != "supply" else ("", "", rest)
-    return identity in gone or (kind, identity, name) in changed
+    return identity in gone or (kind, identity, name.partition(".")[0]) in changed
 
 
 def fitted(job: core.Installation) -> tuple[core.Installation, list[Problem]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 from uuid import UUID
 
@@ -28,6 +28,7 @@ from mellow_span.jobs.reads import (
     SUPPLY_FIELDS,
     installation,
     remember,
+    written,
 )
 from mellow_span.jobs.standing import Standing, stand
 
@@ -131,7 +132,7 @@ def _commit(pen: Pen, edit: models.Edit, before: core.Installation, after: core.
     job, standing = pen.job, stand(after, pen.keep)
     try:
         with transaction.atomic():
-            persist(job, before, after)
+            persist(job, before, after, written(applied))
             job.version += 1
             record_standing(job, standing)
             edit.pk, edit.job, edit.member = pen.edit_id, job, pen.member
@@ -231,33 +232,42 @@ def _renewed_key(key: str, new: dict[str, str]) -> str:
 Row = tuple[dict[str, Any], int]
 
 
-def persist(job: models.Job, before: core.Installation, after: core.Installation) -> None:
-    """Write what differs between two values of a job to its rows, and nothing else."""
-    if before.supply != after.supply:
+def persist(
+    job: models.Job, before: core.Installation, after: core.Installation, anew: Collection[tuple[str, str, str]] = frozenset()
+) -> None:
+    """Write what differs between two values of a job to its rows, and nothing else.
+
+    anew: (kind, identity, column) of what is written even where it does not differ: a value that did not fit was read as its default, and
+    entering that default mends the row.
+    """
+    columns: dict[str, set[str]] = {}
+    for what, identity, name in anew:
+        columns.setdefault("" if what == "supply" else identity, set()).add(name)
+    if before.supply != after.supply or "" in columns:
         models.Supply.objects.filter(job=job).update(**_columns(after.supply, SUPPLY_FIELDS))
     for kind, names, attribute in (
         (models.Board, BOARD_FIELDS, "boards"),
         (models.Bundle, BUNDLE_FIELDS, "bundles"),
         (models.Dismissal, DISMISSAL_FIELDS, "dismissals"),
     ):
-        _write(job, kind, _listed(getattr(before, attribute), names), _listed(getattr(after, attribute), names), remove=False)
-    old, new = _circuit_rows(before, after), _circuit_rows(after, before)
+        _write(job, kind, _listed(getattr(before, attribute), names), _listed(getattr(after, attribute), names), columns, remove=False)
+    old, new = _circuit_rows(before, after, columns), _circuit_rows(after, before, columns)
     let_go = [i for i, (row, _) in old.items() if row["feeds_id"] and (i not in new or new[i][0]["feeds_id"] != row["feeds_id"])]
     if let_go:
         # One board has one feeder: all that change are let go before any is set.
         models.Circuit.objects.filter(job=job, pk__in=let_go).update(feeds=None)
         old = {i: ({**row, "feeds_id": None} if i in let_go else row, at) for i, (row, at) in old.items()}
-    _write(job, models.Circuit, old, new)
-    _write(job, models.Run, *_inner_rows(before, after, _run_rows))
-    _write(job, models.Load, *_inner_rows(before, after, _load_rows))
-    _write(job, models.Span, *_inner_rows(before, after, _span_rows))
+    _write(job, models.Circuit, old, new, columns)
+    _write(job, models.Run, *_inner_rows(before, after, _run_rows, columns), columns)
+    _write(job, models.Load, *_inner_rows(before, after, _load_rows, columns), columns)
+    _write(job, models.Span, *_inner_rows(before, after, _span_rows, columns), columns)
     for kind, attribute in ((models.Board, "boards"), (models.Bundle, "bundles"), (models.Dismissal, "dismissals")):
         gone = {p.id for p in getattr(before, attribute)} - {p.id for p in getattr(after, attribute)}
         if gone:
             kind.objects.filter(job=job, pk__in=gone).delete()
 
 
-def _write(job: models.Job, kind: Any, old: dict[str, Row], new: dict[str, Row], remove: bool = True) -> None:
+def _write(job: models.Job, kind: Any, old: dict[str, Row], new: dict[str, Row], anew: Mapping[str, set[str]], remove: bool = True) -> None:
     """Bring the rows of one kind from what they hold to what they should: (columns, position) by identity."""
     gone = [i for i in old if i not in new]
     if gone and remove:
@@ -267,7 +277,8 @@ def _write(job: models.Job, kind: Any, old: dict[str, Row], new: dict[str, Row],
         if identity not in old:
             continue
         had, was_at = old[identity]
-        changed = {name: value for name, value in columns.items() if had[name] != value}
+        always = anew.get(identity, ())
+        changed = {name: value for name, value in columns.items() if had[name] != value or name in always}
         if changed:
             kind.objects.filter(job=job, pk=identity).update(**changed)
         if position != was_at:
@@ -292,13 +303,13 @@ def _given(value: Any) -> dict[str, Any]:
     return {f.name: getattr(value, f.name) for f in dataclasses.fields(value) if getattr(value, f.name) != f.default}
 
 
-def _circuit_rows(job: core.Installation, other: core.Installation) -> dict[str, Row]:
+def _circuit_rows(job: core.Installation, other: core.Installation, anew: Mapping[str, set[str]]) -> dict[str, Row]:
     """The circuits that are not the very same in the other value, or stand elsewhere in it."""
     found: dict[str, Row] = {}
     elsewhere = _places(other)
     for identity, (circuit, at) in _places(job).items():
         there = elsewhere.get(identity)
-        if there is not None and there[0] is circuit and there[1] == at:
+        if there is not None and there[0] is circuit and there[1] == at and identity not in anew:
             continue
         columns = _columns(circuit, CIRCUIT_FIELDS) | {
             "board_id": circuit.board, "feeds_id": circuit.feeds, "device": _given(circuit.device), "readings": _given(circuit.readings),
@@ -317,15 +328,21 @@ def _places(job: core.Installation) -> dict[str, tuple[core.Circuit, int]]:
     return found
 
 
-def _inner_rows(before: core.Installation, after: core.Installation, rows: Any) -> tuple[dict[str, Row], dict[str, Row]]:
+def _inner_rows(
+    before: core.Installation, after: core.Installation, rows: Any, anew: Mapping[str, set[str]]
+) -> tuple[dict[str, Row], dict[str, Row]]:
     """What a circuit has inside, before and after, of the circuits that are not the very same."""
     same = {c.id: c for c in before.circuits}
-    changed = [c for c in after.circuits if same.get(c.id) is not c]
+    changed = [c for c in after.circuits if same.get(c.id) is not c or (anew and any(i in anew for i in _inside(c)))]
     kept = {c.id for c in after.circuits}
     old = [same[c.id] for c in changed if c.id in same]
     # The rows of a circuit that went have gone with it.
     assert all(c.id in kept for c in old)
     return {k: v for c in old for k, v in rows(c).items()}, {k: v for c in changed for k, v in rows(c).items()}
+
+
+def _inside(circuit: core.Circuit) -> list[str]:
+    return [circuit.id, *(x.id for x in circuit.loads), *(s.id for s in circuit.run.spans)]
 
 
 def _run_rows(circuit: core.Circuit) -> dict[str, Row]:

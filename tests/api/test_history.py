@@ -240,7 +240,10 @@ def test_values_an_older_version_stored_are_read_and_named(firm: Firm, signed_in
     told = [p["field"] for p in state["unfit"]]
     assert set(told) == {f"circuit.{shower.pk}.shape", f"circuit.{shower.pk}.device.colour", f"circuit.{shower.pk}.device.icn"}
     mended = send(client, firm, change("set", "circuit", shower.pk, fields={"shape": "radial", "device": {"icn": 6000}})).json()
-    assert [p["field"] for p in mended["unfit"]] == [f"circuit.{shower.pk}.device.colour"]
+    assert mended["unfit"] == []
+    forget(firm.job)
+    assert client.get(f"/api/jobs/{firm.job.pk}").json()["unfit"] == []
+    assert models.Circuit.objects.get(pk=shower.pk).shape == "radial"
 
 
 def test_an_import_is_refused_whole_before_anything_is_stored(firm: Firm, signed_in: Sign) -> None:
