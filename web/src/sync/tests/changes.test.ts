@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
-import type { Change, Circuit, Installation } from "../api/types";
-import { applied, apply, type Refused } from "./changes";
-import golden from "./golden.gen.json";
+import type { Change, Circuit, Installation } from "../../api/types";
+import { applied, apply, type Refused } from "../changes";
+import golden from "../golden.gen.json";
 
 type Flat = Record<string, unknown>;
 

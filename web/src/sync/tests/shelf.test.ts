@@ -1,7 +1,7 @@
 import "fake-indexeddb/auto";
 import { afterEach, describe, expect, it } from "vitest";
-import { closeShelf, fromEarlier, shelfOf, waiting } from "./shelf";
-import type { Item } from "./state";
+import { closeShelf, fromEarlier, shelfOf, waiting } from "../shelf";
+import type { Item } from "../state";
 
 const item = (id: string, seq = 1): Item => ({
   id,

@@ -1,0 +1,141 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { MemoryRouter } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import * as client from "../../api/client";
+import type { JobLine, JobState } from "../../api/types";
+import { JobList } from "./job-list";
+
+vi.mock("../../api/client", async (original) => ({
+  ...(await original<typeof client>()),
+  listJobs: vi.fn(),
+  addJob: vi.fn(),
+  importJob: vi.fn(),
+  removeJob: vi.fn(),
+  archiveJob: vi.fn(),
+}));
+vi.mock("../../sync/shelf", () => ({ waiting: async () => new Map([["b", 2]]) }));
+
+const job = (id: string, rest: Partial<JobLine> = {}): JobLine => ({
+  id,
+  name: `Job ${id}`,
+  version: 1,
+  changed: "2026-11-26T10:00:00Z",
+  archived: false,
+  circuits: 4,
+  short: 0,
+  not_known: 0,
+  close: 0,
+  trouble: "",
+  ...rest,
+});
+const page = (jobs: JobLine[], rest = {}) => ({ jobs, total: jobs.length, page: 1, pages: 1, ...rest });
+const opened = vi.fn();
+const show = () =>
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+      <MemoryRouter>
+        <JobList person="me" onOpen={opened} caution={<p>caution</p>} />
+      </MemoryRouter>
+    </QueryClientProvider>,
+  );
+const row = (id: string) => within(document.querySelector(`[data-job="${id}"]`) as HTMLElement);
+
+describe("the list of jobs", () => {
+  beforeEach(() => {
+    opened.mockClear();
+    vi.mocked(client.listJobs).mockResolvedValue(
+      page([
+        job("a", { short: 1, close: 2 }),
+        job("b"),
+        job("c", { trouble: "This job cannot be worked out." }),
+        job("d", { circuits: 0 }),
+      ]),
+    );
+  });
+  afterEach(cleanup);
+
+  it("says how each stands, which cannot be worked out, and which has unsent edits in this browser", async () => {
+    show();
+    await screen.findByText("Job a");
+    expect(row("a").getByRole("link", { name: "Job a" }).getAttribute("href")).toBe("/jobs/a");
+    expect(document.querySelector('[data-job="a"]')?.textContent).toMatch(/1.*2.*1/);
+    await waitFor(() => expect(row("b").getByText(/2 unsent edits wait in this/)).toBeTruthy());
+    expect(row("c").getByText("not worked out")).toBeTruthy();
+    expect(row("c").getByText(/Open it to mend it/)).toBeTruthy();
+    expect(row("d").getByText("no circuit yet")).toBeTruthy();
+    expect(screen.getByText("caution")).toBeTruthy();
+  });
+
+  it("starts a job by its name and opens it", async () => {
+    vi.mocked(client.addJob).mockResolvedValue({ id: "new" } as JobState);
+    show();
+    expect((screen.getByRole("button", { name: "start a job" }) as HTMLButtonElement).disabled).toBe(true);
+    await userEvent.type(screen.getByLabelText("Name of the new job"), "  Barn  {Enter}");
+    await waitFor(() => expect(opened).toHaveBeenCalledWith("new"));
+    expect(vi.mocked(client.addJob).mock.calls[0]?.[0]).toBe("Barn");
+  });
+
+  it("searches from the first page, and looks at those put away", async () => {
+    vi.mocked(client.listJobs).mockResolvedValue(page([job("a")], { total: 120, pages: 3 }));
+    show();
+    await screen.findByText("page 1 of 3, 120 jobs");
+    vi.mocked(client.listJobs).mockResolvedValue(page([job("z")], { total: 120, page: 2, pages: 3 }));
+    await userEvent.click(screen.getByRole("button", { name: "next" }));
+    await screen.findByText("page 2 of 3, 120 jobs");
+    await userEvent.type(screen.getByLabelText("Search the jobs by name"), "q");
+    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", false, 1));
+    vi.mocked(client.listJobs).mockResolvedValue(page([]));
+    await userEvent.click(screen.getByLabelText("those put away"));
+    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", true, 1));
+    await screen.findByText("No job is called so.");
+  });
+
+  it("puts a job away and takes it out again", async () => {
+    vi.mocked(client.archiveJob).mockResolvedValue(job("a"));
+    show();
+    await userEvent.click(await screen.findByRole("button", { name: "Put away: Job a" }));
+    await waitFor(() => expect(client.archiveJob).toHaveBeenCalledWith("a", true));
+  });
+
+  it("deletes a job only when asked twice, and says why it could not", async () => {
+    vi.mocked(client.removeJob).mockRejectedValueOnce(new Error("Not now."));
+    show();
+    await userEvent.click(await screen.findByRole("button", { name: "Delete Job a" }));
+    expect(screen.getByRole("alertdialog").textContent).toContain("cannot be taken back");
+    await userEvent.click(screen.getByRole("button", { name: "delete it for good" }));
+    await screen.findByText("Not now.");
+    await userEvent.click(screen.getByRole("button", { name: "keep it" }));
+    expect(screen.queryByRole("alertdialog")).toBeNull();
+  });
+
+  it("refuses a file that is no job before sending it, and tells the server's refusal", async () => {
+    show();
+    const input = await screen.findByLabelText("or take one in from a file");
+    await userEvent.upload(input, new File(["not json"], "job.json", { type: "application/json" }));
+    await screen.findByText(/job.json is not JSON/);
+    expect(client.importJob).not.toHaveBeenCalled();
+    await userEvent.upload(input, new File(["x".repeat(2_000_001)], "big.json", { type: "application/json" }));
+    await screen.findByText(/larger than 2 MB/);
+    vi.mocked(client.importJob).mockRejectedValue(new Error("installation.boards: none given"));
+    await userEvent.upload(input, new File(["{}"], "job.json", { type: "application/json" }));
+    await screen.findByText(/Not taken in: installation.boards/);
+    vi.mocked(client.importJob).mockResolvedValue({ id: "in" } as JobState);
+    await userEvent.upload(input, new File(["{}"], "job.json", { type: "application/json" }));
+    await waitFor(() => expect(opened).toHaveBeenCalledWith("in"));
+  });
+
+  it("says so where there is no job, and where the list cannot be read", async () => {
+    vi.mocked(client.listJobs).mockResolvedValueOnce(page([]));
+    const first = show();
+    await screen.findByText(/No job yet/);
+    first.unmount();
+    vi.mocked(client.listJobs).mockRejectedValueOnce(new Error("The server cannot be reached."));
+    show();
+    await screen.findByText(/cannot be reached/);
+    await userEvent.click(screen.getByRole("button", { name: "try again" }));
+    await screen.findByText("Job a");
+  });
+});
