@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
-from mellow_span.core.figures import figure
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Applied
+from mellow_span.core.units import MA_PER_A
 
 NAMELESS = {
     "job": "The job", "supply": "Intake", "board": "a board", "circuit": "a circuit", "load": "a load", "span": "a span", "bundle": "a bundle",
@@ -65,7 +65,8 @@ def _counted(along: Sequence[Applied]) -> str:
 def label(kind: str, name: str) -> str:
     """Return what a field is called in a sentence: its meaning up to the first mark, with a small letter unless it starts with a symbol."""
     meaning = str(of.about(kind, name)["meaning"]).split(";")[0].split(":")[0]
-    return meaning if meaning[:2].isupper() else meaning[:1].lower() + meaning[1:]
+    symbol = meaning[:2].isalpha() and meaning[:2].isupper()
+    return meaning if symbol else meaning[:1].lower() + meaning[1:]
 
 
 def field_told(kind: str, name: str, before: Any, after: Any, names: Names) -> str:
@@ -83,5 +84,8 @@ def value_told(kind: str, name: str, value: Any, names: Names) -> str:
         return "yes" if value else "no"
     unit = str(of.about(kind, name).get("unit", "")).partition(" or ")[0]
     if isinstance(value, int | float):
-        return f"{figure(float(value), '' if unit in ('Ω', '%') else unit)} {unit}".rstrip()
+        if unit == "A" and 0 < value < 1:
+            return f"{value * MA_PER_A:g} mA"
+        # Every digit that was entered: what is compared here is what somebody typed.
+        return f"{value:.10g} {unit}".rstrip()
     return names.get(str(value), str(value).replace("_", " "))
