@@ -114,6 +114,45 @@ def _chain(page: Page) -> None:
     open_circuit(page, "Kiln")
 
 
+def _length(page: Page, metres: str) -> None:
+    page.locator('[data-word="span length"]').click()
+    page.keyboard.type(metres)
+    page.keyboard.press("Enter")
+    page.locator("[data-phase=saved]").wait_for()
+
+
+def _history(page: Page) -> None:
+    open_circuit(page, "Shower")
+    _length(page, "3.1")
+    page.locator('[data-word="device"]').click()
+    page.keyboard.type("b32 rcbo")
+    page.keyboard.press("Enter")
+    page.locator("[data-phase=saved]").wait_for()
+    page.evaluate("document.activeElement.blur()")
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(400)
+    page.locator("body").press("h")
+    page.get_by_text("took back version 2").wait_for()
+
+
+def _clash(page: Page) -> None:
+    """Somebody else sets the same length meanwhile: here the same person at another browser."""
+    open_circuit(page, "Shower")
+    browser = page.context.browser
+    assert browser is not None
+    other = browser.new_context(storage_state=page.context.storage_state()).new_page()
+    other.goto(page.url)
+    other.get_by_role("heading", name="Checks").wait_for()
+    page.route("**/api/jobs/*", lambda route: route.abort() if route.request.method == "GET" else route.continue_())
+    page.wait_for_timeout(200)
+    _length(other, "2.8")
+    page.locator('[data-word="span length"]').click()
+    page.keyboard.type("2.6")
+    page.keyboard.press("Enter")
+    page.get_by_role("dialog").wait_for()
+
+
 def _phone(page: Page) -> None:
     _attention(page)
     page.get_by_role("link", name="Shower Capacity").click()
@@ -136,6 +175,8 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("ways-out", BENCH, "light", _ways_out),
     ("readings", BENCH, "light", _readings),
     ("chain", BENCH, "light", _chain),
+    ("history", BENCH, "light", _history),
+    ("clash", BENCH, "light", _clash),
     ("phone", PHONE, "light", _phone),
 ]
 
@@ -157,6 +198,7 @@ def take() -> None:
                 page.get_by_role("button", name="sign in").click()
                 page.get_by_role("link", name="Orchard Row", exact=True).wait_for()
                 act(page)
+                page.mouse.move(2, 2)
                 page.wait_for_timeout(500)
                 page.screenshot(path=FOLDER / f"{name}.png")
                 page.close()

@@ -43,6 +43,8 @@ def words(*changes: Change) -> list[str]:
         (Change("set", "supply", "", {"private": True}), ["Intake: fed from a private supply, not from the public network no became yes"]),
         (Change("set", "circuit", "c1", {"device": {"kind": "rcbo", "idn": 0.03}}),
          ["c1: kind of device mcb became rcbo", "c1: rated residual current, IΔn none became 30 mA"]),
+        (Change("set", "circuit", "c1", {"device": {"kind": "mcb", "rating": 20}}), ["c1: rated current, In 32 A became 20 A"]),
+        (Change("set", "circuit", "c1", {"name": "c1"}), []),
         (Change("set", "job", "", {"note": "Mind the step."}), ["House: a note shown when the job is opened none became Mind the step."]),
         (Change("add", "circuit", "n", {"name": "Spare"}, "b"), ["Spare added"]),
         (Change("add", "load", "n", {}, "c1"), ["c1 added"]),

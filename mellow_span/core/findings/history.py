@@ -40,7 +40,10 @@ def _step(group: Sequence[Applied], names: Names) -> Iterable[str]:
         yield f"{_subject(last)} moved{' to another board' if _elsewhere(last) else ''}"
     else:
         for name, value in (last.after or {}).items():
-            yield f"{_subject(last)}: {field_told(last.kind, name, (last.before or {}).get(name), value, names)}"
+            before = (last.before or {}).get(name)
+            # What was entered as it stood is no news.
+            if before != value:
+                yield f"{_subject(last)}: {field_told(last.kind, name, before, value, names)}"
 
 
 def _subject(one: Applied) -> str:
