@@ -48,7 +48,7 @@ class PlaceOut(Schema):
 
 
 class FieldOut(Schema):
-    """What a field accepts: its kind, range and unit, the values it may take, and whether it may be left empty."""
+    """What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, and whether it may be empty."""
 
     field: str
     meaning: str
@@ -123,7 +123,12 @@ EDGES = {
     "down": "between rows the next row down",
     "band": "the row whose band holds the value",
 }
+# Not fields of their own: identities, the rule set, and what is described as a part by itself.
+APART = (
+    "id", "spans", "loads", "run", "device", "cable", "readings", "ruleset", "supply", "boards", "circuits", "bundles", "dismissals",
+)  # fmt: skip
 ENTITIES = {
+    "job": model.Installation,
     "supply": model.Supply,
     "device": model.Device,
     "cable": model.Cable,
@@ -176,7 +181,7 @@ def _fields(found: RuleSet) -> list[FieldOut]:
         _field(found, f"{kind}.{name}", hints(cls)[name], about)
         for kind, cls in ENTITIES.items()
         for name, about in specs(cls).items()
-        if name not in ("id", "spans", "loads", "run", "device", "cable", "readings")
+        if name not in APART
     ]
 
 
@@ -187,8 +192,9 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
     sections: dict[str, Any] = {"place": found.places, "laid": found.laid, "family": found.families}
     choices = [str(c) for c in get_args(inner)] if get_origin(inner) is Literal else list(sections.get(about.get("choices") or "", ()))
     kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".bundle")) else PLAIN.get(inner, "text")
+    most = about.get("most") if kind == "text" else about.get("hi")
     return FieldOut(
-        field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=about.get("hi"),
+        field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=most,
         choices=choices, optional=type(None) in get_args(hint),
     )  # fmt: skip
 

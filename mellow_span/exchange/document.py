@@ -30,7 +30,7 @@ from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import available, rule_set
 
 FORMAT = "mellow-span/job"
-VERSION = 2
+VERSION = 3
 # Stand at the top of a file, beside the installation.
 AT_TOP = ("name", "note")
 
@@ -45,8 +45,13 @@ def _from_1(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 2}
 
 
+def _from_2(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 only adds fields, each with a default on the safe side: terminals of 70 °C, outlets of 13 A, a household."""
+    return {**data, "version": 3}
+
+
 # What brings a file from an older version to the next one.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
 
 
 def read(data: Any) -> Installation:

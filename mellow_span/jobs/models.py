@@ -41,6 +41,7 @@ class Job(models.Model):
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="jobs")
     name = models.CharField(max_length=200, blank=True)
     ruleset = models.CharField(max_length=40, default="bs7671")
+    premises = models.CharField(max_length=20, default="household")
     note = models.TextField(blank=True, max_length=2000)
     version = models.PositiveIntegerField(default=1)
     archived = models.BooleanField(default=False)
@@ -166,6 +167,8 @@ class Circuit(Part):
     drop_method = models.CharField(max_length=10, default="worst")
     common_cpc = models.CharField(max_length=200, blank=True)
     armour_ends = models.CharField(max_length=10, default="both")
+    terminals = models.PositiveSmallIntegerField(default=70)
+    spare = models.BooleanField(default=False)
     existing = models.BooleanField(default=False)
     readings = models.JSONField(default=dict)
 
@@ -186,6 +189,10 @@ class Load(Part):
     control_socket = models.BooleanField(default=False)
     at = models.FloatField(null=True)
     spur = models.CharField(max_length=10, default="no")
+    outlet = models.FloatField(default=13.0)
+    outlet_idn = models.FloatField(null=True)
+    dc_detection = models.BooleanField(null=True)
+    pen_guard = models.CharField(max_length=12, null=True)
     lead_csa = models.FloatField(null=True)
     lead_length = models.FloatField(null=True)
 

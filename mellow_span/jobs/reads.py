@@ -181,6 +181,7 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
         name=job.name,
         note=job.note,
         ruleset=job.ruleset,
+        premises=cast(Any, job.premises),
         supply=core.Supply(**dict(zip(SUPPLY_FIELDS, supply, strict=True))) if supply else core.Supply(),
         boards=tuple(_build(core.Board, BOARD_FIELDS, b, 1) for b in _rows(models.Board, job, "id", *BOARD_FIELDS)),
         circuits=tuple(

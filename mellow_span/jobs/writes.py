@@ -151,7 +151,7 @@ def _made(applied: Sequence[Applied]) -> str:
 def record_standing(job: models.Job, standing: Standing) -> None:
     """Store how a job stands, with its name and note as its value has them."""
     value = standing.installation
-    job.name, job.note, job.ruleset = value.name or NAMELESS, value.note, value.ruleset
+    job.name, job.note, job.ruleset, job.premises = value.name or NAMELESS, value.note, value.ruleset, value.premises
     job.circuits, job.trouble, job.counted = len(value.circuits), standing.trouble[:400], True
     verdicts = [c.verdict for c in standing.result.circuits] if standing.result else []
     job.short, job.not_known, job.close = (verdicts.count(v) for v in ("short", "not_known", "close"))

@@ -256,6 +256,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     client, shower = signed_in(firm), named(firm, "Shower")
     bundle = models.Bundle.objects.get(job=firm.job)
     targets = {
+        "job": NOBODY,
         "supply": NOBODY,
         "board": shower.board_id,
         "circuit": shower.pk,
@@ -281,7 +282,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     inputs = answer.json()["installation"]
     mine = next(c for c in inputs["circuits"] if c["id"] == str(shower.pk))
     parts = {
-        "supply": inputs["supply"], "board": next(b for b in inputs["boards"] if b["id"] == str(shower.board_id)), "circuit": mine, "load": mine["loads"][0],
+        "job": inputs, "supply": inputs["supply"], "board": next(b for b in inputs["boards"] if b["id"] == str(shower.board_id)), "circuit": mine, "load": mine["loads"][0],
         "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "readings": mine["readings"], "bundle": inputs["bundles"][0],
     }  # fmt: skip
     for kind, name, value in wanted:
@@ -295,7 +296,7 @@ def sample(field: dict[str, Any]) -> Any:
         return True
     if field["choices"]:
         last = field["choices"][-1]
-        return int(last) if field["field"].endswith(".phases") else last
+        return int(last) if last.isdigit() else last
     if field["kind"] in ("number", "whole"):
         value = field["lo"] + (field["hi"] - field["lo"]) / 2 if field["lo"] is not None else None
         return value if value is None or field["kind"] == "number" else int(value)

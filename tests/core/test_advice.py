@@ -53,7 +53,6 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("flylead", one(cable={"family": "armoured_pvc70"}), one(cable={"family": "armoured_pvc70", "cpc": "separate"}), "gland"),
     ("island", with_far({"earthing": "TT", "ra": 80}), with_far({}), "both ends"),
     ("island", with_far({"earthing": "TT", "ra": 80}, {"armour_ends": "supply"}), None, "supply end only"),
-    ("ev", one(loads=[{"kind": "ev", "amount": 7000}]), one(), "6 mA"),
     ("rcdtype", socket_with(rcd_type="AC"), socket_with(rcd_type="A"), "type AC"),
     ("rcdtype", socket_with(rcd_type=None), one(), "not entered"),
     ("rcdtype", one(loads=[{"kind": "heat_pump", "amount": 3000}], device=RCBO), socket_with(), "ask the maker"),

@@ -107,7 +107,7 @@ def read(inputs: Installation, path: str) -> Any:
 
 def inputs_of(case: dict[str, Any]) -> tuple[Installation, str]:
     """The job of a case, and what to put before its paths: a case of one circuit names none."""
-    kept = {k: case[k] for k in ("supply", "boards", "bundles") if k in case}
+    kept = {k: case[k] for k in ("supply", "boards", "bundles", "premises") if k in case}
     if "circuit" in case:
         return job(circuit(**case["circuit"]), **kept), "c."
     made = [(submain if given.pop("submain", False) else circuit)(id, **given) for id, given in case["circuits"].items()]

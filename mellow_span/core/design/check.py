@@ -109,7 +109,8 @@ class Plan:
 
     def root_feed(self, board: str) -> Feed:
         """Return the feed of a board at the origin."""
-        return at_board(origin(self.job.supply), self.boards[board])
+        feed = replace(origin(self.job.supply), household=self.job.premises == "household")
+        return at_board(feed, self.boards[board])
 
 
 def lay_out(job: Installation, keep: bool = False) -> Plan:

@@ -19,6 +19,7 @@ from mellow_span.core.rules.demand.loads import check_design_current
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
+from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
@@ -39,26 +40,30 @@ class Rule:
     run: Callable[[Working, Case], Outcome]
     rests_on: tuple[str, ...] = ()
     csa_matters: bool = True
-    ring_only: bool = False
-    radial_only: bool = False
-    lead_only: bool = False
+    # Whether it is asked of a circuit at all.
+    asked: Callable[[Case], bool] = lambda case: True
     # All the answer hangs on, where that is little: it is then remembered with its steps. A wrong one would be a wrong answer.
     hangs_on: Callable[[Case], tuple[Any, ...]] | None = None
     # Shown beside the check that decides; it never counts for the verdict.
     shown_only: bool = False
 
 
+def _has_lead(case: Case) -> bool:
+    return any(load.lead_csa is not None for load in case.circuit.loads)
+
+
 RULES: tuple[Rule, ...] = (
     Rule("design_current", "Design current", C.OVERLOAD, check_design_current, csa_matters=False),
     Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
-    Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, radial_only=True),
-    Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, ring_only=True),
+    Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
+    Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, asked=lambda case: case.ring),
     Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
-    Rule("lead", "Appliance lead", C.OVERLOAD, overload.check_lead, csa_matters=False, lead_only=True),
+    Rule("lead", "Appliance lead", C.OVERLOAD, overload.check_lead, csa_matters=False, asked=_has_lead),
     Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
     Rule("loop", "Fault loop", C.FAULT_LOOP, faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),
+    Rule("charging", "Charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
     Rule(
         "breaking",
         "Breaking capacity",
@@ -70,6 +75,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
     Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, thermal.check_cpc, ("ze",)),
+    Rule("cpc_least", "Separate protective conductor", C.EARTHING_CONDUCTOR, thermal.check_separate_cpc, asked=thermal.has_separate_cpc),
     Rule(
         "cpc_table", "Protective conductor, table", C.CPC_TABLE, thermal.check_cpc_table, hangs_on=thermal.table_hangs_on, shown_only=True
     ),
@@ -82,9 +88,7 @@ STANDS_FOR = {"ra": "ze"}
 
 def applies(rule: Rule, case: Case) -> bool:
     """Say whether a rule is asked of this circuit."""
-    if rule.lead_only:
-        return any(load.lead_csa is not None for load in case.circuit.loads)
-    return not ((rule.ring_only and not case.ring) or (rule.radial_only and case.ring))
+    return rule.asked(case)
 
 
 def run_rule(w: Working, case: Case, rule: Rule) -> Check:
@@ -128,6 +132,10 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
 
     Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
     """
+    if case.circuit.spare:
+        return CircuitResult(
+            case.circuit.id, "meets", "Spare", "pulled in and not connected: it carries nothing, and nothing is asked of it"
+        )
     refused = problems(case.circuit)
     if refused:
         return CircuitResult(

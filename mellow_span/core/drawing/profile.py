@@ -28,7 +28,7 @@ def profile_of(done: Checked, circuit_id: str) -> Profile:
     drawn = Profile(u0=plan.job.supply.u0)
     for one in chain:
         result = results[one.id]
-        if result.problems:
+        if result.problems or not result.checks:
             return Profile()
         case = Case(plan.rules, plan.job.supply, one, done.feeds[one.board], plan.around.get(one.id, Around()))
         drawn = _drawn_on(drawn, case, result)

@@ -7,8 +7,8 @@ from mellow_span.core.model.parts import Installation
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
 CONSEQUENCE = (
-    "disconnection", "additional", "loop", "breaking",
-    "cpc_thermal", "line_thermal", "capacity", "overload_current", "ring", "design_current",
+    "disconnection", "additional", "charging", "loop", "breaking",
+    "cpc_thermal", "cpc_least", "line_thermal", "capacity", "overload_current", "ring", "design_current",
     "lead", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip
 LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")

@@ -231,7 +231,7 @@ class BoardResult:
 
 @dataclass(slots=True)
 class Member:
-    """A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the last round, n for itself."""
+    """A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself."""
 
     circuit: str
     counted: bool
@@ -242,11 +242,10 @@ class Member:
 
 @dataclass(slots=True)
 class BundleResult:
-    """What runs together: who counts, the rounds it took to settle, the Cg of those that count, and the checks of the bundle."""
+    """What runs together: who counts, the Cg of those that count, and the checks of the bundle."""
 
     id: str
     n: int
-    rounds: int
     cg: float | None
     members: tuple[Member, ...]
     checks: tuple[Check, ...] = ()

@@ -116,6 +116,7 @@ class Cable:
     parallel: int = spec("Cables in parallel, of equal length and size", "", 1, 6, default=1)
     conduit: float | None = spec("Outer diameter of the steel conduit that serves as cpc", "mm", 16, 63)
     conduit_heavy: bool = spec("Heavy gauge conduit", default=False)
+    cpc_guarded: bool | None = spec("A separate cpc is protected against mechanical damage")
     metal_area: float | None = spec("Steel csa of the trunking that serves as cpc", "mm²", 10, 5000)
 
 
@@ -136,6 +137,12 @@ class Load:
     control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
     at: float | None = spec("Where along the run it is taken off; empty: at the far point", "m", 0, 1000)
     spur: Literal["no", "fused", "unfused"] = spec("Whether it is fed by a spur of the ring", default="no")
+    outlet: float = spec("Rated current of its socket-outlets", "A", 1, 125, default=13.0)
+    outlet_idn: float | None = spec("Residual current device built into the outlet or standing at it, IΔn", "A", 0.006, 1)
+    dc_detection: bool | None = spec("The charging equipment detects 6 mA of direct fault current")
+    pen_guard: Literal["device", "electrode", "indoors"] | None = spec(
+        "Charging on a PME supply: what guards against an open neutral; indoors: the vehicle stays inside"
+    )
     lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 4)
     lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
 
@@ -209,6 +216,8 @@ class Circuit:
     )
     common_cpc: str = spec("Name of a cpc shared with other circuits of the board; empty: its own", default="")
     armour_ends: Literal["both", "supply"] = spec("Ends at which the armour is earthed", default="both")
+    terminals: Literal[70, 90] = spec("Temperature that the terminals at both ends are suited to", "°C", default=70)
+    spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
     existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
     readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})
 
@@ -266,6 +275,7 @@ class Installation:
     name: str = spec("Name of the job", default="", least=1)
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
     ruleset: str = spec("Rule set the job is designed to", default="bs7671")
+    premises: Literal["household", "other"] = spec("Kind of premises: some rules are for households alone", default="household")
     supply: Supply = field(default_factory=Supply, metadata={"meaning": "The intake"})
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")

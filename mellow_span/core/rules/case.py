@@ -52,7 +52,8 @@ class Feed:
     ze_cold, ze_hot [ohm]: earth-fault loop at 20 C and at operating temperature; ln_cold, ln_hot [ohm]: line-neutral loop;
     None where the survey has no value. drop [%], length [m] from the origin. earthing: arrangement at this board; own_earth: whether
     that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
-    above: the devices passed on the way, nearest first. earth_assumed: the loop rests on a value that was only assumed.
+    above: the devices passed on the way, nearest first. household: whether the rules for
+    households alone are asked. earth_assumed: the loop rests on a value that was only assumed.
     """
 
     ze_cold: float | None = None
@@ -67,6 +68,7 @@ class Feed:
     residuals: tuple[Residual, ...] = ()
     above: tuple[Device, ...] = ()
     conditional: float | None = None
+    household: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,8 +253,8 @@ class Case:
 
     @once
     def sockets(self) -> bool:
-        """Whether any load is a socket-outlet."""
-        return any(load.kind == "sockets" for load in self.circuit.loads)
+        """Whether the circuit has a socket-outlet, one in a cooker control unit included."""
+        return any(load.kind == "sockets" or load.control_socket for load in self.circuit.loads)
 
     def place(self, span: Span) -> Place:
         """Surroundings of a span; an empty place where none is chosen."""

@@ -686,7 +686,7 @@ export interface components {
         };
         /**
          * BundleResult
-         * @description What runs together: who counts, the rounds it took to settle, the Cg of those that count, and the checks of the bundle.
+         * @description What runs together: who counts, the Cg of those that count, and the checks of the bundle.
          */
         BundleResult: {
             /** Cg */
@@ -702,8 +702,6 @@ export interface components {
             members: components["schemas"]["Member"][];
             /** N */
             n: number;
-            /** Rounds */
-            rounds: number;
         };
         /**
          * Cable
@@ -727,6 +725,8 @@ export interface components {
             cpc: "usual" | "separate" | "armour" | "armour_and_core" | "conduit" | "trunking";
             /** Cpc Csa */
             cpc_csa: number | null;
+            /** Cpc Guarded */
+            cpc_guarded: boolean | null;
             /** Csa */
             csa: number | null;
             /** Family */
@@ -950,6 +950,7 @@ export interface components {
              *         "cores": null,
              *         "cpc": "usual",
              *         "cpc_csa": null,
+             *         "cpc_guarded": null,
              *         "csa": null,
              *         "family": null,
              *         "metal_area": null,
@@ -966,6 +967,17 @@ export interface components {
              * @enum {string}
              */
             shape: "radial" | "ring";
+            /**
+             * Spare
+             * @default false
+             */
+            spare: boolean;
+            /**
+             * Terminals
+             * @default 70
+             * @enum {integer}
+             */
+            terminals: 70 | 90;
         };
         /**
          * CircuitResult
@@ -1423,7 +1435,7 @@ export interface components {
         };
         /**
          * FieldOut
-         * @description What a field accepts: its kind, range and unit, the values it may take, and whether it may be left empty.
+         * @description What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, and whether it may be empty.
          */
         FieldOut: {
             /** Choices */
@@ -1552,6 +1564,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Premises
+             * @default household
+             * @enum {string}
+             */
+            premises: "household" | "other";
             /**
              * Ruleset
              * @default bs7671
@@ -1692,6 +1710,8 @@ export interface components {
              * @default false
              */
             control_socket: boolean;
+            /** Dc Detection */
+            dc_detection: boolean | null;
             /** Diverse Amps */
             diverse_amps: number | null;
             /** Diversity */
@@ -1719,6 +1739,15 @@ export interface components {
              */
             name: string;
             /**
+             * Outlet
+             * @default 13
+             */
+            outlet: number;
+            /** Outlet Idn */
+            outlet_idn: number | null;
+            /** Pen Guard */
+            pen_guard: ("device" | "electrode" | "indoors") | null;
+            /**
              * Pf
              * @default 1
              */
@@ -1737,7 +1766,7 @@ export interface components {
         };
         /**
          * Member
-         * @description A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the last round, n for itself.
+         * @description A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself.
          */
         Member: {
             /** Circuit */

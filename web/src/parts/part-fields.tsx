@@ -154,15 +154,18 @@ function useOptions(field: Field): { value: string; text: string }[] {
 function Text({ field, value, onSave }: { field: Field; value: string; onSave: (v: string) => void }) {
   const id = useId();
   const draft = useDraft(value);
+  const most = field.hi ?? 200;
+  // What may be long gets room for it.
+  const Input = most > 300 ? "textarea" : "input";
   return (
     <div>
       <label htmlFor={id} className="block text-faded">
         {field.meaning}
       </label>
-      <input
+      <Input
         id={id}
         className={`${inputClass} mt-1`}
-        maxLength={200}
+        maxLength={most}
         autoComplete="off"
         {...draft.events}
         value={draft.text}

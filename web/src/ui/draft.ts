@@ -20,7 +20,7 @@ export function useDraft(saved: string) {
       onFocus: () => {
         inside.current = true;
       },
-      onChange: (event: ChangeEvent<HTMLInputElement>) => setText(event.target.value),
+      onChange: (event: ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => setText(event.target.value),
     },
   };
 }

@@ -7,17 +7,6 @@ from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rulesets.vocabulary import C
 
 
-@hint("ev", "circuit", "danger", "Car charging", C.CAR_CHARGING)
-def ev(facts: Facts, circuit: Circuit) -> str | None:
-    """Loss of the combined conductor, direct fault current, a circuit of its own."""
-    if not any(load.kind == "ev" for load in circuit.loads):
-        return None
-    said = "a circuit of its own with an RCD that also sees direct fault current: type B, or type A with 6 mA detection in the charger (722.531.3)"
-    if facts.job.supply.earthing == "TN-C-S":
-        said += "; outdoors on a PME supply a broken neutral makes the car live: a device for it, or an electrode (722.411.4.1)"
-    return said
-
-
 @hint("rcdtype", "circuit", "note", "Type of residual current device", C.RCD_TYPE)
 def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
     """Type AC only where there is no direct current; others by what the loads send back."""

@@ -1,8 +1,8 @@
 """Bundles: who runs beside whom, and which cables are loaded so lightly that they need not be counted.
 
 A bundle names no circuits; the spans of the circuits name it. So n follows from who runs in it, and an edit of one circuit reaches its
-neighbours. A cable carrying at most 30 % of its grouped rating need not be counted for the others (note to Table 4C1): all such drop out
-together, the ratings are worked out anew with those left, and so on until nothing changes.
+neighbours. A cable carrying at most 30 % of its grouped rating, worked out with the whole group, need not be counted for the others (note to
+Table 4C1). One pass: repeating it on the smaller group lets twenty lightly loaded cables count as none.
 """
 
 from __future__ import annotations
@@ -51,16 +51,11 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
     w = recorder(rules, keep)
     quiet = w.quiet()
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
-    rounds = 0
-    while True:
-        rounds += 1
-        n = max(1, bundle.others + sum(r.cables for r in runners if r.counted))
-        dropped = [r for r in runners if r.counted and _is_light(quiet, r, n, bundle.laid, share)]
-        for runner in dropped:
-            runner.counted = False
-        if not dropped:
-            break
-    _record(w, runners, n, bundle, rounds, share)
+    whole = max(1, bundle.others + sum(r.cables for r in runners))
+    for runner in [r for r in runners if _is_light(quiet, r, whole, bundle.laid, share)]:
+        runner.counted = False
+    n = max(1, bundle.others + sum(r.cables for r in runners if r.counted))
+    _record(w, runners, n, bundle, share)
     found = Settled()
     members = []
     for runner in runners:
@@ -70,7 +65,7 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
         found.groups[runner.case.circuit.id] = Group(bundle.id, own, bundle.laid, simultaneous, note)
         members.append(Member(runner.case.circuit.id, runner.counted, runner.ib, runner.light, own))
     checks = (_counted(w, runners, n, bundle), *_unlike(w, runners))
-    found.result = BundleResult(bundle.id, n, rounds, _factor(quiet, runners, n, bundle), tuple(members), checks)
+    found.result = BundleResult(bundle.id, n, _factor(quiet, runners, n, bundle), tuple(members), checks)
     return found
 
 
@@ -82,7 +77,7 @@ def _runners(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Calla
     found = []
     for circuit in job.circuits:
         spans = [s for s in circuit.run.spans if s.bundle == bundle.id]
-        if not spans:
+        if not spans or circuit.spare:
             continue
         case = Case(rules, job.supply, circuit, Feed(), Around(demand=demand_of(circuit)))
         try:
@@ -117,7 +112,7 @@ def _name(runner: _Runner) -> str:
     return runner.case.circuit.name or "a circuit"
 
 
-def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, rounds: int, share: float) -> None:
+def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, share: float) -> None:
     for runner in runners:
         if runner.ib is not None and runner.light is not None:
             puts = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
@@ -126,7 +121,7 @@ def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, rounds: 
         else:
             w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
     w.given("others", float(bundle.others), "", "circuits in it that are not in this job")
-    w.calc("n", float(n), "", "those that count", {}, C.GROUPED_LIGHT, f"stable after {rounds} round{'' if rounds == 1 else 's'}")
+    w.calc("n", float(n), "", "those that count", {}, C.GROUPED_LIGHT, "one pass: the ratings are those of the whole group")
 
 
 def _counted(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> Check:

@@ -103,7 +103,7 @@ def board_demand(w: Working, job: Installation, board: Board, below: dict[str, B
 def _items(w: Working, job: Installation, circuits: list[Circuit], on: dict[str, str]) -> list[Item]:
     found = []
     for circuit in circuits:
-        if circuit.feeds:
+        if circuit.feeds or circuit.spare:
             continue
         where = PHASES if circuit.phases == 3 else (on[circuit.id],)
         for load in circuit.loads:

@@ -1,12 +1,14 @@
-"""Additional protection by a residual current device: which loads and places ask for it, and why."""
+"""Additional protection by a residual current device: which outlets, loads and places ask for it, and why."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.findings.wording import span_name
-from mellow_span.core.model.parts import Span
+from mellow_span.core.model.parts import Load, Span
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
 from mellow_span.core.units import MA_PER_A
@@ -14,24 +16,50 @@ from mellow_span.core.working.recorders import Working
 
 PLACES = {
     "bathroom": ("a room with a bath or shower (701.411.3.3)", "bath_idn"),
-    "pool": ("a swimming pool (702.410.3)", "swim_idn"),
-    "agricultural": ("agricultural premises (705.411.1)", "agri_idn"),
+    "pool": ("a swimming pool (702.410.3.4)", "swim_idn"),
 }
 
 
-def asking(w: Working, case: Case) -> list[tuple[str, float]]:
-    """List what asks for a residual current device, and the largest IDn [A] that does: socket-outlets up to 32 A (411.3.3), luminaires in
-    a dwelling (411.3.4), the special locations the run passes or ends in (Part 7).
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """What asks for a residual current device, the largest IDn that does [A], and one that stands at the outlet itself [A]."""
+
+    why: str
+    most: float
+    at_outlet: float | None = None
+
+
+def outlets(case: Case) -> list[tuple[Load, float]]:
+    """List the loads with a socket-outlet and its rated current [A]; the one in a cooker control unit is a household outlet of 13 A."""
+    found = [(load, load.outlet) for load in case.circuit.loads if load.kind == "sockets"]
+    return found + [(load, load.outlet) for load in case.circuit.loads if load.kind != "sockets" and load.control_socket]
+
+
+def asking(w: Working, case: Case) -> list[Ask]:
+    """List what asks for a residual current device.
+
+    Socket-outlets by their own rated current, whatever the device of the circuit (411.3.3); luminaires in a household (411.3.4); the special
+    locations the run passes or ends in (Part 7). In agricultural premises outlets up to 32 A 30 mA, larger ones 100 mA, everything else
+    300 mA (705.411.1).
     """
-    most, found = w.limit("IΔn,max", "additional_idn"), []
-    if case.sockets and case.rating <= w.limit("In", "additional_sockets_in", "socket-outlets"):
-        found.append(("socket-outlets (411.3.3)", most))
-    if case.lighting:
-        found.append(("luminaires in a dwelling (411.3.4)", most))
+    most = w.limit("IΔn,max", "additional_idn")
+    small = w.limit("In,outlet", "additional_sockets_in", "rated current of a socket-outlet")
+    farm = any(span.location == "agricultural" for span in case.circuit.run.spans)
+    found = []
+    for load, rated in outlets(case):
+        if rated <= small:
+            found.append(Ask("socket-outlets up to 32 A (411.3.3)", most, load.outlet_idn))
+        elif farm:
+            large = w.limit("IΔn,max", "agri_large_idn", "larger socket-outlets in agricultural premises")
+            found.append(Ask("socket-outlets over 32 A in agricultural premises (705.411.1)", large, load.outlet_idn))
+    if case.lighting and case.feed.household:
+        found.append(Ask("luminaires in a household (411.3.4)", most))
     for location in dict.fromkeys(span.location for span in case.circuit.run.spans):
         if location in PLACES:
             words, key = PLACES[location]
-            found.append((words, w.limit("IΔn,max", key)))
+            found.append(Ask(words, w.limit("IΔn,max", key)))
+    if farm:
+        found.append(Ask("agricultural premises (705.411.1)", w.limit("IΔn,max", "agri_idn")))
     return found
 
 
@@ -40,8 +68,20 @@ def hidden_spans(case: Case) -> list[Span]:
     return [s for s in case.circuit.run.spans if case.place(s).concealed and s.guarded is not True]
 
 
+def covers(w: Working, case: Case, ask: Ask) -> float | None:
+    """Return the IDn [A] of the device that gives what is asked, None where none does.
+
+    One at the outlet counts for what is beyond it. A device with a time delay gives no additional protection (415.1.1).
+    """
+    additional = w.constant("additional_idn")
+    there = [r.idn for r in residuals(case) if r.idn <= ask.most and not (r.delayed and ask.most <= additional)]
+    if ask.at_outlet is not None and ask.at_outlet <= ask.most:
+        there.append(ask.at_outlet)
+    return min(there, default=None)
+
+
 def check_additional(w: Working, case: Case) -> Outcome:
-    """Check that a circuit whose loads or places ask for additional protection has a residual current device for it (415.1.1).
+    """Check that a circuit whose outlets, loads or places ask for additional protection has a residual current device for it (415.1.1).
 
     A cable hidden in a wall asks for it unless it lies deep enough or is protected; where that is not entered it is told and decides
     nothing. Raises MissingInput without a load.
@@ -49,20 +89,25 @@ def check_additional(w: Working, case: Case) -> Outcome:
     if not case.circuit.loads and not case.circuit.feeds:
         raise MissingInput("loads", "a load in W or A")
     asked, hidden = asking(w, case), hidden_spans(case)
-    covering = [r.idn for r in residuals(case)]
-    idn = min(covering) if covering else None
-    most = min((limit for _, limit in asked), default=w.constant("additional_idn"))
-    value = w.given("IΔn", idn, "A", "smallest residual current device that covers the circuit") if idn is not None else 0.0
+    wall = Ask("", w.constant("additional_idn"))
+    most = min((ask.most for ask in asked), default=wall.most)
+    given = [*(r.idn for r in residuals(case)), *(a.at_outlet for a in asked if a.at_outlet is not None)]
+    value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
     if not asked and not hidden:
         return Outcome(value, most, "A", None, "neither the loads nor the places entered here ask for it")
-    told = quantity(most * MA_PER_A, "mA")
-    if idn is not None and idn <= most:
+    bare = [ask for ask in asked if covers(w, case, ask) is None]
+    if bare:
+        told = quantity(min(ask.most for ask in bare) * MA_PER_A, "mA")
+        reasons = " and ".join(dict.fromkeys(ask.why for ask in bare))
+        delayed = any(r.delayed and r.idn <= wall.most for r in residuals(case))
+        late = "; a device with a time delay gives no additional protection" if delayed else ""
+        return Outcome(value, most, "A", None, f"an RCD of at most {told} is asked for by {reasons}{late}", verdict="short")
+    if not hidden or covers(w, case, wall) is not None:
+        told = quantity(most * MA_PER_A, "mA")
         return Outcome(value, most, "A", None, f"IΔn {quantity(value * MA_PER_A, 'mA')} is there, at most {told} is asked for")
-    if asked:
-        reasons = " and ".join(reason for reason, limit in asked if idn is None or idn > limit)
-        return Outcome(value, most, "A", None, f"an RCD of at most {told} is asked for by {reasons}", verdict="short")
     depth = quantity(w.limit("depth", "concealed_depth") * MA_PER_A, "mm")
     names = ", ".join(span_name(case.rules, s) for s in hidden)
     known = any(span.guarded is False for span in hidden)
+    told = quantity(wall.most * MA_PER_A, "mA")
     text = f"hidden in a wall ({names}): an RCD of {told} is asked for unless the cable is {depth} deep or protected (522.6.202)"
     return Outcome(value, most, "A", None, text, decides=known, verdict="short")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.errors import InputError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Device, Installation, Supply
@@ -83,24 +83,49 @@ def check_tails(w: Working, s: Supply) -> Outcome:
 
 
 def check_earthing(w: Working, s: Supply) -> Outcome:
-    """Check the main earthing conductor by the adiabatic equation, the table method beside it, and the least size where it is buried.
-
-    543.1.1, 543.1.3, Table 54.1; the fault is the largest at the origin, cleared by the service fuse.
+    """Check the main earthing conductor (542.3.1, 543.1.1): by the adiabatic equation or by the table, whichever asks for less, and never
+    under the least where it is buried (Table 54.1) or, under PME, under the main bonding size by the supply neutral (544.1.1).
     """
     if s.earthing_csa is None:
         raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
     csa = w.given("S,earthing", s.earthing_csa, "mm²", "main earthing conductor")
-    needed, told = _earthing_by_fault(w, s)
-    if s.earthing_buried != "no":
-        buried = w.look("S,buried", T.BURIED_EARTHING, BURIED[s.earthing_buried], "copper_mm2", "buried earthing conductor")
-        if buried > needed:
-            needed, told = buried, f"buried: at least {quantity(buried, 'mm²')}"
-    if s.tails_csa is not None:
-        by_table = next_size(w, table_csa(w, s.tails_csa, 1.0, 1.0))
-        told += f"; by the table {quantity(by_table, 'mm²')}"
+    needed, told = required_earthing(w, s)
+    if s.earthing == "TN-C-S" and (s.neutral_csa is not None or csa >= needed):
+        # What is too thin already is short, whatever the neutral turns out to be.
+        by_neutral = pme_bonding(w, s)
+        if by_neutral > needed:
+            needed, told = by_neutral, f"under PME at least {quantity(by_neutral, 'mm²')}, by the supply neutral"
     word = "is enough" if csa >= needed else "is too thin"
     margin = csa / needed - 1 if needed else None
     return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}")
+
+
+def required_earthing(w: Working, s: Supply) -> tuple[float, str]:
+    """Return the least main earthing conductor [mm2] and why, without the rule for PME: adiabatic or table, and the least where buried."""
+    by_table = None if s.tails_csa is None else next_size(w, table_csa(w, s.tails_csa, 1.0, 1.0))
+    try:
+        needed, told = _earthing_by_fault(w, s)
+    except OutsideTable:
+        if by_table is None:
+            raise
+        needed, told = by_table, f"by the table {quantity(by_table, 'mm²')}; the fault is outside the curve of the service fuse"
+    else:
+        if by_table is not None and by_table < needed:
+            needed, told = by_table, f"by the table {quantity(by_table, 'mm²')} (543.1.4); {told}"
+        elif by_table is not None:
+            told += f"; by the table {quantity(by_table, 'mm²')}"
+    if s.earthing_buried != "no":
+        buried = w.look("S,buried", T.BURIED_EARTHING, BURIED[s.earthing_buried], "copper_mm2", "buried earthing conductor")
+        if buried > needed:
+            needed, told = buried, f"buried: at least {quantity(buried, 'mm²')}; {told}"
+    return needed, told
+
+
+def pme_bonding(w: Working, s: Supply) -> float:
+    """Return the least main bonding conductor under PME, copper [mm2], by the supply neutral (Table 54.8). Raises MissingInput."""
+    if s.neutral_csa is None:
+        raise MissingInput("supply.neutral_csa", "the csa of the supply neutral in mm²")
+    return w.look("S,bond", T.PME_BONDING, s.neutral_csa, "requirement", "by the supply neutral")
 
 
 def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
@@ -120,21 +145,18 @@ def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
 
 
 def bonding_csa(w: Working, s: Supply) -> float:
-    """Return the least main bonding conductor, copper [mm2]: Table 54.8 by the supply neutral under PME, else half the earthing conductor,
-    at least 6 and no more than 25 (544.1.1).
+    """Return the least main bonding conductor, copper [mm2]: Table 54.8 by the supply neutral under PME, else half the earthing conductor
+    that is required, whatever is there; at least 6 and no more than 25 (544.1.1).
     """
     if s.earthing is None:
         raise MissingInput("supply.earthing", "the earthing arrangement: TN-C-S, TN-S or TT")
     if s.earthing == "TN-C-S":
-        if s.neutral_csa is None:
-            raise MissingInput("supply.neutral_csa", "the csa of the supply neutral in mm²")
-        return w.look("S,bond", T.PME_BONDING, s.neutral_csa, "requirement", "by the supply neutral")
-    if s.earthing_csa is None:
-        raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
+        return pme_bonding(w, s)
+    required = next_size(w, required_earthing(w, s)[0])
     share, least, most = w.limit("share", "bond_share"), w.limit("least", "bond_least"), w.limit("most", "bond_most")
-    puts = {"share": share, "S": s.earthing_csa, "least": least, "most": most}
-    asked = min(most, max(least, share * s.earthing_csa))
-    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, C.MAIN_BONDING))
+    puts = {"share": share, "S": required, "least": least, "most": most}
+    asked = min(most, max(least, share * required))
+    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, C.MAIN_BONDING, "S: the one required"))
 
 
 def check_bonding(w: Working, s: Supply) -> Outcome:

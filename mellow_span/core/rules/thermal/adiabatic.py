@@ -194,6 +194,29 @@ def next_size(w: Working, csa: float) -> float:
     return size if size == csa else w.calc("S,std", size, "mm²", "next standard size from S", {"S": csa}, C.CONDUCTOR_SIZES)
 
 
+def has_separate_cpc(case: Case) -> bool:
+    """Say whether the cpc lies by itself: neither in a cable nor in conduit or trunking."""
+    return case.cable.cpc == "separate"
+
+
+def check_separate_cpc(w: Working, case: Case) -> Outcome:
+    """Check a protective conductor that lies by itself: 2.5 mm2 protected against mechanical damage, 4 mm2 where it is not (543.1.1)."""
+    given = w.given("S,cpc", case.cpc_csa, "mm²", "separate cpc")
+    least, bare = w.limit("protected", "separate_cpc_least"), w.limit("not protected", "separate_cpc_bare")
+    if given >= bare:
+        return Outcome(given, bare, "mm²", None, f"{quantity(given, 'mm²')} is enough, protected or not")
+    if given < least:
+        return Outcome(
+            given, least, "mm²", None, f"{quantity(given, 'mm²')} is under {quantity(least, 'mm²')}, protected or not", verdict="short"
+        )
+    if case.cable.cpc_guarded is None:
+        raise MissingInput("cable.cpc_guarded", f"whether the cpc of {quantity(given, 'mm²')} is protected against mechanical damage")
+    if case.cable.cpc_guarded:
+        return Outcome(given, least, "mm²", None, f"{quantity(given, 'mm²')} is enough where it is protected, as entered")
+    text = f"{quantity(given, 'mm²')} is under the {quantity(bare, 'mm²')} asked for where nothing protects it"
+    return Outcome(given, bare, "mm²", None, text, verdict="short")
+
+
 def table_hangs_on(case: Case) -> tuple[Any, ...]:
     """Return all that the table method hangs on: the cable and the lines that share its cpc."""
     return (case.cable, case.circuit.phases, *(c.run.cable.csa for c in case.around.sharing))

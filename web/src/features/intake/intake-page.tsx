@@ -184,9 +184,16 @@ export function IntakePage({ field }: { field: string | null }) {
       <div>
         <More
           title="Everything else of the intake"
-          note="declared maximum, earthing conductor, bonding"
+          note="the note of the job, kind of premises, declared maximum, earthing conductor, bonding"
           open={field !== null}
         >
+          <PartFields
+            kind="job"
+            values={inputs}
+            skip={["name"]}
+            onSave={(fields) => store.edit([setFields("job", NOBODY, fields)])}
+          />
+          <div className="mt-3" />
           <PartFields
             kind="supply"
             values={supply}

@@ -26,8 +26,7 @@ export function BundleSection({ sought, bundle, result, names, onCircuit, onTabl
         <>
           <p className="mt-1">
             {result.n} {result.n === 1 ? "circuit counts" : "circuits count"}
-            {result.cg !== null && `, Cg ${shortFigure(result.cg)}`}; settled after {result.rounds}{" "}
-            {result.rounds === 1 ? "round" : "rounds"}.
+            {result.cg !== null && `, Cg ${shortFigure(result.cg)}`}.
           </p>
           {result.members.length === 0 && (
             <p className="text-faded">Nothing lies in it yet: choose it where a span says who lies beside it.</p>

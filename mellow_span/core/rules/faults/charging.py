@@ -1,0 +1,84 @@
+"""Charging points for vehicles (section 722): the residual current device of the right kind, an open neutral on PME, a circuit of its own."""
+
+from __future__ import annotations
+
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Outcome, Verdict, worst
+from mellow_span.core.model.parts import Load
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.units import MA_PER_A
+from mellow_span.core.working.recorders import Working
+
+Said = tuple[Verdict, str]
+# Which types see direct fault current by themselves, and which do where the equipment detects 6 mA of it.
+SEES, WITH_DETECTION = ("B",), ("A", "F")
+
+
+def charges(case: Case) -> bool:
+    """Say whether the circuit feeds a charging point."""
+    return any(load.kind == "ev" for load in case.circuit.loads)
+
+
+def check_charging(w: Working, case: Case) -> Outcome:
+    """Check a charging point: at most 30 mA that sees direct current (722.531.3), an open neutral (722.411.4.1), its own circuit (722.311)."""
+    most = w.limit("IΔn,max", "additional_idn", "for each charging point")
+    points = [load for load in case.circuit.loads if load.kind == "ev"]
+    said = [_residual(case, load, most) for load in points] + [_neutral(case, load) for load in points] + [_own_circuit(case)]
+    verdict = worst([v for v, _ in said])
+    text = "; ".join(dict.fromkeys(words for v, words in said if v == verdict))
+    given = [r.idn for r in residuals(case)]
+    value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
+    return Outcome(value, most, "A", None, text, verdict=verdict)
+
+
+def _residual(case: Case, load: Load, most: float) -> Said:
+    """The best of the devices on the way and at the point itself: a device the fault passes is enough."""
+    told = quantity(most * MA_PER_A, "mA")
+    device = case.device
+    found: list[Said] = []
+    if device.idn is not None and device.idn <= most and not device.delayed:
+        found.append(_by_type(device.rcd_type, load.dc_detection))
+    if load.outlet_idn is not None and load.outlet_idn <= most:
+        found.append(_by_type("A", load.dc_detection))
+    if any(r.idn <= most and not r.delayed for r in case.feed.residuals):
+        found.append(
+            ("not_known", f"the type of the RCD of {told} before this board is not known here: type B, or A or F with 6 mA detection")
+        )
+    if not found:
+        return "short", f"an RCD of at most {told} without time delay is asked for at each charging point (722.531.3)"
+    return min(found, key=lambda one: ("meets", "not_known", "short").index(one[0]))
+
+
+def _by_type(kind: str | None, detects: bool | None) -> Said:
+    if kind in SEES:
+        return "meets", "its RCD sees direct fault current"
+    if kind in WITH_DETECTION:
+        if detects:
+            return "meets", f"type {kind}, and the equipment detects 6 mA of direct current"
+        if detects is None:
+            return "not_known", f"type {kind} is enough only where the equipment detects 6 mA of direct current: not entered (722.531.3)"
+        return "short", f"type {kind} does not see direct current, and the equipment does not detect it (722.531.3)"
+    if kind is None:
+        return "not_known", "the type of its RCD is not entered: B, or A or F with 6 mA detection in the equipment (722.531.3)"
+    return "short", f"type {kind} is not for charging: B, or A or F with 6 mA detection in the equipment (722.531.3)"
+
+
+def _neutral(case: Case, load: Load) -> Said:
+    if case.feed.earthing != "TN-C-S" or case.feed.own_earth:
+        return "meets", "not on a PME earth"
+    if load.pen_guard is None:
+        return "not_known", "on a PME supply a broken neutral makes the vehicle live: what guards against it is not entered (722.411.4.1)"
+    words = {
+        "device": "a device opens on a broken neutral",
+        "electrode": "earthed by an electrode of its own",
+        "indoors": "the vehicle stays inside",
+    }
+    return "meets", words[load.pen_guard]
+
+
+def _own_circuit(case: Case) -> Said:
+    others = [load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind != "ev"]
+    if others:
+        return "short", f"a charging point has a circuit of its own; here with {', '.join(others)} (722.311)"
+    return "meets", "a circuit of its own"
