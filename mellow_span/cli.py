@@ -68,6 +68,13 @@ def place_checks(found: InstallationResult) -> list[tuple[str, Check]]:
     return rows + [(bundle.id, one) for bundle in found.bundles for one in bundle.checks]
 
 
+def troubles(result: CircuitResult) -> list[Check]:
+    """List the deciding checks of a circuit that do not plainly meet, the worst first: short, not known, close, each by its margin."""
+    order = ("short", "not_known", "close")
+    found = [c for c in result.checks if c.decides and c.verdict in order]
+    return sorted(found, key=lambda c: (order.index(c.verdict), c.margin if c.margin is not None else 0.0))
+
+
 def plain(value: Any) -> str:
     """A result as JSON."""
     return json.dumps(dataclasses.asdict(value), ensure_ascii=False, indent=1)
@@ -82,9 +89,8 @@ def cmd_check(args: argparse.Namespace) -> int:
         return status(found)
     for circuit, result in zip(job.circuits, found.circuits, strict=True):
         print(f"{WORDS[result.verdict]:<10}{circuit.name or circuit.id:<28}{result.reason}")
-        for one in result.checks:
-            if one.decides and one.verdict not in ("meets", result.verdict):
-                print(f"{'':<10}{'':<28}{WORDS[one.verdict]}: {one.title.lower()}: {one.text}")
+        for one in troubles(result):
+            print(f"{'':<10}{'':<28}{WORDS[one.verdict]}: {one.title.lower()}: {one.text}")
     for place, one in place_checks(found):
         if one.verdict != "meets":
             print(f"{WORDS[one.verdict]:<10}{place:<28}{one.title.lower()}: {one.text}")

@@ -38,13 +38,14 @@ class FamilyOut(Schema):
 
 
 class PlaceOut(Schema):
-    """Surroundings of a span, with the reference method, how the profile draws them, and whether they are in the ground."""
+    """Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there."""
 
     id: str
     title: str
     method: str
     look: str
     ground: bool
+    laid: list[str]
 
 
 class FieldOut(Schema):
@@ -145,7 +146,10 @@ ENTITIES = {
 def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
     found = rule_set(ruleset)
-    places = [PlaceOut(id=p.id, title=p.title, method=p.method, look=p.look, ground=p.ground != "") for p in found.places.values()]
+    places = [
+        PlaceOut(id=p.id, title=p.title, method=p.method, look=p.look, ground=p.ground != "", laid=list(found.laid_in(p)))
+        for p in found.places.values()
+    ]
     return RulesOut(
         id=found.id, title=found.title, edition=found.edition, families=_families(found), places=places, laid=list(found.laid),
         ratings=_ratings(found, "breaker", ""), devices=_devices(found), fields=_fields(found),

@@ -23,6 +23,13 @@ class InputError(CoreError):
     """A value outside its range, of the wrong type, or not one of the choices."""
 
 
+class NotTogether(InputError):
+    """Two values that are each allowed and do not exist together. given: the pair in words; allowed: what there is instead."""
+
+    def __str__(self) -> str:
+        return f"{self.given} do not exist together; there is: {self.allowed}"
+
+
 class MissingInput(CoreError):
     """A value that a check needs and that nobody has entered yet."""
 

@@ -147,13 +147,17 @@ def instantaneous_floor(w: Working, device: Device) -> float:
 
 
 def _fuse_under_fuse(w: Working, lower: Device, own: float, upper: Device, over: float) -> tuple[Result, float | None, str]:
-    ratio = w.calc("ratio", over / own, "", "In,up / In", {"In,up": over, "In": own}, C.SELECTIVITY)
-    least = w.limit("least", "fuse_ratio")
-    if ratio >= least:
-        return "total", None, f"the ratings are {ratio:.2g} to 1, at least {least:g} to 1"
+    """By the ratio of the ratings, which says something within one kind of fuse alone; otherwise by the energies."""
+    told = "the fuses are of two kinds"
+    if lower.kind == upper.kind:
+        ratio = w.calc("ratio", over / own, "", "In,up / In", {"In,up": over, "In": own}, C.SELECTIVITY)
+        least = w.limit("least", "fuse_ratio")
+        if ratio >= least:
+            return "total", None, f"the ratings are {ratio:.2g} to 1, at least {least:g} to 1"
+        told = f"the ratings are only {ratio:.2g} to 1"
     total, pre = fuses.total_energy(w, lower.kind, own), fuses.prearcing_energy(w, upper.kind, over)
     if total is None or pre is None:
-        return "not_known", None, f"the ratings are only {ratio:.2g} to 1 and no energies are tabulated; the maker's data decide"
+        return "not_known", None, f"{told} and no energies are tabulated; the maker's data decide"
     if total <= pre:
         return "total", None, f"total energy {quantity(total, 'A²s')} stays within the upper fuse's pre-arcing {quantity(pre, 'A²s')}"
     return "none", None, f"total energy {quantity(total, 'A²s')} is over the upper fuse's pre-arcing {quantity(pre, 'A²s')}"

@@ -80,6 +80,8 @@ class Group:
     laid: str
     simultaneous: bool = False
     note: str = ""
+    # The lowest temperature that a cable of the group is rated at [°C].
+    rated_at: int = 90
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,6 +177,17 @@ class Case:
         if name is None or name not in self.rules.families:
             raise MissingInput("cable.family", "a cable family: " + ", ".join(f.title for f in self.rules.families.values()))
         return self.rules.families[name]
+
+    @once
+    def rated_at(self) -> int:
+        """The temperature the cable is rated at [°C]: its own, or 70 where the terminals suit no more (512.1.5)."""
+        return 70 if not self.family.at_70 else min(90, self.circuit.terminals)
+
+    def rated(self, group: Group) -> Family:
+        """The family whose capacities hold in a group: of 70 °C where the terminals or a cable beside it are no better."""
+        if self.family.at_70 and min(self.rated_at, group.rated_at) <= 70:
+            return self.rules.families[self.family.at_70]
+        return self.family
 
     @once
     def csa(self) -> float:

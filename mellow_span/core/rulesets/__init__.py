@@ -36,6 +36,8 @@ class Family:
     insulated_methods: tuple[str, ...]
     sizes: tuple[float, ...]
     armour: str = ""
+    # The family whose capacities hold where the terminals or the neighbours suit 70 °C alone; empty for one of 70 °C itself.
+    at_70: str = ""
 
     def capacity_column(self, method: str, loaded: int) -> str:
         """Return the capacity column for a reference method and 2 or 3 loaded conductors. Raises OutsideTable."""
@@ -70,16 +72,22 @@ class Place:
     concealed: bool = False
     ground: str = ""
     insulated_later: str = ""
+    # How cables grouped there can lie; empty: as the table for the ground has it.
+    laid: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class DeviceRules:
-    """A kind of protective device: its words, its row in the table of conventional currents, how it trips, whether it is rewirable."""
+    """A kind of protective device: its words, its row in the table of conventional currents, how it trips, whether it is rewirable.
+
+    household: a fuse that an assembly of a household is given its conditional rating behind.
+    """
 
     title: str
     conventional: str
     trips: str
     rewirable: bool = False
+    household: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +115,11 @@ class RuleSet:
     def choices(self) -> dict[str, dict[str, Any]]:
         """What a field may choose from, by the section that the model's fields name."""
         return {"family": self.families, "place": self.places, "laid": self.laid}
+
+    def laid_in(self, place: Place) -> tuple[str, ...]:
+        """Return the ways that a group can lie in a place: those of its table, in the air only those that its surroundings leave room for."""
+        fitting = tuple(name for name, columns in self.laid.items() if (place.ground or "air") in columns)
+        return tuple(name for name in fitting if not place.laid or name in place.laid)
 
     def table(self, number: str) -> Table:
         """Return a table by its number or its name in the vocabulary. Raises RuleSetError for one the rule set does not have."""
@@ -159,7 +172,7 @@ def load_folder(folder: Path) -> RuleSet:
         families={k: _family(k, v, tables) for k, v in about["family"].items()},
         laid={k: {where: (c[0], c[1]) for where, c in v.items()} for k, v in about["laid"].items()},
         devices={k: DeviceRules(**v) for k, v in about["device"].items()},
-        places={k: Place(id=k, **v) for k, v in about["place"].items()},
+        places={k: Place(**{"id": k, **v, "laid": tuple(v.get("laid", ()))}) for k, v in about["place"].items()},
         tails=about["tails"],
         open_places=tuple(about["open_places"]),
         clauses=about["clause"],
@@ -202,4 +215,5 @@ def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Famil
         insulated_methods=tuple(about.get("insulated_methods", ())),
         sizes=tuple(row.key[0] for row in capacity.rows),
         armour=about.get("armour", ""),
+        at_70=about.get("at_70", ""),
     )

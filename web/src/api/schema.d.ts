@@ -1903,13 +1903,15 @@ export interface components {
         };
         /**
          * PlaceOut
-         * @description Surroundings of a span, with the reference method, how the profile draws them, and whether they are in the ground.
+         * @description Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there.
          */
         PlaceOut: {
             /** Ground */
             ground: boolean;
             /** Id */
             id: string;
+            /** Laid */
+            laid: string[];
             /** Look */
             look: string;
             /** Method */

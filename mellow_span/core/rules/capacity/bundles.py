@@ -30,6 +30,7 @@ class _Runner:
     span: Span
     ib: float | None
     cables: int
+    rated_at: int
     counted: bool = True
     light: float | None = None
 
@@ -51,8 +52,10 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
     w = recorder(rules, keep)
     quiet = w.quiet()
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
+    # All at the lowest temperature among them, those left out by the 30 % rule included.
+    rated_at = min((r.rated_at for r in runners), default=90)
     whole = max(1, bundle.others + sum(r.cables for r in runners))
-    for runner in [r for r in runners if _is_light(quiet, r, whole, bundle.laid, share)]:
+    for runner in [r for r in runners if _is_light(quiet, r, whole, bundle.laid, share, rated_at)]:
         runner.counted = False
     n = max(1, bundle.others + sum(r.cables for r in runners if r.counted))
     _record(w, runners, n, bundle, share)
@@ -62,7 +65,7 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
         own = n if runner.counted else n + runner.cables if _anyone(runners, bundle) else max(1, runner.cables)
         note = f"{own} circuits, {bundle.laid}, in {bundle.name or 'a bundle'}" + ("" if runner.counted else ", itself lightly loaded")
         simultaneous = bundle.simultaneous
-        found.groups[runner.case.circuit.id] = Group(bundle.id, own, bundle.laid, simultaneous, note)
+        found.groups[runner.case.circuit.id] = Group(bundle.id, own, bundle.laid, simultaneous, note, rated_at)
         members.append(Member(runner.case.circuit.id, runner.counted, runner.ib, runner.light, own))
     checks = (_counted(w, runners, n, bundle), *_unlike(w, runners))
     found.result = BundleResult(bundle.id, n, _factor(quiet, runners, n, bundle), tuple(members), checks)
@@ -84,16 +87,24 @@ def _runners(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Calla
             ib: float | None = ib_of(Silent(rules), case) / case.parallel
         except CoreError:
             ib = None
-        found.append(_Runner(case, spans[0], ib, case.parallel))
+        found.append(_Runner(case, spans[0], ib, case.parallel, _rated_at(case)))
     return found
 
 
-def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float) -> bool:
+def _rated_at(case: Case) -> int:
+    """The temperature a cable is rated at [C]; of one whose kind is not entered the lower."""
+    try:
+        return case.rated_at
+    except CoreError:
+        return 70
+
+
+def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float, rated_at: int) -> bool:
     if runner.ib is None:
         return False
     spans = [s for s in runner.case.circuit.run.spans if s.bundle == runner.span.bundle]
     try:
-        runner.light = share * min(grouped_rating(w, runner.case, span, n, laid) for span in spans)
+        runner.light = share * min(grouped_rating(w, runner.case, span, n, laid, rated_at) for span in spans)
     except CoreError:
         return False
     return runner.ib <= runner.light * (1 + 1e-9)

@@ -4,45 +4,45 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.errors import CoreError, InputError, NotTogether
 from mellow_span.core.findings.results import SpanResult
 from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.case import Case, Group
 from mellow_span.core.rules.demand.loads import ib_of
+from mellow_span.core.rulesets import Family
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 
-def tabulated(w: Working, case: Case, method: str, symbol: str = "It") -> float:
-    """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4). Raises OutsideTable."""
-    column = case.family.capacity_column(method, case.loaded)
-    return w.look(symbol, case.family.capacity, case.csa, column, f"reference method {method}")
+def tabulated(w: Working, case: Case, family: Family, method: str, symbol: str = "It") -> float:
+    """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4), from the tables of a family. Raises OutsideTable."""
+    column = family.capacity_column(method, case.loaded)
+    cooler = "" if family is case.family else "; a 90 °C cable rated at 70 °C, for its terminals or the cables beside it (512.1.5)"
+    return w.look(symbol, family.capacity, case.csa, column, f"reference method {method}{cooler}")
 
 
-def ambient_factor(w: Working, case: Case, span: Span) -> float:
+def ambient_factor(w: Working, case: Case, family: Family, span: Span) -> float:
     """Return Ca for the air (Table 4B1) or the ground (Table 4B2) around a span: the next row up, no gain between rows."""
     if case.place(span).ground:
-        return w.look("Ca", T.AMBIENT_GROUND, span.ground, case.family.insulation, f"ground at {span.ground:g} °C")
-    return w.look("Ca", T.AMBIENT_AIR, span.ambient, case.family.insulation, f"{span.ambient:g} °C")
+        return w.look("Ca", T.AMBIENT_GROUND, span.ground, family.insulation, f"ground at {span.ground:g} °C")
+    return w.look("Ca", T.AMBIENT_AIR, span.ambient, family.insulation, f"{span.ambient:g} °C")
 
 
 def grouping_factor(w: Working, case: Case, span: Span, group: Group | None = None) -> float:
     """Return Cg for the circuits lying together in a span (Tables 4C1 to 4C3); alone in the ground it is 1.
 
-    Raises OutsideTable past the last row, InputError where the table has no column for the way they lie.
+    Raises OutsideTable past the last row, NotTogether where cables cannot lie like that in such a place.
     """
     group = group or case.group(span)
-    where = case.place(span).ground or "air"
-    columns = case.rules.laid.get(group.laid)
-    if columns is None:
-        raise InputError("span.laid", group.laid, ", ".join(case.rules.laid))
-    if where not in columns:
-        fitting = [name for name, there in case.rules.laid.items() if where in there]
-        raise InputError("span.laid", group.laid, f"in {'air' if where == 'air' else 'the ground'}: {', '.join(fitting)}")
+    place = case.place(span)
+    where = place.ground or "air"
     if where != "air" and group.n <= 1:
         return w.given("Cg", 1.0, "", "alone in the ground")
-    table, column = columns[where]
+    fitting = case.rules.laid_in(place)
+    if group.n > 1 and group.laid not in fitting:
+        raise NotTogether("span.laid", f"{group.laid!r} and {place.title!r}", ", ".join(fitting))
+    table, column = case.rules.laid[group.laid if group.n > 1 else fitting[0]][where]
     note = group.note or ("alone" if group.n == 1 else f"{group.n} circuits, {group.laid}")
     return w.look("Cg", table, group.n, column, note)
 
@@ -52,7 +52,7 @@ def wraps(case: Case, span: Span, method: str) -> bool:
     return span.wrapped > 0 and method not in case.family.insulated_methods
 
 
-def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float) -> float:
+def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method: str, it: float) -> float:
     """Return the capacity in place of It where a length is totally surrounded by insulation (523.9, Table 52.2) [A].
 
     Under 0.5 m: own method x Table 52.2. From 0.5 m: the lower of half of method C and half of the span's own method.
@@ -63,7 +63,7 @@ def wrapped_capacity(w: Working, case: Case, span: Span, method: str, it: float)
         ci = w.look("Ci", T.WRAPPED_SHORT, span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
         return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, C.WRAPPED)
     share = w.limit("Ci", "wrapped_half", f"{span.wrapped:g} m wrapped")
-    free = tabulated(w, case, "C", "It,C")
+    free = tabulated(w, case, family, "C", "It,C")
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 
 
@@ -100,7 +100,8 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
     if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
         return worked_capacity(w, case, span, without_fuse)
     key = (
-        "Iz", case.family.id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped, span.ground, span.soil, span.depth,
+        "Iz", case.family.id, case.rated(group).id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped,
+        span.ground, span.soil, span.depth,
         group.n, group.laid, group.note, case.rewirable, case.overload_omitted, case.ring, without_fuse,
     )  # fmt: skip
     if span.place is None:
@@ -110,11 +111,11 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
 
 def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
     """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
-    method = case.method(span)
-    it = wrapped_capacity(w, case, span, method, tabulated(w, case, method))
+    method, group = case.method(span), case.group(span)
+    family = case.rated(group)
+    it = wrapped_capacity(w, case, family, span, method, tabulated(w, case, family, method))
     symbol = "It′" if wraps(case, span, method) else "It"
-    puts = {symbol: it, "Ca": ambient_factor(w, case, span)}
-    group = case.group(span)
+    puts = {symbol: it, "Ca": ambient_factor(w, case, family, span)}
     together = group.simultaneous and group.n > 1
     if not together:
         puts["Cg"] = grouping_factor(w, case, span, group)
@@ -167,13 +168,15 @@ def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
     return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, C.HARMONICS, "the neutral current rules")
 
 
-def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str) -> float:
+def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str, rated_at: int) -> float:
     """Return the grouped rating of one cable of the circuit in a span with n circuits counted [A]: It Ca Ci Cg, soil and depth.
+
+    rated_at: the lowest temperature a cable of the group is rated at [C].
 
     Without Cc and Cf: the note on lightly loaded cables asks what the cable carries, not what its device protects.
     """
-    method = case.method(span)
-    rating = wrapped_capacity(w, case, span, method, tabulated(w, case, method)) * ambient_factor(w, case, span)
+    method, family = case.method(span), case.rated(Group("", n, laid, rated_at=rated_at))
+    rating = wrapped_capacity(w, case, family, span, method, tabulated(w, case, family, method)) * ambient_factor(w, case, family, span)
     where = case.place(span).ground
     if where:
         rating *= w.look("Cs", T.SOIL, span.soil, where) * w.look("Cd", T.DEPTH, span.depth, where)

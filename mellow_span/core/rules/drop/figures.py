@@ -31,8 +31,8 @@ def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:
     ground = bool(case.place(span).ground)
     base = w.constant("ct_ground" if ground else "ct_ambient")
     ambient = span.ground if ground else span.ambient
-    it = capacity.tabulated(w, case, case.method(span))
-    ca = 1.0 if ambient < base else capacity.ambient_factor(w, case, span)
+    it = capacity.tabulated(w, case, case.family, case.method(span))
+    ca = 1.0 if ambient < base else capacity.ambient_factor(w, case, case.family, span)
     cg = capacity.grouping_factor(w, case, span)
     tp = w.look("tp", T.K_VALUES, ("live", "copper", case.family.insulation), "start_c", "highest conductor temperature")
     offset, reference = w.limit("θ", "ct_offset"), w.limit("θ30", "ct_ambient")

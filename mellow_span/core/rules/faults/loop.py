@@ -220,8 +220,8 @@ def largest_fault(case: Case) -> tuple[float | None, float | None]:
 
 def breaking_hangs_on(case: Case) -> tuple[Any, ...]:
     """Return all that the check of the breaking capacity hangs on."""
-    kinds = case.feed.above[0].kind if case.feed.above else None
-    return (*largest_fault(case), case.circuit.phases, case.device.icn, case.feed.conditional, kinds)
+    next_up = (case.feed.above[0].kind, case.feed.above[0].rating) if case.feed.above else None
+    return (*largest_fault(case), case.circuit.phases, case.device.icn, case.feed.conditional, next_up)
 
 
 def check_breaking(w: Working, case: Case) -> Outcome:
@@ -252,9 +252,15 @@ def check_breaking(w: Working, case: Case) -> Outcome:
 
 
 def backed_up(w: Working, case: Case, ipf: float) -> bool:
-    """Say whether the assembly's conditional rating reaches a fault current [A] with a fuse next upstream (536.4.2)."""
+    """Say whether the assembly's conditional rating reaches a fault current [A] behind the fuse it was given with (536.4.2).
+
+    That is a fuse of a household's service, of at most 100 A; behind any other device Icn alone counts.
+    """
     conditional = case.feed.conditional
-    fused = bool(case.feed.above) and case.rules.devices[case.feed.above[0].kind].trips == "fuse"
-    if conditional is None or not fused:
+    next_up = case.feed.above[0] if case.feed.above else None
+    if conditional is None or next_up is None or next_up.rating is None or not case.rules.devices[next_up.kind].household:
+        return False
+    most = w.limit("In,most", "household_fuse", "the fuse that the rating was given with")
+    if w.given("In,up", next_up.rating, "A", case.rules.devices[next_up.kind].title) > most:
         return False
     return w.given("Icc", conditional, "A", "conditional rating of the assembly with its upstream fuse") >= ipf
