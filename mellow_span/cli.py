@@ -160,7 +160,7 @@ def cmd_options(args: argparse.Namespace) -> int:
     else:
         for one in found:
             dug = f", digs {one.digging:g} m" if one.digging else ""
-            print(f"{'passes' if one.passes else 'short':<8}{one.cost:>+9.2f}{dug}  {one.title}: {one.reason}")
+            print(f"{'passes' if one.passes else WORDS[one.verdict]:<10}{one.cost:>+9.2f}{dug}  {one.title}: {one.reason}")
         print(CAUTION)
     return 0 if any(o.passes for o in found) or not short(solved(job, circuit.id)) else 1
 

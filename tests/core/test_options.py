@@ -130,3 +130,15 @@ def test_costs_and_copper_by_hand() -> None:
     assert second.copper_kg == pytest.approx(2 * 10 * 30 * 8.9e-3), "the armour is the cpc"
     assert job_cost(book, R, inputs).total == pytest.approx(first.total + second.total)
     assert copper_kg(R, inputs.circuits[0], 0) == 0
+
+
+def test_what_is_not_known_is_no_pass() -> None:
+    """A shower short on capacity alone, then the same with a breaking capacity nobody entered: the same cures come, and none of them passes."""
+    given: dict[str, Any] = {"loads": [{"amount": 9000, "kind": "shower"}], "spans": [{}, {"place": "stud_adrift", "length": 2}]}
+    known = found(circuit("f", device={"rating": 40, "kind": "rcbo", "idn": 0.03}, cable={"csa": 10}, **given))
+    open_end = found(circuit("f", device={"rating": 40, "kind": "rcbo", "idn": 0.03, "icn": None}, cable={"csa": 10}, **given))
+    cures = [name for name, o in known.items() if o.passes]
+    assert cures
+    assert not any(o.passes for o in open_end.values())
+    assert all(open_end[name].verdict == "not_known" for name in cures)
+    assert list(open_end)[: len(cures)] == cures, "those that leave nothing short come first"

@@ -131,9 +131,11 @@ def test_a_cure_says_how_many_other_circuits_it_fails() -> None:
         circuit("y", device={"rating": 32}, loads=[{"amount": 7300}], cable={"csa": 6}),
     )
     for option in options(inputs, "x"):
-        before = {c.id: {k.id for k in c.checks if k.decides and k.verdict == "short"} for c in check(inputs).circuits}
+        passing = ("meets", "close")
+        before = {c.id: {k.id for k in c.checks if k.decides and k.verdict not in passing} for c in check(inputs).circuits}
         after = {
-            c.id: {k.id for k in c.checks if k.decides and k.verdict == "short"} for c in check(apply(inputs, option.changes)[0]).circuits
+            c.id: {k.id for k in c.checks if k.decides and k.verdict not in passing}
+            for c in check(apply(inputs, option.changes)[0]).circuits
         }
         broken = [i for i in after if i != "x" and after[i] and not before[i]]
         cured = [i for i in after if i != "x" and before[i] and not after[i]]

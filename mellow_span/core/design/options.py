@@ -32,6 +32,7 @@ from mellow_span.core.working.recorders import Silent
 # A load that is made smaller is rounded down to this many watts.
 STEP_W = 100
 MOST_PAIRS = 6
+WORSE: dict[Verdict, int] = {"meets": 0, "close": 0, "not_known": 1, "short": 2}
 LEAST_RATING = 5
 
 
@@ -39,7 +40,8 @@ LEAST_RATING = 5
 class Option:
     """A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
 
-    cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
+    passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; digging [m]: in the
+    ground that is opened again; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short, or no longer known to pass).
     """
 
     id: str
@@ -80,6 +82,11 @@ def short(result: CircuitResult) -> list[str]:
     return [c.id for c in result.checks if c.decides and c.verdict == "short"]
 
 
+def rank(result: CircuitResult) -> int:
+    """Say how bad a circuit is: 0 where all that decides passes, 1 where something is not known, 2 where something is short."""
+    return max((WORSE[c.verdict] for c in result.checks if c.decides), default=WORSE["not_known"])
+
+
 def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -> tuple[Option, ...]:
     """Return the ranked ways out for a circuit that is short; none where nothing is.
 
@@ -92,7 +99,7 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
     before = solved(job, circuit_id)
     if not short(before):
         return ()
-    stood = {c.id: bool(short(c)) for c in check(job, keep=False, reuse=True).circuits}
+    stood = {c.id: rank(c) for c in check(job, keep=False, reuse=True).circuits}
     ideas = list(_ideas(plan, job, circuit, before))
 
     def solve(tried: list[_Idea]) -> list[Option]:
@@ -102,14 +109,17 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
                 found.append(_solve(plan.rules, job, circuit_id, idea, book, stood))
             except CoreError:
                 continue
-        return sorted(found, key=lambda o: (not o.passes, o.breaks > 0, o.cost, o.title))
+        return sorted(found, key=lambda o: (WORSE[o.verdict], o.breaks > 0, o.cost, o.title))
 
     singles = solve(ideas)
     if any(o.passes for o in singles):
         return tuple(o for o in singles if o.passes)
     # Where two things are wrong at once, one change may not be enough.
-    pairs = [o for o in solve(_pairs(ideas)) if o.passes]
-    return tuple(pairs[:MOST_PAIRS] + singles)
+    pairs = solve(_pairs(ideas))
+    cures = [o for o in pairs if o.passes]
+    if not cures and all(o.verdict == "short" for o in singles):
+        cures = [o for o in pairs if o.verdict != "short"]
+    return tuple(cures[:MOST_PAIRS] + singles)
 
 
 def _pairs(ideas: list[_Idea]) -> list[_Idea]:
@@ -121,7 +131,7 @@ def _pairs(ideas: list[_Idea]) -> list[_Idea]:
     ]
 
 
-def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book: PriceBook, stood: dict[str, bool]) -> Option:
+def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book: PriceBook, stood: dict[str, int]) -> Option:
     trial = changed(job, idea.changes)
     found = {c.id: c for c in check(trial, keep=False, reuse=True).circuits}
     result = found[circuit_id]
@@ -139,10 +149,10 @@ def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book
             digging += max(0.0, now.digging_m - was.digging_m)
         if old.device != new.device:
             cost += now.device if old.existing else now.device - was.device
-    rescued = sum(stood[c] and not short(r) for c, r in found.items() if c != circuit_id)
-    broken = sum(not stood[c] and bool(short(r)) for c, r in found.items() if c != circuit_id)
+    others = [(stood[c], rank(r)) for c, r in found.items() if c != circuit_id]
+    rescued, broken = sum(now == 0 < was for was, now in others), sum(now > was for was, now in others)
     return Option(
-        idea.id, idea.title, idea.changes, not short(result), result.verdict, result.reason, result.margin, cost, digging, rescued, broken
+        idea.id, idea.title, idea.changes, rank(result) == 0, result.verdict, result.reason, result.margin, cost, digging, rescued, broken
     )  # fmt: skip
 
 

@@ -80,6 +80,7 @@ class Place:
 class DeviceRules:
     """A kind of protective device: its words, its row in the table of conventional currents, how it trips, whether it is rewirable.
 
+    deemed: with In <= Iz it is deemed to protect against overload as well (433.1.1).
     household: a fuse that an assembly of a household is given its conditional rating behind.
     """
 
@@ -87,6 +88,7 @@ class DeviceRules:
     conventional: str
     trips: str
     rewirable: bool = False
+    deemed: bool = False
     household: bool = False
 
 

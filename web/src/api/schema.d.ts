@@ -1792,7 +1792,8 @@ export interface components {
          * Option
          * @description A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
          *
-         *     cost: in the currency of the book; digging [m]: in the ground that is opened again; rescues, breaks: other circuits it cures or fails.
+         *     passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; digging [m]: in the
+         *     ground that is opened again; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short, or no longer known to pass).
          */
         Option: {
             /**

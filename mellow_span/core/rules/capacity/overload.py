@@ -56,7 +56,7 @@ def _omission_verdict(case: Case, carries: bool) -> Verdict | None:
 def check_overload_current(w: Working, case: Case) -> Outcome:
     """Check I2 <= 1.45 Iz written out (433.1.1 (iii)), on Iz without Cf, which already is that rule.
 
-    Breakers, gG, BS 88-3 and BS 1361 fuses are deemed to comply when In <= Iz: their line is shown and does not decide.
+    gG, BS 88-3 and BS 1361 fuses are deemed to comply when In <= Iz: their line is shown and does not decide.
     """
     span, _ = ruling_span(w.quiet(), case)
     iz = span_capacity(w, case, span, without_fuse=True)
@@ -67,7 +67,7 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
     most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, C.OVERLOAD)
     fits = i2 <= most * (1 + 1e-9)
     text = f"I2 {quantity(i2, 'A')} {'is within' if fits else 'is over'} 1.45 Iz, {quantity(most, 'A')}"
-    deemed = case.device_rules.trips == "fuse" and not case.rewirable
+    deemed = case.device_rules.deemed
     if deemed:
         text += "; a fuse of this kind is deemed to comply when In ≤ Iz"
     if case.overload_omitted:

@@ -67,8 +67,11 @@ def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method:
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 
 
-def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
-    """Return the soil and depth factors Cs, Cd of a span in the ground (Tables 4B3, 4B4), and Cc 0.9 where it has overload protection."""
+def ground_factors(w: Working, case: Case, span: Span, in_cf: bool) -> dict[str, float]:
+    """Return the soil and depth factors Cs, Cd of a span in the ground (Tables 4B3, 4B4), and Cc 0.9 where it has overload protection.
+
+    in_cf: the factor of a rewirable fuse in the ground is used, which has Cc in it.
+    """
     where = case.place(span).ground
     if not where:
         return {}
@@ -76,7 +79,7 @@ def ground_factors(w: Working, case: Case, span: Span) -> dict[str, float]:
         "Cs": w.look("Cs", T.SOIL, span.soil, where, f"soil {span.soil:g} K·m/W"),
         "Cd": w.look("Cd", T.DEPTH, span.depth, where, f"{span.depth:g} m deep"),
     }
-    if not case.overload_omitted and not case.rewirable:
+    if not case.overload_omitted and not in_cf:
         found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
     return found
 
@@ -119,10 +122,9 @@ def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = Fal
     together = group.simultaneous and group.n > 1
     if not together:
         puts["Cg"] = grouping_factor(w, case, span, group)
-    puts |= ground_factors(w, case, span)
     # The formulae for circuits not overloaded together have the rewirable fuse in them already.
-    if not without_fuse and not together:
-        puts |= fuse_factor(w, case, span)
+    fuse = {} if without_fuse or together else fuse_factor(w, case, span)
+    puts |= ground_factors(w, case, span, bool(fuse)) | fuse
     if case.parallel > 1:
         puts["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
     value = 1.0

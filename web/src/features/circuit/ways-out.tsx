@@ -38,7 +38,11 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {found.data?.length === 0 && <p className="mt-3">Nothing is short here, or no single change cures it.</p>}
       {found.data && found.data.length > 0 && cures === 0 && (
-        <p className="mt-3">No single change cures it; these come nearest.</p>
+        <p className="mt-3">
+          {found.data.some((o) => o.verdict !== "short")
+            ? "None passes until what is still unknown is entered; these leave nothing short."
+            : "No single change cures it; these come nearest."}
+        </p>
       )}
       <ul className="mt-3">
         {found.data?.map((option, i) => (
@@ -47,7 +51,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
             data-option={option.id}
             className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-3 border-hair border-t py-2"
           >
-            <Mark verdict={option.passes ? option.verdict : "short"} />
+            <Mark verdict={option.verdict} />
             <span>
               <span className="font-semibold">{glued(option.title)}</span>
               <span className="block text-faded">{glued(option.reason)}</span>
