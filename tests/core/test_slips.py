@@ -282,3 +282,23 @@ def test_a_pair_of_devices_in_series_says_which_opens_first_and_by_which_clause(
     pair = next(p for p in coordination(inputs) if p.lower == "f" and p.upper == "m")
     assert pair.clause == "536.4.1"
     assert dataclasses.asdict(pair)["result"] in ("total", "partial", "none", "not_known")
+
+
+def test_how_a_group_lies_follows_from_where_it_lies() -> None:
+    """A pair of place and group that does not exist is refused by name, in a bundle too; what exists is computed."""
+    for place, laid, allowed in (
+        ("conduit", "tray", "bunched"),
+        ("insulated_conduit", "layer", "bunched"),
+        ("masonry", "ladder", "bunched, layer, spaced"),
+        ("tray", "spaced", "bunched, tray"),
+    ):
+        cable = {"family": "multicore_pvc70"}
+        for inputs in (
+            job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": laid}])),
+            job(circuit(cable=cable, spans=[{"place": place, "bundle": "k"}]), bundles=[{"id": "k", "others": 2, "laid": laid}]),
+        ):
+            result = check(inputs).circuits[0]
+            assert (result.iz, result.verdict) == (None, "not_known"), (place, laid)
+            assert repr(laid) in result.reason
+            assert result.reason.endswith(f"do not exist together; there is: {allowed}")
+        assert check(job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": allowed.split(", ")[-1]}]))).circuits[0].iz

@@ -383,26 +383,6 @@ def test_every_rule_cites_its_clause() -> None:
         assert step.cite or step.clause or step.note, step
 
 
-def test_how_a_group_lies_follows_from_where_it_lies() -> None:
-    """A pair of place and group that does not exist is refused by name, in a bundle too; what exists is computed."""
-    for place, laid, allowed in (
-        ("conduit", "tray", "bunched"),
-        ("insulated_conduit", "layer", "bunched"),
-        ("masonry", "ladder", "bunched, layer, spaced"),
-        ("tray", "spaced", "bunched, tray"),
-    ):
-        cable = {"family": "multicore_pvc70"}
-        for inputs in (
-            job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": laid}])),
-            job(circuit(cable=cable, spans=[{"place": place, "bundle": "k"}]), bundles=[{"id": "k", "others": 2, "laid": laid}]),
-        ):
-            result = check(inputs).circuits[0]
-            assert (result.iz, result.verdict) == (None, "not_known"), (place, laid)
-            assert repr(laid) in result.reason
-            assert result.reason.endswith(f"do not exist together; there is: {allowed}")
-        assert check(job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": allowed.split(", ")[-1]}]))).circuits[0].iz
-
-
 def test_advice_follows_the_facts_and_can_be_put_aside() -> None:
     quiet = job(circuit("f", spans=[{"place": "masonry"}]), boards=[{"id": "b", "metal": True}])
     assert not [a for a in advise(quiet) if a.circuit == "f"]
