@@ -105,6 +105,33 @@ def test_a_bundle_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) ->
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
 
 
+def test_a_group_is_laid_only_as_its_place_allows(at_shower: Page) -> None:
+    """A conduit takes a bunch alone. A wall takes a layer too; moved into a conduit that layer is refused in words, and shown as what is wrong."""
+    page = at_shower
+    opened_words = page.locator('[data-word="group"]')
+    page.locator("[data-circuit]").filter(has_text="Drive lights").click()
+    opened_words.click()
+    expect(page.get_by_role("radio", name="bunched or enclosed")).to_be_checked()
+    expect(page.get_by_role("radio", name="one layer")).to_have_count(0)
+    page.keyboard.press("Escape")
+    page.locator("[data-circuit]").filter(has_text="Cooker").click()
+    opened_words.click()
+    page.get_by_label("Circuits lying together").fill("3")
+    page.get_by_label("Circuits lying together").press("Tab")
+    page.get_by_role("radio", name="one layer on a surface").check()
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-span]")).to_contain_text("method C, Iz 37.1 A")
+    page.locator('[data-word="surroundings"]').focus()
+    enter(page, "plastered")
+    expect(page.locator("[data-span]")).to_contain_text("do not exist together; there is: bunched")
+    saved(page)
+    opened_words.click()
+    expect(page.get_by_text("does not exist here")).to_be_visible()
+    page.get_by_role("radio", name="bunched or enclosed").check()
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
+
+
 def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
     page = at_shower
     opened(page, "Readings")

@@ -77,7 +77,7 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           sideOffset={6}
           collisionPadding={12}
           aria-label={label}
-          className={`z-20 rounded-sm border border-hair bg-paper p-3 text-ink shadow-float ${wide ? "w-[26rem]" : "w-72"} max-w-[calc(100vw-2rem)] max-h-[70vh] overflow-auto`}
+          className={`z-20 rounded-sm border border-hair bg-paper p-3 text-ink shadow-float ${wide ? "w-[26rem]" : "w-72"} max-w-[calc(100vw-2rem)] max-h-[min(70vh,var(--radix-popover-content-available-height))] overflow-auto`}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             if (leaving.current === "next") words.goOn(word);

@@ -254,6 +254,7 @@ function GroupEditor({ span, bundles, onSave, next }: GroupProps) {
   const rules = useRules();
   const limits = useLimits("span.group");
   const there = rules.places.find((place) => place.id === span.place);
+  const fits = (laid: string) => there === undefined || there.laid.includes(laid);
   return (
     <form
       onSubmit={(event) => {
@@ -285,22 +286,15 @@ function GroupEditor({ span, bundles, onSave, next }: GroupProps) {
       />
       <fieldset className="mt-2">
         <legend className="text-faded">how they lie</legend>
-        {rules.laid.map((laid) => {
-          const fits = there === undefined || there.laid.includes(laid);
-          return (
-            <label key={laid} className={`flex items-center gap-2 py-0.5 ${fits ? "" : "text-faded"}`}>
-              <input
-                type="radio"
-                name="laid"
-                checked={span.laid === laid}
-                disabled={!fits}
-                onChange={() => onSave({ laid })}
-              />
+        {rules.laid
+          .filter((laid) => fits(laid) || laid === span.laid)
+          .map((laid) => (
+            <label key={laid} className="flex items-center gap-2 py-0.5">
+              <input type="radio" name="laid" checked={span.laid === laid} onChange={() => onSave({ laid })} />
               {LAID[laid] ?? laid}
-              {!fits && <span className="sr-only"> (does not exist in this place)</span>}
+              {!fits(laid) && <span className="text-short">does not exist here</span>}
             </label>
-          );
-        })}
+          ))}
       </fieldset>
       <p className="mt-1 text-faded">Enter closes.</p>
     </form>
