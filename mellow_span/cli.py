@@ -24,7 +24,7 @@ from mellow_span.core.design.size import size
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise
-from mellow_span.core.findings.results import Check, CircuitResult, InstallationResult
+from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.site.compare import verify
@@ -70,9 +70,8 @@ def place_checks(found: InstallationResult) -> list[tuple[str, Check]]:
 
 def troubles(result: CircuitResult) -> list[Check]:
     """List the deciding checks of a circuit that do not plainly meet, the worst first: short, not known, close, each by its margin."""
-    order = ("short", "not_known", "close")
-    found = [c for c in result.checks if c.decides and c.verdict in order]
-    return sorted(found, key=lambda c: (order.index(c.verdict), c.margin if c.margin is not None else 0.0))
+    found = [c for c in result.checks if c.decides and c.verdict != "meets"]
+    return sorted(found, key=lambda c: (-WORSE[c.verdict], c.margin if c.margin is not None else 0.0))
 
 
 def plain(value: Any) -> str:
@@ -209,15 +208,15 @@ def cmd_hold(args: argparse.Namespace) -> int:
     job = job_of(args.job)
     found = robustness(job)
     names = {c.id: c.name or c.id for c in job.circuits}
-    lost = [h for v in found for h in v.circuits if h.after == "short" and h.before != "short"]
+    lost = any(h.lost for v in found for h in v.circuits)
     if args.json:
         print(json.dumps([dataclasses.asdict(v) for v in found], ensure_ascii=False, indent=1))
     else:
         for variant in found:
-            failing = [h for h in variant.circuits if h.after == "short" and h.before != "short"]
+            failing = [h for h in variant.circuits if h.lost]
             print(f"{variant.title}: {'nothing new is short' if not failing else ''}{'' if variant.applies else ' (changes nothing here)'}")
             for one in failing:
-                print(f"    SHORT {names[one.circuit]}: {one.reason}")
+                print(f"    {WORDS[one.after]} {names[one.circuit]}: {one.reason}")
     return 1 if lost else 0
 
 

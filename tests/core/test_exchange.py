@@ -16,9 +16,11 @@ from mellow_span import demo
 from mellow_span.cli import main
 from mellow_span.core.design.check import check
 from mellow_span.core.design.options import options
+from mellow_span.core.design.robustness import insulated_later
 from mellow_span.core.errors import InputError
+from mellow_span.core.rulesets import rule_set
 from mellow_span.exchange.document import fields, read, schema, write
-from tests.build import job
+from tests.build import circuit, job
 from tests.core.test_properties import circuits
 from tests.core.test_whole import random_job
 
@@ -158,6 +160,30 @@ def test_check_says_what_is_short_and_ends_with_one(capsys: pytest.CaptureFixtur
     assert status == 1
     assert "SHORT     Shower                      over the bathroom quilt: Iz 36 A is under In 40 A" in out
     assert "Ze 0.28 Ω is assumed" in out
+
+
+def test_check_lists_all_that_fails_in_a_circuit_the_worst_first(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """8 kW on B32 in 2.5 mm2: Ib 34.8 over In 32 (-8 %), Iz 27 under In (-16 %); the breaking capacity nobody entered comes after both."""
+    path = tmp_path / "job.json"
+    inputs = job(circuit("c", loads=[{"amount": 8000}], cable={"csa": 2.5}, device={"icn": None}))
+    path.write_text(json.dumps(write(inputs)), "utf-8")
+    status, out, _ = run(capsys, "check", str(path))
+    assert status == 1
+    found = [out.index(words) for words in ("SHORT: capacity:", "SHORT: design current:", "not known: breaking capacity:")]
+    assert found == sorted(found)
+
+
+def test_hold_tells_of_what_is_no_longer_known(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    """A layer on a joist is bunched once quilt covers it. In a bundle entered as a layer there is no such pair: not known, and so not held."""
+    alone = circuit("c", loads=[{"amount": 1000}], device={"rating": 6}, spans=[{"place": "timber", "group": 3, "laid": "layer"}])
+    moved = insulated_later(rule_set("bs7671"), job(alone)).circuits[0].run.spans[0]
+    assert (moved.place, moved.laid) == ("ceiling_thick", "bunched")
+    bundled = circuit("c", loads=[{"amount": 1000}], device={"rating": 6}, spans=[{"place": "timber", "bundle": "k"}])
+    path = tmp_path / "job.json"
+    path.write_text(json.dumps(write(job(bundled, bundles=[{"id": "k", "others": 2, "laid": "layer"}]))), "utf-8")
+    status, out, _ = run(capsys, "hold", str(path))
+    assert status == 1
+    assert "not known c: capacity: 'layer' and" in out
 
 
 def test_check_ends_with_nought_when_all_meet(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

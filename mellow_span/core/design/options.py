@@ -17,7 +17,7 @@ from mellow_span.core.design.prices import PriceBook, circuit_cost, shipped
 from mellow_span.core.design.size import size, with_circuit, with_csa
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Load
 from mellow_span.core.model.rebase import touches
@@ -32,7 +32,6 @@ from mellow_span.core.working.recorders import Silent
 # A load that is made smaller is rounded down to this many watts.
 STEP_W = 100
 MOST_PAIRS = 6
-WORSE: dict[Verdict, int] = {"meets": 0, "close": 0, "not_known": 1, "short": 2}
 LEAST_RATING = 5
 
 
@@ -222,8 +221,11 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
         return
     open_place = next((p for p in plan.rules.open_places if plan.rules.places[p].method in family.columns), None)
     if open_place is not None and any(s.place != open_place for s in weak):
-        changes = tuple(Change("set", "span", s.id, {"place": open_place, "wrapped": 0.0}) for s in weak)
-        yield _Idea("route", f"take “{names}” another way: {plan.rules.places[open_place].title}", changes)
+        there = plan.rules.places[open_place]
+        changes = tuple(
+            Change("set", "span", s.id, {"place": open_place, "laid": plan.rules.laid_as(there, s.laid), "wrapped": 0.0}) for s in weak
+        )
+        yield _Idea("route", f"take “{names}” another way: {there.title}", changes)
 
 
 def _ratings(plan: Plan, kind: str = "") -> list[float]:

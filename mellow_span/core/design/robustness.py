@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mellow_span.core.design.check import check
-from mellow_span.core.findings.results import CircuitResult, Verdict
+from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
 from mellow_span.core.rulesets import RuleSet, rule_set
@@ -17,11 +17,12 @@ LONGER, WARMER = 1.1, 5.0
 
 @dataclass(slots=True)
 class Holding:
-    """How a circuit stands in one variant: its verdict and why, and whether it stood before."""
+    """How a circuit stands in one variant: its verdict and why, and how it stood before. lost: worse off, short or no longer known to pass."""
 
     circuit: str
     before: Verdict
     after: Verdict
+    lost: bool
     reason: str
 
 
@@ -62,7 +63,7 @@ def insulated_later(rules: RuleSet, job: Installation) -> Installation:
         later = rules.places[place.insulated_later]
         family = rules.families.get(circuit.run.cable.family or "")
         if family is not None and later.method in family.columns:
-            return {"place": later.id}
+            return {"place": later.id, "laid": rules.laid_as(later, span.laid)}
         return {"wrapped": span.length or 0.0}
 
     return _every_span(job, cover)
@@ -91,5 +92,6 @@ def robustness(job: Installation) -> tuple[Variant, ...]:
 
 def _variant(name: str, title: str, job: Installation, other: Installation, before: dict[str, CircuitResult]) -> Variant:
     after = check(other, keep=False)
-    holding = tuple(Holding(c.id, before[c.id].verdict, c.verdict, c.reason) for c in after.circuits)
+    stood = {name: result.verdict for name, result in before.items()}
+    holding = tuple(Holding(c.id, stood[c.id], c.verdict, WORSE[c.verdict] > WORSE[stood[c.id]], c.reason) for c in after.circuits)
     return Variant(name, title, other != job, holding)

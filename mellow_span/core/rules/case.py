@@ -181,7 +181,7 @@ class Case:
     @once
     def rated_at(self) -> int:
         """The temperature the cable is rated at [°C]: its own, or 70 where the terminals suit no more (512.1.5)."""
-        return 70 if not self.family.at_70 else min(90, self.circuit.terminals)
+        return self.circuit.terminals if self.family.at_70 else 70
 
     def rated(self, group: Group) -> Family:
         """The family whose capacities hold in a group: of 70 °C where the terminals or a cable beside it are no better."""

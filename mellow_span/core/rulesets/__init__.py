@@ -123,6 +123,10 @@ class RuleSet:
         fitting = tuple(name for name, columns in self.laid.items() if (place.ground or "air") in columns)
         return tuple(name for name in fitting if not place.laid or name in place.laid)
 
+    def laid_as(self, place: Place, laid: str) -> str:
+        """Return how a group lies once it is moved to a place: as it did where that exists there, else bunched, which is never the better one."""
+        return laid if laid in self.laid_in(place) else self.laid_in(place)[0]
+
     def table(self, number: str) -> Table:
         """Return a table by its number or its name in the vocabulary. Raises RuleSetError for one the rule set does not have."""
         try:

@@ -116,6 +116,7 @@ class C:
     TT_ISLAND = "tt_island"
     VOLT_DROP = "volt_drop"
     WATER = "water"
+    TERMINALS = "terminals"
     WRAPPED = "wrapped"
 
 

@@ -1511,7 +1511,7 @@ export interface components {
         };
         /**
          * Holding
-         * @description How a circuit stands in one variant: its verdict and why, and whether it stood before.
+         * @description How a circuit stands in one variant: its verdict and why, and how it stood before. lost: worse off, short or no longer known to pass.
          */
         Holding: {
             /**
@@ -1526,6 +1526,8 @@ export interface components {
             before: "meets" | "close" | "short" | "not_known";
             /** Circuit */
             circuit: string;
+            /** Lost */
+            lost: boolean;
             /** Reason */
             reason: string;
         };

@@ -18,7 +18,8 @@ from mellow_span.core.working.recorders import Working
 def tabulated(w: Working, case: Case, family: Family, method: str, symbol: str = "It") -> float:
     """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4), from the tables of a family. Raises OutsideTable."""
     column = family.capacity_column(method, case.loaded)
-    cooler = "" if family is case.family else "; a 90 °C cable rated at 70 °C, for its terminals or the cables beside it (512.1.5)"
+    because = f"; a 90 °C cable rated at 70 °C, for its terminals or the cables beside it ({case.rules.clause(C.TERMINALS)})"
+    cooler = "" if family is case.family else because
     return w.look(symbol, family.capacity, case.csa, column, f"reference method {method}{cooler}")
 
 

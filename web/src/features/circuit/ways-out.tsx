@@ -40,7 +40,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       {found.data && found.data.length > 0 && cures === 0 && (
         <p className="mt-3">
           {found.data.some((o) => o.verdict !== "short")
-            ? "None passes until what is still unknown is entered; these leave nothing short."
+            ? "None passes until what is still unknown is entered; the first leave nothing short."
             : "No single change cures it; these come nearest."}
         </p>
       )}

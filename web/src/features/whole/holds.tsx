@@ -26,14 +26,17 @@ export function Holds({ names, onCircuit }: Props) {
       <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">Would it still hold?</summary>
       {found.isPending && open && <p className="mt-2 text-faded">Checking the job four times over …</p>}
       {found.data?.map((variant) => {
-        const lost = variant.circuits.filter((c) => c.after === "short" && c.before !== "short");
+        const lost = variant.circuits.filter((c) => c.lost);
+        const worst = lost.some((c) => c.after === "short") ? "short" : lost.length > 0 ? "not_known" : "meets";
         return (
           <div key={variant.id} className="mt-3" data-variant={variant.id}>
             <h3 className="font-semibold">
-              <Mark verdict={lost.length > 0 ? "short" : "meets"} /> {variant.title}
+              <Mark verdict={worst} /> {variant.title}
             </h3>
             {!variant.applies && <p className="text-faded">Changes nothing here.</p>}
-            {variant.applies && lost.length === 0 && <p>No circuit falls short that did not before.</p>}
+            {variant.applies && lost.length === 0 && (
+              <p>No circuit falls short or is left unknown that was not before.</p>
+            )}
             <ul>
               {lost.map((c) => (
                 <li key={c.circuit}>
