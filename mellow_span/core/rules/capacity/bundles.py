@@ -52,8 +52,8 @@ def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callabl
     w = recorder(rules, keep)
     quiet = w.quiet()
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
-    # All at the lowest temperature among them, those left out by the 30 % rule included.
-    rated_at = min((r.rated_at for r in runners), default=90)
+    # All at the lowest temperature among them, those left out by the 30 % rule included; of circuits not in the job nobody says, so 70 °C.
+    rated_at = 70 if bundle.others else min((r.rated_at for r in runners), default=90)
     whole = max(1, bundle.others + sum(r.cables for r in runners))
     for runner in [r for r in runners if _is_light(quiet, r, whole, bundle.laid, share, rated_at)]:
         runner.counted = False
