@@ -14,6 +14,13 @@ class CoreError(Exception):
         self.field = field
         self.given = given
         self.allowed = allowed
+        # A figure that was worked out before the refusal, with its unit: it is shown even where its limit is not known.
+        self.shown: tuple[float, str] | None = None
+
+    def showing(self, value: float, unit: str) -> CoreError:
+        """Return the refusal with the figure that stands all the same."""
+        self.shown = (value, unit)
+        return self
 
     def __str__(self) -> str:
         return f"{self.field}: {self.given!r} given, allowed: {self.allowed}"

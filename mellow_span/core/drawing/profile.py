@@ -49,7 +49,7 @@ def _drawn_on(before: Profile, case: Case, result: CircuitResult) -> Profile:
         own_from=case.feed.length,
         drop_limit=drop.limit,
         zs_limit=loop.limit,
-        zs_reading_limit=None if loop.limit is None else reading * loop.limit,
+        zs_reading_limit=None if loop.limit is None or case.feed.earthing == "TT" else reading * loop.limit,
         iz_needed=capacity.limit,
         reach_drop=_reach_drop(case),
         reach_zs=_reach_zs(case, loop),

@@ -11,6 +11,8 @@ CONSEQUENCE = (
     "cpc_thermal", "cpc_least", "line_thermal", "capacity", "overload_current", "ring", "design_current",
     "lead", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip
+# Checks of a board that say a fault is not cleared.
+UNCLEARED = ("electrode", "ahead", "island")
 LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")
 
 
@@ -45,7 +47,7 @@ def _part(name: str, check: Check, board: str | None = None, bundle: str | None 
     level = LEVELS.index(check.verdict)
     line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, bundle)  # type: ignore[arg-type]
     # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
-    return (level, 0 if check.id == "electrode" else len(CONSEQUENCE)), line
+    return (level, 0 if check.id in UNCLEARED else len(CONSEQUENCE)), line
 
 
 def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Attention]]:

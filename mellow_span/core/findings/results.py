@@ -42,6 +42,8 @@ class Outcome:
     span: str | None = None
     decides: bool = True
     verdict: Verdict | None = None
+    # The input that would decide, where the figures alone do not.
+    field: str | None = None
 
 
 @dataclass(slots=True)

@@ -33,4 +33,6 @@ def headline_of(rules: RuleSet, circuit: Circuit, verdict: Verdict, ruling: Chec
     if verdict == "short" and ruling.span is not None and ruling.value is not None and ruling.limit is not None:
         # The check of a span says itself where it is and what is missing there.
         return f"Short by {quantity(ruling.limit - ruling.value, ruling.unit)}", ruling.text
+    if verdict == "close" and ruling.id == "disconnection":
+        return "Meets, by its RCD alone", f"{ruling.title.lower()}: {ruling.text}"
     return ("Short" if verdict == "short" else "Close to its limit"), f"{ruling.title.lower()}: {ruling.text}"

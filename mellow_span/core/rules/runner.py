@@ -21,13 +21,14 @@ def run_check(
         found = rule()
     except CoreError as refusal:
         steps, doubtful = w.take()
+        value, unit = refusal.shown or (None, "")
         return Check(
-            id=id, title=title, clause=w.rules.clause(clause), verdict="not_known", text=str(refusal), field=refusal.field, steps=steps,
-            doubtful=doubtful, assumed=assumed, decides=decides,
+            id=id, title=title, clause=w.rules.clause(clause), verdict="not_known", text=str(refusal), value=value, unit=unit,
+            field=refusal.field, steps=steps, doubtful=doubtful, assumed=assumed, decides=decides,
         )  # fmt: skip
     steps, doubtful = w.take()
     return Check(
         id=id, title=title, clause=w.rules.clause(clause), verdict=found.verdict or judge(found.margin), text=found.text, value=found.value,
-        limit=found.limit, unit=found.unit, margin=found.margin, span=found.span, decides=found.decides, steps=steps, doubtful=doubtful,
-        assumed=assumed,
+        limit=found.limit, unit=found.unit, margin=found.margin, span=found.span, decides=found.decides, field=found.field, steps=steps,
+        doubtful=doubtful, assumed=assumed,
     )  # fmt: skip

@@ -102,18 +102,25 @@ def _exact(rows: list[Row], place: int, value: Any) -> list[Row]:
     return [r for r in rows if r.key[place] == value]
 
 
+# A key that was computed may miss the row it means by the rounding of a binary fraction: 230 / (230 / 6000) is the row of 6000.
+GUARD = 1e-9
+
+
 def _up(rows: list[Row], place: int, value: float) -> list[Row]:
-    above = [r.key[place] for r in rows if r.key[place] >= value]
+    least = value - abs(value) * GUARD
+    above = [r.key[place] for r in rows if r.key[place] >= least]
     return _exact(rows, place, min(above)) if above else []
 
 
 def _down(rows: list[Row], place: int, value: float) -> list[Row]:
-    below = [r.key[place] for r in rows if r.key[place] <= value]
+    most = value + abs(value) * GUARD
+    below = [r.key[place] for r in rows if r.key[place] <= most]
     return _exact(rows, place, max(below)) if below else []
 
 
 def _band(rows: list[Row], place: int, value: float) -> list[Row]:
-    return [r for r in rows if r.key[place][0] < value and (r.key[place][1] is None or value <= r.key[place][1])]
+    least = value - abs(value) * GUARD
+    return [r for r in rows if r.key[place][0] < least and (r.key[place][1] is None or least <= r.key[place][1])]
 
 
 _MATCH = {"exact": _exact, "up": _up, "down": _down, "band": _band}

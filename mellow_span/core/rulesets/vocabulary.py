@@ -62,6 +62,7 @@ class C:
     BURIED = "buried"
     CAPACITY = "capacity"
     CAR_CHARGING = "car_charging"
+    CONDITIONAL_RATING = "conditional_rating"
     COMMON_CPC = "common_cpc"
     CONCEALED = "concealed"
     CONDUCTOR_SIZES = "conductor_sizes"

@@ -13,7 +13,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of
+from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of, residuals
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Keeping, Working
 from mellow_span.core.working.steps import Step
@@ -146,6 +146,8 @@ def _limit(w: Working, case: Case, name: str, reading: float | None) -> tuple[fl
     if name != "zs":
         return None, False
     try:
+        if case.feed.earthing == "TT":
+            return _electrode_limit(w, case, reading)
         share = w.limit("share", "reading_share")
         most = largest_loop(w, case)
     except CoreError:
@@ -153,6 +155,16 @@ def _limit(w: Working, case: Case, name: str, reading: float | None) -> tuple[fl
     limit = w.calc(
         "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, C.DEVICE_LIMITS, "for a reading at ambient"
     )
+    return limit, reading is not None and reading > limit
+
+
+def _electrode_limit(w: Working, case: Case, reading: float | None) -> tuple[float | None, bool]:
+    """Through an electrode the RCD says what a reading may show, UL / IΔn: the 80 % of a breaker means nothing there (411.5.3)."""
+    idn = min((r.idn for r in residuals(case)), default=None)
+    if idn is None:
+        return None, False
+    volts = w.limit("UL", "touch_voltage")
+    limit = w.calc("Zs,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE, "by the RCD")
     return limit, reading is not None and reading > limit
 
 

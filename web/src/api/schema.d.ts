@@ -521,6 +521,10 @@ export interface components {
             bond: "none" | "conductor" | "armour";
             /** Bond Csa */
             bond_csa: number | null;
+            /** Busbar In */
+            busbar_in: number | null;
+            /** Class Ii */
+            class_ii: boolean | null;
             /** Conditional */
             conditional: number | null;
             /**
@@ -529,6 +533,8 @@ export interface components {
              * @enum {string}
              */
             earthing: "supply" | "TT";
+            /** Electrode Distance */
+            electrode_distance: number | null;
             /** Extraneous */
             extraneous: boolean | null;
             /** Id */
@@ -560,6 +566,10 @@ export interface components {
             rcd_delayed: boolean;
             /** Rcd Idn */
             rcd_idn: number | null;
+            /** Rcd In */
+            rcd_in: number | null;
+            /** Switch In */
+            switch_in: number | null;
             /** Ways */
             ways: number | null;
         };
@@ -872,6 +882,14 @@ export interface components {
          * @description A final circuit, or the sub-main that feeds another board.
          */
         Circuit: {
+            /** Accessory */
+            accessory: ("isolator" | "control_unit" | "connection_unit" | "rotary_switch" | "socket") | null;
+            /** Accessory Csa */
+            accessory_csa: number | null;
+            /** Accessory In */
+            accessory_in: number | null;
+            /** Accessory Poles */
+            accessory_poles: (1 | 2 | 3 | 4) | null;
             /**
              * Armour Ends
              * @default both
@@ -972,6 +990,8 @@ export interface components {
              * @default false
              */
             spare: boolean;
+            /** Supplementary R */
+            supplementary_r: number | null;
             /**
              * Terminals
              * @default 70
@@ -1726,15 +1746,26 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Interlock
+             * @default
+             */
+            interlock: string;
+            /**
              * Kind
              * @default other
              * @enum {string}
              */
             kind: "lighting" | "sockets" | "cooking" | "shower" | "water_heater" | "heating" | "floor_heating" | "storage_heating" | "ev" | "heat_pump" | "motor" | "other";
+            /** Lampholders */
+            lampholders: boolean | null;
             /** Lead Csa */
             lead_csa: number | null;
             /** Lead Length */
             lead_length: number | null;
+            /** Local Fuse */
+            local_fuse: number | null;
+            /** Managed */
+            managed: number | null;
             /**
              * Name
              * @default
@@ -1759,6 +1790,8 @@ export interface components {
              * @default 1
              */
             quantity: number;
+            /** Rated Volts */
+            rated_volts: number | null;
             /**
              * Spur
              * @default no
@@ -2133,6 +2166,8 @@ export interface components {
              * @default false
              */
             fire_barrier: boolean;
+            /** Fire Supports */
+            fire_supports: boolean | null;
             /**
              * Ground
              * @default 20
@@ -2160,6 +2195,11 @@ export interface components {
              * @enum {string}
              */
             location: "" | "bathroom" | "pool" | "outdoors" | "agricultural";
+            /**
+             * Metal Partition
+             * @default false
+             */
+            metal_partition: boolean;
             /**
              * Name
              * @default
@@ -2320,13 +2360,26 @@ export interface components {
              * @default false
              */
             private: boolean;
+            /** Surge */
+            surge: ("fitted" | "declined") | null;
+            /**
+             * Surge Reason
+             * @default
+             */
+            surge_reason: string;
             /** Tails Csa */
             tails_csa: number | null;
+            /** Tails Fused */
+            tails_fused: boolean | null;
+            /** Tails Length */
+            tails_length: number | null;
             /**
              * Tails Wrapped
              * @default 0
              */
             tails_wrapped: number;
+            /** U */
+            u: number | null;
             /**
              * U0
              * @default 230

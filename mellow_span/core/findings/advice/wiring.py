@@ -80,14 +80,11 @@ def flylead(facts: Facts, circuit: Circuit) -> str | None:
 
 @hint("island", "circuit", "danger", "Armour of a feed to an electrode of its own", C.TT_ISLAND)
 def island(facts: Facts, circuit: Circuit) -> str | None:
-    """The armour of a feed to a TT island is earthed at the supply end only and kept clear of the far earth."""
+    """The armour of a feed to a TT island is kept clear of the far earth; one that is earthed there is short, not advice."""
     board = facts.fed(circuit)
-    if board is None or board.earthing != "TT" or not facts.armoured(circuit):
+    if board is None or board.earthing != "TT" or not facts.armoured(circuit) or circuit.armour_ends == "both":
         return None
-    told = "insulate it at the far gland and keep it out of reach of what the electrode earths"
-    if circuit.armour_ends == "both":
-        return f"entered as earthed at both ends, which would join the two earths: earth it at the supply end only, {told}"
-    return f"earthed at the supply end only: {told}"
+    return "earthed at the supply end only: insulate it at the far gland and keep it out of reach of what the electrode earths"
 
 
 @hint("joint", "circuit", "note", "Joints stay in reach", C.JOINTS)

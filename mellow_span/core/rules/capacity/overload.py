@@ -29,6 +29,8 @@ def check_capacity(w: Working, case: Case) -> Outcome:
     elif case.overload_omitted:
         needed = w.given("Ib", ib_of(w, case), "A", "overload protection left out: the load cannot overload (433.3.1)")
         name = "Ib"
+    elif case.device.rating is None:
+        raise MissingInput("device.rating", "the rated current of the device in A").showing(iz, "A")
     else:
         needed = w.given("In", case.rating, "A", "rating of the device")
         name = "In"

@@ -100,6 +100,8 @@ def power_factor(case: Case) -> float:
 def check_design_current(w: Working, case: Case) -> Outcome:
     """Check Ib <= In (433.1.1 (i))."""
     ib = case.worked(w, "ib", lambda aside: design_current(aside, case), show=True)
+    if case.device.rating is None:
+        raise MissingInput("device.rating", "the rated current of the device in A").showing(ib, "A")
     rating = w.given("In", case.rating, "A", "rating of the device")
     taken_as_rating = all(load.basis == "In" for load in case.circuit.loads) and not (
         case.circuit.feeds and case.circuit.ib_from == "demand"

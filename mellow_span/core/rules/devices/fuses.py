@@ -16,6 +16,8 @@ ZS_COLUMNS = {5.0: "max_zs_5s", 0.4: "max_zs_0p4s"}
 ENERGY_TIME = 0.01
 # The tabulated largest Zs are for this voltage to earth.
 TABLE_U0 = 230.0
+GUARD = 1e-9
+READ = "read on the curve log-log, not tabulated"
 
 
 def operating_current(w: Working, kind: str, rating: float, time: float) -> float | None:
@@ -74,13 +76,32 @@ def points(rules: RuleSet, kind: str, rating: float) -> list[tuple[float, float]
     return found
 
 
+def last_energy(w: Working, kind: str, rating: float) -> float:
+    """Return the energy [A2s] a fuse lets through past the last point of its curve: its total energy, else I2 t of that point as a bound."""
+    energy = total_energy(w, kind, rating)
+    if energy is not None:
+        return energy
+    current, time = points(w.rules, kind, rating)[-1]
+    return w.calc(
+        "I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.DEVICE_LIMITS, "last tabulated point, a bound beyond it"
+    )
+
+
 def time_at(w: Working, kind: str, rating: float, current: float) -> float | None:
-    """Return the longest time [s] a fuse takes at a current [A]; None where it is slower than the slowest tabulated time (5 s)."""
+    """Return the longest time [s] a fuse takes at a current [A]; None where it is slower than the slowest tabulated time (5 s).
+
+    Past the last point of the curve its energy stays what it is there, since it falls as the current rises: t = energy / I2.
+    """
     curve = points(w.rules, kind, rating)
-    if current < curve[0][0]:
+    if current < curve[0][0] * (1 - GUARD):
         return None
     if current >= curve[-1][0]:
-        return w.calc("t", curve[-1][1], "s", "shortest time of the curve", {"I": current}, C.DEVICE_LIMITS, "at or beyond its last point")
+        energy = last_energy(w, kind, rating)
+        return w.calc(
+            "t", energy / current**2, "s", "I²t / I²", {"I²t": energy, "I": current}, C.DEVICE_LIMITS, "past the last point of the curve"
+        )
+    if current <= curve[0][0]:
+        return w.calc("t", curve[0][1], "s", "t1", {"t1": curve[0][1], "I": current}, C.DEVICE_LIMITS, "at the first point of the curve")
     (i1, t1), (i2, t2) = next(pair for pair in pairwise(curve) if pair[1][0] > current)
     slope = log(t2 / t1) / log(i2 / i1)
     puts = {"t1": t1, "I1": i1, "I": current, "a": slope}
@@ -99,19 +120,24 @@ def current_for(w: Working, kind: str, rating: float, time: float) -> float:
         if t2 <= time <= t1:
             slope = log(i2 / i1) / log(t2 / t1)
             puts = {"I1": i1, "t1": t1, "t": time, "a": slope}
-            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, C.DEVICE_LIMITS, "between two points, log-log")
+            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, C.DEVICE_LIMITS, READ)
+    if time < curve[-1][1]:
+        puts = {"I²t": last_energy(w, kind, rating), "t": time}
+        return w.calc("Ia", sqrt(puts["I²t"] / time), "A", "√(I²t / t)", puts, C.DEVICE_LIMITS, READ)
     raise w.rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A in {time:g} s", ", ".join(f"{t:g} s" for _, t in curve))
 
 
 def energy_at(w: Working, kind: str, rating: float, current: float) -> float | None:
     """Return the energy [A2s] a fuse lets through at a current [A]: I2 t on its curve, its total energy beyond; None where it is too slow.
 
-    Where no total energy is tabulated, the shortest tabulated time is the bound.
+    Where no total energy is tabulated, that of the last tabulated point is the bound.
     """
-    time = time_at(w, kind, rating, current)
+    time = time_at(w.quiet(), kind, rating, current)
     if time is None:
         return None
-    energy = total_energy(w, kind, rating)
-    if energy is not None and current >= sqrt(energy / ENERGY_TIME):
-        return energy
+    curve = points(w.rules, kind, rating)
+    if current >= curve[-1][0]:
+        return last_energy(w, kind, rating)
+    time = time_at(w, kind, rating, current)
+    assert time is not None
     return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.LINE_IN_FAULT)

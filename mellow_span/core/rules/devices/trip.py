@@ -15,6 +15,10 @@ from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import AMPERE_PER_KA, MS_PER_S
 from mellow_span.core.working.recorders import Working
 
+SLOW_TYPE = "D"
+# An exact tie counts as reached, whatever the last binary digit says.
+GUARD = 1e-9
+
 
 def trips(w: Working, device: Device) -> str:
     """Return how a device trips: breaker, adjustable or fuse."""
@@ -35,6 +39,14 @@ def instantaneous_current(w: Working, device: Device, rating: float) -> float | 
         tolerance = w.limit("tolerance", "mccb_tolerance", "upper tolerance of the setting")
         return w.calc("Ia", tolerance * device.ii, "A", "tolerance × Ii", {"tolerance": tolerance, "Ii": device.ii}, C.MCCB_STANDARD)
     multiple = w.look("m", T.BREAKER_INSTANT, device.curve, "instant_max_multiple", f"type {device.curve}, upper limit")
+    return w.calc("Ia", multiple * rating, "A", "m × In", {"m": multiple, "In": rating}, C.DEVICE_LIMITS)
+
+
+def slow_current(w: Working, device: Device, rating: float) -> float | None:
+    """Return the current [A] from which a breaker opens within 5 s by a limit of its own type; None for a type without one (type D has it)."""
+    if trips(w, device) != "breaker" or device.curve != SLOW_TYPE:
+        return None
+    multiple = w.limit("m", "type_d_slow", "type D, within 5 s")
     return w.calc("Ia", multiple * rating, "A", "m × In", {"m": multiple, "In": rating}, C.DEVICE_LIMITS)
 
 
@@ -59,6 +71,8 @@ def disconnecting_current(w: Working, device: Device, rating: float, time: float
         tolerance = w.limit("tolerance", "mccb_tolerance", "upper tolerance of the setting")
         puts = {"tolerance": tolerance, "Isd": device.isd}
         return w.calc("Ia", tolerance * device.isd, "A", "tolerance × Isd", puts, C.MCCB_STANDARD, f"short-time, delay {device.tsd:g} s")
+    if time >= w.constant("time_distribution_tn") and (slow := slow_current(w, device, rating)) is not None:
+        return slow
     found = instantaneous_current(w, device, rating)
     assert found is not None
     return found
@@ -74,11 +88,17 @@ def slowest_time(w: Working, device: Device, rating: float, current: float) -> f
         return fuses.time_at(w, device.kind, rating, current)
     instant = instant_of(w, device, rating)
     assert instant is not None
-    if current >= instant:
+    if current >= instant * (1 - GUARD):
         return w.limit("t", "breaker_instant_time", "at or above the upper instantaneous limit")
     if device.kind == "mccb":
         return _short_time(w, device, current)
-    return _thermal_time(w, rating, current)
+    time = _thermal_time(w, rating, current)
+    slow = slow_current(w.quiet(), device, rating)
+    if slow is None or current < slow * (1 - GUARD):
+        return time
+    slow_current(w, device, rating)
+    within = w.limit("t", "time_distribution_tn", "type D, from 10 In")
+    return within if time is None else min(time, within)
 
 
 def _short_time(w: Working, device: Device, current: float) -> float | None:
@@ -122,10 +142,12 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
     """Return the energy I2t [A2s] a device lets through at a fault current [A]; None where it need not operate.
 
     Outside the instantaneous region of a breaker: I2 t from the curve. In it: the lower of I2 x 0.1 s and the class 3 limit at the next
-    tabulated fault level, at most Icn; types B and C up to 40 A. A maker's figure given by the user replaces it. Fuses: their curve.
+    tabulated fault level, at most Icn; types B and C up to 40 A. A maker's figure given by the user replaces it. Fuses: their curve; a
+    maker's figure of a fuse holds for faults it clears within 0.1 s.
     """
     if trips(w, device) == "fuse":
-        if device.i2t is not None:
+        time = fuses.time_at(w.quiet(), device.kind, rating, current)
+        if device.i2t is not None and time is not None and time <= w.constant("maker_energy_time"):
             return w.given("I²t", device.i2t, "A²s", "from the maker's data, as entered")
         return fuses.energy_at(w, device.kind, rating, current)
     time = slowest_time(w, device, rating, current)
@@ -134,7 +156,7 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
     energy = w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.LINE_IN_FAULT)
     instant = instant_of(w, device, rating)
     assert instant is not None
-    if current < instant:
+    if current < instant * (1 - GUARD):
         return energy
     if device.i2t is not None:
         return w.given("I²t", device.i2t, "A²s", "from the maker's data, as entered")
@@ -147,7 +169,7 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
 def class_limit(w: Working, device: Device, rating: float, current: float) -> float | None:
     """Return the class 3 energy limit [A2s] at the next tabulated fault level, or None where there is none (type D, over 40 A, MCCB)."""
     level = current / AMPERE_PER_KA
-    if device.kind == "mccb" or rating > w.constant("energy_class_in") or (device.icn is not None and current > device.icn):
+    if device.kind == "mccb" or rating > w.constant("energy_class_in") or (device.icn is not None and current > device.icn * (1 + GUARD)):
         return None
     try:
         return w.look("class 3", T.BREAKER_ENERGY, (device.curve, rating, level), "i2t_a2s", "fault level in kA, next row up")

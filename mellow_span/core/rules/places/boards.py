@@ -9,6 +9,7 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed
+from mellow_span.core.rules.places.electrodes import electrode_checks
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets.vocabulary import C, T
@@ -22,11 +23,7 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
         found.append(run_check(w, "ways", "Ways", C.LAYOUT, lambda: check_ways(w, job, board)))
     if above is not None:
         found.append(run_check(w, "feed", "Demand on the feed", C.OVERLOAD, lambda: check_feed(w, demand, above)))
-    if board.earthing == "TT" or (above is None and job.supply.earthing == "TT"):
-        assumed = ("RA",) if feed.earth_assumed else ()
-        found.append(
-            run_check(w, "electrode", "Earth electrode", C.RCD_TOUCH_VOLTAGE, lambda: check_electrode(w, job, board, feed), assumed)
-        )
+    found += electrode_checks(w, job, board, feed, above)
     if above is not None and (board.outbuilding or board.extraneous):
         found.append(run_check(w, "bonding", "Bonding at the board", C.MAIN_BONDING, lambda: check_board_bonding(w, job, board, above)))
     return tuple(found)
@@ -56,31 +53,6 @@ def check_feed(w: Working, demand: BoardDemand, above: Circuit) -> Outcome:
     if demand.later is not None and demand.later > amps + 1e-9:
         text += f"; with what may come later {quantity(demand.later, 'A')}{', over it' if demand.later > rating else ''}"
     return Outcome(amps, rating, "A", 1 - amps / rating, text)
-
-
-def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> Outcome:
-    """Check the electrode of a TT board: RA x IDn <= 50 V with the largest RCD that has to clear, and stable up to 200 ohm (411.5.3)."""
-    ra = feed.ze_hot
-    if ra is None:
-        name = "board.ra" if board.earthing == "TT" else "supply.ze"
-        raise MissingInput(name, "the resistance RA of the earth electrode in Ω")
-    upstream = min((r.idn for r in feed.residuals), default=None)
-    clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id]
-    if None in clears or not (clears or upstream):
-        text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
-        return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
-    # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
-    over = (board.rcd_idn, None if clears else upstream)
-    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
-    volts = w.limit("UL", "touch_voltage")
-    most = w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE)
-    stable = w.limit("stable", "tt_stable")
-    text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
-    if ra <= most and ra > stable:
-        return Outcome(
-            ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable through the year", verdict="close"
-        )
-    return Outcome(ra, most, "Ω", 1 - ra / most, text)
 
 
 def board_rcd(board: Board) -> str:

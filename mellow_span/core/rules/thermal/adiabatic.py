@@ -2,71 +2,137 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
-from mellow_span.core.errors import MissingInput, OutsideTable
+from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import Outcome
+from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.devices.trip import instant_of, let_through, residual_time
+from mellow_span.core.rules.devices.trip import GUARD, instant_of, let_through, residual_time, slowest_time
 from mellow_span.core.rules.faults import cpc
-from mellow_span.core.rules.faults.loop import feed_loop, largest_fault, least_fault, loop_of, residuals, zs_of
+from mellow_span.core.rules.faults.loop import (
+    THREE_PHASE,
+    allowed_time,
+    backed_up,
+    feed_loop,
+    largest_fault,
+    least_fault,
+    loop_of,
+    residuals,
+    zs_of,
+)
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.core.working.recorders import Working
 
-OVER_300 = 300
+GUIDANCE_TYPE = "B"
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One end of the range of faults: its name, its current [A], and whether it flows to earth."""
+
+    name: str
+    current: float
+    earth: bool
 
 
 @dataclass(slots=True)
 class Extreme:
-    """One end of the range of faults: its current [A], the energy let through [A2s], the csa it asks for and the one that is there [mm2]."""
+    """What one fault asks of one conductor: energy let through [A2s], csa asked for and there [mm2]; csa None where nothing clears it.
 
-    name: str
-    current: float
-    energy: float
-    csa: float
+    certain: the energy is what the device lets through at most; else it is only a bound, and the maker's figure decides beyond it.
+    """
+
+    fault: Fault
+    energy: float | None
+    csa: float | None
     given: float
     what: str
+    certain: bool = True
 
 
-def fault_energy(w: Working, case: Case, current: float, earth: bool) -> float:
-    """Return the energy let through at a fault current [A2s]; an earth fault that only the RCD clears takes the RCD's time.
+@dataclass(frozen=True, slots=True)
+class Energy:
+    """Energy let through [A2s], None where nothing is sure to clear the fault; certain: see Extreme."""
 
-    Raises OutsideTable where nothing is sure to clear the fault.
+    value: float | None
+    certain: bool = True
+
+
+def fault_energy(w: Working, case: Case, fault: Fault) -> Energy:
+    """Return the energy let through at a fault (434.5.2, 543.1.3).
+
+    The overcurrent device counts wherever it is in time for the disconnection asked. Only where it is not does the time of an RCD count, and
+    then of any RCD that the fault passes, the fastest at that current.
     """
-    energy = let_through(w, case.device, case.rating, current)
-    instant = instant_of(w, case.device, case.rating)
-    if earth and not (instant is not None and current >= instant):
-        for residual in residuals(case):
-            time = residual_time(w, residual.idn, residual.delayed, current)
-            if time is not None and (energy is None or current**2 * time < energy):
-                note = f"cleared by {residual.where}"
-                return w.calc("I²t", current**2 * time, "A²s", "I² × t", {"I": current, "t": time}, C.CPC_ADIABATIC, note)
-    if energy is None:
-        raise OutsideTable("device", f"a fault of {quantity(current, 'A')}", "currents that operate the device")
-    return energy
+    energy = Energy(let_through(w, case.device, case.rating, fault.current))
+    if energy.value is not None:
+        energy = _bounded(w, case, fault.current, energy.value)
+    quick = _by_residual(w, case, fault) if fault.earth and residuals(case) else None
+    if quick is None or (energy.value is not None and energy.value <= quick[0]):
+        return energy
+    value, time, where = quick
+    return Energy(w.calc("I²t", value, "A²s", "I² × t", {"I": fault.current, "t": time}, C.CPC_ADIABATIC, f"cleared by {where}"))
 
 
-def needed_csa(w: Working, case: Case, name: str, current: float, k: float, earth: bool, share: float = 1.0) -> tuple[float, float]:
-    """Return the energy let through [A2s] and the csa [mm2] one fault asks for: S = sqrt(I2t) / k (434.5.2, 543.1.3).
+def _by_residual(w: Working, case: Case, fault: Fault) -> tuple[float, float, str] | None:
+    """The least energy [A2s] by the RCDs on the way with its time [s] and where, None where the overcurrent device is in time by itself."""
+    quiet = w.quiet()
+    time = slowest_time(quiet, case.device, case.rating, fault.current)
+    if time is not None and time <= allowed_time(quiet, case):
+        return None
+    found = []
+    for residual in residuals(case):
+        by = residual_time(quiet, residual.idn, residual.delayed, fault.current)
+        if by is not None:
+            found.append((fault.current**2 * by, by, residual.where))
+    return min(found, default=None)
+
+
+def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
+    """Beyond a breaker's own capacity the fuse before its assembly bounds the energy; of an adjustable breaker only its maker knows it."""
+    device = case.device
+    if device.i2t is not None or case.device_rules.trips == "fuse":
+        return Energy(energy)
+    if device.icn is not None and current > device.icn * (1 + GUARD) and backed_up(w.quiet(), case, current):
+        fuse = case.feed.above[0]
+        w.given("Icc", case.feed.conditional or 0.0, "A", "conditional rating of the assembly: the fuse before it bounds the energy")
+        assert fuse.rating is not None
+        bound = let_through(w, fuse, fuse.rating, current)
+        if bound is not None and bound < energy:
+            puts = {"fuse": bound, "I² × t": energy}
+            energy = w.calc(
+                "I²t", bound, "A²s", "min(fuse, I² × t)", puts, C.CONDITIONAL_RATING, "a bound: the maker's figure decides beyond it"
+            )
+        return Energy(energy, certain=False)
+    instant = instant_of(w, device, case.rating)
+    at_once = instant is not None and current >= instant * (1 - GUARD)
+    return Energy(energy, certain=not (case.device_rules.trips == "adjustable" and at_once))
+
+
+def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.0) -> tuple[Energy, float | None]:
+    """Return the energy let through and the csa [mm2] one fault asks for: S = sqrt(I2t) / k (434.5.2, 543.1.3); None where nothing clears it.
 
     share: the part of the current a conductor of a combined cpc takes.
     """
-    w.given("I", current, "A", name)
-    energy = fault_energy(w, case, current, earth)
-    clause = C.CPC_ADIABATIC if earth else C.LINE_IN_FAULT
+    w.given("I", fault.current, "A", fault.name)
+    energy = fault_energy(w, case, fault)
+    if energy.value is None:
+        return energy, None
+    clause, value = C.CPC_ADIABATIC if fault.earth else C.LINE_IN_FAULT, energy.value
     if share < 1:
-        puts = {"I²t": energy, "share": share}
-        energy = w.calc("I²t′", energy * share**2, "A²s", "I²t × share²", puts, clause, "the part this conductor takes")
-    return energy, w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, clause, name)
+        puts = {"I²t": value, "share": share}
+        value = w.calc("I²t′", value * share**2, "A²s", "I²t × share²", puts, clause, "the part this conductor takes")
+    return Energy(value, energy.certain), w.calc("S", sqrt(value) / k, "mm²", "√(I²t) / k", {"I²t": value, "k": k}, clause, fault.name)
 
 
 def k_of(w: Working, use: str, metal: str, insulation: str, csa: float, note: str) -> float:
     """Return k [A sqrt(s) / mm2] of a conductor (Tables 43.1, 54.2 to 54.5); over 300 mm2 the lower figure for 70 C insulation."""
-    if csa > OVER_300 and insulation == "pvc70" and use in ("live", "cpc_in_cable", "separate_cpc"):
+    if csa > w.constant("k_lower_over") and insulation == "pvc70" and use in ("live", "cpc_in_cable", "separate_cpc"):
         insulation = "pvc70_over300"
     return w.look("k", T.K_VALUES, (use, metal, insulation), "k", note)
 
@@ -80,36 +146,60 @@ def ln_loop(w: Working, case: Case) -> float:
 
 
 def check_line(w: Working, case: Case) -> Outcome:
-    """Check that the line conductor survives the largest fault at the board and the least at the far end (434.5.2)."""
+    """Check that the line conductor survives the largest fault at the board and the least at the far end (434.5.2).
+
+    A three-phase circuit meets its three-phase fault. The least is the lower of the line-neutral and the line-earth one.
+    """
     k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
-    largest = [i for i in largest_fault(case) if i is not None]
-    if case.feed.ln_hot is None or not largest:
-        raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
-    far_ln = least_fault(w, case, ln_loop(w, case), "Imin,LN")
-    far_le = least_fault(w, case, zs_of(w, case), "Imin,LE")
-    far_earth = far_le < far_ln and bool(residuals(case))
-    faults = [
-        ("largest fault, at the board", max(largest), False),
-        ("least fault, at the far end", min(far_ln, far_le), far_earth),
-    ]
-    if far_earth:
-        faults.append(("least line-neutral fault, at the far end", far_ln, False))
-    share = 1 / case.parallel
-    ends = [_extreme(w, case, fault, k, case.csa, "line", share) for fault in faults]
-    return _against(w, case, max(ends, key=lambda e: e.csa / e.given))
+    ends, refused = _each(w, case, _line_faults(w, case), k, case.csa, "line", 1 / case.parallel)
+    return _against(w, case, ends, refused)
 
 
-def _extreme(w: Working, case: Case, fault: tuple[str, float, bool], k: float, csa: float, what: str, share: float) -> Extreme:
-    name, current, earth = fault
-    energy, needed = needed_csa(w, case, name, current, k, earth, share)
-    return Extreme(name, current, energy, needed, csa, what)
+def _line_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
+    """The faults a line conductor meets, each worked out when it is asked for: one that lacks an input does not stop the others."""
+
+    def near() -> Fault:
+        ln, le = largest_fault(case)
+        if ln is None:
+            raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
+        if case.circuit.phases > 1:
+            three = w.calc("Ipf,3ph", THREE_PHASE * ln, "A", "2 × Ipf,LN", {"Ipf,LN": ln}, C.FAULT_LEVEL, "equal line and neutral")
+            return Fault("three-phase fault, at the board", max(three, le or 0.0), False)
+        return Fault("largest fault, at the board", max(ln, le or 0.0), False)
+
+    def far_ln() -> Fault:
+        return Fault("least line-neutral fault, at the far end", least_fault(w, case, ln_loop(w, case), "Imin,LN"), False)
+
+    def far_le() -> Fault:
+        return Fault("least earth fault, at the far end", least_fault(w, case, zs_of(w, case), "Imin,LE"), True)
+
+    return [near, far_ln, far_le]
 
 
-def earth_faults(w: Working, case: Case) -> list[tuple[str, float, bool]]:
-    """Return the two ends of the range of earth faults: the largest, at the board, and the least, at the far end [A]."""
-    near = case.supply.cmax * case.supply.u0 / (case.feed.ze_cold or feed_loop(case))
-    least = least_fault(w, case, zs_of(w, case))
-    return [("largest earth fault, at the board", near, True), ("least earth fault, at the far end", least, True)]
+def _each(
+    w: Working, case: Case, faults: list[Callable[[], Fault]], k: float, csa: float, what: str, share: float
+) -> tuple[list[Extreme], list[CoreError]]:
+    """What each fault asks of a conductor, and the refusals of those that lack an input."""
+    ends, refused = [], []
+    for fault in faults:
+        try:
+            one = fault()
+            energy, needed = needed_csa(w, case, one, k, share)
+        except CoreError as refusal:
+            refused.append(refusal)
+        else:
+            ends.append(Extreme(one, energy.value, needed, csa, what, energy.certain))
+    return ends, refused
+
+
+def earth_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
+    """Return the two ends of the range of earth faults, each worked out when asked for: the largest, at the board, and the least, at the far end."""
+
+    def near() -> Fault:
+        current = case.supply.cmax * case.supply.u0 / (case.feed.ze_cold or feed_loop(case))
+        return Fault("largest earth fault, at the board", current, True)
+
+    return [near, lambda: Fault("least earth fault, at the far end", least_fault(w, case, zs_of(w, case)), True)]
 
 
 def check_cpc(w: Working, case: Case) -> Outcome:
@@ -118,56 +208,107 @@ def check_cpc(w: Working, case: Case) -> Outcome:
     Each conductor of a combined cpc takes its share of the current. A cpc common to several circuits must survive the most onerous (543.1.2).
     """
     parts = cpc.cpc_parts(w.quiet(), case)
-    ends = []
+    ends: list[Extreme] = []
+    refused: list[CoreError] = []
     for part, share in zip(parts, cpc.shares(parts), strict=True):
         k = k_of(w, part.use, part.metal, case.family.insulation, part.csa, part.name)
         name = "cpc" if part.metal == "copper" else part.name.removeprefix("the ")
-        for fault in earth_faults(w, case):
-            ends.append(_extreme(w, case, fault, k, part.csa, name, share))
+        more, lacking = _each(w, case, earth_faults(w, case), k, part.csa, name, share)
+        ends, refused = ends + more, refused + lacking
         if len(parts) == 1:
-            ends += _sharing(w, case, part, k, name)
-    return _against(w, case, max(ends, key=lambda e: e.csa / e.given))
+            more, lacking = _sharing(w, case, part, k, name)
+            ends, refused = ends + more, refused + lacking
+    return _against(w, case, ends, refused)
 
 
-def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> list[Extreme]:
+def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> tuple[list[Extreme], list[CoreError]]:
     """Return what the other circuits of a common cpc ask of it."""
-    found = []
+    found: list[Extreme] = []
+    refused: list[CoreError] = []
     for other in case.around.sharing:
         sibling = Case(case.rules, case.supply, other, case.feed)
-        for title, current, earth in earth_faults(w.quiet(), sibling):
-            w.given("I", current, "A", f"{title}, of {other.name or 'another circuit'} on the common cpc")
-            energy = fault_energy(w, sibling, current, earth)
-            puts = {"I²t": energy, "k": k}
-            csa = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", puts, C.COMMON_CPC, other.name or "another circuit")
-            found.append(Extreme(f"{title}, of {other.name or 'another circuit'}", current, energy, csa, part.csa, f"common {name}"))
-    return found
+        title = other.name or "another circuit"
+        for fault in earth_faults(w.quiet(), sibling):
+            try:
+                one = fault()
+                w.given("I", one.current, "A", f"{one.name}, of {title} on the common cpc")
+                energy = fault_energy(w, sibling, one)
+            except CoreError as refusal:
+                refused.append(refusal)
+                continue
+            csa = None
+            if energy.value is not None:
+                csa = w.calc("S", sqrt(energy.value) / k, "mm²", "√(I²t) / k", {"I²t": energy.value, "k": k}, C.COMMON_CPC, title)
+            named = Fault(f"{one.name}, of {title}", one.current, True)
+            found.append(Extreme(named, energy.value, csa, part.csa, f"common {name}", energy.certain))
+    return found, refused
 
 
-def _against(w: Working, case: Case, end: Extreme) -> Outcome:
+def _against(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]) -> Outcome:
+    """Judge each end of the range by itself: what fails for certain is short, whatever is not known of the others."""
+    uncleared = next((end for end in ends if end.csa is None), None)
+    if uncleared is not None:
+        text = f"nothing is sure to clear the {uncleared.fault.name} of {quantity(uncleared.fault.current, 'A')}"
+        return Outcome(uncleared.given, 0.0, "mm²", None, text, verdict="short")
+    known = [(end, end.csa) for end in ends if end.csa is not None]
+    known.sort(key=lambda pair: pair[0].given / pair[1])
+    failing = [(end, csa) for end, csa in known if judge(end.given / csa - 1) == "short"]
+    accepted = [(end, csa) for end, csa in failing if _guidance(w, case, end)]
+    for end, csa in failing:
+        if end.certain and (end, csa) not in accepted:
+            return _told(w, end, csa)
+    if refused:
+        raise refused[0]
+    bound = next(((end, csa) for end, csa in failing if not end.certain), None)
+    if bound is not None:
+        return _undecided(w, *bound)
+    rest = [pair for pair in known if pair not in accepted]
+    if not accepted:
+        return _told(w, *rest[0])
+    end, csa = accepted[0]
+    given, most = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}"), w.constant("guidance_ka")
+    note = f"{quantity(given, 'mm²')} {end.what} accepted on usual guidance up to {most:g} kA; maker's I²t would prove it"
+    return Outcome(given, csa, "mm²", None, note, verdict=judge(rest[0][0].given / rest[0][1] - 1) if rest else "meets")
+
+
+def _told(w: Working, end: Extreme, csa: float) -> Outcome:
     given = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}")
-    margin = given / end.csa - 1
-    word = "withstands" if margin >= 0 else "is under"
-    text = f"{quantity(given, 'mm²')} {end.what} {word} the {quantity(end.csa, 'mm²')} that the {end.name} asks for"
-    if margin < 0 and (accepted := _guidance(w, case, given, end)):
-        note = f"{quantity(given, 'mm²')} {end.what} accepted on usual guidance up to {accepted:g} kA; maker's I²t would prove it"
-        return Outcome(given, end.csa, "mm²", None, note, verdict="meets")
-    return Outcome(given, end.csa, "mm²", margin, text)
+    margin = given / csa - 1
+    word = "is under" if judge(margin) == "short" else "withstands"
+    text = f"{quantity(given, 'mm²')} {end.what} {word} the {quantity(csa, 'mm²')} that the {end.fault.name} asks for"
+    return Outcome(given, csa, "mm²", margin, text)
 
 
-def _guidance(w: Working, case: Case, csa: float, end: Extreme) -> float | None:
-    """Return the fault level [kA] up to which guidance accepts this csa behind a class 3 breaker, or None."""
-    kind = {"B": "type_b_mm2", "C": "type_c_mm2"}.get(case.device.curve)
-    if kind is None or case.device_rules.trips != "breaker" or case.device.i2t is not None or not end.what.endswith(("cpc", "line")):
-        return None
-    instant = instant_of(w, case.device, case.rating)
-    if instant is None or end.current < instant:
-        return None
-    try:
-        least = w.look("S,min", T.BREAKER_CPC_GUIDANCE, (end.current / AMPERE_PER_KA, case.rating), kind, "usual guidance, class 3")
-    except OutsideTable:
-        return None
-    row = w.rules.table(T.BREAKER_CPC_GUIDANCE).row((end.current / AMPERE_PER_KA, case.rating))
-    return float(row.key[0]) if csa >= least else None
+def _undecided(w: Working, end: Extreme, csa: float) -> Outcome:
+    """The bound is not withstood, and the bound is all that is known: a maker's figure, or a measured fault level, decides."""
+    given = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}")
+    text = (
+        f"{quantity(given, 'mm²')} {end.what} against a bound of {quantity(csa, 'mm²')} for the {end.fault.name}: "
+        f"the maker's I²t decides, or a measured fault level"
+    )
+    return Outcome(given, csa, "mm²", None, text, verdict="not_known", field="device.i2t")
+
+
+def _guidance(w: Working, case: Case, end: Extreme) -> bool:
+    """Say whether usual guidance accepts a conductor of 1.0 mm2 at this end: behind a type B breaker up to 16 A, at most 3 kA and never above Icn."""
+    device = case.device
+    if (
+        case.device_rules.trips != "breaker"
+        or device.curve != GUIDANCE_TYPE
+        or device.i2t is not None
+        or not end.what.endswith(("cpc", "line"))
+    ):
+        return False
+    instant = instant_of(w, device, case.rating)
+    current = end.fault.current
+    most = w.limit("up to", "guidance_ka", "usual guidance, class 3") * AMPERE_PER_KA
+    if device.icn is not None:
+        most = min(most, device.icn)
+    if instant is None or current < instant * (1 - GUARD) or current > most * (1 + GUARD):
+        return False
+    if case.rating > w.constant("guidance_in"):
+        return False
+    return end.given >= w.look("S,min", T.BREAKER_CPC_GUIDANCE, (current / AMPERE_PER_KA, case.rating), "type_b_mm2", "usual guidance")
 
 
 def table_csa(w: Working, line: float, k1: float, k2: float) -> float:

@@ -1,0 +1,138 @@
+"""An electrode of a board's own: what it must clear, the parts before its RCDs, the armour that reaches it, and what stands too near (411.5)."""
+
+from __future__ import annotations
+
+from math import log, sqrt
+
+from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Check, Outcome
+from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.rules.case import Feed, Residual
+from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.units import MA_PER_A, MM_PER_M
+from mellow_span.core.working.recorders import Working
+
+
+def electrode_checks(w: Working, job: Installation, board: Board, feed: Feed, above: Circuit | None) -> tuple[Check, ...]:
+    """Return the checks of a board that is earthed by an electrode; none for another."""
+    if board.earthing != "TT" and not (above is None and job.supply.earthing == "TT"):
+        return ()
+    assumed = ("RA",) if feed.earth_assumed else ()
+    found = [
+        run_check(w, "electrode", "Earth electrode", C.RCD_TOUCH_VOLTAGE, lambda: check_electrode(w, job, board, feed), assumed),
+        run_check(w, "ahead", "Parts before its RCDs", C.OWN_ELECTRODE, lambda: check_ahead(w, board, feed), assumed),
+        run_check(w, "electrode_place", "Where the electrode stands", C.ELECTRODE, lambda: check_place(w, job, board)),
+    ]
+    family = w.rules.families.get(above.run.cable.family or "") if above is not None else None
+    if above is not None and ((family is not None and family.armour) or board.bond == "armour"):
+        found.append(run_check(w, "island", "Armour towards the electrode", C.TT_ISLAND, lambda: check_island(board, above)))
+    return tuple(found)
+
+
+def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> Outcome:
+    """Check the electrode of a TT board: RA x IDn <= 50 V with the largest RCD that has to clear, and stable up to 200 ohm (411.5.3)."""
+    ra = resistance(board, feed)
+    upstream = min((r.idn for r in feed.residuals), default=None)
+    clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id and not c.spare]
+    if None in clears or not (clears or upstream):
+        text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
+        return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
+    # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
+    over = (board.rcd_idn, None if clears else upstream)
+    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
+    most = largest_resistance(w, idn)
+    stable = w.limit("stable", "tt_stable")
+    text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
+    if ra <= most and ra > stable:
+        return Outcome(
+            ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable through the year", verdict="close"
+        )
+    return Outcome(ra, most, "Ω", 1 - ra / most, text)
+
+
+def resistance(board: Board, feed: Feed) -> float:
+    """Return RA [ohm] of the electrode that earths a board. Raises MissingInput."""
+    if feed.ze_hot is None:
+        name = "board.ra" if board.earthing == "TT" else "supply.ze"
+        raise MissingInput(name, "the resistance RA of the earth electrode in Ω")
+    return feed.ze_hot
+
+
+def largest_resistance(w: Working, idn: float) -> float:
+    """Return the largest RA [ohm] with which an RCD of IDn [A] keeps the touch voltage in its limit (411.5.3)."""
+    volts = w.limit("UL", "touch_voltage")
+    return w.calc("RA,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE)
+
+
+def before(board: Board, feed: Feed) -> tuple[Residual, ...]:
+    """Return the residual current devices that lie before a board's own, nearest first."""
+    return feed.residuals[1:] if board.rcd_idn is not None else feed.residuals
+
+
+def check_ahead(w: Working, board: Board, feed: Feed) -> Outcome:
+    """Check the metal of the board ahead of its RCDs (411.5.2): a fault there is cleared by an RCD before the board, or cannot happen.
+
+    No fuse clears through an electrode, so a metal enclosure needs an RCD before it, delayed so that the board's own open first, or class II
+    construction up to them (412.2). Raises MissingInput where nobody said.
+    """
+    there = before(board, feed)
+    if there:
+        ra = resistance(board, feed)
+        nearest = min(there, key=lambda r: r.idn)
+        idn = w.given("IΔn", nearest.idn, "A", nearest.where)
+        most = largest_resistance(w, idn)
+        word = "clears" if ra <= most else "does not clear"
+        late = "" if nearest.delayed else "; without a time delay it opens together with those behind it"
+        return Outcome(
+            ra, most, "Ω", 1 - ra / most, f"{nearest.where}, {quantity(idn * MA_PER_A, 'mA')}, {word} a fault to its enclosure{late}"
+        )
+    if board.metal is None:
+        raise MissingInput("board.metal", "whether the enclosure is of metal: no RCD lies before it")
+    if not board.metal:
+        return Outcome(0.0, 0.0, "", None, "the enclosure is not of metal")
+    if board.class_ii is None:
+        raise MissingInput("board.class_ii", "whether the metal board is of class II construction up to its RCDs: no RCD lies before it")
+    if board.class_ii:
+        return Outcome(0.0, 0.0, "", None, "of class II construction up to its RCDs, as entered")
+    text = "a metal enclosure with no RCD before it: nothing clears a fault to it through an electrode; a delayed RCD at the intake would"
+    return Outcome(0.0, 0.0, "", None, text, verdict="short")
+
+
+def check_island(board: Board, above: Circuit) -> Outcome:
+    """Check that the armour of the feed keeps the two earths apart: earthed at the supply end alone, and no bond at the electrode (542.1.3.3)."""
+    wrong = []
+    if above.armour_ends == "both":
+        wrong.append(
+            "it is earthed at both ends and joins the supply's earth to the electrode: earth it at the supply end and insulate the far gland"
+        )
+    if board.bond == "armour":
+        wrong.append("it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
+    if wrong:
+        return Outcome(0.0, 0.0, "", None, "; ".join(wrong), verdict="short")
+    return Outcome(0.0, 0.0, "", None, "earthed at the supply end alone")
+
+
+def check_place(w: Working, job: Installation, board: Board) -> Outcome:
+    """Check how far the electrode stands from buried metal and other electrodes, and say what voltage it may pick up from them (542.2).
+
+    What lies near an earth that rises to U0 rises with the ground: at a distance x of a buried pipe of length l and diameter d by the share
+    ln((l/2 + sqrt(l2/4 + x2)) / x) / ln(2 l / d) of it. A pipe of usual size is taken.
+    """
+    if board.electrode_distance is None:
+        raise MissingInput("board.electrode_distance", "how far the electrode stands from buried metal services and other electrodes, in m")
+    x = w.given("x", board.electrode_distance, "m", "to the nearest buried metal or other electrode")
+    clear = w.limit("clear", "electrode_clear")
+    length, across = w.limit("l", "pipe_length", "a usual buried pipe"), w.limit("d", "pipe_diameter", "a usual buried pipe")
+    puts = {"l": length, "x": x, "d": across}
+    share = log((length / 2 + sqrt(length**2 / 4 + x**2)) / x) / log(2 * length * MM_PER_M / across)
+    share = w.calc("share", min(1.0, share), "", "ln((l/2 + √(l²/4 + x²)) / x) / ln(2000 l / d)", puts, C.ELECTRODE)
+    volts = w.calc("U", share * job.supply.u0, "V", "share × U0", {"share": share, "U0": job.supply.u0}, C.ELECTRODE)
+    if x >= clear * (1 - 1e-9):
+        return Outcome(x, clear, "m", None, f"{quantity(x, 'm')} from buried metal and other electrodes, at least {quantity(clear, 'm')}")
+    text = (
+        f"{quantity(x, 'm')} from buried metal or another electrode: the ground between them carries up to {quantity(volts, 'V')} over "
+        f"when that rises to {quantity(job.supply.u0, 'V')}, by an open neutral or a fault; from {quantity(clear, 'm')} little is left"
+    )
+    return Outcome(x, clear, "m", None, text, verdict="close")
