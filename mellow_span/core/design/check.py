@@ -23,7 +23,7 @@ from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.bundles import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.rules.demand.boards import board_phases, demands
-from mellow_span.core.rules.drop.run import run_share
+from mellow_span.core.rules.drop.run import totals
 from mellow_span.core.rules.faults.currents import board_figures
 from mellow_span.core.rules.faults.loop import loop_of
 from mellow_span.core.rules.places.boards import board_checks, board_rcd
@@ -56,31 +56,32 @@ def at_board(feed: Feed, board: Board) -> Feed:
 
 def feed_of(case: Case, result: CircuitResult) -> Feed:
     """Return what arrives at the board a sub-main feeds, from its own case and result."""
-    return _passed_on(case, result.drop, result.length or 0.0)
+    return _passed_on(case, (), result.length or 0.0) if result.problems else feed_below(case)
 
 
 def feed_below(case: Case) -> Feed:
-    """Return what arrives at the board a sub-main feeds where it was not checked: for searches."""
+    """Return what arrives at the board a sub-main feeds, checked or not."""
     try:
-        own = run_share(Silent(case.rules), case)
+        drops = totals(Silent(case.rules), case)
     except CoreError:
-        own = None
-    known = own is not None and case.feed.drop is not None
-    return _passed_on(case, (case.feed.drop or 0.0) + (own or 0.0) if known else None, sum(s.length or 0.0 for s in case.circuit.run.spans))
+        drops = ()
+    return _passed_on(case, drops, sum(s.length or 0.0 for s in case.circuit.run.spans))
 
 
-def _passed_on(case: Case, drop: float | None, length: float) -> Feed:
+def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
+    """drops [%]: from the origin to the far point, one figure or one for each phase; none where it is not known."""
     feed, circuit = case.feed, case.circuit
     device = circuit.device
     own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
     below = replace(
-        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=drop, length=feed.length + length, residuals=own + feed.residuals,
+        feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
+        length=feed.length + length, residuals=own + feed.residuals,
         above=(device, *feed.above), conditional=None,
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)
     except CoreError:
-        return replace(below, drop=None)
+        return replace(below, drop=None, drops=())
     return replace(
         below,
         ze_cold=None if feed.ze_cold is None else feed.ze_cold + loop.cold,
@@ -134,7 +135,8 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
         sharing = tuple(c for c in labels.get((circuit.board, circuit.common_cpc), ()) if c.id != circuit.id)
         if groups[circuit.id] or sharing or fed:
             plan.around[circuit.id] = Around(
-                tuple(groups[circuit.id]), sharing, fed.highest if fed else None, fed.error if fed else ""
+                tuple(groups[circuit.id]), sharing, fed.highest if fed else None,
+                tuple(p.demand for p in fed.phases) if fed and fed.uneven else (), fed.error if fed else "",
             )  # fmt: skip
     return plan
 

@@ -21,8 +21,9 @@ from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Load
 from mellow_span.core.model.rebase import touches
-from mellow_span.core.model.tree import circuit_of
+from mellow_span.core.model.tree import circuit_of, feeder_of
 from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.demand.boards import PHASES, board_phases
 from mellow_span.core.rules.demand.loads import ib_of, present
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import T
@@ -166,6 +167,8 @@ def _ideas(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResul
     yield from _residual(plan, circuit, failing)
     yield from _gentler_curve(circuit, failing)
     yield from _other_shape(circuit)
+    if "volt_drop" in failing:
+        yield from _other_phase(plan, circuit)
     if "volt_drop" in failing and circuit.drop_method == "worst":
         yield _Idea(
             "refined",
@@ -311,6 +314,19 @@ def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[_Idea]:
             continue
         one = Change("set", "circuit", circuit.id, {"device": {"curve": curve}})
         yield _Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (one,))
+
+
+def _other_phase(plan: Plan, circuit: Circuit) -> Iterator[_Idea]:
+    """Move the circuit, or a single-phase sub-main before it, to another phase of its board, which may carry less and drop less."""
+    one: Circuit | None = circuit
+    while one is not None:
+        board = plan.boards[one.board]
+        if one.phases == 1 and board_phases(plan.job, board) > 1:
+            what = "move it" if one is circuit else f"move {one.name or 'the sub-main'}"
+            for phase in PHASES:
+                if phase != one.phase:
+                    yield _Idea(f"phase-{one.id}-{phase}", f"{what} to {phase}", (Change("set", "circuit", one.id, {"phase": phase}),))
+        one = feeder_of(plan.job, one.board)
 
 
 def _other_shape(circuit: Circuit) -> Iterator[_Idea]:

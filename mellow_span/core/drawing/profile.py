@@ -6,10 +6,12 @@ from mellow_span.core.design.check import Checked
 from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.results import Check, CircuitResult, Point, Profile, Stretch
 from mellow_span.core.findings.wording import span_name
+from mellow_span.core.model.parts import Circuit
 from mellow_span.core.model.tree import circuit_of, feeder_of
 from mellow_span.core.rules.case import Around, Case
+from mellow_span.core.rules.demand.boards import PHASES
 from mellow_span.core.rules.drop.along import along, reach
-from mellow_span.core.rules.drop.run import run_share
+from mellow_span.core.rules.drop.run import run_shares, starts
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Silent
@@ -31,11 +33,11 @@ def profile_of(done: Checked, circuit_id: str) -> Profile:
         if result.problems or not result.checks:
             return Profile()
         case = Case(plan.rules, plan.job.supply, one, done.feeds[one.board], plan.around.get(one.id, Around()))
-        drawn = _drawn_on(drawn, case, result)
+        drawn = _drawn_on(drawn, case, result, circuit)
     return drawn
 
 
-def _drawn_on(before: Profile, case: Case, result: CircuitResult) -> Profile:
+def _drawn_on(before: Profile, case: Case, result: CircuitResult, target: Circuit) -> Profile:
     """The profile so far, with one more circuit drawn behind it."""
     checks = {c.id: c for c in result.checks}
     capacity, drop, loop = checks["capacity"], checks["volt_drop"], checks["loop"]
@@ -45,7 +47,7 @@ def _drawn_on(before: Profile, case: Case, result: CircuitResult) -> Profile:
     reading = case.rules.table(T.LIMITS).cell("reading_share", "value").value
     return Profile(
         stretches=before.stretches + own,
-        points=before.points + _points(case),
+        points=before.points + _points(case, target),
         own_from=case.feed.length,
         drop_limit=drop.limit,
         zs_limit=loop.limit,
@@ -78,12 +80,17 @@ def _stretches(case: Case, result: CircuitResult) -> tuple[Stretch, ...] | None:
     return tuple(found)
 
 
-def _points(case: Case) -> tuple[Point, ...]:
-    """Points along this run: at its span edges, or along the curve of a ring."""
+def _points(case: Case, target: Circuit) -> tuple[Point, ...]:
+    """Points along this run: at its span edges, or along the curve of a ring. target: the circuit whose phase is followed, where it has one."""
     quiet = Silent(case.rules)
     drops: list[tuple[float, float]] | None = None
+    start = None
     try:
-        share = run_share(quiet, case)
+        own, before = run_shares(quiet, case), starts(case)
+        count = max(len(own), len(before))
+        pairs = [(before[i % len(before)], own[i % len(own)]) for i in range(count)]
+        followed = target.phase if target.phases == 1 and count > 1 else None
+        start, share = pairs[PHASES.index(followed)] if followed else max(pairs, key=sum)
         drops = along(quiet, case, share)
     except CoreError:
         drops = None
@@ -94,7 +101,7 @@ def _points(case: Case) -> tuple[Point, ...]:
         loop = None
     found = []
     for i, at in enumerate(edges):
-        lost = None if drops is None or case.feed.drop is None else case.feed.drop + drops[i][1]
+        lost = None if drops is None or start is None else start + drops[i][1]
         zs = None if loop is None or case.feed.ze_hot is None else case.feed.ze_hot + loop * _loop_share(case, at)
         found.append(Point(case.feed.length + at, lost, None if lost is None else case.supply.u0 * (1 - lost / 100), zs))
     return tuple(found)

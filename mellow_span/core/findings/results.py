@@ -191,7 +191,9 @@ class PhaseSum:
 
 @dataclass(slots=True)
 class KindLine:
-    """One kind of load on a board: how many lines of it, and [A] connected, allowed after diversity, and with what may come later."""
+    """One kind of load on a board, on the phase where it draws most: how many lines of it, and [A] connected, allowed after diversity, and
+    with what may come later.
+    """
 
     kind: str
     count: int
@@ -202,7 +204,10 @@ class KindLine:
 
 @dataclass(slots=True)
 class BoardDemand:
-    """What a board draws [A]: per phase, the highest phase now and later, the imbalance; guessed: circuits whose phase was only assumed."""
+    """What a board draws [A]: per phase, the highest phase now and later, the imbalance.
+
+    guessed: circuits whose phase nobody entered, counted on every phase; uneven: single-phase loads lie behind its three phases.
+    """
 
     board: str
     phases: tuple[PhaseSum, ...] = ()
@@ -213,6 +218,7 @@ class BoardDemand:
     guessed: tuple[str, ...] = ()
     error: str = ""
     field: str | None = None
+    uneven: bool = False
     steps: tuple[Step, ...] = ()
 
 

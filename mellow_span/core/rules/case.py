@@ -50,7 +50,8 @@ class Feed:
     """What arrives at a board.
 
     ze_cold, ze_hot [ohm]: earth-fault loop at 20 C and at operating temperature; ln_cold, ln_hot [ohm]: line-neutral loop;
-    None where the survey has no value. drop [%], length [m] from the origin. earthing: arrangement at this board; own_earth: whether
+    None where the survey has no value. drop [%], length [m] from the origin; drops: of each phase where they differ, and drop is then the
+    worst. earthing: arrangement at this board; own_earth: whether
     that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
     above: the devices passed on the way, nearest first. household: whether the rules for
     households alone are asked. earth_assumed: the loop rests on a value that was only assumed.
@@ -61,6 +62,7 @@ class Feed:
     ln_cold: float | None = None
     ln_hot: float | None = None
     drop: float | None = 0.0
+    drops: tuple[float, ...] = ()
     length: float = 0.0
     earthing: str | None = None
     own_earth: bool = False
@@ -91,6 +93,8 @@ class Around:
     groups: tuple[Group, ...] = ()
     sharing: tuple[Circuit, ...] = ()
     demand: float | None = None
+    # Demand of each phase, where single-phase loads lie behind a three-phase sub-main.
+    phases: tuple[float, ...] = ()
     demand_missing: str = ""
 
 
@@ -253,6 +257,11 @@ class Case:
     def loaded(self) -> int:
         """Loaded conductors: 2 for single phase, 3 for three."""
         return 2 if self.circuit.phases == 1 else 3
+
+    @once
+    def by_phase(self) -> bool:
+        """Whether the volt drop is worked out phase by phase: a three-phase sub-main with single-phase loads behind it."""
+        return self.circuit.phases > 1 and bool(self.around.phases) and not self.circuit.loads
 
     @once
     def ring(self) -> bool:

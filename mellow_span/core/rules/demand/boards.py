@@ -3,27 +3,18 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.findings.results import BoardDemand, KindLine, PhaseSum
 from mellow_span.core.model.parts import Board, Circuit, Installation
-from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.rulesets.vocabulary import C
-from mellow_span.core.working.recorders import Silent, Working, recorder
-
-if TYPE_CHECKING:
-    pass
 from mellow_span.core.rules.demand.diversity import Item, allowances
 from mellow_span.core.rules.demand.loads import load_current
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.working.recorders import Working, recorder
 
 PHASES = ("L1", "L2", "L3")
-
-
-# The plain arithmetic of loads looks nothing up, so it needs no rules and keeps no steps.
-_QUIET = Silent(None)  # type: ignore[arg-type]
 
 
 @dataclass(slots=True)
@@ -35,35 +26,11 @@ class Draw:
     later: dict[str, float] = field(default_factory=lambda: defaultdict(float))
 
 
-def phases_of(job: Installation, circuits: Iterable[Circuit], board_phases: int) -> tuple[dict[str, str], tuple[str, ...]]:
-    """Return the phase of each single-phase circuit of a board, and the identities of those whose phase was only assumed.
-
-    On a three-phase board, circuits without a phase are spread largest first onto the least loaded phase; that is a proposal to balance.
-    """
-    circuits = list(circuits)
-    if board_phases == 1:
-        return {c.id: c.phase or "L1" for c in circuits if c.phases == 1}, ()
-    fixed = {c.id: str(c.phase) for c in circuits if c.phases == 1 and c.phase}
-    sums: dict[str, float] = dict.fromkeys(PHASES, 0.0)
-
-    def weight(circuit: Circuit) -> float:
-        total = 0.0
-        for load in circuit.loads:
-            try:
-                total += load_current(_QUIET, job.supply, circuit, load)
-            except CoreError:
-                continue
-        return total or (circuit.device.rating or 0.0)
-
-    for circuit in circuits:
-        if circuit.id in fixed:
-            sums[fixed[circuit.id]] += weight(circuit)
-    open_ones = sorted((c for c in circuits if c.phases == 1 and not c.phase), key=lambda c: (-weight(c), c.id))
-    for circuit in open_ones:
-        phase = min(PHASES, key=lambda p: sums[p])
-        fixed[circuit.id] = phase
-        sums[phase] += weight(circuit)
-    return fixed, tuple(c.id for c in open_ones)
+def lies_on(circuit: Circuit, names: tuple[str, ...]) -> tuple[str, ...]:
+    """Return the phases of a board that a circuit counts on; a single-phase circuit of unknown phase counts on every one."""
+    if circuit.phases > 1 or len(names) == 1 or circuit.phase is None:
+        return names
+    return (circuit.phase,)
 
 
 def board_phases(job: Installation, board: Board) -> int:
@@ -73,20 +40,19 @@ def board_phases(job: Installation, board: Board) -> int:
 
 
 def board_demand(w: Working, job: Installation, board: Board, below: dict[str, BoardDemand]) -> BoardDemand:
-    """Return the demand of a board [A per phase]: each kind of load by its rule over the whole board, then summed per phase; the totals of
-    the boards below it add as they are (311.1).
+    """Return the demand of a board [A per phase]: on each phase each kind of load by its rule, three-phase loads as a list apart, and never
+    less than the largest single load there; the totals of the boards below add as they are (311.1).
 
     below: demand of the boards fed from this one. What is missing is named in `error`, and then there is no figure.
     """
-    circuits = [c for c in job.circuits if c.board == board.id]
-    phases = board_phases(job, board)
-    on, guessed = phases_of(job, circuits, phases)
-    names = PHASES if phases > 1 else ("L1",)
+    circuits = [c for c in job.circuits if c.board == board.id and not c.spare]
+    names = PHASES if board_phases(job, board) > 1 else ("L1",)
+    open_ones = tuple(c.id for c in circuits if c.phases == 1 and c.phase is None) if len(names) > 1 else ()
     try:
-        items = _items(w, job, circuits, on)
+        items = _items(w, job, circuits, names)
         draw = Draw()
-        lines = _by_kind(w, items, draw, names)
-        _from_below(circuits, below, on, draw, names)
+        lines = [_on_phase(w, items, draw, phase, len(names) > 1) for phase in names]
+        unlike = _from_below(circuits, below, draw, names)
     except CoreError as refusal:
         w.take()
         return BoardDemand(board.id, error=str(refusal), field=refusal.field)
@@ -96,54 +62,90 @@ def board_demand(w: Working, job: Installation, board: Board, below: dict[str, B
     w.calc("I,max", highest, "A", f"max({', '.join(puts)})" if len(puts) > 1 else "L1", puts, C.DEMAND, "demand of the highest phase")
     steps, _ = w.take()
     return BoardDemand(
-        board.id, sums, highest, max(s.later for s in sums), highest - min(s.demand for s in sums), lines, guessed, steps=steps
+        board.id, sums, highest, max(s.later for s in sums), highest - min(s.demand for s in sums), _kinds(lines), open_ones,
+        uneven=len(names) > 1 and (unlike or any(not item.three for item in items)), steps=steps,
     )  # fmt: skip
 
 
-def _items(w: Working, job: Installation, circuits: list[Circuit], on: dict[str, str]) -> list[Item]:
-    found = []
-    for circuit in circuits:
-        if circuit.feeds or circuit.spare:
-            continue
-        where = PHASES if circuit.phases == 3 else (on[circuit.id],)
-        for load in circuit.loads:
-            found.append(Item(load.kind, load_current(w.quiet(), job.supply, circuit, load), load, where))
+def _items(w: Working, job: Installation, circuits: list[Circuit], names: tuple[str, ...]) -> list[Item]:
+    return [
+        Item(load.kind, load_current(w.quiet(), job.supply, circuit, load), load, lies_on(circuit, names), three=circuit.phases > 1)
+        for circuit in circuits
+        if not circuit.feeds
+        for load in circuit.loads
+    ]
+
+
+def _held(items: list[Item]) -> list[Item]:
+    """Leave out what an interlock keeps off while a larger load that shares it is on."""
+    largest: dict[str, Item] = {}
+    for item in items:
+        name = item.load.interlock
+        if name and (name not in largest or item.amps > largest[name].amps):
+            largest[name] = item
+    return [item for item in items if not item.load.interlock or largest[item.load.interlock] is item]
+
+
+def _on_phase(w: Working, items: list[Item], draw: Draw, phase: str, many: bool) -> dict[str, KindLine]:
+    here = [item for item in items if phase in item.phases]
+    now = [item for item in here if not item.load.future]
+    draw.connected[phase] = sum(item.amps for item in now)
+    if many and now:
+        w.given(phase, draw.connected[phase], "A", f"connected on {phase}")
+    allowed = _by_kind(w, _held(now), phase if many else "")
+    later = _by_kind(w.quiet(), _held(here), "") if len(now) != len(here) else allowed
+    draw.demand[phase] = _floored(w, now, sum(allowed.values()))
+    draw.later[phase] = _floored(w.quiet(), here, sum(later.values()))
+    found = {}
+    for kind in dict.fromkeys(item.kind for item in here):
+        of_kind = [item for item in now if item.kind == kind]
+        amps = sum(item.amps for item in of_kind)
+        found[kind] = KindLine(kind, len(of_kind), amps, allowed.get(kind, 0.0), later.get(kind, 0.0))
     return found
 
 
-def _by_kind(w: Working, items: list[Item], draw: Draw, names: tuple[str, ...]) -> tuple[KindLine, ...]:
-    lines = []
+def _by_kind(w: Working, items: list[Item], phase: str) -> dict[str, float]:
+    """What is allowed of each kind on one phase [A]: its single-phase loads by the rule of the kind, its three-phase loads by it once more."""
+    found: dict[str, float] = defaultdict(float)
     for kind in dict.fromkeys(item.kind for item in items):
-        every = [item for item in items if item.kind == kind]
-        now = [item for item in every if not item.load.future]
-        allowed = allowances(w, now) if now else []
-        for item, value in zip(now, allowed, strict=True):
-            _put(draw.connected, item, item.amps, names)
-            _put(draw.demand, item, value, names)
-        later = allowances(w.quiet(), every) if len(now) != len(every) else allowed
-        for item, value in zip(every, later, strict=True):
-            _put(draw.later, item, value, names)
-        lines.append(KindLine(kind, len(now), sum(item.amps for item in now), sum(allowed), sum(later)))
-    return tuple(lines)
+        for three in (False, True):
+            alike = [item for item in items if item.kind == kind and item.three is three]
+            if alike:
+                found[kind] += sum(allowances(w, alike, f" on {phase}" if phase else ""))
+    return found
 
 
-def _put(sums: dict[str, float], item: Item, amps: float, names: tuple[str, ...]) -> None:
-    for phase in item.phases if len(names) > 1 else names:
-        sums[phase] += amps
+def _floored(w: Working, items: list[Item], amps: float) -> float:
+    """No less than the largest single load, in full; one with an allowance of its own is left out of this floor."""
+    most = max((i.amps / i.load.quantity for i in items if not i.has_own), default=0.0)
+    if most <= amps * (1 + 1e-9):
+        return amps
+    return w.calc("I", most, "A", "max(ΣI, largest)", {"ΣI": amps, "largest": most}, C.DEMAND, "never below the largest single load")
 
 
-def _from_below(circuits: list[Circuit], below: dict[str, BoardDemand], on: dict[str, str], draw: Draw, names: tuple[str, ...]) -> None:
+def _kinds(by_phase: list[dict[str, KindLine]]) -> tuple[KindLine, ...]:
+    """Each kind once: on the phase where it draws most."""
+    kinds = dict.fromkeys(kind for lines in by_phase for kind in lines)
+    return tuple(max((lines[k] for lines in by_phase if k in lines), key=lambda line: (line.allowed, line.later)) for k in kinds)
+
+
+def _from_below(circuits: list[Circuit], below: dict[str, BoardDemand], draw: Draw, names: tuple[str, ...]) -> bool:
+    """Add what the boards below draw; say whether that is uneven over the phases of this one."""
+    uneven = False
     for circuit in circuits:
         if not circuit.feeds:
             continue
         fed = below[circuit.feeds]
         if fed.error:
             raise MissingInput(fed.field or "loads", fed.error)
+        through = circuit.phases > 1 and len(names) > 1
+        uneven = uneven or fed.uneven or not through
         for part in fed.phases:
-            phase = part.phase if circuit.phases == 3 and len(names) > 1 else (on.get(circuit.id, "L1") if len(names) > 1 else "L1")
-            draw.connected[phase] += part.connected
-            draw.demand[phase] += part.demand
-            draw.later[phase] += part.later
+            for phase in (part.phase,) if through else lies_on(circuit, names):
+                draw.connected[phase] += part.connected
+                draw.demand[phase] += part.demand
+                draw.later[phase] += part.later
+    return uneven
 
 
 def demands(rules: RuleSet, job: Installation, upward: list[Circuit], keep: bool) -> dict[str, BoardDemand]:

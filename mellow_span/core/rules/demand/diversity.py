@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from mellow_span.core.model.parts import Load
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
-
-if TYPE_CHECKING:
-    pass
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,32 +17,44 @@ class Item:
     amps: float
     load: Load
     phases: tuple[str, ...]
+    three: bool = False
+
+    @property
+    def has_own(self) -> bool:
+        """Whether the load has an allowance of its own, by the user's factor or amperes or by a load management, and is out of the rule."""
+        load = self.load
+        return load.diversity is not None or load.diverse_amps is not None or load.managed is not None
 
 
-def allowances(w: Working, items: list[Item]) -> list[float]:
+def allowances(w: Working, items: list[Item], where: str = "") -> list[float]:
     """Return what is allowed for each of several loads of one kind after diversity [A], in their order.
 
     The rule of the kind is a row of figures: so many of the largest in full, or so many amperes of the sum in full, and a share of the
-    rest; cooking adds 5 A where a control unit has a socket-outlet. A load's own factor or amperes take it out of the rule (311.1).
+    rest; cooking adds 5 A where a control unit has a socket-outlet. A load's own factor or amperes, or the cap of a load management, take it
+    out of the rule (311.1). where: words for the phase.
     """
     found = [_own(w, item) for item in items]
     ruled = [i for i, own in enumerate(found) if own is None]
     if ruled:
         kind = items[ruled[0]].kind
         row = {name: w.rules.table(T.DIVERSITY).cell(kind, name).value for name in ("full_count", "full_amps", "rest_share", "socket_amps")}
-        share = w.look("share", T.DIVERSITY, kind, "rest_share", kind.replace("_", " "))
+        share = w.look("share", T.DIVERSITY, kind, "rest_share", kind.replace("_", " ") + where)
         amps = [items[i].amps for i in ruled]
         allowed = _pooled(w, row, amps) if row["full_amps"] else _ranked(w, int(row["full_count"]), share, amps)
         for i, value in zip(ruled, allowed, strict=True):
             found[i] = value
-        if row["socket_amps"] and any(items[i].load.control_socket for i in ruled):
+        with_socket = next((i for i in ruled if items[i].load.control_socket), None)
+        if row["socket_amps"] and with_socket is not None:
             more = w.look("socket", T.DIVERSITY, kind, "socket_amps", "socket-outlet in the control unit")
-            found[ruled[0]] = (found[ruled[0]] or 0.0) + more
+            found[with_socket] = (found[with_socket] or 0.0) + more
     return [value or 0.0 for value in found]
 
 
 def _own(w: Working, item: Item) -> float | None:
     name = item.load.name or item.kind
+    if item.load.managed is not None:
+        puts = {"I": item.amps, "cap": item.load.managed}
+        return w.calc("I", min(item.amps, item.load.managed), "A", "min(I, cap)", puts, C.DEMAND, f"{name}: held by a load management")
     if item.load.diverse_amps is not None:
         return w.given("I", item.load.diverse_amps, "A", f"{name}: own allowance")
     if item.load.diversity is not None:

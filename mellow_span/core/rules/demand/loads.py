@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from math import sqrt
 from typing import TYPE_CHECKING
 
 from mellow_span.core.errors import MissingInput
@@ -16,11 +17,15 @@ if TYPE_CHECKING:
     from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.diversity import Item, allowances
 
+# What turns all its power into heat by resistance draws by the square of the voltage.
+RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
+
 
 def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> float:
-    """Return the current of one load line [A]: n P / (U0 pf), or n P / (3 U0 pf) balanced over three phases.
+    """Return the current of one load line [A]: n P / (U0 pf), or n P / (√3 U pf) balanced over three phases.
 
-    Raises MissingInput without an amount. BS 7671 section 311 and 433.1.1 (design current).
+    A watt figure holds at its rated voltage Ur: what heats by resistance takes n P U / Ur2 of it, anything else no less than its rating at the
+    lower of the two voltages. Raises MissingInput without an amount. BS 7671 section 311 and 433.1.1 (design current).
     """
     name = load.name or load.kind.replace("_", " ")
     if load.basis == "In":
@@ -31,10 +36,30 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
         raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A")
     if load.basis == "A":
         return w.calc("Ib", load.quantity * load.amount, "A", "n × I", {"n": load.quantity, "I": load.amount}, C.DEMAND, name)
-    u0, phases = supply.u0, circuit.phases
-    current = load.quantity * load.amount / (phases * u0 * load.pf)
-    puts = {"n": float(load.quantity), "P": load.amount, "U0": u0, "pf": load.pf}
-    return w.calc("Ib", current, "A", "n × P / (U0 × pf)" if phases == 1 else "n × P / (3 × U0 × pf)", puts, C.DEMAND, name)
+    single = circuit.phases == 1
+    symbol, u = ("U0", supply.u0) if single else ("U", line_voltage(w, supply))
+    root = 1.0 if single else sqrt(3)
+    times = "" if single else "√3 × "
+    puts = {"n": float(load.quantity), "P": load.amount, symbol: u, "pf": load.pf}
+    rated = load.rated_volts
+    if rated is None or rated == u:
+        current, formula = load.quantity * load.amount / (root * u * load.pf), f"n × P / ({times}{symbol} × pf)"
+    elif load.kind in RESISTIVE:
+        current, formula = load.quantity * load.amount * u / (root * rated**2 * load.pf), f"n × P × {symbol} / ({times}Ur² × pf)"
+        puts["Ur"] = rated
+    else:
+        current, formula = load.quantity * load.amount / (root * min(u, rated) * load.pf), f"n × P / ({times}min({symbol}, Ur) × pf)"
+        puts["Ur"] = rated
+    return w.calc("Ib", current, "A", formula, puts, C.DEMAND, name)
+
+
+def line_voltage(w: Working, supply: Supply) -> float:
+    """Return the nominal voltage line to line U [V]: as entered, 400 V where U0 is 230 V, else √3 U0."""
+    if supply.u is not None:
+        return supply.u
+    if supply.u0 == w.constant("nominal_u0"):
+        return w.constant("nominal_u")
+    return sqrt(3) * supply.u0
 
 
 def present(circuit: Circuit) -> list[Load]:
@@ -78,7 +103,7 @@ def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list
 
 def _submain_current(w: Working, case: Case) -> float:
     if case.circuit.ib_from == "device":
-        return w.given("Ib", case.rating, "A", "sub-main: taken as the whole rating of its device")
+        return w.given("Ib", case.rating, "A", "sub-main: taken as the whole rating of its device, on every line")
     if case.around.demand is None:
         raise MissingInput("loads", case.around.demand_missing or "loads on the board it feeds")
     return w.given("Ib", case.around.demand, "A", "sub-main: demand of its board after diversity, highest phase")

@@ -13,9 +13,6 @@ from mellow_span.core.working.recorders import Silent, Working
 # Columns of the operating-current table by time [s], slowest first.
 TIMES = {5.0: "i_5s", 1.0: "i_1s", 0.4: "i_0p4s", 0.2: "i_0p2s", 0.1: "i_0p1s"}
 ZS_COLUMNS = {5.0: "max_zs_5s", 0.4: "max_zs_0p4s"}
-ENERGY_TIME = 0.01
-# The tabulated largest Zs are for this voltage to earth.
-TABLE_U0 = 230.0
 GUARD = 1e-9
 READ = "read on the curve log-log, not tabulated"
 
@@ -36,7 +33,8 @@ def operating_current(w: Working, kind: str, rating: float, time: float) -> floa
     except OutsideTable:
         return None
     cmin = w.limit("Cmin", "cmin")
-    return w.calc("Ia", cmin * TABLE_U0 / zs, "A", "Cmin × 230 / Zs,tab", {"Cmin": cmin, "Zs,tab": zs}, C.DEVICE_LIMITS)
+    u0 = w.limit("U0", "nominal_u0", "of the tabulated loops")
+    return w.calc("Ia", cmin * u0 / zs, "A", "Cmin × U0 / Zs,tab", {"Cmin": cmin, "U0": u0, "Zs,tab": zs}, C.DEVICE_LIMITS)
 
 
 def total_energy(w: Working, kind: str, rating: float) -> float | None:
@@ -71,8 +69,9 @@ def points(rules: RuleSet, kind: str, rating: float) -> list[tuple[float, float]
         ratings = sorted({row.key[1] for row in rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind})
         raise rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in ratings))
     energy = total_energy(quiet, kind, rating)
-    if energy is not None and (end := sqrt(energy / ENERGY_TIME)) > found[-1][0]:
-        found.append((end, ENERGY_TIME))
+    short = quiet.constant("fuse_energy_time")
+    if energy is not None and (end := sqrt(energy / short)) > found[-1][0]:
+        found.append((end, short))
     return found
 
 

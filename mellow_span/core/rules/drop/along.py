@@ -6,7 +6,7 @@ from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rules.drop.figures import _at, _electrical, column_of
 from mellow_span.core.rules.drop.points import taps
-from mellow_span.core.rules.drop.run import LIMIT_KEYS, drop_limit, nominal, run_share
+from mellow_span.core.rules.drop.run import LIMIT_KEYS, drop_limit, nominal, run_shares, starts
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
@@ -15,11 +15,17 @@ from mellow_span.core.working.recorders import Working
 def reach(w: Working, case: Case) -> float | None:
     """Return the longest length of this run [m] that stays within the limit, all else alike; None where the drop is nil."""
     quiet = w.quiet()
-    per_m = run_share(quiet, case) / case.length
-    if case.feed.drop is None or per_m <= 0:
+    if case.feed.drop is None:
+        return None
+    own, before = run_shares(quiet, case), starts(case)
+    # The phase that is worst at the far point is the one that ends the reach.
+    pairs = [(before[i % len(before)], own[i % len(own)]) for i in range(max(len(before), len(own)))]
+    start_drop, share = max(pairs, key=sum)
+    per_m = share / case.length
+    if per_m <= 0:
         return None
     ahead = case.feed.length
-    base = drop_limit(quiet, case, 0.0) - case.feed.drop
+    base = drop_limit(quiet, case, 0.0) - start_drop
     table = w.rules.table(T.LIMITS)
     start, grow, most = (table.cell(key, "value").value for key in ("vd_long_from", "vd_long_per_m", "vd_long_most"))
     found = _chain_reach(per_m, ahead, base, start, grow, most)
@@ -75,7 +81,7 @@ def _along_taps(w: Working, case: Case) -> list[tuple[float, float]]:
     points = taps(w, case)
     total = sum(current for _, current in points)
     edges = _electrical(w.quiet(), case, total)
-    whole, u = edges[-1][1], nominal(case)
+    whole, u = edges[-1][1], nominal(w.quiet(), case)
     carried = sum(i * (1 - _at(edges, at) / whole) for at, i in points) if case.ring else total
     places = sorted({0.0, *(at for at, _ in edges), *(at for at, _ in points)})
     found, drop, before = [(0.0, 0.0)], 0.0, 0.0

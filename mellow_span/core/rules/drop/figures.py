@@ -16,8 +16,8 @@ from mellow_span.core.working.recorders import Working
 
 
 def column_of(case: Case, span: Span) -> str:
-    """Return the volt drop column of a span. Raises MissingInput, OutsideTable."""
-    return case.family.drop_column(case.method(span), case.circuit.phases)
+    """Return the volt drop column of a span: of a circuit worked out phase by phase that of two wires. Raises MissingInput, OutsideTable."""
+    return case.family.drop_column(case.method(span), 1 if case.by_phase else case.circuit.phases)
 
 
 def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:

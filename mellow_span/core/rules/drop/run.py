@@ -6,7 +6,8 @@ from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.demand.loads import ib_of
+from mellow_span.core.rules.demand.boards import PHASES
+from mellow_span.core.rules.demand.loads import ib_of, line_voltage
 from mellow_span.core.rules.drop.figures import pieces
 from mellow_span.core.rules.drop.points import _along_legs, _ring_exact
 from mellow_span.core.rulesets.vocabulary import C
@@ -52,19 +53,75 @@ def run_drop(w: Working, case: Case) -> float:
     return total
 
 
-def nominal(case: Case) -> float:
-    """Return the voltage the drop is a share of [V]: U0 single-phase, line to line for three phases."""
-    return case.supply.u0 * (1.0 if case.circuit.phases == 1 else 3**0.5)
+def nominal(w: Working, case: Case) -> float:
+    """Return the voltage the drop is a share of [V]: U0 single-phase and phase by phase, line to line for three phases."""
+    return case.supply.u0 if case.circuit.phases == 1 or case.by_phase else line_voltage(w, case.supply)
+
+
+def run_shares(w: Working, case: Case) -> tuple[float, ...]:
+    """Return the drop of the run [% of its voltage]: one figure, or one for each phase where it is worked out phase by phase."""
+    return case.worked(w, "drop", lambda aside: _by_phase(aside, case) if case.by_phase else (_run_share(aside, case),), show=True)
 
 
 def run_share(w: Working, case: Case) -> float:
-    """Return the drop of the run [% of its voltage]."""
-    return case.worked(w, "drop", lambda aside: _run_share(aside, case), show=True)
+    """Return the drop of the run [% of its voltage], of the worst phase where they differ."""
+    return max(run_shares(w, case))
 
 
 def _run_share(w: Working, case: Case) -> float:
-    volts, u = run_drop(w, case), nominal(case)
+    volts, u = run_drop(w, case), nominal(w.quiet(), case)
     return w.calc("vd", PERCENT * volts / u, "%", "100 × VD / U", {"VD": volts, "U": u}, C.VOLT_DROP)
+
+
+def phase_currents(w: Working, case: Case) -> tuple[float, ...]:
+    """Return what a sub-main carries on each line [A]: the demand there, or its rating on every one."""
+    if case.circuit.ib_from == "device":
+        return (w.given("I", case.rating, "A", "the rating, on every line"),) * len(PHASES)
+    return tuple(
+        w.given(f"I{i}", amps, "A", f"demand on {phase}") for i, (phase, amps) in enumerate(zip(PHASES, case.around.phases, strict=True), 1)
+    )
+
+
+def _by_phase(w: Working, case: Case) -> tuple[float, ...]:
+    """Drop of each phase, line to neutral [% of U0]: r (2 I1 - (I2 + I3) / 2) L / 1000 with r half the two-wire value, and so on round.
+
+    A phase that would gain counts as 0. Balanced it agrees with the three-phase column; all on one phase it equals the single-phase circuit.
+    """
+    currents = phase_currents(w, case)
+    ohm = 0.0
+    for piece in pieces(w, case, max(currents)):
+        puts = {"mV": piece.mv, "L": piece.length}
+        ohm += w.calc("r L", piece.mv / 2 * piece.length / MM_PER_M, "Ω", "mV / 2 × L / 1000", puts, C.DROP_BY_TABLE, "one wire")
+    found = []
+    for i, phase in enumerate(PHASES):
+        own, others = currents[i], [amps for j, amps in enumerate(currents) if j != i]
+        volts = max(0.0, ohm * (2 * own - sum(others) / 2))
+        puts = {"r L": ohm, "I": own, "I′": others[0], "I″": others[1]}
+        w.calc("VD", volts, "V", "max(0, r L × (2 I − (I′ + I″) / 2))", puts, C.DROP_BY_TABLE, phase)
+        puts = {"VD": volts, "U0": case.supply.u0}
+        found.append(w.calc(f"vd,{phase}", PERCENT * volts / case.supply.u0, "%", "100 × VD / U0", puts, C.VOLT_DROP))
+    return tuple(found)
+
+
+def starts(case: Case) -> tuple[float, ...]:
+    """Return the drop from the origin to the board [%]: of each phase for a three-phase circuit where they differ; a single-phase one starts
+    from its own phase, or from the worst where its phase is not known. Raises MissingInput where it is not known.
+    """
+    feed = case.feed
+    if feed.drop is None:
+        raise MissingInput("board", "a feed whose own volt drop is known")
+    if not feed.drops:
+        return (feed.drop,)
+    if case.circuit.phases > 1:
+        return feed.drops
+    return (feed.drops[PHASES.index(case.circuit.phase)] if case.circuit.phase else max(feed.drops),)
+
+
+def totals(w: Working, case: Case) -> tuple[float, ...]:
+    """Return the drop from the origin to the far point [%], one figure or one for each phase. Raises MissingInput."""
+    own, before = run_shares(w, case), starts(case)
+    count = max(len(own), len(before))
+    return tuple(before[i % len(before)] + own[i % len(own)] for i in range(count))
 
 
 def drop_limit(w: Working, case: Case, length: float) -> float:
@@ -85,23 +142,31 @@ def drop_limit(w: Working, case: Case, length: float) -> float:
 
 def check_volt_drop(w: Working, case: Case) -> Outcome:
     """Check the volt drop from the origin to the far point (525.1); on a private supply the final circuit alone within 3 or 5 % too."""
-    own = run_share(w, case)
-    if case.feed.drop is None:
-        raise MissingInput("board", "a feed whose own volt drop is known")
-    total = own
+    own = run_shares(w, case)
+    found = totals(w.quiet(), case)
+    total = max(found)
+    phase = PHASES[found.index(total)] if len(found) > 1 else ""
     if case.feed.length > 0:
-        upstream = w.given("vd,board", case.feed.drop, "%", "from the origin to the board")
-        total = w.calc("vd", upstream + own, "%", "vd,board + vd", {"vd,board": upstream, "vd": own}, C.VOLT_DROP)
+        before, share = starts(case), own[found.index(total) % len(own)]
+        note = f"from the origin to the board{' on ' + phase if phase else _whose(case)}"
+        upstream = w.given("vd,board", before[found.index(total) % len(before)], "%", note)
+        total = w.calc("vd", upstream + share, "%", "vd,board + vd", {"vd,board": upstream, "vd": share}, C.VOLT_DROP)
     limit = drop_limit(w, case, case.feed.length + case.length)
     left = case.supply.u0 * (1 - total / 100)
-    word = "is within" if total <= limit else "is over"
+    word = "is within" if total <= limit * (1 + 1e-9) else "is over"
     how = ", refined for the real load" if case.circuit.drop_method == "refined" else ""
-    text = f"{quantity(total, '%')} {word} {quantity(limit, '%')}{how}; {quantity(left, 'V')} left at the far point"
-    found = Outcome(total, limit, "%", 1 - total / limit, text)
+    where = f" on {phase}" if phase else ""
+    text = f"{quantity(total, '%')}{where} {word} {quantity(limit, '%')}{how}; {quantity(left, 'V')} left at the far point"
+    margin = 1 - total / limit
     if case.supply.private and not case.circuit.feeds:
         alone = w.limit("limit,final", LIMIT_KEYS[(case.lighting, False)], "the final circuit alone, private supply")
-        if 1 - own / alone < (found.margin or 0.0):
-            word = "is within" if own <= alone else "is over"
-            text = f"the final circuit alone: {quantity(own, '%')} {word} {quantity(alone, '%')}{how}; {quantity(left, 'V')} left"
-            return Outcome(own, alone, "%", 1 - own / alone, text)
-    return found
+        word = "is within" if max(own) <= alone * (1 + 1e-9) else "is over"
+        text += f"; the final circuit alone, {quantity(max(own), '%')}, {word} {quantity(alone, '%')}"
+        margin = min(margin, 1 - max(own) / alone)
+    return Outcome(total, limit, "%", margin, text)
+
+
+def _whose(case: Case) -> str:
+    if not case.feed.drops or case.circuit.phases > 1:
+        return ""
+    return f" on {case.circuit.phase}" if case.circuit.phase else ", its worst phase: that of the circuit is not entered"
