@@ -21,6 +21,7 @@ from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.options import options
 from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.design.reach import reaches
+from mellow_span.core.design.robustness import longer
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Installation
@@ -73,7 +74,7 @@ def attribute(value: Any, path: list[str]) -> Any:
 
 
 def read(inputs: Installation, path: str) -> Any:
-    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, bundle.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x,
+    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, bundle.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x,
     or CIRCUIT.x and CIRCUIT.CHECK.x."""
     first, *rest = path.split(".")
     if first == "pair":
@@ -84,6 +85,8 @@ def read(inputs: Installation, path: str) -> Any:
         return next(r for r in reaches(inputs, rest[0]) if r.check == rest[1]).longest
     if first == "option":
         return attribute(next(o for o in options(inputs, rest[0]) if o.id == rest[1]), rest[2:])
+    if first == "longer":
+        return read(longer(inputs), ".".join(rest))
     done = work_out(inputs)
     found = done.result
     if rest and rest[0] == "profile":

@@ -23,6 +23,7 @@ from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
+from mellow_span.core.rules.thermal import leads
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Silent, Working, recorder
@@ -48,17 +49,13 @@ class Rule:
     shown_only: bool = False
 
 
-def _has_lead(case: Case) -> bool:
-    return any(load.lead_csa is not None for load in case.circuit.loads)
-
-
 RULES: tuple[Rule, ...] = (
     Rule("design_current", "Design current", C.OVERLOAD, check_design_current, csa_matters=False),
     Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
     Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
     Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, asked=lambda case: case.ring),
     Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
-    Rule("lead", "Appliance lead", C.OVERLOAD, overload.check_lead, csa_matters=False, asked=_has_lead),
+    Rule("lead", "Appliance lead", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),
     Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
     Rule("loop", "Fault loop", C.FAULT_LOOP, faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
@@ -75,6 +72,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
     Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, thermal.check_cpc, ("ze",)),
+    Rule("lead_thermal", "Appliance lead in a fault", C.LINE_IN_FAULT, leads.check_lead_fault, ("ipf", "ze"), asked=leads.has_lead),
     Rule("cpc_least", "Separate protective conductor", C.EARTHING_CONDUCTOR, thermal.check_separate_cpc, asked=thermal.has_separate_cpc),
     Rule(
         "cpc_table", "Protective conductor, table", C.CPC_TABLE, thermal.check_cpc_table, hangs_on=thermal.table_hangs_on, shown_only=True

@@ -43,9 +43,12 @@ def _every_span(job: Installation, change: Callable[[Circuit, Span], dict[str, A
 
 def longer(job: Installation) -> Installation:
     """Return the job with every length 10 % up."""
-    return _every_span(
+    spans = _every_span(
         job, lambda _, s: {"length": None if s.length is None else s.length * LONGER, "wrapped": s.wrapped * LONGER}
     )  # fmt: skip
+    # What is taken off along a run moves on with it.
+    moved = [Change("set", "load", x.id, {"at": x.at * LONGER}) for c in job.circuits for x in c.loads if x.at is not None]
+    return restore(spans, moved)[0]
 
 
 def warmer(job: Installation) -> Installation:

@@ -9,7 +9,7 @@ from mellow_span.core.model.parts import Installation
 CONSEQUENCE = (
     "disconnection", "additional", "charging", "loop", "breaking",
     "cpc_thermal", "cpc_least", "line_thermal", "capacity", "overload_current", "ring", "design_current",
-    "lead", "least_csa", "volt_drop", "cpc_table",
+    "lead_thermal", "lead", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip
 # Checks of a board that say a fault is not cleared.
 UNCLEARED = ("electrode", "ahead", "island")

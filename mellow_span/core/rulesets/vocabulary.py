@@ -36,6 +36,7 @@ class T:
     FUSE_LOOPS = "fuse_loops"
     K_VALUES = "k_values"
     LEAD_CAPACITY = "lead_capacity"
+    LEAD_RESISTANCE = "lead_resistance"
     LEAD_DROP = "lead_drop"
     LEAST_CSA = "least_csa"
     LIMITS = "limits"

@@ -1,4 +1,4 @@
-"""Overload: Ib <= In <= Iz and I2, ring finals, least sizes, and the flexible lead behind the outlet."""
+"""Overload: Ib <= In <= Iz and I2, ring finals and least sizes."""
 
 from __future__ import annotations
 
@@ -6,11 +6,10 @@ from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict
 from mellow_span.core.findings.wording import span_name
-from mellow_span.core.rules.capacity.spans import lead_current, parallel_allowed, ruling_span, span_capacity
+from mellow_span.core.rules.capacity.spans import parallel_allowed, ruling_span, span_capacity
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.demand.loads import ib_of, load_current
+from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rulesets.vocabulary import C, T
-from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 CANNOT_OVERLOAD = frozenset(["shower", "water_heater", "heating", "floor_heating", "storage_heating"])
@@ -108,32 +107,3 @@ def check_least_csa(w: Working, case: Case) -> Outcome:
     word = "is enough" if verdict is None else "is too small"
     text = f"{quantity(csa, 'mm²')} {word}: a {use} circuit takes at least {quantity(least, 'mm²')}"
     return Outcome(csa, least, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
-
-
-def check_lead(w: Working, case: Case) -> Outcome:
-    """Check that the flexible lead from the outlet to each appliance carries its current (Table 4F3A, 433.1.1)."""
-    worst: Outcome | None = None
-    for load in case.circuit.loads:
-        if load.lead_csa is None:
-            continue
-        name = load.name or load.kind.replace("_", " ")
-        if load.basis == "In":
-            raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A, for its lead")
-        one = load_current(w, case.supply, case.circuit, load) / load.quantity
-        carries = lead_current(w, load.lead_csa, case.circuit.phases)
-        margin = carries / one - 1 if one else 1.0
-        word = "carries" if margin >= 0 else "is under"
-        text = f"lead of {name}, {quantity(load.lead_csa, 'mm²')}: {quantity(carries, 'A')} {word} its {quantity(one, 'A')}"
-        if load.lead_length is not None:
-            text += f"; over {quantity(load.lead_length, 'm')} it drops {quantity(lead_drop(w, case, load.lead_csa, one, load.lead_length), 'V')}"
-        if worst is None or margin < (worst.margin or 0):
-            worst = Outcome(carries, one, "A", margin, text)
-    assert worst is not None
-    return worst
-
-
-def lead_drop(w: Working, case: Case, csa: float, current: float, length: float) -> float:
-    """Return the volts a flexible lead drops [V] (Table 4F3B); told beside the check, since the limit is for the fixed wiring."""
-    mv = w.look("mV,lead", T.LEAD_DROP, csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
-    puts = {"mV,lead": mv, "I": current, "L": length}
-    return w.calc("VD,lead", mv * current * length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, C.DROP_BY_TABLE)

@@ -214,8 +214,3 @@ def parallel_allowed(case: Case) -> None:
     """Raise InputError for cables in parallel in a ring; what is paralleled elsewhere is alike by its one entry (433.4.1)."""
     if case.ring and case.parallel > 1:
         raise InputError("cable.parallel", case.parallel, "1 for a ring final")
-
-
-def lead_current(w: Working, csa: float, phases: int) -> float:
-    """Return the capacity of a flexible lead [A] (Table 4F3A). Raises OutsideTable."""
-    return w.look("It,lead", T.LEAD_CAPACITY, csa, "amps_1ph" if phases == 1 else "amps_3ph", "flexible lead")

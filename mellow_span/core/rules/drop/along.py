@@ -28,7 +28,9 @@ def reach(w: Working, case: Case) -> float | None:
     base = drop_limit(quiet, case, 0.0) - start_drop
     table = w.rules.table(T.LIMITS)
     start, grow, most = (table.cell(key, "value").value for key in ("vd_long_from", "vd_long_per_m", "vd_long_most"))
-    found = _chain_reach(per_m, ahead, base, start, grow, most)
+    # A ring is twice as long as its far point is away.
+    way = 2 if case.ring else 1
+    found = way * _chain_reach(per_m * way, ahead, base, start, grow, most)
     if case.supply.private and not case.circuit.feeds:
         found = min(found, w.constant(LIMIT_KEYS[(case.lighting, False)]) / per_m)
     return found

@@ -75,9 +75,9 @@ def _run_loop(w: Working, case: Case) -> Loop:
     share = RING_SHARE if case.ring else 1
     length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")
     base = length / MM_PER_M / share
-    x_ln = loop_reactance(w, case) / case.parallel
-    x = x_ln + sum(part.x for part in parts)
-    loop = Loop(r1 * base, cold * base, r1 * m * base, hot * base, x * base, x_ln * base)
+    x_ln = loop_reactance(w, case) / case.parallel / share
+    x = x_ln + sum(part.x for part in parts) * base
+    loop = Loop(r1 * base, cold * base, r1 * m * base, hot * base, x, x_ln)
     sign = " / 4" if case.ring else ""
     puts = {"r1": r1, "r2": cold, "L": length}
     w.calc(
@@ -102,11 +102,18 @@ def zs_of(w: Working, case: Case) -> float:
 
 
 def loop_reactance(w: Working, case: Case) -> float:
-    """Return the reactance of the loop [mohm/m] for line conductors of 35 mm2 and up, else 0."""
+    """Return the reactance of the loop [ohm], span by span with the column of each, for line conductors of 35 mm2 and up, else 0."""
     if case.csa < w.constant("reactance_from"):
         return 0.0
-    column = case.family.drop_column(case.method(case.spans[0]), 1, "x")
-    return w.look("x", case.family.drop, case.csa, column, "reactance of the loop")
+    lengths: dict[str, float] = {}
+    for span in case.spans:
+        column = case.family.drop_column(case.method(span), 1, "x")
+        lengths[column] = lengths.get(column, 0.0) + (span.length or 0.0)
+    total = 0.0
+    for column, length in lengths.items():
+        x = w.look("x", case.family.drop, case.csa, column, "reactance of the loop")
+        total += w.calc("X", x * length / MM_PER_M, "Ω", "x × L / 1000", {"x": x, "L": length}, C.DROP_REFINED)
+    return total
 
 
 def feed_loop(case: Case) -> float:

@@ -152,7 +152,7 @@ def check_line(w: Working, case: Case) -> Outcome:
     """
     k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
     ends, refused = _each(w, case, _line_faults(w, case), k, case.csa, "line", 1 / case.parallel)
-    return _against(w, case, ends, refused)
+    return judged(w, case, ends, refused)
 
 
 def _line_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
@@ -218,7 +218,7 @@ def check_cpc(w: Working, case: Case) -> Outcome:
         if len(parts) == 1:
             more, lacking = _sharing(w, case, part, k, name)
             ends, refused = ends + more, refused + lacking
-    return _against(w, case, ends, refused)
+    return judged(w, case, ends, refused)
 
 
 def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> tuple[list[Extreme], list[CoreError]]:
@@ -244,8 +244,8 @@ def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> tup
     return found, refused
 
 
-def _against(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]) -> Outcome:
-    """Judge each end of the range by itself: what fails for certain is short, whatever is not known of the others."""
+def judged(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]) -> Outcome:
+    """Judge each end of the range of faults by itself: what fails for certain is short, whatever is not known of the others."""
     uncleared = next((end for end in ends if end.csa is None), None)
     if uncleared is not None:
         text = f"nothing is sure to clear the {uncleared.fault.name} of {quantity(uncleared.fault.current, 'A')}"
