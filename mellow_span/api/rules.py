@@ -174,7 +174,7 @@ def _families(found: RuleSet) -> list[FamilyOut]:
             cpc=f.cpc,
             sizes=list(f.sizes),
             pairs=[FixedCpc(line=s, cpc=c) for s, c in f.pairs.items()],
-            methods=list(f.columns),
+            methods=list(f.methods),
         )
         for f in found.families.values()
     ]

@@ -65,7 +65,6 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("joint", one(existing=True), one(), "accessible"),
     ("tails", with_supply(tails_wrapped=0.4), with_supply(), "agree the fuse"),
     ("assumed-fuse", with_supply(fuse_in=80, fuse_source="assumed"), with_supply(fuse_in=80, fuse_source="declared"), "carrier"),
-    ("surge", with_supply(), socket_with(spd=True), "declines"),
     ("notify", with_supply(), None, "building control"),
     ("electrode", with_far({"earthing": "TT"}), with_far({}), "marked pit"),
     ("electrode", with_supply(earthing="TT"), with_supply(), "buried services"),

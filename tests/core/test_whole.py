@@ -18,6 +18,7 @@ from mellow_span.core.design.circuit import RULES
 from mellow_span.core.design.coordination import band, coordination
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.options import changed, options, short, solved
+from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.design.prices import circuit_cost, read_book, shipped
 from mellow_span.core.design.reach import reaches
 from mellow_span.core.design.robustness import longer, robustness
@@ -438,3 +439,12 @@ def test_the_ruling_check_is_the_one_the_headline_speaks_of() -> None:
     assert found.ruling == "additional", "what can kill comes before what can burn"
     assert found.reason.startswith("additional protection")
     assert check(job()).circuits[0].ruling == "design_current"
+
+
+def test_an_open_neutral_is_told_beside_the_ways_to_earth_an_outbuilding() -> None:
+    """6 kW is 26.09 A, 8.817 ohm: 80 ohm takes 230 x 80 / 88.817 = 207 V; 50 x 8.817 / 180 = 2.45 ohm would keep it at 50 V."""
+    inputs = job(submain(), circuit("f", board="far"), boards=["b", {"id": "far", "outbuilding": True, "extraneous": False}])
+    ways = {w.id: " ".join(w.consequences) for w in earthing_choices(rule_set("bs7671"), inputs, "far", ra=80)}
+    assert "about 230 V" in ways["export"]
+    assert "207.2 V" in ways["both"]
+    assert "2.449 Ω" in ways["both"]

@@ -110,7 +110,7 @@ class Plan:
 
     def root_feed(self, board: str) -> Feed:
         """Return the feed of a board at the origin."""
-        feed = replace(origin(self.job.supply), household=self.job.premises == "household")
+        feed = replace(origin(self.job.supply), premises=self.job.premises)
         return at_board(feed, self.boards[board])
 
 

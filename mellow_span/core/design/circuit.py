@@ -16,11 +16,14 @@ from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand.loads import check_design_current
+from mellow_span.core.rules.devices import accessories, inrush
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
 from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
+from mellow_span.core.rules.faults.supplementary import asks, check_supplementary
+from mellow_span.core.rules.places import harm
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rules.thermal import leads
@@ -61,6 +64,16 @@ RULES: tuple[Rule, ...] = (
     Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),
     Rule("charging", "Charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
+    Rule("lampholders", "Lampholders", C.LAMPHOLDERS, accessories.check_lampholders, csa_matters=False, asked=accessories.lights_over),
+    Rule("accessory", "Accessory on the way", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),
+    Rule("leakage", "Standing leakage", C.LEAKAGE, accessories.check_leakage, csa_matters=False, asked=accessories.has_own_rcd),
+    Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, accessories.check_arc_fault, csa_matters=False, asked=accessories.asks_arc_fault),
+    Rule(
+        "inrush", "Current at switching on", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True
+    ),
+    Rule("joists", "Cable in joists", C.JOISTS, harm.check_joists, csa_matters=False, asked=harm.asks_joists),
+    Rule("supports", "Supports in a fire", C.FIRE_SUPPORTS, harm.check_supports, csa_matters=False, asked=harm.asks_supports),
+    Rule("supplementary", "Supplementary bonding", C.SUPPLEMENTARY, check_supplementary, ("ze",), asked=asks),
     Rule(
         "breaking",
         "Breaking capacity",

@@ -166,7 +166,7 @@ def _ideas(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResul
     yield from _less_load(plan, job, circuit)
     yield from _residual(plan, circuit, failing)
     yield from _gentler_curve(circuit, failing)
-    yield from _other_shape(circuit)
+    yield from _other_shape(plan, circuit)
     if "volt_drop" in failing:
         yield from _other_phase(plan, circuit)
     if "volt_drop" in failing and circuit.drop_method == "worst":
@@ -222,7 +222,7 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if family is None or not weak:
         return
-    open_place = next((p for p in plan.rules.open_places if plan.rules.places[p].method in family.columns), None)
+    open_place = next((p for p in plan.rules.open_places if plan.rules.places[p].method in family.methods), None)
     if open_place is not None and any(s.place != open_place for s in weak):
         there = plan.rules.places[open_place]
         changes = tuple(
@@ -265,6 +265,8 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[_Ide
     ib = ib_of(Silent(plan.rules), _case(plan, circuit))
     biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
     own = ib_of(Silent(plan.rules), _case(plan, replace(circuit, loads=(biggest,))))
+    if own <= 0:
+        return
     others = ib - own
     for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
         amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
@@ -289,7 +291,8 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[_Idea
     """An RCBO in place of the device; where a fuse stands now, of the smallest rating that carries the load."""
     if circuit.device.kind == "mccb" or not failing & {"loop", "disconnection", "additional", "cpc_thermal"}:
         return
-    fields: dict[str, Any] = {"kind": "rcbo", "idn": 0.03, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
+    small = Silent(plan.rules).constant("additional_idn")
+    fields: dict[str, Any] = {"kind": "rcbo", "idn": small, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
     if circuit.device.kind in ("mcb", "rcbo"):
         yield _Idea("rcbo", "an RCBO of 30 mA", (Change("set", "circuit", circuit.id, {"device": fields}),))
         return
@@ -329,11 +332,12 @@ def _other_phase(plan: Plan, circuit: Circuit) -> Iterator[_Idea]:
         one = feeder_of(plan.job, one.board)
 
 
-def _other_shape(circuit: Circuit) -> Iterator[_Idea]:
-    rating = circuit.device.rating
+def _other_shape(plan: Plan, circuit: Circuit) -> Iterator[_Idea]:
+    rating, quiet = circuit.device.rating, Silent(plan.rules)
     if circuit.shape == "ring":
-        changes = (Change("set", "circuit", circuit.id, {"shape": "radial", "device": {"rating": 20.0}}),)
-        yield _Idea("radial", "split the ring into two radials of 20 A each", changes)
-    elif rating in (30.0, 32.0) and any(load.kind == "sockets" for load in circuit.loads):
+        each = quiet.constant("radial_in")
+        changes = (Change("set", "circuit", circuit.id, {"shape": "radial", "device": {"rating": each}}),)
+        yield _Idea("radial", f"split the ring into two radials of {quantity(each, 'A')} each", changes)
+    elif rating in (quiet.constant("ring_min_in"), quiet.constant("ring_max_in")) and any(load.kind == "sockets" for load in circuit.loads):
         spans = tuple(Change("set", "span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
         yield _Idea("ring", "close it to a ring, back the same way", (Change("set", "circuit", circuit.id, {"shape": "ring"}), *spans))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
+from mellow_span.core.design.check import lay_out, total_demand
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Board, Circuit, Installation
@@ -45,10 +46,11 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
     lost = "if the supplier's combined conductor breaks, metal here takes the voltage of the break" if pme else ""
     export = _earthed(job, board, {"earthing": "supply"}, above, "both")
     local = _earthed(job, board, {"earthing": "TT", "ra": with_ra}, above, "supply")
+    bare, held = open_neutral(w, job, board_id, with_ra) if pme else ("", "")
     softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
     ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
     return (
-        EarthingChoice("export", "Export the supply's earth", rules.clause(C.EXPORTED_EARTH), export, _words(bond, lost, _ends(armoured))),
+        EarthingChoice("export", "Export the supply's earth", rules.clause(C.EXPORTED_EARTH), export, _words(bond, lost, bare, _ends(armoured))),
         EarthingChoice(
             "local", "An electrode of its own (TT)", rules.clause(C.OWN_ELECTRODE), local,
             _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
@@ -56,9 +58,32 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
         ),
         EarthingChoice(
             "both", "Export, with an additional electrode", rules.clause(C.EXPORTED_EARTH_AND_ELECTRODE), export,
-            _words(bond, _ends(armoured), softens, "the electrode is not counted on to disconnect"),
+            _words(bond, _ends(armoured), softens, held, "the electrode is not counted on to disconnect"),
         ),
     )  # fmt: skip
+
+
+def open_neutral(w: Working, job: Installation, board_id: str, ra: float | None) -> tuple[str, str]:
+    """Return what an open neutral does to exported metal: its voltage with the demand of the day, and the electrode that keeps it low.
+
+    With the combined conductor broken the load's current returns through the electrode: U = U0 RA / (RA + U0 / I); RA <= UL (U0 / I) / (U0 - UL)
+    keeps it at UL (411.4.2, 542.1.3). Empty texts where the demand is not known or nothing is drawn.
+    """
+    demand = total_demand(lay_out(job))
+    if demand is None or not demand.highest:
+        return "", ""
+    u0, load = job.supply.u0, job.supply.u0 / demand.highest
+    most = w.limit("UL", "touch_voltage")
+    needed = most * load / (u0 - most)
+    drawn, ohm = quantity(demand.highest, "A"), quantity(needed, "Ω")
+    told = f"with {drawn} drawn, an electrode of at most {ohm} keeps metal here under {quantity(most, 'V')} then"
+    if ra is None:
+        return f"without an electrode metal here comes to about {quantity(u0, 'V')} then", told
+    volts = u0 * ra / (ra + load)
+    return (
+        f"without an electrode metal here comes to about {quantity(u0, 'V')} then",
+        f"with {quantity(ra, 'Ω')} it comes to {quantity(volts, 'V')}; {told}",
+    )
 
 
 def _words(*said: str) -> tuple[str, ...]:

@@ -56,12 +56,12 @@ def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[R
     for name in ("volt_drop", "loop", "disconnection", "line_thermal", "cpc_thermal"):
         if name not in lowest:
             continue
-        if not lowest[name] or highest[name]:
+        if not lowest[name] or highest.get(name, False):
             found.append(Reach(name, titles[name], None, length))
             continue
         good, bad = shortest, most
         while bad - good > 0.01:
             middle = (good + bad) / 2
-            good, bad = (middle, bad) if verdicts(middle)[name] else (good, middle)
+            good, bad = (middle, bad) if verdicts(middle).get(name, False) else (good, middle)
         found.append(Reach(name, titles[name], good, length))
     return tuple(found)

@@ -65,7 +65,7 @@ def insulated_later(rules: RuleSet, job: Installation) -> Installation:
             return {}
         later = rules.places[place.insulated_later]
         family = rules.families.get(circuit.run.cable.family or "")
-        if family is not None and later.method in family.columns:
+        if family is not None and later.method in family.methods:
             return {"place": later.id, "laid": rules.laid_as(later, span.laid)}
         return {"wrapped": span.length or 0.0}
 

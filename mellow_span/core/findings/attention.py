@@ -7,9 +7,10 @@ from mellow_span.core.model.parts import Installation
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
 CONSEQUENCE = (
-    "disconnection", "additional", "charging", "loop", "breaking",
+    "disconnection", "additional", "charging", "supplementary", "loop", "breaking",
     "cpc_thermal", "cpc_least", "line_thermal", "capacity", "overload_current", "ring", "design_current",
-    "lead_thermal", "lead", "least_csa", "volt_drop", "cpc_table",
+    "lead_thermal", "lead", "accessory", "lampholders", "joists", "arc_fault",
+    "supports", "leakage", "inrush", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip
 # Checks of a board that say a fault is not cleared.
 UNCLEARED = ("electrode", "ahead", "island")

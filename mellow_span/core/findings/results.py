@@ -44,6 +44,8 @@ class Outcome:
     verdict: Verdict | None = None
     # The input that would decide, where the figures alone do not.
     field: str | None = None
+    # The clause that decides, by its name in the vocabulary, where it is another than that of the rule.
+    clause: str = ""
 
 
 @dataclass(slots=True)

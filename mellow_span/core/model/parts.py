@@ -23,6 +23,7 @@ Curve = Literal["B", "C", "D"]
 Phases = Literal[1, 3]
 Phase = Literal["L1", "L2", "L3"]
 CpcKind = Literal["usual", "separate", "armour", "armour_and_core", "conduit", "trunking"]
+Premises = Literal["household", "shared", "other"]
 Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
 
 
@@ -122,6 +123,7 @@ class Cable:
     conduit: float | None = spec("Outer diameter of the steel conduit that serves as cpc", "mm", 16, 63)
     conduit_heavy: bool = spec("Heavy gauge conduit", default=False)
     cpc_guarded: bool | None = spec("A separate cpc is protected against mechanical damage")
+    metal_r: float | None = spec("Resistance of the conduit or trunking with its joints, from its maker", "mΩ/m", 0.05, 50)
     metal_area: float | None = spec("Steel csa of the trunking that serves as cpc", "mm²", 10, 5000)
 
 
@@ -170,7 +172,7 @@ class Span:
     laid: str = spec("How the group lies", default="bunched", choices="laid")
     wrapped: float = spec("Length totally surrounded by thermal insulation", "m", 0, 1000, default=0.0)
     bundle: str | None = spec("Bundle, conduit, trunking or tray it lies in; the circuits in it are then counted")
-    ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 60, default=20.0)
+    ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 80, default=20.0)
     soil: float = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4, default=2.5)
     depth: float = spec("Depth of laying", "m", 0.3, 3, default=0.7)
     guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
@@ -299,7 +301,10 @@ class Installation:
     name: str = spec("Name of the job", default="", least=1)
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
     ruleset: str = spec("Rule set the job is designed to", default="bs7671")
-    premises: Literal["household", "other"] = spec("Kind of premises: some rules are for households alone", default="household")
+    premises: Premises = spec(
+        "Kind of premises; shared: houses in multiple occupation, student rooms, care homes, tall residential buildings",
+        default="household",
+    )
     supply: Supply = field(default_factory=Supply, metadata={"meaning": "The intake"})
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")

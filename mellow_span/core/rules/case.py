@@ -53,8 +53,8 @@ class Feed:
     None where the survey has no value. drop [%], length [m] from the origin; drops: of each phase where they differ, and drop is then the
     worst. earthing: arrangement at this board; own_earth: whether
     that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
-    above: the devices passed on the way, nearest first. household: whether the rules for
-    households alone are asked. earth_assumed: the loop rests on a value that was only assumed.
+    above: the devices passed on the way, nearest first. premises: their kind, since some rules are asked in dwellings alone.
+    earth_assumed: the loop rests on a value that was only assumed.
     """
 
     ze_cold: float | None = None
@@ -70,7 +70,7 @@ class Feed:
     residuals: tuple[Residual, ...] = ()
     above: tuple[Device, ...] = ()
     conditional: float | None = None
-    household: bool = True
+    premises: str = "household"
 
 
 @dataclass(frozen=True, slots=True)
@@ -267,6 +267,11 @@ class Case:
     def ring(self) -> bool:
         """Whether the circuit is a ring final."""
         return self.circuit.shape == "ring"
+
+    @once
+    def dwelling(self) -> bool:
+        """Whether the rules for dwellings are asked."""
+        return self.feed.premises in ("household", "shared")
 
     @once
     def lighting(self) -> bool:

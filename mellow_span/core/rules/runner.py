@@ -28,7 +28,7 @@ def run_check(
         )  # fmt: skip
     steps, doubtful = w.take()
     return Check(
-        id=id, title=title, clause=w.rules.clause(clause), verdict=found.verdict or judge(found.margin), text=found.text, value=found.value,
-        limit=found.limit, unit=found.unit, margin=found.margin, span=found.span, decides=found.decides, field=found.field, steps=steps,
-        doubtful=doubtful, assumed=assumed,
+        id=id, title=title, clause=w.rules.clause(found.clause or clause), verdict=found.verdict or judge(found.margin), text=found.text,
+        value=found.value, limit=found.limit, unit=found.unit, margin=found.margin, span=found.span, decides=found.decides,
+        field=found.field, steps=steps, doubtful=doubtful, assumed=assumed,
     )  # fmt: skip

@@ -38,15 +38,22 @@ class Family:
     armour: str = ""
     # The family whose capacities hold where the terminals or the neighbours suit 70 °C alone; empty for one of 70 °C itself.
     at_70: str = ""
+    # Methods that another table answers for this family: the table, then its columns as in `columns`.
+    also: dict[str, list[str]] = field(default_factory=dict)
 
-    def capacity_column(self, method: str, loaded: int) -> str:
-        """Return the capacity column for a reference method and 2 or 3 loaded conductors. Raises OutsideTable."""
-        columns = self.columns.get(method)
-        if columns is None:
-            raise OutsideTable(self.capacity, f"reference method {method}", "methods " + ", ".join(self.columns))
+    @property
+    def methods(self) -> tuple[str, ...]:
+        """The reference methods that the tables have a capacity for."""
+        return (*self.columns, *self.also)
+
+    def capacity_column(self, method: str, loaded: int) -> tuple[str, str]:
+        """Return table and column of the capacity for a reference method and 2 or 3 loaded conductors. Raises OutsideTable."""
+        table, *columns = self.also.get(method) or [self.capacity, *self.columns.get(method, ())]
+        if not columns:
+            raise OutsideTable(self.capacity, f"reference method {method}", "methods " + ", ".join(self.methods))
         if loaded - 2 >= len(columns):
-            raise OutsideTable(self.capacity, f"{loaded} loaded conductors", "2 loaded conductors")
-        return columns[loaded - 2]
+            raise OutsideTable(table, f"{loaded} loaded conductors", "2 loaded conductors")
+        return table, columns[loaded - 2]
 
     def drop_column(self, method: str, phases: int, part: str = "z") -> str:
         """Return the volt drop column: part z, r or x. Raises OutsideTable."""
@@ -70,6 +77,8 @@ class Place:
     method: str
     look: str
     concealed: bool = False
+    # Under a floor or over a ceiling, where nails and screws reach (522.6.201).
+    joists: bool = False
     ground: str = ""
     insulated_later: str = ""
     # How cables grouped there can lie; empty: as the table for the ground has it.
@@ -204,6 +213,9 @@ def _every_file_used(folder: Path, about: dict[str, Any]) -> None:
 
 
 def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Family:
+    for number, *columns in about.get("also", {}).values():
+        if strange := set(columns) - set(tables[number].columns):
+            raise RuleSetError(f"family {name}: table {number} has no columns {sorted(strange)}")
     capacity = tables[about["capacity"]]
     for columns in about["columns"].values():
         for column in columns:
@@ -224,4 +236,5 @@ def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Famil
         sizes=tuple(row.key[0] for row in capacity.rows),
         armour=about.get("armour", ""),
         at_70=about.get("at_70", ""),
+        also=about.get("also", {}),
     )

@@ -13,6 +13,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.cpc import is_enclosure
 from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of, residuals
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Keeping, Working
@@ -78,7 +79,10 @@ def predictions(w: Working, case: Case) -> dict[str, float]:
     found = {}
     if case.ring:
         ends = RING_SHARE
-        found = {"r1": loop.r1_cold * ends, "rn": loop.r1_cold * ends, "r2": loop.r2_cold * ends}
+        found = {"r1": loop.r1_cold * ends, "rn": loop.r1_cold * ends}
+        if not is_enclosure(case):
+            # A metal enclosure has no two ends to measure between.
+            found["r2"] = loop.r2_cold * ends
     found["r1r2"] = loop.cold
     feed = case.feed
     if feed.ze_cold is not None or feed.ze_hot is not None:

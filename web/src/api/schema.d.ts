@@ -575,7 +575,9 @@ export interface components {
         };
         /**
          * BoardDemand
-         * @description What a board draws [A]: per phase, the highest phase now and later, the imbalance; guessed: circuits whose phase was only assumed.
+         * @description What a board draws [A]: per phase, the highest phase now and later, the imbalance.
+         *
+         *     guessed: circuits whose phase nobody entered, counted on every phase; uneven: single-phase loads lie behind its three phases.
          */
         BoardDemand: {
             /** Board */
@@ -613,6 +615,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Uneven
+             * @default false
+             */
+            uneven: boolean;
         };
         /**
          * BoardResult
@@ -743,6 +750,8 @@ export interface components {
             family: string | null;
             /** Metal Area */
             metal_area: number | null;
+            /** Metal R */
+            metal_r: number | null;
             /**
              * Parallel
              * @default 1
@@ -972,6 +981,7 @@ export interface components {
              *         "csa": null,
              *         "family": null,
              *         "metal_area": null,
+             *         "metal_r": null,
              *         "parallel": 1
              *       },
              *       "id": "",
@@ -1591,7 +1601,7 @@ export interface components {
              * @default household
              * @enum {string}
              */
-            premises: "household" | "other";
+            premises: "household" | "shared" | "other";
             /**
              * Ruleset
              * @default bs7671
@@ -1698,7 +1708,8 @@ export interface components {
         JsonValue: unknown;
         /**
          * KindLine
-         * @description One kind of load on a board: how many lines of it, and [A] connected, allowed after diversity, and with what may come later.
+         * @description One kind of load on a board, on the phase where it draws most: how many lines of it, and [A] connected, allowed after diversity, and
+         *     with what may come later.
          */
         KindLine: {
             /** Allowed */

@@ -27,6 +27,8 @@ def afdd(facts: Facts, circuit: Circuit) -> str | None:
     """Recommended for socket circuits of dwellings; asked for in some other buildings."""
     if circuit.device.afdd or not any(load.kind == "sockets" for load in circuit.loads) or circuit.feeds:
         return None
+    if facts.job.premises != "household":
+        return None
     return (
         "recommended for socket circuits up to 32 A; asked for where people sleep in houses in multiple occupation, care homes and the like"
     )
@@ -38,11 +40,3 @@ def isolation(facts: Facts, circuit: Circuit) -> str | None:
     if not any(load.kind == "motor" for load in circuit.loads):
         return None
     return "a switch for maintenance beside the machine; for work on the circuit lock off at the board, prove the tester, prove dead, prove it again"
-
-
-@hint("surge", "job", "note", "Surge protection", C.SURGE)
-def surge(facts: Facts) -> str | None:
-    """Overvoltage protection is fitted unless the owner declines it for a single dwelling."""
-    if any(c.device.spd for c in facts.job.circuits):
-        return None
-    return "fit surge protection at the origin, or record that the owner of the dwelling declines it"

@@ -20,9 +20,7 @@ def pool(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, extra-low voltage in the water, supplementary bonding of what is extraneous."""
     if not any(s.location == "pool" for s in circuit.run.spans):
         return None
-    return (
-        "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without measures for it (702.410.3)"
-    )
+    return "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without measures for it (702.410.3.4)"
 
 
 @hint("agricultural", "circuit", "danger", "Agricultural premises", C.AGRICULTURAL)
@@ -41,7 +39,7 @@ def tails(facts: Facts) -> str | None:
     return "tails pass through insulation: sleeve or re-route them, or fit larger ones; agree the fuse with the supplier before touching its side"
 
 
-@hint("assumed-fuse", "job", "danger", "Service fuse only assumed", C.FAULT_LEVEL)
+@hint("assumed-fuse", "job", "danger", "Service fuse only assumed", C.SURVEY)
 def assumed_fuse(facts: Facts) -> str | None:
     """What is printed on a cut-out is the carrier's rating, not the fuse's."""
     s = facts.job.supply

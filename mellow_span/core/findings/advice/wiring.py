@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.advice.base import Facts, _named, hint
 from mellow_span.core.model.parts import Circuit
-from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.rulesets.vocabulary import C, T
 
 
 @hint("polystyrene", "circuit", "danger", "PVC against expanded polystyrene", C.POLYSTYRENE)
@@ -48,12 +48,13 @@ def burial(facts: Facts, circuit: Circuit) -> str | None:
     spans = facts.places(circuit, ground=True)
     if not spans:
         return None
-    shallow = [s for s in spans if s.depth < 0.5]
+    reach = facts.rules.table(T.LIMITS).cell("spade_depth", "value").value
+    shallow = [s for s in spans if s.depth < reach]
     said = (
         f"{_named(spans)}: bed it on sand, cover or tape above it, and draw its route on the record; prove it dead before anybody cuts it"
     )
     if shallow:
-        said = f"{_named(shallow)} lies less than half a metre deep: within a spade's reach. {said}"
+        said = f"{_named(shallow)} lies less than {reach:g} m deep: within a spade's reach. {said}"
     bare = [s for s in spans if (p := facts.rules.places.get(s.place or "")) and p.ground == "direct"]
     if bare and not facts.armoured(circuit):
         said += f". Direct in the ground ({_named(bare)}) asks for armour or an earthed sheath, or a duct that gives the same protection"
@@ -64,7 +65,11 @@ def burial(facts: Facts, circuit: Circuit) -> str | None:
 def outdoors(facts: Facts, circuit: Circuit) -> str | None:
     """Equipment outdoors and where water falls has a protection code for it."""
     spans = [s for s in circuit.run.spans if s.location == "outdoors"]
-    return f"{_named(spans)}: accessories at least IPX4, boxes that may stand wet filled or IP66, glands to match" if spans else None
+    return (
+        f"{_named(spans)}: accessories at least IPX4, glands to match; what may be flooded IPX7, what stays under water IPX8, boxes filled"
+        if spans
+        else None
+    )
 
 
 @hint("flylead", "circuit", "note", "Earth the metal of the wiring", C.METAL_CPC)

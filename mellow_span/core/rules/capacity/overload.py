@@ -38,7 +38,8 @@ def check_capacity(w: Working, case: Case) -> Outcome:
     text = f"{where}: Iz {quantity(iz, 'A')} {word} {name} {quantity(needed, 'A')}"
     if case.overload_omitted:
         text += _omitted(case)
-    return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, iz >= needed))
+    clause = C.RING_FINAL if case.ring else C.OVERLOAD_OMITTED if case.overload_omitted else C.OVERLOAD
+    return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, iz >= needed), clause=clause)
 
 
 def _omitted(case: Case) -> str:

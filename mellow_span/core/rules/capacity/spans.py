@@ -17,10 +17,10 @@ from mellow_span.core.working.recorders import Working
 
 def tabulated(w: Working, case: Case, family: Family, method: str, symbol: str = "It") -> float:
     """Return the tabulated capacity [A] of one cable by a reference method (Appendix 4), from the tables of a family. Raises OutsideTable."""
-    column = family.capacity_column(method, case.loaded)
+    table, column = family.capacity_column(method, case.loaded)
     because = f"; a 90 °C cable rated at 70 °C, for its terminals or the cables beside it ({case.rules.clause(C.TERMINALS)})"
     cooler = "" if family is case.family else because
-    return w.look(symbol, family.capacity, case.csa, column, f"reference method {method}{cooler}")
+    return w.look(symbol, table, case.csa, column, f"reference method {method}{cooler}")
 
 
 def ambient_factor(w: Working, case: Case, family: Family, span: Span) -> float:
@@ -116,6 +116,8 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
 def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
     """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
     method, group = case.method(span), case.group(span)
+    if case.place(span).ground == "direct" and not case.family.armour:
+        raise NotTogether("span.place", f"{case.family.title!r} and {case.place(span).title!r}", "an armoured cable, or a duct (522.8.10)")
     family = case.rated(group)
     it = wrapped_capacity(w, case, family, span, method, tabulated(w, case, family, method))
     symbol = "It′" if wraps(case, span, method) else "It"

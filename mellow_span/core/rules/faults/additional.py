@@ -11,12 +11,14 @@ from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.parts import Load, Span
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.rules.places.harm import earthed_metal
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working
 
 PLACES = {
-    "bathroom": ("a room with a bath or shower (701.411.3.3)", "bath_idn"),
-    "pool": ("a swimming pool (702.410.3.4)", "swim_idn"),
+    "bathroom": ("a room with a bath or shower", "bath_idn", C.BATHROOM_RCD),
+    "pool": ("a swimming pool", "swim_idn", C.POOL_RCD),
 }
 
 
@@ -26,7 +28,12 @@ class Ask:
 
     why: str
     most: float
+    clause: str
     at_outlet: float | None = None
+
+    def told(self, w: Working) -> str:
+        """Word the reason with its clause."""
+        return f"{self.why} ({w.rules.clause(self.clause)})"
 
 
 def outlets(case: Case) -> list[tuple[Load, float]]:
@@ -48,24 +55,28 @@ def asking(w: Working, case: Case) -> list[Ask]:
     found = []
     for load, rated in outlets(case):
         if rated <= small:
-            found.append(Ask("socket-outlets up to 32 A (411.3.3)", most, load.outlet_idn))
+            found.append(Ask(f"socket-outlets up to {small:g} A", most, C.SOCKET_RCD, load.outlet_idn))
         elif farm:
             large = w.limit("IΔn,max", "agri_large_idn", "larger socket-outlets in agricultural premises")
-            found.append(Ask("socket-outlets over 32 A in agricultural premises (705.411.1)", large, load.outlet_idn))
-    if case.lighting and case.feed.household:
-        found.append(Ask("luminaires in a household (411.3.4)", most))
+            found.append(Ask(f"socket-outlets over {small:g} A in agricultural premises", large, C.AGRICULTURAL_RCD, load.outlet_idn))
+    if case.lighting and case.dwelling:
+        found.append(Ask("luminaires in a household", most, C.LUMINAIRE_RCD))
     for location in dict.fromkeys(span.location for span in case.circuit.run.spans):
         if location in PLACES:
-            words, key = PLACES[location]
-            found.append(Ask(words, w.limit("IΔn,max", key)))
+            words, key, clause = PLACES[location]
+            found.append(Ask(words, w.limit("IΔn,max", key), clause))
     if farm:
-        found.append(Ask("agricultural premises (705.411.1)", w.limit("IΔn,max", "agri_idn")))
+        found.append(Ask("agricultural premises", w.limit("IΔn,max", "agri_idn"), C.AGRICULTURAL_RCD))
     return found
 
 
 def hidden_spans(case: Case) -> list[Span]:
-    """List the spans hidden in a wall that are not known to be deep enough or protected (522.6.202)."""
-    return [s for s in case.circuit.run.spans if case.place(s).concealed and s.guarded is not True]
+    """List the spans hidden in a wall that are not known to be deep enough or protected (522.6.202), or in a partition with metal parts at any
+    depth (522.6.203). A cable with an earthed metal covering of its own is protected by it (522.6.204).
+    """
+    if earthed_metal(case):
+        return []
+    return [s for s in case.circuit.run.spans if (case.place(s).concealed or s.metal_partition) and s.guarded is not True]
 
 
 def covers(w: Working, case: Case, ask: Ask) -> float | None:
@@ -89,7 +100,7 @@ def check_additional(w: Working, case: Case) -> Outcome:
     if not case.circuit.loads and not case.circuit.feeds:
         raise MissingInput("loads", "a load in W or A")
     asked, hidden = asking(w, case), hidden_spans(case)
-    wall = Ask("", w.constant("additional_idn"))
+    wall = Ask("", w.constant("additional_idn"), C.CONCEALED)
     most = min((ask.most for ask in asked), default=wall.most)
     given = [*(r.idn for r in residuals(case)), *(a.at_outlet for a in asked if a.at_outlet is not None)]
     value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
@@ -98,16 +109,23 @@ def check_additional(w: Working, case: Case) -> Outcome:
     bare = [ask for ask in asked if covers(w, case, ask) is None]
     if bare:
         told = quantity(min(ask.most for ask in bare) * MA_PER_A, "mA")
-        reasons = " and ".join(dict.fromkeys(ask.why for ask in bare))
+        reasons = " and ".join(dict.fromkeys(ask.told(w) for ask in bare))
         delayed = any(r.delayed and r.idn <= wall.most for r in residuals(case))
         late = "; a device with a time delay gives no additional protection" if delayed else ""
-        return Outcome(value, most, "A", None, f"an RCD of at most {told} is asked for by {reasons}{late}", verdict="short")
+        text = f"an RCD of at most {told} is asked for by {reasons}{late}"
+        return Outcome(value, most, "A", None, text, verdict="short", clause=bare[0].clause)
     if not hidden or covers(w, case, wall) is not None:
         told = quantity(most * MA_PER_A, "mA")
-        return Outcome(value, most, "A", None, f"IΔn {quantity(value * MA_PER_A, 'mA')} is there, at most {told} is asked for")
+        clause = min(asked, key=lambda ask: ask.most).clause if asked else C.CONCEALED
+        return Outcome(
+            value, most, "A", None, f"IΔn {quantity(value * MA_PER_A, 'mA')} is there, at most {told} is asked for", clause=clause
+        )
     depth = quantity(w.limit("depth", "concealed_depth") * MA_PER_A, "mm")
     names = ", ".join(span_name(case.rules, s) for s in hidden)
     known = any(span.guarded is False for span in hidden)
     told = quantity(wall.most * MA_PER_A, "mA")
-    text = f"hidden in a wall ({names}): an RCD of {told} is asked for unless the cable is {depth} deep or protected (522.6.202)"
-    return Outcome(value, most, "A", None, text, decides=known, verdict="short")
+    text = f"hidden in a wall ({names}): an RCD of {told} is asked for unless the cable is {depth} deep or protected"
+    metal = any(span.metal_partition for span in hidden)
+    if metal:
+        text = f"in a partition with metal parts ({names}): an RCD of {told} is asked for at any depth, unless the cable is protected"
+    return Outcome(value, most, "A", None, text, decides=known, verdict="short", clause=C.METAL_PARTITION if metal else C.CONCEALED)

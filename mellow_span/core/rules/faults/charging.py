@@ -7,6 +7,7 @@ from mellow_span.core.findings.results import Outcome, Verdict, worst
 from mellow_span.core.model.parts import Load
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working
 
@@ -27,9 +28,11 @@ def check_charging(w: Working, case: Case) -> Outcome:
     said = [_residual(case, load, most) for load in points] + [_neutral(case, load) for load in points] + [_own_circuit(case)]
     verdict = worst([v for v, _ in said])
     text = "; ".join(dict.fromkeys(words for v, words in said if v == verdict))
+    clauses = [C.CHARGING_RCD] * len(points) + [C.CHARGING_NEUTRAL] * len(points) + [C.CHARGING_CIRCUIT]
+    clause = next(c for c, (v, _) in zip(clauses, said, strict=True) if v == verdict)
     given = [r.idn for r in residuals(case)]
     value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
-    return Outcome(value, most, "A", None, text, verdict=verdict)
+    return Outcome(value, most, "A", None, text, verdict=verdict, clause=clause)
 
 
 def _residual(case: Case, load: Load, most: float) -> Said:
@@ -46,7 +49,7 @@ def _residual(case: Case, load: Load, most: float) -> Said:
             ("not_known", f"the type of the RCD of {told} before this board is not known here: type B, or A or F with 6 mA detection")
         )
     if not found:
-        return "short", f"an RCD of at most {told} without time delay is asked for at each charging point (722.531.3)"
+        return "short", f"an RCD of at most {told} without time delay is asked for at each charging point"
     return min(found, key=lambda one: ("meets", "not_known", "short").index(one[0]))
 
 
@@ -57,18 +60,18 @@ def _by_type(kind: str | None, detects: bool | None) -> Said:
         if detects:
             return "meets", f"type {kind}, and the equipment detects 6 mA of direct current"
         if detects is None:
-            return "not_known", f"type {kind} is enough only where the equipment detects 6 mA of direct current: not entered (722.531.3)"
-        return "short", f"type {kind} does not see direct current, and the equipment does not detect it (722.531.3)"
+            return "not_known", f"type {kind} is enough only where the equipment detects 6 mA of direct current: not entered"
+        return "short", f"type {kind} does not see direct current, and the equipment does not detect it"
     if kind is None:
-        return "not_known", "the type of its RCD is not entered: B, or A or F with 6 mA detection in the equipment (722.531.3)"
-    return "short", f"type {kind} is not for charging: B, or A or F with 6 mA detection in the equipment (722.531.3)"
+        return "not_known", "the type of its RCD is not entered: B, or A or F with 6 mA detection in the equipment"
+    return "short", f"type {kind} is not for charging: B, or A or F with 6 mA detection in the equipment"
 
 
 def _neutral(case: Case, load: Load) -> Said:
     if case.feed.earthing != "TN-C-S" or case.feed.own_earth:
         return "meets", "not on a PME earth"
     if load.pen_guard is None:
-        return "not_known", "on a PME supply a broken neutral makes the vehicle live: what guards against it is not entered (722.411.4.1)"
+        return "not_known", "on a PME supply a broken neutral makes the vehicle live: what guards against it is not entered"
     words = {
         "device": "a device opens on a broken neutral",
         "electrode": "earthed by an electrode of its own",
@@ -80,5 +83,5 @@ def _neutral(case: Case, load: Load) -> Said:
 def _own_circuit(case: Case) -> Said:
     others = [load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind != "ev"]
     if others:
-        return "short", f"a charging point has a circuit of its own; here with {', '.join(others)} (722.311)"
+        return "short", f"a charging point has a circuit of its own; here with {', '.join(others)}"
     return "meets", "a circuit of its own"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import pi
 
-from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.errors import MissingInput
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MOHM_PER_OHM
@@ -75,23 +75,46 @@ def conduit_area(w: Working, diameter: float, heavy: bool) -> float:
 
 
 def _conduit(w: Working, case: Case) -> Part:
-    if case.cable.conduit is None:
+    """Steel conduit: design values with its joints, of light gauge by the ratio of the steel; a maker's figure replaces them."""
+    diameter, heavy = case.cable.conduit, case.cable.conduit_heavy
+    if diameter is None:
         raise MissingInput("cable.conduit", "the outer diameter of the steel conduit in mm")
-    return _steel(w, case, "the conduit", conduit_area(w, case.cable.conduit, case.cable.conduit_heavy))
+    area = conduit_area(w, diameter, heavy)
+    if case.cable.metal_r is not None:
+        return _by_maker(w, case, "the conduit", area)
+    r = w.look("r2", T.CONDUIT_DESIGN, diameter, "r", "heavy gauge, joints included")
+    x = w.look("x2", T.CONDUIT_DESIGN, diameter, "x", "heavy gauge, joints included")
+    if not heavy:
+        thick = conduit_area(w.quiet(), diameter, True)
+        puts = {"r2": r, "S,heavy": thick, "S,light": area}
+        r = w.calc("r2", r * thick / area, "mΩ/m", "r2 × S,heavy / S,light", puts, C.CPC_KINDS, "light gauge has less steel")
+    return Part("the conduit", "conduit_trunking", "steel", area, r, r * _hot(w, case), x)
 
 
 def _trunking(w: Working, case: Case) -> Part:
     if case.cable.metal_area is None:
         raise MissingInput("cable.metal_area", "the steel csa of the trunking in mm²")
-    return _steel(w, case, "the trunking", w.given("S,trunking", case.cable.metal_area, "mm²", "steel of the trunking, as entered"))
-
-
-def _steel(w: Working, case: Case, name: str, area: float) -> Part:
+    area = w.given("S,trunking", case.cable.metal_area, "mm²", "steel of the trunking, as entered")
+    if case.cable.metal_r is not None:
+        return _by_maker(w, case, "the trunking", area)
     rho = w.limit("ρ", "steel_rho", "steel at 20 °C")
-    r2 = w.calc("r2", MOHM_PER_OHM * rho / area, "mΩ/m", "1000 × ρ / S", {"ρ": rho, "S": area}, C.CPC_KINDS, name)
-    f = w.look("F", T.RESISTANCE_HOT, (STEEL, case.family.insulation), "multiplier_from_20C", "steel, to operating temperature")
-    share = w.limit("x/r", "steel_x", "reactance of a steel enclosure")
-    return Part(name, "conduit_trunking", "steel", area, r2, r2 * f, share * r2)
+    r2 = w.calc(
+        "r2", MOHM_PER_OHM * rho / area, "mΩ/m", "1000 × ρ / S", {"ρ": rho, "S": area}, C.CPC_KINDS, "the trunking, its joints as good"
+    )
+    return Part("the trunking", "conduit_trunking", "steel", area, r2, r2 * _hot(w, case), _steel_x(w) * r2)
+
+
+def _by_maker(w: Working, case: Case, name: str, area: float) -> Part:
+    r2 = w.given("r2", case.cable.metal_r or 0.0, "mΩ/m", f"{name} with its joints, from its maker")
+    return Part(name, "conduit_trunking", "steel", area, r2, r2 * _hot(w, case), _steel_x(w) * r2)
+
+
+def _hot(w: Working, case: Case) -> float:
+    return w.look("F", T.RESISTANCE_HOT, (STEEL, case.family.insulation), "multiplier_from_20C", "steel, to operating temperature")
+
+
+def _steel_x(w: Working) -> float:
+    return w.limit("x/r", "steel_x", "reactance of a steel enclosure")
 
 
 def joined(parts: tuple[Part, ...], hot: bool) -> float:
@@ -113,7 +136,6 @@ def shares(parts: tuple[Part, ...]) -> tuple[float, ...]:
     return tuple(1 / part.hot / whole for part in parts)
 
 
-def check_kind(case: Case) -> None:
-    """Raise InputError where the kind of cpc cannot go with the cable."""
-    if case.cpc_kind in ("conduit", "trunking") and case.ring:
-        raise InputError("cable.cpc", case.cpc_kind, "a cpc wired as a ring, for a ring final in this calculation")
+def is_enclosure(case: Case) -> bool:
+    """Say whether a metal enclosure serves as cpc: of a ring final it need not be a ring itself (543.2.9)."""
+    return case.cpc_kind in ("conduit", "trunking")

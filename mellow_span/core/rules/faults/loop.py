@@ -67,7 +67,6 @@ def run_loop(w: Working, case: Case) -> Loop:
 
 
 def _run_loop(w: Working, case: Case) -> Loop:
-    cpc.check_kind(case)
     r1 = w.look("r1", T.RESISTANCE, case.csa, "cu_mohm_per_m_20C", f"line {case.csa:g} mm²") / case.parallel
     m = w.look("F", T.RESISTANCE_HOT, (cpc.BUNCHED, case.family.insulation), "multiplier_from_20C", "line, to operating temperature")
     parts = cpc.cpc_parts(w, case)
@@ -76,16 +75,20 @@ def _run_loop(w: Working, case: Case) -> Loop:
     length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")
     base = length / MM_PER_M / share
     x_ln = loop_reactance(w, case) / case.parallel / share
-    x = x_ln + sum(part.x for part in parts) * base
-    loop = Loop(r1 * base, cold * base, r1 * m * base, hot * base, x, x_ln)
-    sign = " / 4" if case.ring else ""
+    # A metal enclosure as cpc of a ring is no ring itself: it leads to the far point, half the loop away, one way.
+    straight = case.ring and cpc.is_enclosure(case)
+    way = length / MM_PER_M / 2 if straight else base
+    x = x_ln + sum(part.x for part in parts) * way
+    loop = Loop(r1 * base, cold * way, r1 * m * base, hot * way, x, x_ln)
+    sign = " / 4" if case.ring and not straight else ""
+    plain, warm = ("r1 × L / 4000 + r2 × L / 2000", "r1 × F × L / 4000 + r2′ × L / 2000") if straight else (
+        f"(r1 + r2) × L / 1000{sign}", f"(r1 × F + r2′) × L / 1000{sign}"
+    )  # fmt: skip
     puts = {"r1": r1, "r2": cold, "L": length}
-    w.calc(
-        "(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", f"(r1 + r2) × L / 1000{sign}", puts, C.CONTINUITY, "at 20 °C, to compare readings"
-    )
+    w.calc("(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", plain, puts, C.CONTINUITY, "at 20 °C, to compare readings")
     puts = {"r1": r1, "F": m, "r2′": hot, "L": length}
     note = "r2′ is r2 at operating temperature"
-    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", f"(r1 × F + r2′) × L / 1000{sign}", puts, C.DEVICE_LIMITS, note)
+    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", warm, puts, C.DEVICE_LIMITS, note)
     if loop.x:
         w.calc("Z", loop.hot, "Ω", "√((R1+R2)² + X²)", {"R1+R2": total, "X": loop.x}, C.DROP_REFINED)
     return loop
@@ -153,9 +156,10 @@ def residuals(case: Case) -> tuple[Residual, ...]:
 def residual_clears(w: Working, case: Case, zs: float) -> Residual | None:
     """Return the residual current device that gives fault protection, Zs x IDn <= 50 V, nearest first; None if none does (411.4.5, 411.5.3)."""
     most = w.limit("UL", "touch_voltage") if residuals(case) else 0.0
+    clause = C.RCD_TOUCH_VOLTAGE if case.feed.earthing == "TT" else C.RCD_IN_TN
     for residual in residuals(case):
         puts = {"Zs": zs, "IΔn": residual.idn}
-        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, C.RCD_TOUCH_VOLTAGE, residual.where) <= most:
+        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, clause, residual.where) <= most:
             return residual
     return None
 
@@ -178,7 +182,8 @@ def check_loop(w: Working, case: Case) -> Outcome:
     covered = residual_clears(w, case, zs)
     if zs > most and covered:
         text += f"; {covered.where} clears the earth fault, the overcurrent device alone would not in time"
-    return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=zs <= most or not covered)
+    clause = C.FAULT_LOOP_TT if case.feed.earthing == "TT" else C.FAULT_LOOP
+    return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=zs <= most or not covered, clause=clause)
 
 
 def allowed_time(w: Working, case: Case) -> float:
@@ -233,7 +238,10 @@ def check_disconnection(w: Working, case: Case) -> Outcome:
     passing: Verdict = "close" if found.residual else "meets"
     alone = " alone" if found.residual else ""
     text = f"cleared in {quantity(found.time, 's')} by {found.by}{alone}, {quantity(allowed, 's')} allowed, at {quantity(current, 'A')}"
-    return Outcome(found.time, allowed, "s", None, text, verdict=passing if found.time <= allowed else "short")
+    clause = C.DISCONNECTION
+    if found.residual:
+        clause = C.RCD_TOUCH_VOLTAGE if case.feed.earthing == "TT" else C.RCD_IN_TN
+    return Outcome(found.time, allowed, "s", None, text, verdict=passing if found.time <= allowed else "short", clause=clause)
 
 
 def largest_fault(case: Case) -> tuple[float | None, float | None]:
@@ -270,7 +278,7 @@ def check_breaking(w: Working, case: Case) -> Outcome:
         text = (
             f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
         )
-        return Outcome(icn, ipf, "A", None, text, verdict="meets")
+        return Outcome(icn, ipf, "A", None, text, verdict="meets", clause=C.CONDITIONAL_RATING)
     word = "breaks" if icn >= ipf else "is under"
     return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} {word} {told}")
 

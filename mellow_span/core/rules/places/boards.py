@@ -11,6 +11,7 @@ from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed
 from mellow_span.core.rules.places.electrodes import electrode_checks
 from mellow_span.core.rules.places.intake import bonding_csa
+from mellow_span.core.rules.places.ratings import build_checks
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
@@ -20,9 +21,10 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
     """Return the checks of a board: its ways, demand against its feed, its own electrode, and the bonding of metal that enters there."""
     found = []
     if board.ways is not None:
-        found.append(run_check(w, "ways", "Ways", C.LAYOUT, lambda: check_ways(w, job, board)))
+        found.append(run_check(w, "ways", "Ways", C.WAYS, lambda: check_ways(w, job, board)))
     if above is not None:
         found.append(run_check(w, "feed", "Demand on the feed", C.OVERLOAD, lambda: check_feed(w, demand, above)))
+    found += build_checks(w, job, board, above)
     found += electrode_checks(w, job, board, feed, above)
     if above is not None and (board.outbuilding or board.extraneous):
         found.append(run_check(w, "bonding", "Bonding at the board", C.MAIN_BONDING, lambda: check_board_bonding(w, job, board, above)))
@@ -30,10 +32,10 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
 
 
 def check_ways(w: Working, job: Installation, board: Board) -> Outcome:
-    """Check that the circuits of a board find a way each; a three-phase circuit takes one on each phase (132)."""
+    """Check that the circuits of a board find a way each; a three-phase circuit takes one on each phase (314.4)."""
     taken = float(sum(c.phases for c in job.circuits if c.board == board.id))
     ways = w.given("ways", float(board.ways or 0), "", "ways of the board, each of one pole")
-    w.calc("taken", taken, "", "one a phase of each circuit", {}, C.LAYOUT)
+    w.calc("taken", taken, "", "one a phase of each circuit", {}, C.WAYS)
     spare = ways - taken
     text = f"{taken:g} of {ways:g} taken, {spare:g} spare" if spare >= 0 else f"{taken:g} wanted, {ways:g} there"
     return Outcome(taken, ways, "", None, text, verdict="meets" if spare >= 0 else "short")

@@ -37,6 +37,8 @@ def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> 
         run_check(w, "tails", "Meter tails", C.OVERLOAD, lambda: check_tails(w, s), fuse),
         run_check(w, "earthing", "Main earthing conductor", C.EARTHING_CONDUCTOR, lambda: check_earthing(w, s), ze),
         run_check(w, "bonding", "Main bonding", C.MAIN_BONDING, lambda: check_bonding(w, s)),
+        run_check(w, "tails_length", "Length of the tails", C.LONG_TAILS, lambda: check_tails_length(w, s)),
+        *((run_check(w, "surge", "Surge protection", C.SURGE, lambda: check_surge(job)),) if job.premises != "other" else ()),
     )
 
 
@@ -68,8 +70,8 @@ def check_tails(w: Working, s: Supply) -> Outcome:
     if s.fuse_in is None:
         raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
     family = w.rules.families[w.rules.tails]
-    column = family.capacity_column("C", 2 if s.phases == 1 else 3)
-    iz = w.look("It", family.capacity, s.tails_csa, column, "tails, reference method C")
+    table, column = family.capacity_column("C", 2 if s.phases == 1 else 3)
+    iz = w.look("It", table, s.tails_csa, column, "tails, reference method C")
     if s.tails_wrapped > 0:
         if s.tails_wrapped >= w.limit("from", "wrapped_long"):
             ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m wrapped")
@@ -90,14 +92,16 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
         raise MissingInput("supply.earthing_csa", "the csa of the main earthing conductor in mm²")
     csa = w.given("S,earthing", s.earthing_csa, "mm²", "main earthing conductor")
     needed, told = required_earthing(w, s)
+    clause = C.EARTHING_CONDUCTOR
     if s.earthing == "TN-C-S" and (s.neutral_csa is not None or csa >= needed):
         # What is too thin already is short, whatever the neutral turns out to be.
         by_neutral = pme_bonding(w, s)
         if by_neutral > needed:
             needed, told = by_neutral, f"under PME at least {quantity(by_neutral, 'mm²')}, by the supply neutral"
+            clause = C.PME_EARTHING
     word = "is enough" if csa >= needed else "is too thin"
     margin = csa / needed - 1 if needed else None
-    return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}")
+    return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}", clause=clause)
 
 
 def required_earthing(w: Working, s: Supply) -> tuple[float, str]:
@@ -172,3 +176,35 @@ def check_bonding(w: Working, s: Supply) -> Outcome:
     word = "is enough" if csa >= needed else "is too thin"
     verdict = "meets" if csa >= needed else "short"
     return Outcome(csa, needed, "mm²", None, f"{quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')}", verdict=verdict)  # type: ignore[arg-type]
+
+
+def check_tails_length(w: Working, s: Supply) -> Outcome:
+    """Check that tails of more than 3 m have a fuse of their own: the service fuse protects no more of the consumer's side (434.2.1)."""
+    if s.tails_length is None:
+        raise MissingInput("supply.tails_length", "the length of the tails from the service fuse to the board in m")
+    most = w.limit("L,most", "tails_most")
+    length = w.given("L", s.tails_length, "m", "meter tails")
+    if length <= most * (1 + 1e-9):
+        return Outcome(
+            length, most, "m", None, f"{quantity(length, 'm')} of tails, at most {quantity(most, 'm')} without a fuse of their own"
+        )
+    if s.tails_fused is None:
+        raise MissingInput(
+            "supply.tails_fused", f"whether tails of {quantity(length, 'm')} have a fuse or switch-fuse of their own at the meter"
+        )
+    if s.tails_fused:
+        return Outcome(length, most, "m", None, f"{quantity(length, 'm')} of tails with a fuse of their own at the meter")
+    text = f"{quantity(length, 'm')} of tails without a fuse of their own: over {quantity(most, 'm')} a switch-fuse stands at the meter"
+    return Outcome(length, most, "m", None, text, verdict="short")
+
+
+def check_surge(job: Installation) -> Outcome:
+    """Check that surge protection is fitted, or that leaving it out was decided with a reason (443.4.1). Raises MissingInput."""
+    s = job.supply
+    if s.surge == "fitted" or any(c.device.spd for c in job.circuits):
+        return Outcome(0.0, 0.0, "", None, "surge protection is fitted")
+    if s.surge == "declined" and s.surge_reason.strip():
+        return Outcome(0.0, 0.0, "", None, f"left out: {s.surge_reason.strip()}")
+    if s.surge == "declined":
+        raise MissingInput("supply.surge_reason", "why surge protection is left out")
+    raise MissingInput("supply.surge", "whether surge protection is fitted, or left out with a reason")

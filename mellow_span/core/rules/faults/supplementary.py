@@ -1,0 +1,60 @@
+"""Supplementary bonding where it is asked: rooms with a bath or shower, and pools (415.2, 701.415.2, 702.415.2)."""
+
+from __future__ import annotations
+
+from mellow_span.core.errors import CoreError, MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Outcome
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.devices.trip import disconnecting_current
+from mellow_span.core.rules.faults.loop import allowed_time, check_disconnection, residuals
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.units import MA_PER_A
+from mellow_span.core.working.recorders import Working
+
+WET = ("bathroom", "pool")
+
+
+def asks(case: Case) -> bool:
+    """Say whether supplementary bonding is asked for: in a wet place, or where its resistance is entered."""
+    return case.circuit.supplementary_r is not None or any(s.location in WET for s in case.circuit.run.spans)
+
+
+def check_supplementary(w: Working, case: Case) -> Outcome:
+    """Check R <= 50 V / Ia between the parts that are touched together (415.2.2); Ia of the RCD, else of the overcurrent device within 5 s.
+
+    In a room with a bath it may be left out where the circuit is cut off in time, has 30 mA, and main bonding is in place (701.415.2).
+    """
+    r = case.circuit.supplementary_r
+    if r is None:
+        left_out = _left_out(w, case)
+        if left_out:
+            return Outcome(0.0, 0.0, "Ω", None, left_out)
+        raise MissingInput("circuit.supplementary_r", "the resistance of the supplementary bonding in Ω: it cannot be left out here")
+    volts = w.limit("UL", "touch_voltage")
+    idn = min((d.idn for d in residuals(case)), default=None)
+    if idn is not None:
+        ia = w.given("Ia", idn, "A", "IΔn of the RCD")
+    else:
+        ia = disconnecting_current(w, case.device, case.rating, w.constant("time_distribution_tn"))
+    most = w.calc("R,max", volts / ia, "Ω", "UL / Ia", {"UL": volts, "Ia": ia}, C.SUPPLEMENTARY)
+    w.given("R", r, "Ω", "supplementary bonding")
+    word = "is within" if r <= most else "is over"
+    return Outcome(r, most, "Ω", 1 - r / most, f"R {quantity(r, 'Ω')} {word} {quantity(most, 'Ω')}, 50 V over what opens the device")
+
+
+def _left_out(w: Working, case: Case) -> str:
+    if any(s.location == "pool" for s in case.circuit.run.spans):
+        return ""
+    quiet = w.quiet()
+    small = quiet.constant("bath_idn")
+    bonded = case.supply.extraneous is False or case.supply.bonding_csa is not None
+    if not bonded or not any(d.idn <= small and not d.delayed for d in residuals(case)):
+        return ""
+    try:
+        allowed_time(quiet, case)
+        if check_disconnection(quiet, case).verdict == "short":
+            return ""
+    except CoreError:
+        return ""
+    return f"may be left out: cut off in time, {quantity(small * MA_PER_A, 'mA')} there, main bonding in place (701.415.2)"

@@ -1,0 +1,130 @@
+"""What a board is built of and how it is divided: ratings of main switch, RCCB and busbar, standing leakage, one device for everything."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mellow_span.core.errors import MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Check, Outcome
+from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.rules.demand.boards import board_phases, lies_on
+from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MA_PER_A
+from mellow_span.core.working.recorders import Working
+
+PHASES = ("L1", "L2", "L3")
+
+
+def build_checks(w: Working, job: Installation, board: Board, above: Circuit | None) -> tuple[Check, ...]:
+    """Return the checks of what a board is built of and of how it divides its circuits."""
+    found = [run_check(w, "ratings", "Main switch and busbar", C.BOARD_RATINGS, lambda: check_ratings(w, job, board, above))]
+    if board.rcd_idn is not None:
+        found.append(run_check(w, "leakage", "Standing leakage", C.LEAKAGE, lambda: check_leakage(w, job, board)))
+    if division := undivided(job, board):
+        found.append(run_check(w, "division", "Division of the installation", C.DIVISION, lambda: division))
+    return tuple(found)
+
+
+def own_circuits(job: Installation, board: Board) -> list[Circuit]:
+    """List the circuits of a board that are connected."""
+    return [c for c in job.circuits if c.board == board.id and not c.spare]
+
+
+def check_ratings(w: Working, job: Installation, board: Board, above: Circuit | None) -> Outcome:
+    """Check the ratings of main switch, residual current device and busbar against what can flow through them, without leaning on diversity:
+    the device before the board, or the sum of those that leave it (536.4.3.2).
+
+    Raises MissingInput for the main switch, and for the rating of an RCD over the board, where they are not entered.
+    """
+    there = [("main switch", board.switch_in, "board.switch_in"), ("busbar", board.busbar_in, "")]
+    if board.rcd_idn is not None:
+        there.append(("RCD over the board", board.rcd_in, "board.rcd_in"))
+    flows = through(w, job, board, above)
+    known = [(rated / flows if flows else 1.0, name, rated) for name, rated, _ in there if rated is not None]
+    missing = next(((name, field) for name, rated, field in there if rated is None and field), None)
+    known.sort()
+    if missing is not None and not (known and known[0][0] < 1 - 1e-9):
+        # What is short for certain is told first.
+        raise MissingInput(missing[1], f"the rated current of the {missing[0]} in A: {quantity(flows, 'A')} can flow through it")
+    share, name, rated = known[0]
+    w.given("In", rated, "A", name)
+    word = "carries" if share >= 1 - 1e-9 else "is under"
+    text = f"{name} {quantity(rated, 'A')} {word} the {quantity(flows, 'A')} that can flow through it"
+    return Outcome(rated, flows, "A", None, text, verdict="meets" if share >= 1 - 1e-9 else "short")
+
+
+def through(w: Working, job: Installation, board: Board, above: Circuit | None) -> float:
+    """Return what can flow through a board [A]: the device before it, or the sum of the devices that leave it on one phase, the lesser.
+
+    Raises MissingInput where neither is known.
+    """
+    before = above.device.rating if above is not None else job.supply.fuse_in
+    leaving = own_circuits(job, board)
+    names = PHASES if board_phases(job, board) > 1 else PHASES[:1]
+    total = None
+    if leaving and all(c.device.rating is not None for c in leaving):
+        total = max(sum(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
+        w.given("ΣIn", total, "A", "devices that leave the board, on its fullest phase")
+    if before is not None:
+        w.given("In,up", before, "A", "device before the board")
+    known = {name: value for name, value in (("In,up", before), ("ΣIn", total)) if value is not None}
+    if not known:
+        raise MissingInput("device.rating" if above else "supply.fuse_in", "the rated current of the device before the board in A")
+    return w.calc("I", min(known.values()), "A", f"min({', '.join(known)})", known, C.BOARD_RATINGS, "without diversity")
+
+
+def typical_leakage(w: Working, circuits: Iterable[Circuit]) -> float:
+    """Return what loads of these kinds usually leak to earth while they work [A]; what may come later is left out."""
+    total = 0.0
+    for circuit in circuits:
+        for load in circuit.loads:
+            if load.future:
+                continue
+            one = w.look("IΔ", T.LEAKAGE, load.kind, "ma", f"{load.quantity} of {load.name or load.kind.replace('_', ' ')}")
+            total += one * load.quantity / MA_PER_A
+    return w.calc("ΣIΔ", total, "A", "sum of n × IΔ", {}, C.LEAKAGE, "typical figures")
+
+
+def judged_leakage(w: Working, leaks: float, idn: float) -> Outcome:
+    """Judge standing leakage against 30 % of IDn (531.3.2); from half of it the device may open without any fault."""
+    share, half = w.limit("share", "leakage_share"), w.limit("from", "leakage_trips")
+    most = w.calc("30 %", share * idn, "A", "share × IΔn", {"share": share, "IΔn": idn}, C.LEAKAGE)
+    told = f"typically {quantity(leaks * MA_PER_A, 'mA')} of standing leakage"
+    against = f"{quantity(most * MA_PER_A, 'mA')} for {quantity(idn * MA_PER_A, 'mA')}"
+    if leaks <= most * (1 + 1e-9):
+        return Outcome(leaks, most, "A", None, f"{told} is within {against}")
+    if leaks < half * idn:
+        return Outcome(
+            leaks, most, "A", None, f"{told} is over {against}: divide the circuits, or it may open for nothing", verdict="close"
+        )
+    text = f"{told} is over {against}, and from half of that it may open without a fault: divide the circuits over more devices"
+    return Outcome(leaks, most, "A", None, text, verdict="short")
+
+
+def check_leakage(w: Working, job: Installation, board: Board) -> Outcome:
+    """Check the standing leakage of all that an RCD over a board feeds, the boards below included (531.3.2)."""
+    assert board.rcd_idn is not None
+    return judged_leakage(w, typical_leakage(w, _all_below(job, board.id)), board.rcd_idn)
+
+
+def _all_below(job: Installation, board: str) -> list[Circuit]:
+    found = []
+    for circuit in job.circuits:
+        if circuit.board == board and not circuit.spare:
+            found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds else [])]
+    return found
+
+
+def undivided(job: Installation, board: Board) -> Outcome | None:
+    """Return what is told where one device takes everything with it (314.1): one RCD over a whole board, or one circuit for lights and sockets."""
+    said = []
+    leaving = own_circuits(job, board)
+    if board.rcd_idn is not None and len(leaving) > 1 and all(c.device.idn is None for c in leaving):
+        said.append(f"one RCD takes all {len(leaving)} circuits with it when it opens")
+    for circuit in leaving:
+        kinds = {load.kind for load in circuit.loads}
+        if {"lighting", "sockets"} <= kinds:
+            said.append(f"lights and sockets of {circuit.name or 'a circuit'} hang on one device: a fault leaves people in the dark")
+    return Outcome(0.0, 0.0, "", None, "; ".join(said), verdict="close") if said else None
