@@ -56,16 +56,16 @@ def circuit_of(job: Installation, wanted: str) -> Circuit:
 
 
 def status(found: InstallationResult) -> int:
-    """Exit status for a checked job: 1 where a circuit is short or not known, or the intake, a board or a bundle is short."""
+    """Exit status for a checked job: 1 where a circuit is short or not known, or the intake, a board or a route is short."""
     circuits = all(c.verdict in ("meets", "close") for c in found.circuits)
     return 0 if circuits and all(one.verdict != "short" for _, one in place_checks(found)) else 1
 
 
 def place_checks(found: InstallationResult) -> list[tuple[str, Check]]:
-    """List the checks of the intake, the boards and the bundles with the identity of their place."""
+    """List the checks of the intake, the boards and the routes with the identity of their place."""
     rows = [("intake", one) for one in found.intake]
     rows += [(board.id, one) for board in found.boards for one in board.checks]
-    return rows + [(bundle.id, one) for bundle in found.bundles for one in bundle.checks]
+    return rows + [(route.id, one) for route in found.routes for one in route.checks]
 
 
 def troubles(result: CircuitResult) -> list[Check]:

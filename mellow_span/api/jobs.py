@@ -59,7 +59,7 @@ class ChangeIn(Schema):
     """One change of an edit; see the open format for the fields of each kind."""
 
     op: Literal["set", "add", "remove", "move"]
-    kind: Literal["job", "supply", "board", "circuit", "load", "span", "bundle", "dismissal"]
+    kind: Literal["job", "supply", "board", "circuit", "load", "span", "route", "dismissal"]
     id: UUID
     parent: UUID | None = None
     index: int | None = Field(default=None, ge=0, le=1000)

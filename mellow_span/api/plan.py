@@ -1,4 +1,4 @@
-"""What is found beyond the single circuit: boards, bundles, coordination, advice; ways out, readings, sizes of a whole job."""
+"""What is found beyond the single circuit: boards, routes, coordination, advice; ways out, readings, sizes of a whole job."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.findings.advice import Advice, advise
-from mellow_span.core.findings.results import BoardResult, BundleResult, Check
+from mellow_span.core.findings.results import BoardResult, Check, RouteResult
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import Comparison, verify
@@ -32,12 +32,12 @@ REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refus
 
 @dataclass(slots=True)
 class Overview:
-    """A job beyond its circuits, with the working: intake, boards, bundles, which device opens first, advice."""
+    """A job beyond its circuits, with the working: intake, boards, routes, which device opens first, advice."""
 
     version: int
     intake: tuple[Check, ...]
     boards: tuple[BoardResult, ...]
-    bundles: tuple[BundleResult, ...]
+    routes: tuple[RouteResult, ...]
     pairs: tuple[Pair, ...]
     advice: tuple[Advice, ...]
 
@@ -65,7 +65,7 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     inputs, version = _inputs(request, job_id)
     found = check(inputs, keep=True)
-    return send(Overview, Overview(version, found.intake, found.boards, found.bundles, coordination(inputs), advise(inputs)))
+    return send(Overview, Overview(version, found.intake, found.boards, found.routes, coordination(inputs), advise(inputs)))
 
 
 @router.get("/{uuid:job_id}/holds", response={200: list[Variant], **REFUSALS}, operation_id="robustness")

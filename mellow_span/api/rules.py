@@ -126,7 +126,7 @@ EDGES = {
 }
 # Not fields of their own: identities, the rule set, and what is described as a part by itself.
 APART = (
-    "id", "spans", "loads", "run", "device", "cable", "readings", "ruleset", "supply", "boards", "circuits", "bundles", "dismissals",
+    "id", "spans", "loads", "run", "device", "cable", "readings", "ruleset", "supply", "boards", "circuits", "routes", "dismissals",
 )  # fmt: skip
 ENTITIES = {
     "job": model.Installation,
@@ -137,7 +137,7 @@ ENTITIES = {
     "span": model.Span,
     "board": model.Board,
     "circuit": model.Circuit,
-    "bundle": model.Bundle,
+    "route": model.Route,
     "readings": model.Readings,
 }
 
@@ -195,7 +195,7 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
     inner = parts[0]
     sections: dict[str, Any] = {"place": found.places, "laid": found.laid, "family": found.families}
     choices = [str(c) for c in get_args(inner)] if get_origin(inner) is Literal else list(sections.get(about.get("choices") or "", ()))
-    kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".bundle")) else PLAIN.get(inner, "text")
+    kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".route")) else PLAIN.get(inner, "text")
     most = about.get("most") if kind == "text" else about.get("hi")
     return FieldOut(
         field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=most,

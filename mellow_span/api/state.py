@@ -158,5 +158,5 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
 
 
 def names_in(inputs: Installation) -> dict[str, str]:
-    """Return the names of boards and bundles by identity."""
-    return {b.id: b.name for b in inputs.boards} | {b.id: b.name for b in inputs.bundles}
+    """Return the names of boards and routes by identity."""
+    return {b.id: b.name for b in inputs.boards} | {b.id: b.name for b in inputs.routes}

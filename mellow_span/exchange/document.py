@@ -14,7 +14,6 @@ from mellow_span.core.model.parse import hints, parse, required, specs, text_val
 from mellow_span.core.model.parts import (
     TEXT_LIMIT,
     Board,
-    Bundle,
     Cable,
     Circuit,
     Device,
@@ -22,15 +21,17 @@ from mellow_span.core.model.parts import (
     Installation,
     Load,
     Readings,
+    Route,
     Run,
     Span,
     Supply,
 )
+from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import available, rule_set
 
 FORMAT = "mellow-span/job"
-VERSION = 3
+VERSION = 4
 # Stand at the top of a file, beside the installation.
 AT_TOP = ("name", "note")
 
@@ -50,8 +51,48 @@ def _from_2(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 3}
 
 
+def _from_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 has routes in place of bundles: the surroundings that all spans of a bundle have in common move up to the route.
+
+    Nothing computes otherwise: where the spans differ the route leaves the field to each.
+    """
+    installation = data.get("installation")
+    if not isinstance(installation, dict) or "bundles" not in installation:
+        return {**data, "version": 4}
+    inside = {k: v for k, v in installation.items() if k != "bundles"}
+    bundles, circuits = installation["bundles"], installation.get("circuits")
+    spans: list[dict[str, Any]] = []
+    if isinstance(circuits, list):
+        inside["circuits"] = [_routed(c, spans) for c in circuits]
+    inside["routes"] = [_route(b, spans) for b in bundles] if isinstance(bundles, list) else bundles
+    return {**data, "installation": inside, "version": 4}
+
+
+def _routed(circuit: Any, spans: list[dict[str, Any]]) -> Any:
+    run = circuit.get("run") if isinstance(circuit, dict) else None
+    if not isinstance(run, dict) or not isinstance(run.get("spans"), list):
+        return circuit
+    renamed = [{("route" if k == "bundle" else k): v for k, v in s.items()} if isinstance(s, dict) else s for s in run["spans"]]
+    spans += [s for s in renamed if isinstance(s, dict)]
+    return {**circuit, "run": {**run, "spans": renamed}}
+
+
+def _route(bundle: Any, spans: list[dict[str, Any]]) -> Any:
+    if not isinstance(bundle, dict):
+        return bundle
+    route = {("pull" if k == "length" else k): v for k, v in bundle.items()}
+    if route.get("kind") == "bundle":
+        route["kind"] = "open"
+    mine = [s for s in spans if s.get("route") == bundle.get("id")]
+    for name in SHARED if mine else ():
+        first = mine[0].get(name)
+        if first is not None and all(s.get(name) == first for s in mine):
+            route[name] = first
+    return route
+
+
 # What brings a file from an older version to the next one.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def read(data: Any) -> Installation:
@@ -95,8 +136,10 @@ def _rules(job: Installation) -> None:
         for j, span in enumerate(circuit.run.spans):
             _choice(f"{path}.spans[{j}].place", span.place, rules.places)
             _choice(f"{path}.spans[{j}].laid", span.laid, rules.laid)
-    for i, bundle in enumerate(job.bundles):
-        _choice(f"installation.bundles[{i}].laid", bundle.laid, rules.laid)
+    for i, route in enumerate(job.routes):
+        _choice(f"installation.routes[{i}].laid", route.laid, rules.laid)
+        if route.place is not None:
+            _choice(f"installation.routes[{i}].place", route.place, rules.places)
 
 
 def _choice(field: str, value: str | None, known: Iterable[str]) -> None:
@@ -111,7 +154,7 @@ def _references(job: Installation) -> None:
         if (kind, identity) in seen:
             raise InputError(f"installation.{kind}s.id", identity, "each identity once")
         seen.add((kind, identity))
-    boards, bundles = [b.id for b in job.boards], [b.id for b in job.bundles]
+    boards, routes = [b.id for b in job.boards], [b.id for b in job.routes]
     if not boards:
         raise InputError("installation.boards", "none", "at least one board")
     for i, circuit in enumerate(job.circuits):
@@ -119,9 +162,9 @@ def _references(job: Installation) -> None:
             if value is not None and value not in boards:
                 raise InputError(f"installation.circuits[{i}].{field}", value, "a board of the file: " + ", ".join(boards))
         for j, span in enumerate(circuit.run.spans):
-            if span.bundle is not None and span.bundle not in bundles:
-                allowed = "a bundle of the file: " + ", ".join(bundles) if bundles else "a bundle of the file, which has none"
-                raise InputError(f"installation.circuits[{i}].run.spans[{j}].bundle", span.bundle, allowed)
+            if span.route is not None and span.route not in routes:
+                allowed = "a route of the file: " + ", ".join(routes) if routes else "a route of the file, which has none"
+                raise InputError(f"installation.circuits[{i}].run.spans[{j}].route", span.route, allowed)
     fed = Counter(circuit.feeds for circuit in job.circuits if circuit.feeds)
     for i, circuit in enumerate(job.circuits):
         if circuit.feeds and fed[circuit.feeds] > 1:
@@ -137,7 +180,7 @@ def _counts(job: Installation) -> None:
     per_board = Counter(c.board for c in job.circuits)
     for kind, count in (
         ("board", len(job.boards)),
-        ("bundle", len(job.bundles)),
+        ("route", len(job.routes)),
         ("dismissal", len(job.dismissals)),
         ("circuit", max(per_board.values(), default=0)),
         ("load", max((len(c.loads) for c in job.circuits), default=0)),
@@ -229,7 +272,7 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Bundle, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal):
+    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")

@@ -138,18 +138,31 @@ class Board(Part):
     bond_csa = models.FloatField(null=True)
 
 
-class Bundle(Part):
-    """What holds cables together: a bundle, conduit or trunking. The spans name it."""
+class Route(Part):
+    """A stretch of the building that cables share. The spans name it; what is null here is left to them."""
 
     name = models.CharField(max_length=200, blank=True)
-    kind = models.CharField(max_length=10, default="bundle")
+    kind = models.CharField(max_length=10, default="open")
+    place = models.CharField(max_length=40, null=True)
+    length = models.FloatField(null=True)
+    ambient = models.FloatField(null=True)
+    wrapped = models.FloatField(null=True)
+    ground = models.FloatField(null=True)
+    soil = models.FloatField(null=True)
+    depth = models.FloatField(null=True)
+    guarded = models.BooleanField(null=True)
+    metal_partition = models.BooleanField(null=True)
+    fire_supports = models.BooleanField(null=True)
+    polystyrene = models.BooleanField(null=True)
+    fire_barrier = models.BooleanField(null=True)
+    location = models.CharField(max_length=20, null=True)
     laid = models.CharField(max_length=20, default="bunched")
     others = models.PositiveSmallIntegerField(default=0)
     simultaneous = models.BooleanField(default=False)
     diameter = models.FloatField(null=True)
     width = models.FloatField(null=True)
     height = models.FloatField(null=True)
-    length = models.FloatField(null=True)
+    pull = models.FloatField(null=True)
     bends = models.PositiveSmallIntegerField(default=0)
 
 
@@ -235,7 +248,7 @@ class Span(Part):
     group = models.PositiveSmallIntegerField(default=1)
     laid = models.CharField(max_length=20, default="bunched")
     wrapped = models.FloatField(default=0.0)
-    bundle = models.ForeignKey(Bundle, on_delete=models.SET_NULL, null=True, related_name="spans")
+    route = models.ForeignKey(Route, on_delete=models.SET_NULL, null=True, related_name="spans")
     ground = models.FloatField(default=20.0)
     soil = models.FloatField(default=2.5)
     depth = models.FloatField(default=0.7)

@@ -51,12 +51,12 @@ def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
 BOARD_FIELDS = _fields(core.Board)
 CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run", "readings")
 LOAD_FIELDS = _fields(core.Load)
-SPAN_FIELDS = _fields(core.Span, "bundle")
-BUNDLE_FIELDS = _fields(core.Bundle)
+SPAN_FIELDS = _fields(core.Span, "route")
+ROUTE_FIELDS = _fields(core.Route)
 DISMISSAL_FIELDS = _fields(core.Dismissal)
 # What else a row brings, before its own fields.
 CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "device", "readings", "run__cable")
-SPAN_HEAD = ("id", "run__circuit_id", "bundle_id")
+SPAN_HEAD = ("id", "run__circuit_id", "route_id")
 LOAD_HEAD = ("id", "circuit_id")
 
 
@@ -187,7 +187,7 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
         circuits=tuple(
             _circuit(c, loads[c[0]], spans[c[0]], dropped) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
         ),
-        bundles=tuple(_build(core.Bundle, BUNDLE_FIELDS, b, 1) for b in _rows(models.Bundle, job, "id", *BUNDLE_FIELDS)),
+        routes=tuple(_build(core.Route, ROUTE_FIELDS, b, 1) for b in _rows(models.Route, job, "id", *ROUTE_FIELDS)),
         dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
     ))  # fmt: skip
 
@@ -229,7 +229,7 @@ def fitting(cls: Any, data: Any) -> tuple[dict[str, Any], list[InputError]]:
 
 def _circuit(row: Row, loads: list[Row], spans: list[Row], dropped: list[Problem]) -> core.Circuit:
     board, feeds, device, readings, cable = row[1 : len(CIRCUIT_HEAD)]
-    laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), bundle=_text(s[2])) for s in spans)
+    laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), route=_text(s[2])) for s in spans)
     return _build(
         core.Circuit, CIRCUIT_FIELDS, row, len(CIRCUIT_HEAD),
         board=str(board), feeds=_text(feeds), device=_value(core.Device, device, row[0], "device", dropped),

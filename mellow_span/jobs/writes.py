@@ -20,10 +20,10 @@ from mellow_span.core.rulesets import rule_set
 from mellow_span.jobs import history, models
 from mellow_span.jobs.reads import (
     BOARD_FIELDS,
-    BUNDLE_FIELDS,
     CIRCUIT_FIELDS,
     DISMISSAL_FIELDS,
     LOAD_FIELDS,
+    ROUTE_FIELDS,
     SPAN_FIELDS,
     SUPPLY_FIELDS,
     installation,
@@ -197,18 +197,18 @@ def with_new_identities(job: core.Installation) -> core.Installation:
         return new.setdefault(old, str(uuid.uuid4()))
 
     boards = tuple(dataclasses.replace(b, id=fresh(f"board:{b.id}")) for b in job.boards)
-    bundles = tuple(dataclasses.replace(b, id=fresh(f"bundle:{b.id}")) for b in job.bundles)
+    routes = tuple(dataclasses.replace(b, id=fresh(f"route:{b.id}")) for b in job.routes)
     circuits = tuple(_renewed(c, fresh) for c in job.circuits)
     dismissals = tuple(
         dataclasses.replace(d, id=str(uuid.uuid4()), key=_renewed_key(d.key, new)) for d in job.dismissals
     )  # fmt: skip
-    return dataclasses.replace(job, boards=boards, bundles=bundles, circuits=circuits, dismissals=dismissals)
+    return dataclasses.replace(job, boards=boards, routes=routes, circuits=circuits, dismissals=dismissals)
 
 
 def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
     own = fresh(f"circuit:{circuit.id}")
     spans = tuple(
-        dataclasses.replace(s, id=str(uuid.uuid4()), bundle=fresh(f"bundle:{s.bundle}") if s.bundle else None) for s in circuit.run.spans
+        dataclasses.replace(s, id=str(uuid.uuid4()), route=fresh(f"route:{s.route}") if s.route else None) for s in circuit.run.spans
     )
     return dataclasses.replace(
         circuit,
@@ -223,7 +223,7 @@ def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
 def _renewed_key(key: str, new: dict[str, str]) -> str:
     """The key of a dismissal ends in the identity of what the advice is about."""
     rule, _, subject = key.partition(":")
-    renewed = next((new[f"{kind}:{subject}"] for kind in ("circuit", "board", "bundle") if f"{kind}:{subject}" in new), subject)
+    renewed = next((new[f"{kind}:{subject}"] for kind in ("circuit", "board", "route") if f"{kind}:{subject}" in new), subject)
     return f"{rule}:{renewed}" if subject else key
 
 
@@ -247,7 +247,7 @@ def persist(
         models.Supply.objects.filter(job=job).update(**_columns(after.supply, SUPPLY_FIELDS))
     for kind, names, attribute in (
         (models.Board, BOARD_FIELDS, "boards"),
-        (models.Bundle, BUNDLE_FIELDS, "bundles"),
+        (models.Route, ROUTE_FIELDS, "routes"),
         (models.Dismissal, DISMISSAL_FIELDS, "dismissals"),
     ):
         _write(job, kind, _listed(getattr(before, attribute), names), _listed(getattr(after, attribute), names), columns, remove=False)
@@ -261,7 +261,7 @@ def persist(
     _write(job, models.Run, *_inner_rows(before, after, _run_rows, columns), columns)
     _write(job, models.Load, *_inner_rows(before, after, _load_rows, columns), columns)
     _write(job, models.Span, *_inner_rows(before, after, _span_rows, columns), columns)
-    for kind, attribute in ((models.Board, "boards"), (models.Bundle, "bundles"), (models.Dismissal, "dismissals")):
+    for kind, attribute in ((models.Board, "boards"), (models.Route, "routes"), (models.Dismissal, "dismissals")):
         gone = {p.id for p in getattr(before, attribute)} - {p.id for p in getattr(after, attribute)}
         if gone:
             kind.objects.filter(job=job, pk__in=gone).delete()
@@ -355,4 +355,4 @@ def _load_rows(circuit: core.Circuit) -> dict[str, Row]:
 
 def _span_rows(circuit: core.Circuit) -> dict[str, Row]:
     spans = enumerate(circuit.run.spans)
-    return {s.id: ({"run_id": circuit.id, "bundle_id": s.bundle, **_columns(s, SPAN_FIELDS)}, at) for at, s in spans}
+    return {s.id: ({"run_id": circuit.id, "route_id": s.route, **_columns(s, SPAN_FIELDS)}, at) for at, s in spans}

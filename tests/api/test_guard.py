@@ -32,7 +32,7 @@ def test_a_load_cannot_be_added_to_another_firms_circuit(firm: Firm, other: Firm
     assert installation(other.job) == before
 
 
-@pytest.mark.parametrize(("kind", "field", "row"), [("span", "bundle", models.Bundle), ("circuit", "feeds", models.Board)])
+@pytest.mark.parametrize(("kind", "field", "row"), [("span", "route", models.Route), ("circuit", "feeds", models.Board)])
 def test_a_part_cannot_name_another_firms_part(kind: str, field: str, row: Any, firm: Firm, other: Firm, signed_in: Sign) -> None:
     foreign = row.objects.filter(job=other.job).first()
     shower = named(firm, "Shower")

@@ -70,10 +70,10 @@ def test_every_endpoint_asks_who_it_is(method: str, path: str, firm: Firm, clien
     assert client.generic(method.upper(), url, "{}", content_type="application/json").status_code in (401, 403)
 
 
-@pytest.mark.parametrize("kind", ["board", "circuit", "load", "span", "bundle"])
+@pytest.mark.parametrize("kind", ["board", "circuit", "load", "span", "route"])
 @pytest.mark.parametrize("op", ["set", "remove", "move"])
 def test_an_edit_cannot_reach_a_part_of_another_firms_job(op: str, kind: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
-    row: Any = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span, "bundle": models.Bundle}[kind]
+    row: Any = {"board": models.Board, "circuit": models.Circuit, "load": models.Load, "span": models.Span, "route": models.Route}[kind]
     target = row.objects.filter(job=other.job).first()
     answer = send(signed_in(firm), firm, change(op, kind, target.pk, fields={"name": "x"} if op == "set" else {}, index=0))
     assert answer.status_code == 422
@@ -223,7 +223,7 @@ def test_changes_need_the_token(firm: Firm) -> None:
         (models.Circuit, core.Circuit, {"job", "position"}),
         (models.Load, core.Load, {"job", "position", "circuit"}),
         (models.Span, core.Span, {"job", "position", "run"}),
-        (models.Bundle, core.Bundle, {"job", "position"}),
+        (models.Route, core.Route, {"job", "position"}),
         (models.Dismissal, core.Dismissal, {"job", "position"}),
     ],
 )
@@ -254,7 +254,7 @@ def test_a_job_goes_out_as_a_file_and_comes_in_with_the_same_results(firm: Firm,
 def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sign) -> None:
     """No dead fields: each field of each part, set through the API, is in the answer and in storage."""
     client, shower = signed_in(firm), named(firm, "Shower")
-    bundle = models.Bundle.objects.get(job=firm.job)
+    route = models.Route.objects.get(job=firm.job)
     targets = {
         "job": NOBODY,
         "supply": NOBODY,
@@ -263,13 +263,13 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
         "load": shower.loads.get().pk,
         "span": shower.run.spans.first().pk,
     }  # type: ignore[union-attr]
-    targets |= {"bundle": bundle.pk}
+    targets |= {"route": route.pk}
     rules = client.get("/api/rules/bs7671").json()
     changes, wanted = [], []
     for field in rules["fields"]:
         kind, _, name = field["field"].partition(".")
         value = sample(field)
-        if value is None or name in ("feeds", "board", "bundle"):
+        if value is None or name in ("feeds", "board", "route"):
             continue
         if kind in ("device", "cable", "readings"):
             changes.append(change("set", "circuit", shower.pk, fields={kind: {name: value}}))
@@ -283,7 +283,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     mine = next(c for c in inputs["circuits"] if c["id"] == str(shower.pk))
     parts = {
         "job": inputs, "supply": inputs["supply"], "board": next(b for b in inputs["boards"] if b["id"] == str(shower.board_id)), "circuit": mine, "load": mine["loads"][0],
-        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "readings": mine["readings"], "bundle": inputs["bundles"][0],
+        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "readings": mine["readings"], "route": inputs["routes"][0],
     }  # fmt: skip
     for kind, name, value in wanted:
         assert parts[kind][name] == value, (kind, name)
@@ -303,14 +303,14 @@ def sample(field: dict[str, Any]) -> Any:
     return "some words"
 
 
-def test_the_overview_shows_boards_bundles_order_and_advice(firm: Firm, signed_in: Sign) -> None:
+def test_the_overview_shows_boards_routes_order_and_advice(firm: Firm, signed_in: Sign) -> None:
     client = signed_in(firm)
     found = client.get(f"/api/jobs/{firm.job.pk}/overview").json()
-    assert {c["id"] for c in found["intake"]} == {"demand", "tails", "earthing", "bonding"}
+    assert {c["id"] for c in found["intake"]} == {"demand", "tails", "earthing", "bonding", "tails_length", "surge"}
     studio = next(b for b in found["boards"] if b["demand"]["board"] != found["boards"][0]["id"])
     assert studio["demand"]["highest"] == pytest.approx(40 + 750 / 230 / 0.8 + 10 + 0.66 * 120 / 230 + 480 / 230 / 0.9)
     assert studio["checks"][0]["steps"]
-    assert found["bundles"][0]["n"] == 2
+    assert found["routes"][0]["n"] == 2
     assert any(p["lower"] == "Kiln" and p["upper"] == "Studio feed" for p in found["pairs"])
     advice = next(a for a in found["advice"] if a["key"].startswith("polystyrene"))
     put = change("add", "dismissal", uuid.uuid4(), fields={"key": advice["key"], "reason": "sleeved"})
@@ -346,13 +346,13 @@ def test_ways_out_readings_reach_and_sizes(firm: Firm, signed_in: Sign) -> None:
     assert client.get(f"/api/jobs/{firm.job.pk}/boards/{house.pk}/earthing").status_code == 422
 
 
-def test_a_bundle_that_goes_leaves_its_spans(firm: Firm, signed_in: Sign) -> None:
-    bundle = models.Bundle.objects.get(job=firm.job)
-    spans = bundle.spans.count()
+def test_a_route_that_goes_leaves_its_spans(firm: Firm, signed_in: Sign) -> None:
+    route = models.Route.objects.get(job=firm.job)
+    spans = route.spans.count()
     assert spans == 3
-    answer = send(signed_in(firm), firm, change("remove", "bundle", bundle.pk))
+    answer = send(signed_in(firm), firm, change("remove", "route", route.pk))
     assert answer.status_code == 200
-    assert answer.json()["installation"]["bundles"] == []
+    assert answer.json()["installation"]["routes"] == []
     assert [c["op"] for c in models.Edit.objects.get(job=firm.job).changes] == ["set"] * spans + ["remove"]
 
 

@@ -77,7 +77,7 @@ def _whole(page: Page) -> None:
     page.get_by_role("heading", name="Advice").wait_for()
 
 
-def _bundle(page: Page) -> None:
+def _route(page: Page) -> None:
     page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
     page.locator("nav").get_by_role("link", name="Whole job").click()
     page.get_by_role("heading", name="Advice").wait_for()
@@ -170,7 +170,7 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("entry", BENCH, "light", _entry),
     ("tables", BENCH, "light", _tables),
     ("whole", BENCH, "light", _whole),
-    ("bundle", BENCH, "light", _bundle),
+    ("route", BENCH, "light", _route),
     ("earthing", BENCH, "light", _earthing),
     ("ways-out", BENCH, "light", _ways_out),
     ("readings", BENCH, "light", _readings),

@@ -1,4 +1,4 @@
-"""The whole job in the browser: boards, bundles, ways out, readings, advice, and every field that has no place in a sentence."""
+"""The whole job in the browser: boards, routes, ways out, readings, advice, and every field that has no place in a sentence."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from mellow_span.jobs.models import Board, Bundle, Circuit, Dismissal, Load, Span
+from mellow_span.jobs.models import Board, Circuit, Dismissal, Load, Route, Span
 from tests.conftest import Firm
 
 
@@ -79,24 +79,24 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     expect(section.locator("[data-check=feed]")).to_contain_text("0.3 A after diversity is within In 32 A")
 
 
-def test_a_bundle_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> None:
+def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> None:
     page = at_shower
     to_whole(page)
-    page.get_by_role("button", name="add a bundle, conduit or trunking").click()
+    page.get_by_role("button", name="add a route, conduit or trunking").click()
     saved(page)
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 47 A")
     page.locator('[data-word="group"]').click()
-    page.get_by_label("New bundle").check()
+    page.get_by_label("New route").check()
     page.keyboard.press("Escape")
     saved(page)
-    expect(page.locator('[data-word="group"]')).to_have_text("in New bundle")
-    bundle = Bundle.objects.get(job=house.job, name="New bundle")
-    assert bundle.spans.count() == 1
+    expect(page.locator('[data-word="group"]')).to_have_text("in New route")
+    route = Route.objects.get(job=house.job, name="New route")
+    assert route.spans.count() == 1
     to_whole(page)
-    section = page.get_by_role("region", name="New bundle")
+    section = page.get_by_role("region", name="New route")
     expect(section).to_contain_text("Cooker")
-    opened_section = section.locator("summary").filter(has_text="Everything of this bundle")
+    opened_section = section.locator("summary").filter(has_text="Everything of this route")
     opened_section.click()
     section.get_by_label("Loaded circuits in it that are not in this job").fill("2")
     section.get_by_label("Loaded circuits in it that are not in this job").press("Tab")

@@ -74,8 +74,8 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("outbuilding", with_far({"outbuilding": True, "earthing": "TT"}), None, "RCD for every circuit"),
     (
         "space-and-heat",
-        job(circuit("f"), bundles=[{"id": "k", "kind": "conduit"}]),
-        job(circuit("f"), bundles=[{"id": "k"}]),
+        job(circuit("f"), routes=[{"id": "k", "kind": "conduit"}]),
+        job(circuit("f"), routes=[{"id": "k"}]),
         "proves nothing",
     ),
 ]

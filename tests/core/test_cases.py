@@ -74,7 +74,7 @@ def attribute(value: Any, path: list[str]) -> Any:
 
 
 def read(inputs: Installation, path: str) -> Any:
-    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, bundle.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x,
+    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, route.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x,
     or CIRCUIT.x and CIRCUIT.CHECK.x."""
     first, *rest = path.split(".")
     if first == "pair":
@@ -97,10 +97,10 @@ def read(inputs: Installation, path: str) -> Any:
         return attribute(next(b for b in found.boards if b.id == rest[0]), rest[1:])
     if first == "boardcheck":
         return attribute(one(next(b for b in found.boards if b.id == rest[0]).checks, rest[1]), rest[2:])
-    if first == "bundle":
-        return attribute(next(b for b in found.bundles if b.id == rest[0]), rest[1:])
-    if first == "bundlecheck":
-        return attribute(one(next(b for b in found.bundles if b.id == rest[0]).checks, rest[1]), rest[2:])
+    if first == "route":
+        return attribute(next(b for b in found.routes if b.id == rest[0]), rest[1:])
+    if first == "routecheck":
+        return attribute(one(next(b for b in found.routes if b.id == rest[0]).checks, rest[1]), rest[2:])
     result = next(c for c in found.circuits if c.id == first)
     assert not result.problems
     if rest and any(c.id == rest[0] for c in result.checks) and len(rest) > 1:
@@ -110,7 +110,7 @@ def read(inputs: Installation, path: str) -> Any:
 
 def inputs_of(case: dict[str, Any]) -> tuple[Installation, str]:
     """The job of a case, and what to put before its paths: a case of one circuit names none."""
-    kept = {k: case[k] for k in ("supply", "boards", "bundles", "premises") if k in case}
+    kept = {k: case[k] for k in ("supply", "boards", "routes", "premises") if k in case}
     if "circuit" in case:
         return job(circuit(**case["circuit"]), **kept), "c."
     made = [(submain if given.pop("submain", False) else circuit)(id, **given) for id, given in case["circuits"].items()]
@@ -186,7 +186,7 @@ def test_no_way_out_is_invented() -> None:
 
 
 def test_containment_is_refused_for_what_is_not_tabulated() -> None:
-    inputs = job(circuit(spans=[{"bundle": "k", "place": "conduit"}]), bundles=[{"id": "k", "kind": "trunking", "width": 50, "height": 50}])
-    found = check(inputs).bundles[0].checks[-1]
+    inputs = job(circuit(spans=[{"route": "k", "place": "conduit"}]), routes=[{"id": "k", "kind": "trunking", "width": 50, "height": 50}])
+    found = check(inputs).routes[0].checks[-1]
     assert found.verdict == "not_known"
     assert "singles and armoured cables" in found.text

@@ -23,31 +23,31 @@ QUICK = settings(max_examples=60, deadline=None)
 # A value for each kind of field that differs from most defaults.
 VALUES: dict[str, list[Any]] = {
     "name": ["a", "b", "c"], "length": [1, 2.5, 40], "device": [{"rating": 16}, {"curve": "C", "rating": 20}], "feeds": [None, "b", "far"],
-    "bundle": [None, "k"], "cable": [{"csa": 4}, {"csa": 10, "family": None}], "amount": [None, 500, 7200], "ways": [None, 8], "ra": [60, None],
+    "route": [None, "k"], "cable": [{"csa": 4}, {"csa": 10, "family": None}], "amount": [None, 500, 7200], "ways": [None, 8], "ra": [60, None],
     "readings": [{"zs": 0.4}], "wrapped": [0, 0.5], "others": [0, 2], "reason": ["sleeved"], "ze": [0.2, None], "note": ["", "words"],
     "ambient": [30, 35], "quantity": [1, 3], "phase": [None, "L2"],
 }  # fmt: skip
 FIELDS = {
-    "job": ["name", "note"], "supply": ["ze"], "board": ["name", "ways", "ra"], "bundle": ["name", "others"], "dismissal": ["reason"],
+    "job": ["name", "note"], "supply": ["ze"], "board": ["name", "ways", "ra"], "route": ["name", "others"], "dismissal": ["reason"],
     "circuit": ["name", "device", "cable", "feeds", "readings", "phase"], "load": ["name", "amount", "quantity"],
-    "span": ["name", "length", "bundle", "wrapped", "ambient"],
+    "span": ["name", "length", "route", "wrapped", "ambient"],
 }  # fmt: skip
 
 
 def house() -> Installation:
-    """Two boards on a sub-main, a bundle, dismissed advice: something of every kind."""
+    """Two boards on a sub-main, a route, dismissed advice: something of every kind."""
     data: list[dict[str, Any]] = [
-        circuit("c1", spans=[{"bundle": "k"}, {"length": 4}]), circuit("c2"), submain(), circuit("c3", board="far", spans=[{"bundle": "k"}]),
+        circuit("c1", spans=[{"route": "k"}, {"length": 4}]), circuit("c2"), submain(), circuit("c3", board="far", spans=[{"route": "k"}]),
         circuit("c4", board="far", loads=[{}, {"amount": 300}]),
     ]  # fmt: skip
     return canonical(
-        job(*data, boards=["b", "far"], bundles=[{"id": "k", "name": "loft"}], dismissals=[{"id": "d", "key": "x"}], name="House")
+        job(*data, boards=["b", "far"], routes=[{"id": "k", "name": "loft"}], dismissals=[{"id": "d", "key": "x"}], name="House")
     )
 
 
 def random_change(rnd: random.Random, inputs: Installation, at: int) -> Change:
     """Any change, sense and nonsense alike, mostly of parts that are there."""
-    kind = rnd.choice(["job", "supply", "board", "bundle", "dismissal", "circuit", "circuit", "load", "span", "span"])
+    kind = rnd.choice(["job", "supply", "board", "route", "dismissal", "circuit", "circuit", "load", "span", "span"])
     there = [i for k, i in parts(inputs) if k == kind] or ["none"]
     target = rnd.choice(there)
     op = rnd.choice(["set", "set", "set", "add", "remove", "move"])
@@ -169,10 +169,10 @@ def test_a_moved_circuit_keeps_where_it_came_from() -> None:
     assert (applied[0].before, applied[0].after) == ({"parent": "b", "index": 0}, {"parent": "far", "index": 1})
 
 
-def test_a_bundle_that_goes_leaves_its_spans_and_finds_them_again() -> None:
+def test_a_route_that_goes_leaves_its_spans_and_finds_them_again() -> None:
     start = house()
-    after, applied = apply(start, [Change("remove", "bundle", "k")])
-    assert all(s.bundle is None for c in after.circuits for s in c.run.spans)
+    after, applied = apply(start, [Change("remove", "route", "k")])
+    assert all(s.route is None for c in after.circuits for s in c.run.spans)
     assert sum(a.op == "set" for a in applied) == 2
     assert replay(after, invert(applied)) == start
 
@@ -189,7 +189,7 @@ REFUSALS: list[tuple[Change, str, str]] = [
     (Change("set", "circuit", "c3", {"feeds": "b"}), "feeds", "no board may feed itself"),
     (Change("set", "circuit", "c1", {"feeds": "b"}), "feeds", "no board may feed itself"),
     (Change("move", "circuit", "m", parent="far"), "feeds", "no board may feed itself"),
-    (Change("set", "span", "c1-s0", {"bundle": "b"}), "bundle", "a bundle of this job"),
+    (Change("set", "span", "c1-s0", {"route": "b"}), "route", "a route of this job"),
     (Change("add", "circuit", "c1", parent="b"), "id", "not used yet"),
     (Change("add", "span", "c1", parent="c1"), "id", "not used yet"),
     (Change("add", "circuit", "n", parent="c1"), "parent", "a board of this job"),
@@ -223,7 +223,7 @@ def test_every_field_that_names_a_part_refuses_one_of_another_job() -> None:
 def test_a_job_keeps_its_last_board_and_the_most_of_each_kind() -> None:
     with pytest.raises(Refused, match="at least one board"):
         apply(job(circuit()), [Change("remove", "board", "b")])
-    for kind, parent in (("board", None), ("load", "c"), ("span", "c"), ("bundle", None)):
+    for kind, parent in (("board", None), ("load", "c"), ("span", "c"), ("route", None)):
         start = job(circuit())
         have = sum(k == kind for k, _ in parts(start))
         fill = [Change("add", kind, f"n{i}", {}, parent) for i in range(MOST[kind] - have)]  # type: ignore[arg-type]
@@ -238,10 +238,10 @@ CLASHES: list[tuple[Change, Change, str, str]] = [
     (Change("set", "span", "c1-s0", {"length": 5}), Change("remove", "circuit", "c1"), "gone", "exists"),
     (Change("add", "load", "n", {}, "c1"), Change("remove", "circuit", "c1"), "gone", "exists"),
     (Change("add", "circuit", "n", {}, "far"), Change("remove", "board", "far"), "gone", "exists"),
-    (Change("set", "span", "c2-s0", {"bundle": "k"}), Change("remove", "bundle", "k"), "gone", "exists"),
+    (Change("set", "span", "c2-s0", {"route": "k"}), Change("remove", "route", "k"), "gone", "exists"),
     (Change("remove", "circuit", "c1"), Change("set", "span", "c1-s1", {"length": 9}), "changed", "exists"),
     (Change("remove", "board", "far"), Change("set", "load", "c4-l1", {"amount": 1}), "changed", "exists"),
-    (Change("remove", "bundle", "k"), Change("set", "span", "c2-s0", {"bundle": "k"}), "changed", "exists"),
+    (Change("remove", "route", "k"), Change("set", "span", "c2-s0", {"route": "k"}), "changed", "exists"),
     (Change("move", "circuit", "c1", {}, "far"), Change("move", "circuit", "c1", {}, "b", 1), "place", "place"),
 ]  # fmt: skip
 

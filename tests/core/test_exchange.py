@@ -56,7 +56,7 @@ def test_every_demo_job_is_complete_and_shows_something_failing(path: Path) -> N
     found = check(document)
     assert check(read(json.loads(json.dumps(write(document))))) == found
     assert not [c for c in found.circuits if c.problems]
-    short = {c.id for c in found.circuits if c.verdict == "short"} | {k.id for b in found.bundles for k in b.checks if k.verdict == "short"}
+    short = {c.id for c in found.circuits if c.verdict == "short"} | {k.id for b in found.routes for k in b.checks if k.verdict == "short"}
     expected = {
         "orchard_row": {"shower", "kiln", "studio-lights", "drive-lights"},
         "tern_quay": {"winch", "pontoon-lights", "berths", "space"},
@@ -117,11 +117,11 @@ def test_the_schema_and_the_reader_agree() -> None:
         (lambda d: d.update(version=99), "version", "newer"),
         (lambda d: d.update(version=True), "version", "newer"),
         (
-            lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(bundle="none"),
-            "installation.circuits[2].run.spans[0].bundle",
+            lambda d: d["installation"]["circuits"][2]["run"]["spans"][0].update(route="none"),
+            "installation.circuits[2].run.spans[0].route",
             "landing",
         ),
-        (lambda d: d["installation"]["bundles"][0].update(laid="knotted"), "installation.bundles[0].laid", "bunched"),
+        (lambda d: d["installation"]["routes"][0].update(laid="knotted"), "installation.routes[0].laid", "bunched"),
         (lambda d: d["installation"]["circuits"][0].update(feeds="studio"), "installation.circuits[0].feeds", "one sub-main"),
         (lambda d: d.update(extra=1), "extra", "one of format"),
         (
@@ -174,13 +174,13 @@ def test_check_lists_all_that_fails_in_a_circuit_the_worst_first(tmp_path: Path,
 
 
 def test_hold_tells_of_what_is_no_longer_known(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    """A layer on a joist is bunched once quilt covers it. In a bundle entered as a layer there is no such pair: not known, and so not held."""
+    """A layer on a joist is bunched once quilt covers it. In a route entered as a layer there is no such pair: not known, and so not held."""
     alone = circuit("c", loads=[{"amount": 1000}], device={"rating": 6}, spans=[{"place": "timber", "group": 3, "laid": "layer"}])
     moved = insulated_later(rule_set("bs7671"), job(alone)).circuits[0].run.spans[0]
     assert (moved.place, moved.laid) == ("ceiling_thick", "bunched")
-    bundled = circuit("c", loads=[{"amount": 1000}], device={"rating": 6}, spans=[{"place": "timber", "bundle": "k"}])
+    routed = circuit("c", loads=[{"amount": 1000}], device={"rating": 6}, spans=[{"place": "timber", "route": "k"}])
     path = tmp_path / "job.json"
-    path.write_text(json.dumps(write(job(bundled, bundles=[{"id": "k", "others": 2, "laid": "layer"}]))), "utf-8")
+    path.write_text(json.dumps(write(job(routed, routes=[{"id": "k", "others": 2, "laid": "layer"}]))), "utf-8")
     status, out, _ = run(capsys, "hold", str(path))
     assert status == 1
     assert "not known c: capacity: 'layer' and" in out

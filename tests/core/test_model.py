@@ -28,7 +28,7 @@ R = rule_set("bs7671")
 def words(*changes: Change) -> list[str]:
     start = house()
     _, applied = apply(start, changes, R.choices)
-    return told(applied, {b.id: b.name for b in (*start.boards, *start.bundles)})
+    return told(applied, {b.id: b.name for b in (*start.boards, *start.routes)})
 
 
 @pytest.mark.parametrize(
@@ -37,7 +37,7 @@ def words(*changes: Change) -> list[str]:
         (Change("set", "circuit", "c1", {"cable": {"csa": 4}}), ["c1: line conductor csa 6 mm² became 4 mm²"]),
         (Change("set", "circuit", "c1", {"name": "Oven"}), ["c1: called Oven, before c1"]),
         (Change("set", "span", "c1-s1", {"length": 9.25}), ["c1: length 4 m became 9.25 m"]),
-        (Change("set", "span", "c1-s1", {"bundle": "k"}), ["c1: bundle, conduit, trunking or tray it lies in none became loft"]),
+        (Change("set", "span", "c1-s1", {"route": "k"}), ["c1: route it lies in none became loft"]),
         (Change("set", "circuit", "m", {"feeds": None}), ["m: board it feeds, for a sub-main far became none"]),
         (Change("set", "supply", "", {"ze": 0.2}), ["Intake: external earth-fault loop impedance, Ze 0.28 Ω became 0.2 Ω"]),
         (Change("set", "supply", "", {"private": True}), ["Intake: fed from a private supply, not from the public network no became yes"]),
@@ -51,7 +51,7 @@ def words(*changes: Change) -> list[str]:
         (Change("add", "board", "n", {}), ["A board added"]),
         (Change("remove", "circuit", "c4"), ["c4 removed, with 2 loads and 1 span"]),
         (Change("remove", "board", "far"), ["far removed, with 2 circuits and 3 loads and 2 spans"]),
-        (Change("remove", "bundle", "k"), ["loft removed"]),
+        (Change("remove", "route", "k"), ["loft removed"]),
         (Change("move", "circuit", "c1", {}, "far"), ["c1 moved to another board"]),
         (Change("move", "circuit", "c1", {}, None, 1), ["c1 moved"]),
     ],
@@ -89,7 +89,7 @@ def test_circuits_come_in_the_order_power_flows() -> None:
         chain(("x", "a", "b"), ("y", "a", "b")),
         job(circuit(board="nowhere")),
         job(submain(feeds="nowhere")),
-        job(circuit(spans=[{"bundle": "nowhere"}])),
+        job(circuit(spans=[{"route": "nowhere"}])),
     ],
 )
 def test_a_tree_that_is_none_is_refused(broken: Installation) -> None:
@@ -124,7 +124,7 @@ def test_every_field_of_a_part_can_be_read_laid_over_and_told_from_its_default()
     start = house()
     for kind in of.PART:
         part: Any = {"job": start, "supply": start.supply, "board": start.boards[0], "circuit": start.circuits[0], "load": start.circuits[0].loads[0],
-                     "span": start.circuits[0].run.spans[0], "bundle": start.bundles[0], "dismissal": start.dismissals[0]}[kind]  # fmt: skip
+                     "span": start.circuits[0].run.spans[0], "route": start.routes[0], "dismissal": start.dismissals[0]}[kind]  # fmt: skip
         given = of.given(kind, part)
         for name in of.field_names(kind):
             value = of.get(part, name)

@@ -38,7 +38,7 @@ def test_a_wrapped_span_is_unwrapped() -> None:
 
 def test_a_grouped_span_is_laid_apart() -> None:
     ways = found(circuit("f", loads=[{"amount": 7000}], spans=[{"group": 4}]))
-    assert fields(ways["apart"]) == [{"bundle": None, "group": 1}]
+    assert fields(ways["apart"]) == [{"route": None, "group": 1}]
     assert ways["apart"].passes
     assert ways["apart"].cost == 0
 

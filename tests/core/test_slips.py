@@ -119,7 +119,7 @@ def test_a_cpc_that_is_sized_is_never_larger_than_its_line() -> None:
 
 
 def test_a_cure_says_how_many_other_circuits_it_fails() -> None:
-    """Two circuits share a bundle. Cured by a heavier load's bigger device, the neighbour would count and starve: what breaks is counted."""
+    """Two circuits share a route. Cured by a heavier load's bigger device, the neighbour would count and starve: what breaks is counted."""
     inputs = job(
         circuit(
             "x",
@@ -188,16 +188,16 @@ def test_the_adiabatic_equation_takes_the_root_of_the_energy() -> None:
 
 
 def base_job() -> Installation:
-    """Something of everything a remembered figure can hang on: air, ground, bundle, singles, armour, ring, rewirable fuse."""
+    """Something of everything a remembered figure can hang on: air, ground, route, singles, armour, ring, rewirable fuse."""
     singles = next(f.id for f in R.families.values() if f.cpc == "single")
     return job(
         submain("m", device={"rating": 63}),
-        circuit("a", spans=[{"bundle": "k"}, {"length": 4, "wrapped": 0.2}], loads=[{"amount": 5000, "lead_csa": 2.5, "lead_length": 1.5}]),
+        circuit("a", spans=[{"route": "k"}, {"length": 4, "wrapped": 0.2}], loads=[{"amount": 5000, "lead_csa": 2.5, "lead_length": 1.5}]),
         circuit("r", shape="ring", loads=[{"kind": "sockets", "basis": "In", "amount": None}], device={"kind": "rcbo", "idn": 0.03}, cable={"csa": 2.5}, spans=[{"length": 40}]),
-        circuit("s", board="far", cable={"family": singles, "csa": 4, "cpc_csa": 2.5}, spans=[{"place": "conduit", "bundle": "k"}], loads=[{"kind": "lighting", "amount": 900}]),
+        circuit("s", board="far", cable={"family": singles, "csa": 4, "cpc_csa": 2.5}, spans=[{"place": "conduit", "route": "k"}], loads=[{"kind": "lighting", "amount": 900}]),
         circuit("w", board="far", device={"kind": "BS3036", "rating": 15, "icn": 4000}, cable={"csa": 2.5}, loads=[{"amount": 2000}]),
         boards=["b", {"id": "far", "rcd_idn": 0.1}],
-        bundles=[{"id": "k", "name": "loft", "others": 1}],
+        routes=[{"id": "k", "name": "loft", "others": 1}],
         supply={"fuse_kind": "BS88-3", "fuse_in": 80, "tails_csa": 25, "earthing_csa": 16, "neutral_csa": 25, "bonding_csa": 10, "extraneous": True},
     )  # fmt: skip
 
@@ -285,7 +285,7 @@ def test_a_pair_of_devices_in_series_says_which_opens_first_and_by_which_clause(
 
 
 def test_how_a_group_lies_follows_from_where_it_lies() -> None:
-    """A pair of place and group that does not exist is refused by name, in a bundle too; what exists is computed."""
+    """A pair of place and group that does not exist is refused by name, in a route too; what exists is computed."""
     for place, laid, allowed in (
         ("conduit", "tray", "bunched"),
         ("insulated_conduit", "layer", "bunched"),
@@ -295,7 +295,7 @@ def test_how_a_group_lies_follows_from_where_it_lies() -> None:
         cable = {"family": "multicore_pvc70"}
         for inputs in (
             job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": laid}])),
-            job(circuit(cable=cable, spans=[{"place": place, "bundle": "k"}]), bundles=[{"id": "k", "others": 2, "laid": laid}]),
+            job(circuit(cable=cable, spans=[{"place": place, "route": "k"}]), routes=[{"id": "k", "others": 2, "laid": laid}]),
         ):
             result = check(inputs).circuits[0]
             assert (result.iz, result.verdict) == (None, "not_known"), (place, laid)

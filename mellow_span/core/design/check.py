@@ -1,4 +1,4 @@
-"""The tree: demand flows up, volts, loops and fault levels flow down, bundles tie circuits together; and the answer for the whole job."""
+"""The tree: demand flows up, volts, loops and fault levels flow down, routes tie circuits together; and the answer for the whole job."""
 
 from __future__ import annotations
 
@@ -11,16 +11,17 @@ from mellow_span.core.findings.attention import attention
 from mellow_span.core.findings.results import (
     BoardDemand,
     BoardResult,
-    BundleResult,
     Check,
     CircuitResult,
     InstallationResult,
     Problem,
+    RouteResult,
 )
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Supply
+from mellow_span.core.model.routes import resolved
 from mellow_span.core.model.tree import ordered
-from mellow_span.core.rules.capacity.bundles import settle
+from mellow_span.core.rules.capacity.routes import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.rules.demand.boards import board_phases, demands
 from mellow_span.core.rules.drop.run import totals
@@ -105,7 +106,7 @@ class Plan:
     roots: tuple[str, ...]
     demand: dict[str, BoardDemand] = field(default_factory=dict)
     around: dict[str, Around] = field(default_factory=dict)
-    bundles: tuple[BundleResult, ...] = ()
+    routes: tuple[RouteResult, ...] = ()
     refused: tuple[Problem, ...] = ()
 
     def root_feed(self, board: str) -> Feed:
@@ -115,17 +116,17 @@ class Plan:
 
 
 def lay_out(job: Installation, keep: bool = False) -> Plan:
-    """Lay a job out: order, demand up the tree, bundles settled, common cpcs found. keep: with the steps of demand and bundles.
+    """Lay a job out as it lies, each span with what its route gives it: order, demand up the tree, routes settled, common cpcs found.
 
-    Raises InputError for a tree that is no tree.
+    keep: with the steps of demand and routes. Raises InputError for a tree that is no tree.
     """
-    rules = rule_set(job.ruleset)
+    rules, job = rule_set(job.ruleset), resolved(job)
     order, roots = ordered(job)
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:
         return plan
     plan.demand = demands(rules, job, [c for c in order if c.feeds], keep)
-    groups, plan.bundles = _bundles(plan, keep)
+    groups, plan.routes = _routes(plan, keep)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
         if circuit.common_cpc:
@@ -141,7 +142,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
     return plan
 
 
-def _bundles(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[BundleResult, ...]]:
+def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[RouteResult, ...]]:
     groups: dict[str, list[Group]] = defaultdict(list)
     results = []
 
@@ -149,12 +150,12 @@ def _bundles(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Bund
         fed = plan.demand.get(circuit.feeds or "")
         return fed.highest if fed else None
 
-    for bundle in plan.job.bundles:
-        settled = settle(plan.rules, plan.job, bundle, demand_of, keep)
+    for route in plan.job.routes:
+        settled = settle(plan.rules, plan.job, route, demand_of, keep)
         for circuit, group in settled.groups.items():
             groups[circuit].append(group)
         if settled.result is not None:
-            settled.result.checks += containment_checks(recorder(plan.rules, keep), plan.job, bundle)
+            settled.result.checks += containment_checks(recorder(plan.rules, keep), plan.job, route)
             results.append(settled.result)
     return groups, tuple(results)
 
@@ -205,8 +206,8 @@ def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool 
             feeds[circuit.feeds] = at_board(feed_of(case, found[circuit.id]), plan.boards[circuit.feeds])
     results = tuple(found[c.id] for c in job.circuits)
     intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
-    told = attention(job, results, intake, boards, plan.bundles)
-    return Checked(plan, feeds, InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.bundles))
+    told = attention(job, results, intake, boards, plan.routes)
+    return Checked(plan, feeds, InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.routes))
 
 
 def _remembered(case: Case) -> CircuitResult:
@@ -257,12 +258,12 @@ def total_demand(plan: Plan) -> BoardDemand | None:
 
 
 def supply_problems(job: Installation) -> tuple[Problem, ...]:
-    """List the inputs of the intake, the boards and the bundles that are outside what is allowed."""
+    """List the inputs of the intake, the boards and the routes that are outside what is allowed."""
     found = out_of_range(job.supply, "supply")
     for board in job.boards:
         found += out_of_range(board, f"board.{board.id}")
-    for bundle in job.bundles:
-        found += out_of_range(bundle, f"bundle.{bundle.id}")
+    for route in job.routes:
+        found += out_of_range(route, f"route.{route.id}")
     return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 

@@ -2,7 +2,7 @@
 
 The tree is searched branch by branch. For a given feed the finals of a board are independent of each other, so each takes its cheapest
 size that passes; a sub-main is tried from its cheapest size up, until what it costs together with the least its branch can cost is no
-better than the best found. Nothing that could be cheaper is left untried, so the answer is exact where no bundle ties circuits together.
+better than the best found. Nothing that could be cheaper is left untried, so the answer is exact where no route ties circuits together.
 Where one does, who counts there (the 30 % rule) is settled anew with the sizes found and the search repeated until both agree; the gap to
 the cheapest is then proven against the same search with nobody beside anybody.
 """
@@ -18,6 +18,7 @@ from mellow_span.core.design.prices import Cost, PriceBook, circuit_cost, job_co
 from mellow_span.core.design.size import csa_change, failing, with_csa
 from mellow_span.core.model.changes import restore
 from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.case import Case, Feed
 
 ROUNDS = 6
@@ -168,7 +169,7 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
             new.id, old.run.cable.csa, new.run.cable.csa, new.run.cable.cpc_csa,
             circuit_cost(book, plan.rules, new).cable - circuit_cost(book, plan.rules, old).cable,
         )
-        for old, new in zip(job.circuits, found.circuits, strict=True)
+        for old, new in zip(plan.job.circuits, resolved(found).circuits, strict=True)
     )  # fmt: skip
     alone = not any(around.groups for around in plan.around.values())
     gap = 0.0 if alone and settled else _gap(found, book)
@@ -176,9 +177,9 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
     if exact:
         proof = f"exact: {tried} sizes were solved, and every other set is ruled out by its price or by a check that fails"
     elif settled:
-        proof = f"cheapest for who counts in the bundles as settled; with nobody beside anybody it could be {gap:.1%} cheaper at most"
+        proof = f"cheapest for who counts in the routes as settled; with nobody beside anybody it could be {gap:.1%} cheaper at most"
     else:
-        proof = f"after {ROUNDS} rounds who counts in the bundles still changed with the sizes; at most {gap:.1%} dearer than the cheapest"
+        proof = f"after {ROUNDS} rounds who counts in the routes still changed with the sizes; at most {gap:.1%} dearer than the cheapest"
     return Joint(chosen, job_cost(book, plan.rules, job), job_cost(book, plan.rules, found), exact, gap, proof, unsolved, tried)
 
 
@@ -194,5 +195,5 @@ def _gap(found: Installation, book: PriceBook) -> float:
     }
     search = _Search(plan, book)
     floor = sum(search.board(root, plan.root_feed(root))[0] for root in plan.roots)
-    cables = sum(circuit_cost(book, plan.rules, c).cable for c in found.circuits if not c.existing)
+    cables = sum(circuit_cost(book, plan.rules, c).cable for c in plan.job.circuits if not c.existing)
     return max(0.0, (cables - floor) / floor) if 0 < floor < NO_CURE else 0.0

@@ -19,8 +19,9 @@ from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
-from mellow_span.core.model.parts import Circuit, Installation, Load
+from mellow_span.core.model.parts import Circuit, Installation, Load, Route, Span
 from mellow_span.core.model.rebase import touches
+from mellow_span.core.model.routes import SHARED, resolved
 from mellow_span.core.model.tree import circuit_of, feeder_of
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.boards import PHASES, board_phases
@@ -72,7 +73,7 @@ def changed(job: Installation, changes: Iterable[Change]) -> Installation:
 def solved(job: Installation, circuit_id: str) -> CircuitResult:
     """Check one circuit of a job without its working."""
     plan = lay_out(job)
-    circuit = circuit_of(job, circuit_id)
+    circuit = circuit_of(plan.job, circuit_id)
     around = plan.around.get(circuit_id, NOTHING)
     return check_circuit(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), False, around)
 
@@ -94,8 +95,8 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
     book: prices; without it the made-up ones that ship. Raises InputError for an unknown circuit.
     """
     book = book or shipped()
-    circuit = circuit_of(job, circuit_id)
     plan = lay_out(job)
+    circuit = circuit_of(plan.job, circuit_id)
     before = solved(job, circuit_id)
     if not short(before):
         return ()
@@ -136,7 +137,7 @@ def _solve(rules: RuleSet, job: Installation, circuit_id: str, idea: _Idea, book
     found = {c.id: c for c in check(trial, keep=False, reuse=True).circuits}
     result = found[circuit_id]
     cost, digging = 0.0, 0.0
-    for old, new in zip(job.circuits, trial.circuits, strict=True):
+    for old, new in zip(resolved(job).circuits, resolved(trial).circuits, strict=True):
         if old == new:
             continue
         was, now = circuit_cost(book, rules, old), circuit_cost(book, rules, new)
@@ -214,11 +215,14 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     weak_ids = {s.id for s in before.spans if s.iz is not None and s.iz < needed}
     weak = [s for s in circuit.run.spans if s.id in weak_ids]
     names = " and ".join(s.name or "the span" for s in weak)
+    routes = {route.id: route for route in plan.job.routes}
     if any(s.wrapped > 0 for s in weak):
-        yield _Idea("unwrap", f"keep the insulation off {names}", tuple(Change("set", "span", s.id, {"wrapped": 0.0}) for s in weak))
-    if any(s.bundle is not None or s.group > 1 for s in weak):
-        changes = tuple(Change("set", "span", s.id, {"bundle": None, "group": 1}) for s in weak)
-        yield _Idea("apart", f"lay {names} apart from the other circuits", changes)
+        by_route = {s.route for s in weak if s.route in routes and routes[s.route].wrapped}
+        freed = [Change("set", "route", route, {"wrapped": 0.0}) for route in sorted(filter(None, by_route))]
+        freed += [Change("set", "span", s.id, {"wrapped": 0.0}) for s in weak if s.route not in by_route]
+        yield _Idea("unwrap", f"keep the insulation off {names}", tuple(freed))
+    if any(s.route is not None or s.group > 1 for s in weak):
+        yield _Idea("apart", f"lay {names} apart from the other circuits", tuple(_alone(s, routes, {"group": 1}) for s in weak))
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if family is None or not weak:
         return
@@ -226,9 +230,19 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
     if open_place is not None and any(s.place != open_place for s in weak):
         there = plan.rules.places[open_place]
         changes = tuple(
-            Change("set", "span", s.id, {"place": open_place, "laid": plan.rules.laid_as(there, s.laid), "wrapped": 0.0}) for s in weak
+            _alone(s, routes, {"place": open_place, "laid": plan.rules.laid_as(there, s.laid), "wrapped": 0.0}, keep=True) for s in weak
         )
         yield _Idea("route", f"take “{names}” another way: {there.title}", changes)
+
+
+def _alone(span: Span, routes: dict[str, Route], fields: dict[str, Any], keep: bool = False) -> Change:
+    """Change a span that then stands alone; keep: it stays among those it lies with where it only lies beside them, in no route that says where."""
+    route = routes.get(span.route or "")
+    if route is None or (keep and route.place is None):
+        return Change("set", "span", span.id, fields if keep else {"route": None, **fields})
+    # Its own values are already those of the route: the job is looked at as it lies.
+    own = {name: getattr(span, name) for name in (*SHARED, "length")}
+    return Change("set", "span", span.id, {**own, "route": None, "group": 1, **fields})
 
 
 def _ratings(plan: Plan, kind: str = "") -> list[float]:

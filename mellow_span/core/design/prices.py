@@ -9,6 +9,7 @@ from pathlib import Path
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Device, Installation
+from mellow_span.core.model.routes import resolved
 from mellow_span.core.rulesets import RuleSet
 
 SHIPPED = Path(__file__).parent / "price_books" / "made_up.csv"
@@ -128,6 +129,6 @@ def copper_kg(rules: RuleSet, circuit: Circuit, length: float) -> float:
 def job_cost(book: PriceBook, rules: RuleSet, job: Installation) -> Cost:
     """Return what all circuits of a job cost by the book."""
     total = Cost()
-    for circuit in job.circuits:
+    for circuit in resolved(job).circuits:
         total += circuit_cost(book, rules, circuit)
     return total

@@ -36,7 +36,7 @@ def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[R
     Raises InputError for an unknown circuit. A check that passes even at `most` [m] has no reach to tell.
     """
     plan = lay_out(job)
-    circuit = circuit_of(job, circuit_id)
+    circuit = circuit_of(plan.job, circuit_id)
     feed, around = feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING)
     length = sum(s.length or 0.0 for s in circuit.run.spans)
     if not length:

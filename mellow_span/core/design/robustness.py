@@ -10,6 +10,7 @@ from mellow_span.core.design.check import check
 from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
+from mellow_span.core.model.routes import apart
 from mellow_span.core.rulesets import RuleSet, rule_set
 
 LONGER, WARMER = 1.1, 5.0
@@ -43,6 +44,7 @@ def _every_span(job: Installation, change: Callable[[Circuit, Span], dict[str, A
 
 def longer(job: Installation) -> Installation:
     """Return the job with every length 10 % up."""
+    job = apart(job)
     spans = _every_span(
         job, lambda _, s: {"length": None if s.length is None else s.length * LONGER, "wrapped": s.wrapped * LONGER}
     )  # fmt: skip
@@ -82,7 +84,7 @@ def weaker_supply(job: Installation) -> Installation:
 
 def robustness(job: Installation) -> tuple[Variant, ...]:
     """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later."""
-    rules = rule_set(job.ruleset)
+    rules, job = rule_set(job.ruleset), apart(job)
     before = {c.id: c for c in check(job, keep=False, reuse=True).circuits}
     variants = (
         ("lengths", "every length 10 % longer", longer(job)),

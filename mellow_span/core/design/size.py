@@ -42,12 +42,12 @@ class Sizing:
 def size(job: Installation, circuit_id: str) -> Sizing:
     """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
 
-    Where the circuit runs in a bundle, who counts there is settled anew for each size.
+    Where the circuit runs in a route, who counts there is settled anew for each size.
 
     Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
     """
-    circuit = circuit_of(job, circuit_id)
     plan = lay_out(job)
+    circuit = circuit_of(plan.job, circuit_id)
     rules = plan.rules
     family = rules.families.get(circuit.run.cable.family or "")
     if family is None:

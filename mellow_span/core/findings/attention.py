@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mellow_span.core.findings.results import Attention, BoardResult, BundleResult, Check, CircuitResult, Verdict
+from mellow_span.core.findings.results import Attention, BoardResult, Check, CircuitResult, RouteResult, Verdict
 from mellow_span.core.model.parts import Installation
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
@@ -22,31 +22,31 @@ def attention(
     results: tuple[CircuitResult, ...],
     intake: tuple[Check, ...],
     boards: tuple[BoardResult, ...],
-    bundles: tuple[BundleResult, ...],
+    routes: tuple[RouteResult, ...],
 ) -> tuple[Attention, ...]:
-    """List what needs a person: one line per circuit, board and bundle and level, worst first, then what was only assumed.
+    """List what needs a person: one line per circuit, board and route and level, worst first, then what was only assumed.
 
-    What the intake, a board or a bundle merely lacks is told last: it stops no circuit.
+    What the intake, a board or a route merely lacks is told last: it stops no circuit.
     """
     names = {c.id: c.name or "Unnamed circuit" for c in job.circuits}
     found = [(rank, line) for result in results for rank, line in _lines(names[result.id], result)]
     found += [_part("Intake", check) for check in intake if check.verdict in ("short", "close")]
     board_names = {b.id: b.name or "Unnamed board" for b in job.boards}
     found += [_part(board_names[b.id], k, board=b.id) for b in boards for k in b.checks if k.verdict in ("short", "close")]
-    bundle_names = {b.id: b.name or "Unnamed bundle" for b in job.bundles}
-    found += [_part(bundle_names[b.id], k, bundle=b.id) for b in bundles for k in b.checks if k.verdict in ("short", "close")]
+    route_names = {b.id: b.name or "Unnamed route" for b in job.routes}
+    found += [_part(route_names[b.id], k, route=b.id) for b in routes for k in b.checks if k.verdict in ("short", "close")]
     found.sort(key=lambda pair: pair[0])
     missing = [_part("Intake", check)[1] for check in intake if check.verdict == "not_known"]
     missing += [_part(board_names[b.id], k, board=b.id)[1] for b in boards for k in b.checks if k.verdict == "not_known"]
-    missing += [_part(bundle_names[b.id], k, bundle=b.id)[1] for b in bundles for k in b.checks if k.verdict == "not_known"]
+    missing += [_part(route_names[b.id], k, route=b.id)[1] for b in routes for k in b.checks if k.verdict == "not_known"]
     told = tuple(line for _, line in found) + tuple(_assumed(job))
     seen = {line.field for line in told if line.field and line.field.startswith("supply.")}
     return told + tuple(line for line in missing if line.field not in seen)
 
 
-def _part(name: str, check: Check, board: str | None = None, bundle: str | None = None) -> tuple[tuple[int, int], Attention]:
+def _part(name: str, check: Check, board: str | None = None, route: str | None = None) -> tuple[tuple[int, int], Attention]:
     level = LEVELS.index(check.verdict)
-    line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, bundle)  # type: ignore[arg-type]
+    line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, route)  # type: ignore[arg-type]
     # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
     return (level, 0 if check.id in UNCLEARED else len(CONSEQUENCE)), line
 

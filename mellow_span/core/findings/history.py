@@ -11,7 +11,7 @@ from mellow_span.core.model.changes import Applied
 from mellow_span.core.units import MA_PER_A
 
 NAMELESS = {
-    "job": "The job", "supply": "Intake", "board": "a board", "circuit": "a circuit", "load": "a load", "span": "a span", "bundle": "a bundle",
+    "job": "The job", "supply": "Intake", "board": "a board", "circuit": "a circuit", "load": "a load", "span": "a span", "route": "a route",
     "dismissal": "advice",
 }  # fmt: skip
 Names = Mapping[str, str]
@@ -20,7 +20,7 @@ Names = Mapping[str, str]
 def told(applied: Sequence[Applied], names: Names) -> list[str]:
     """Return one line for each thing an edit did; what went or came along with a part is counted, not listed.
 
-    names: of boards and bundles by identity, for fields that name one.
+    names: of boards and routes by identity, for fields that name one.
     """
     lines: list[str] = []
     for _, group in groupby(applied, key=lambda one: one.step):
@@ -47,7 +47,7 @@ def _step(group: Sequence[Applied], names: Names) -> Iterable[str]:
 
 
 def _subject(one: Applied) -> str:
-    if one.kind in ("load", "span", "bundle", "board", "circuit") and one.name:
+    if one.kind in ("load", "span", "route", "board", "circuit") and one.name:
         return one.name
     return one.name or NAMELESS[one.kind].capitalize()
 

@@ -243,7 +243,7 @@ class BoardResult:
 
 @dataclass(slots=True)
 class Member:
-    """A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself."""
+    """A circuit in a route: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself."""
 
     circuit: str
     counted: bool
@@ -253,8 +253,8 @@ class Member:
 
 
 @dataclass(slots=True)
-class BundleResult:
-    """What runs together: who counts, the Cg of those that count, and the checks of the bundle."""
+class RouteResult:
+    """What runs together: who counts, the Cg of those that count, and the checks of the route."""
 
     id: str
     n: int
@@ -274,7 +274,7 @@ class Attention:
     check: str | None = None
     field: str | None = None
     board: str | None = None
-    bundle: str | None = None
+    route: str | None = None
 
 
 @dataclass(slots=True)
@@ -287,4 +287,4 @@ class InstallationResult:
     attention: tuple[Attention, ...]
     intake: tuple[Check, ...] = ()
     boards: tuple[BoardResult, ...] = ()
-    bundles: tuple[BundleResult, ...] = ()
+    routes: tuple[RouteResult, ...] = ()

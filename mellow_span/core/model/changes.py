@@ -21,9 +21,9 @@ from mellow_span.core.model.tree import board_of, canonical, check_feeds, circui
 
 Op = Literal["set", "add", "remove", "move"]
 Known = Mapping[str, Any] | None
-# The most parts of a kind: boards, bundles and dismissals of a job, circuits of a board, loads and spans of a circuit.
-MOST = {"board": 40, "circuit": 500, "load": 40, "span": 60, "bundle": 60, "dismissal": 500}
-LISTS = {"board": "boards", "bundle": "bundles", "dismissal": "dismissals"}
+# The most parts of a kind: boards, routes and dismissals of a job, circuits of a board, loads and spans of a circuit.
+MOST = {"board": 40, "circuit": 500, "load": 40, "span": 60, "route": 60, "dismissal": 500}
+LISTS = {"board": "boards", "route": "routes", "dismissal": "dismissals"}
 SINGLE = ("job", "supply")
 
 
@@ -281,9 +281,9 @@ def _remove(job: Installation, change: Change, rule: _Rule) -> tuple[Installatio
 
 def _hanging_on(job: Installation, kind: str, part: Any) -> list[Change]:
     """List what goes before a part can: references to it let go, its own parts removed, the last first."""
-    if kind == "bundle":
-        spans = [s for c in job.circuits for s in c.run.spans if s.bundle == part.id]
-        return [Change("set", "span", s.id, {"bundle": None}) for s in spans]
+    if kind == "route":
+        spans = [s for c in job.circuits for s in c.run.spans if s.route == part.id]
+        return [Change("set", "span", s.id, {"route": None}) for s in spans]
     if kind == "board":
         feeders = [Change("set", "circuit", c.id, {"feeds": None}) for c in job.circuits if c.feeds == part.id and c.board != part.id]
         return feeders + [Change("remove", "circuit", c.id) for c in reversed(job.circuits) if c.board == part.id]

@@ -12,22 +12,22 @@ from typing import Any, Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import field_value, hints, specs
-from mellow_span.core.model.parts import Board, Bundle, Cable, Circuit, Device, Dismissal, Installation, Load, Readings, Span, Supply
+from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Dismissal, Installation, Load, Readings, Route, Span, Supply
 
-PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "bundle", "dismissal"]
+PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "route", "dismissal"]
 PART: dict[str, Any] = {
-    "job": Installation, "supply": Supply, "board": Board, "circuit": Circuit, "load": Load, "span": Span, "bundle": Bundle,
+    "job": Installation, "supply": Supply, "board": Board, "circuit": Circuit, "load": Load, "span": Span, "route": Route,
     "dismissal": Dismissal,
 }  # fmt: skip
 # Values inside a circuit whose fields are fields of the circuit, by the name they go by.
 INSIDE: dict[str, Any] = {"device": Device, "cable": Cable, "readings": Readings}
 # What is not set field by field: identities, what belongs to another part, and the rule set, which is chosen at the start.
 _APART = {
-    "job": {"ruleset", "supply", "boards", "circuits", "bundles", "dismissals"},
+    "job": {"ruleset", "supply", "boards", "circuits", "routes", "dismissals"},
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.
-REFERENCES: dict[tuple[str, str], PartKind] = {("circuit", "feeds"): "board", ("span", "bundle"): "bundle"}
+REFERENCES: dict[tuple[str, str], PartKind] = {("circuit", "feeds"): "board", ("span", "route"): "route"}
 
 
 @cache

@@ -171,7 +171,7 @@ class Span:
     group: int = spec("Circuits lying together, this one included", "", 1, 40, default=1)
     laid: str = spec("How the group lies", default="bunched", choices="laid")
     wrapped: float = spec("Length totally surrounded by thermal insulation", "m", 0, 1000, default=0.0)
-    bundle: str | None = spec("Bundle, conduit, trunking or tray it lies in; the circuits in it are then counted")
+    route: str | None = spec("Route it lies in: its surroundings hold, and the circuits in it are counted")
     ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 80, default=20.0)
     soil: float = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4, default=2.5)
     depth: float = spec("Depth of laying", "m", 0.3, 3, default=0.7)
@@ -269,19 +269,35 @@ class Board:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Bundle:
-    """Cables that run side by side: bunched, on a tray, or in a conduit or trunking. Which circuits are in it follows from their spans."""
+class Route:
+    """A named stretch of the building that cables share: a riser, landing joists, a loft, a trench, a tray, a conduit or trunking.
+
+    Which circuits are in it follows from their spans. A span in it takes the surroundings from here; a field that is empty is left to the span.
+    """
 
     id: str = identity()
     name: str = spec("Name", default="")
-    kind: Literal["bundle", "conduit", "trunking"] = spec("What holds them together", default="bundle")
+    kind: Literal["open", "conduit", "trunking"] = spec("What holds them together", default="open")
+    place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
+    length: float | None = spec("Length of the stretch; a span that leaves half-way has its own", "m", 0.1, 1000)
+    ambient: float | None = spec("Temperature of the surroundings", "°C", -10, 80)
+    wrapped: float | None = spec("Length totally surrounded by thermal insulation", "m", 0, 1000)
+    ground: float | None = spec("Temperature of the ground, for a stretch in it", "°C", 0, 80)
+    soil: float | None = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4)
+    depth: float | None = spec("Depth of laying", "m", 0.3, 3)
+    guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
+    metal_partition: bool | None = spec("In a wall or partition with metal parts in its construction")
+    fire_supports: bool | None = spec("Held by supports that do not fail early in a fire")
+    polystyrene: bool | None = spec("Touches expanded polystyrene")
+    fire_barrier: bool | None = spec("Passes a wall or floor that must hold back fire")
+    location: Location | None = spec("Special place it lies in or ends in")
     laid: str = spec("How they lie", default="bunched", choices="laid")
     others: int = spec("Loaded circuits in it that are not in this job", "", 0, 40, default=0)
     simultaneous: bool = spec("Overload of more than one at a time can be ruled out", default=False)
     diameter: float | None = spec("Outer diameter of the conduit", "mm", 16, 63)
     width: float | None = spec("Width of the trunking", "mm", 16, 300)
     height: float | None = spec("Height of the trunking", "mm", 16, 300)
-    length: float | None = spec("Length between drawing-in points", "m", 0.1, 100)
+    pull: float | None = spec("Length between drawing-in points", "m", 0.1, 100)
     bends: int = spec("Right-angle bends between drawing-in points; a double set counts as one", "", 0, 10, default=0)
 
 
@@ -308,5 +324,5 @@ class Installation:
     supply: Supply = field(default_factory=Supply, metadata={"meaning": "The intake"})
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")
-    bundles: tuple[Bundle, ...] = listing("Bundles, conduits and trunkings")
+    routes: tuple[Route, ...] = listing("Routes that cables share")
     dismissals: tuple[Dismissal, ...] = listing("Advice put aside")

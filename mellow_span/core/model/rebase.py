@@ -150,8 +150,8 @@ def _inside(job: Installation, kind: str, part: Any) -> list[str]:
     circuits = [part] if kind == "circuit" else [c for c in job.circuits if kind == "board" and c.board == part.id]
     for circuit in circuits:
         found += [circuit.id, *(x.id for x in circuit.loads), *(s.id for s in circuit.run.spans)]
-    if kind == "bundle":
-        found += [s.id for c in job.circuits for s in c.run.spans if s.bundle == part.id]
+    if kind == "route":
+        found += [s.id for c in job.circuits for s in c.run.spans if s.route == part.id]
     return found
 
 

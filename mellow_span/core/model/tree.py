@@ -87,15 +87,15 @@ def ordered(job: Installation) -> tuple[list[Circuit], tuple[str, ...]]:
 
 def references(job: Installation) -> None:
     """Raise InputError where a part names another that is not there, or two circuits feed one board."""
-    boards, bundles = {b.id for b in job.boards}, {b.id for b in job.bundles}
+    boards, routes = {b.id for b in job.boards}, {b.id for b in job.routes}
     for circuit in job.circuits:
         if circuit.board not in boards:
             raise InputError(f"circuit.{circuit.id}.board", circuit.board, "a board of this job")
         if circuit.feeds and circuit.feeds not in boards:
             raise InputError(f"circuit.{circuit.id}.feeds", circuit.feeds, "a board of this job")
         for span in circuit.run.spans:
-            if span.bundle is not None and span.bundle not in bundles:
-                raise InputError(f"span.{span.id}.bundle", span.bundle, "a bundle of this job")
+            if span.route is not None and span.route not in routes:
+                raise InputError(f"span.{span.id}.route", span.route, "a route of this job")
     twice = [board for board, n in Counter(c.feeds for c in job.circuits if c.feeds).items() if n > 1]
     if twice:
         raise InputError("circuit.feeds", _names(c for c in job.circuits if c.feeds == twice[0]), "one sub-main to each board")
@@ -103,7 +103,7 @@ def references(job: Installation) -> None:
 
 def identities(job: Installation) -> list[tuple[str, str]]:
     """Return (kind, identity) of every part of a job that has one."""
-    found = [("board", b.id) for b in job.boards] + [("bundle", b.id) for b in job.bundles] + [("dismissal", d.id) for d in job.dismissals]
+    found = [("board", b.id) for b in job.boards] + [("route", b.id) for b in job.routes] + [("dismissal", d.id) for d in job.dismissals]
     for circuit in job.circuits:
         found.append(("circuit", circuit.id))
         found += [("load", load.id) for load in circuit.loads] + [("span", span.id) for span in circuit.run.spans]

@@ -75,9 +75,9 @@ class Feed:
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """What a circuit finds in a bundle it runs through: circuits that count for it, how they lie, whether all may overload at once."""
+    """What a circuit finds in a route it runs through: circuits that count for it, how they lie, whether all may overload at once."""
 
-    bundle: str
+    route: str
     n: int
     laid: str
     simultaneous: bool = False
@@ -88,7 +88,7 @@ class Group:
 
 @dataclass(frozen=True, slots=True)
 class Around:
-    """What a circuit takes from the rest of the job: its bundles, the circuits that share its cpc, and, for a sub-main, the demand [A]."""
+    """What a circuit takes from the rest of the job: its routes, the circuits that share its cpc, and, for a sub-main, the demand [A]."""
 
     groups: tuple[Group, ...] = ()
     sharing: tuple[Circuit, ...] = ()
@@ -298,9 +298,9 @@ class Case:
         return place.method
 
     def group(self, span: Span) -> Group:
-        """Who lies beside the circuit in a span: from its bundle, else as entered on the span."""
+        """Who lies beside the circuit in a span: from its route, else as entered on the span."""
         for found in self.around.groups:
-            if found.bundle == span.bundle:
+            if found.route == span.route:
                 return found
         # Nobody says what those counted by hand are rated at: taken as 70 °C.
         return Group("", span.group, span.laid, rated_at=90 if span.group == 1 else 70)

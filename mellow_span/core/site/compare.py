@@ -108,7 +108,7 @@ def verify(job: Installation, circuit_id: str, temperature: float | None = None)
     temperature: instead of that entered with the readings. Raises InputError for an unknown circuit.
     """
     plan = lay_out(job)
-    circuit = next((c for c in job.circuits if c.id == circuit_id), None)
+    circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
     if circuit is None or plan.refused:
         raise InputError("circuit", circuit_id, "a circuit of this job")
     case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))

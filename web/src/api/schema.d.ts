@@ -473,8 +473,6 @@ export interface components {
         Attention: {
             /** Board */
             board: string | null;
-            /** Bundle */
-            bundle: string | null;
             /** Check */
             check: string | null;
             /** Circuit */
@@ -488,6 +486,8 @@ export interface components {
             level: "short" | "close" | "not_known" | "assumed";
             /** Reason */
             reason: string;
+            /** Route */
+            route: string | null;
             /** Text */
             text: string;
         };
@@ -655,72 +655,6 @@ export interface components {
             zs: number | null;
         };
         /**
-         * Bundle
-         * @description Cables that run side by side: bunched, on a tray, or in a conduit or trunking. Which circuits are in it follows from their spans.
-         */
-        Bundle: {
-            /**
-             * Bends
-             * @default 0
-             */
-            bends: number;
-            /** Diameter */
-            diameter: number | null;
-            /** Height */
-            height: number | null;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @default bundle
-             * @enum {string}
-             */
-            kind: "bundle" | "conduit" | "trunking";
-            /**
-             * Laid
-             * @default bunched
-             */
-            laid: string;
-            /** Length */
-            length: number | null;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Others
-             * @default 0
-             */
-            others: number;
-            /**
-             * Simultaneous
-             * @default false
-             */
-            simultaneous: boolean;
-            /** Width */
-            width: number | null;
-        };
-        /**
-         * BundleResult
-         * @description What runs together: who counts, the Cg of those that count, and the checks of the bundle.
-         */
-        BundleResult: {
-            /** Cg */
-            cg: number | null;
-            /**
-             * Checks
-             * @default []
-             */
-            checks: components["schemas"]["Check"][];
-            /** Id */
-            id: string;
-            /** Members */
-            members: components["schemas"]["Member"][];
-            /** N */
-            n: number;
-        };
-        /**
          * Cable
          * @description What is pulled: family, line csa and cpc csa.
          */
@@ -778,7 +712,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "bundle" | "dismissal";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
             /**
              * Op
              * @enum {string}
@@ -807,7 +741,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "bundle" | "dismissal";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
             /**
              * Op
              * @enum {string}
@@ -1572,11 +1506,6 @@ export interface components {
              */
             boards: components["schemas"]["Board"][];
             /**
-             * Bundles
-             * @default []
-             */
-            bundles: components["schemas"]["Bundle"][];
-            /**
              * Circuits
              * @default []
              */
@@ -1602,6 +1531,11 @@ export interface components {
              * @enum {string}
              */
             premises: "household" | "shared" | "other";
+            /**
+             * Routes
+             * @default []
+             */
+            routes: components["schemas"]["Route"][];
             /**
              * Ruleset
              * @default bs7671
@@ -1812,7 +1746,7 @@ export interface components {
         };
         /**
          * Member
-         * @description A circuit in a bundle: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself.
+         * @description A circuit in a route: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself.
          */
         Member: {
             /** Circuit */
@@ -1876,19 +1810,19 @@ export interface components {
         };
         /**
          * Overview
-         * @description A job beyond its circuits, with the working: intake, boards, bundles, which device opens first, advice.
+         * @description A job beyond its circuits, with the working: intake, boards, routes, which device opens first, advice.
          */
         Overview: {
             /** Advice */
             advice: components["schemas"]["Advice"][];
             /** Boards */
             boards: components["schemas"]["BoardResult"][];
-            /** Bundles */
-            bundles: components["schemas"]["BundleResult"][];
             /** Intake */
             intake: components["schemas"]["Check"][];
             /** Pairs */
             pairs: components["schemas"]["Pair"][];
+            /** Routes */
+            routes: components["schemas"]["RouteResult"][];
             /** Version */
             version: number;
         };
@@ -2080,6 +2014,100 @@ export interface components {
             message: string;
         };
         /**
+         * Route
+         * @description A named stretch of the building that cables share: a riser, landing joists, a loft, a trench, a tray, a conduit or trunking.
+         *
+         *     Which circuits are in it follows from their spans. A span in it takes the surroundings from here; a field that is empty is left to the span.
+         */
+        Route: {
+            /** Ambient */
+            ambient: number | null;
+            /**
+             * Bends
+             * @default 0
+             */
+            bends: number;
+            /** Depth */
+            depth: number | null;
+            /** Diameter */
+            diameter: number | null;
+            /** Fire Barrier */
+            fire_barrier: boolean | null;
+            /** Fire Supports */
+            fire_supports: boolean | null;
+            /** Ground */
+            ground: number | null;
+            /** Guarded */
+            guarded: boolean | null;
+            /** Height */
+            height: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default open
+             * @enum {string}
+             */
+            kind: "open" | "conduit" | "trunking";
+            /**
+             * Laid
+             * @default bunched
+             */
+            laid: string;
+            /** Length */
+            length: number | null;
+            /** Location */
+            location: ("" | "bathroom" | "pool" | "outdoors" | "agricultural") | null;
+            /** Metal Partition */
+            metal_partition: boolean | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Others
+             * @default 0
+             */
+            others: number;
+            /** Place */
+            place: string | null;
+            /** Polystyrene */
+            polystyrene: boolean | null;
+            /** Pull */
+            pull: number | null;
+            /**
+             * Simultaneous
+             * @default false
+             */
+            simultaneous: boolean;
+            /** Soil */
+            soil: number | null;
+            /** Width */
+            width: number | null;
+            /** Wrapped */
+            wrapped: number | null;
+        };
+        /**
+         * RouteResult
+         * @description What runs together: who counts, the Cg of those that count, and the checks of the route.
+         */
+        RouteResult: {
+            /** Cg */
+            cg: number | null;
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["Check"][];
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["Member"][];
+            /** N */
+            n: number;
+        };
+        /**
          * RowOut
          * @description A row: its label, its cells as text, and the columns whose value is still to be checked.
          */
@@ -2165,8 +2193,6 @@ export interface components {
              * @default 30
              */
             ambient: number;
-            /** Bundle */
-            bundle: string | null;
             /**
              * Depth
              * @default 0.7
@@ -2223,6 +2249,8 @@ export interface components {
              * @default false
              */
             polystyrene: boolean;
+            /** Route */
+            route: string | null;
             /**
              * Soil
              * @default 2.5

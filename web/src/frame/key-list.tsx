@@ -18,7 +18,7 @@ const KEYS: [string, string][] = [
   ["w", "show or hide the working"],
   ["g", "attention list"],
   ["i", "intake"],
-  ["b", "whole job: boards, bundles, which device opens first, advice"],
+  ["b", "whole job: boards, routes, which device opens first, advice"],
   ["?", "this list"],
 ];
 

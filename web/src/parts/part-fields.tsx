@@ -145,7 +145,7 @@ function useOptions(field: Field): { value: string; text: string }[] {
   const { inputs } = useJob();
   const rules = useRules();
   if (field.kind === "part") {
-    const parts = (field.field.endsWith(".bundle") ? inputs?.bundles : inputs?.boards) ?? [];
+    const parts = (field.field.endsWith(".route") ? inputs?.routes : inputs?.boards) ?? [];
     return parts.map((p) => ({ value: p.id, text: p.name || "unnamed" }));
   }
   return field.choices.map((c) => ({ value: c, text: rules.devices.find((d) => d.id === c)?.title ?? worded(c) }));

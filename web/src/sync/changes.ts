@@ -37,7 +37,7 @@ interface Identified {
   id: string;
 }
 
-const LISTS = { board: "boards", bundle: "bundles", dismissal: "dismissals" } as const;
+const LISTS = { board: "boards", route: "routes", dismissal: "dismissals" } as const;
 type Listed = keyof typeof LISTS;
 const isListed = (kind: Kind): kind is Listed => kind in LISTS;
 const isSingle = (kind: Kind) => kind === "job" || kind === "supply";
@@ -133,9 +133,9 @@ function set(inst: Installation, { kind, id, fields }: Change): Installation {
 }
 
 function checkReferences(inst: Installation, kind: Kind, part: Identified, fields: Fields) {
-  const { bundle, feeds } = fields;
-  if (kind === "span" && bundle && !inst.bundles.some((b) => b.id === bundle))
-    throw new Refused("bundle", "a bundle of this job");
+  const { route, feeds } = fields;
+  if (kind === "span" && route && !inst.routes.some((b) => b.id === route))
+    throw new Refused("route", "a route of this job");
   if (kind === "circuit" && typeof feeds === "string") checkFeeds(inst, part as Circuit, feeds);
 }
 
@@ -169,7 +169,7 @@ function parentFor(inst: Installation, kind: Kind, parent: string | null | undef
 }
 
 function* identities(inst: Installation): Generator<string> {
-  for (const part of [...inst.boards, ...inst.bundles, ...inst.dismissals]) yield part.id;
+  for (const part of [...inst.boards, ...inst.routes, ...inst.dismissals]) yield part.id;
   for (const c of inst.circuits) {
     yield c.id;
     for (const part of [...c.loads, ...c.run.spans]) yield part.id;
@@ -203,12 +203,12 @@ function remove(inst: Installation, { kind, id }: Change): Installation {
       ...inst,
       circuits: inst.circuits.filter((c) => c.board !== id).map((c) => (c.feeds === id ? { ...c, feeds: null } : c)),
     };
-  if (kind === "bundle")
+  if (kind === "route")
     next = {
       ...inst,
       circuits: inst.circuits.map((c) =>
-        c.run.spans.some((s) => s.bundle === id)
-          ? withRun(c, { spans: c.run.spans.map((s) => (s.bundle === id ? { ...s, bundle: null } : s)) })
+        c.run.spans.some((s) => s.route === id)
+          ? withRun(c, { spans: c.run.spans.map((s) => (s.route === id ? { ...s, route: null } : s)) })
           : c,
       ),
     };

@@ -63,7 +63,7 @@ class Hint:
     """A hint by name: what it is about, how much it weighs, its title and clause, and the function that finds its facts."""
 
     id: str
-    about: Literal["job", "board", "circuit", "bundle"]
+    about: Literal["job", "board", "circuit", "route"]
     weight: Weight
     title: str
     clause: str
@@ -76,7 +76,7 @@ HINTS: list[Hint] = []
 F = TypeVar("F", bound=Callable[..., str | None])
 
 
-def hint(id: str, about: Literal["job", "board", "circuit", "bundle"], weight: Weight, title: str, clause: str) -> Callable[[F], F]:
+def hint(id: str, about: Literal["job", "board", "circuit", "route"], weight: Weight, title: str, clause: str) -> Callable[[F], F]:
     """Register a function as a hint."""
 
     def add(run: F) -> F:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.findings.advice.base import Facts, hint
-from mellow_span.core.model.parts import Board, Bundle, Circuit
+from mellow_span.core.model.parts import Board, Circuit, Route
 from mellow_span.core.rulesets.vocabulary import C
 
 
@@ -86,9 +86,9 @@ def outbuilding(facts: Facts, board: Board) -> str | None:
     return "the supply's earth is exported: bond its metal services in full size"
 
 
-@hint("space-and-heat", "bundle", "note", "Space is not heat", C.SPACE_AND_HEAT)
-def space_and_heat(facts: Facts, bundle: Bundle) -> str | None:
+@hint("space-and-heat", "route", "note", "Space is not heat", C.SPACE_AND_HEAT)
+def space_and_heat(facts: Facts, route: Route) -> str | None:
     """Cables that fit a conduit may still cook each other."""
-    if bundle.kind == "bundle":
+    if route.kind == "open":
         return None
-    return f"that the cables fit the {bundle.kind} proves nothing of their heat: the grouping of the same circuits stands beside it"
+    return f"that the cables fit the {route.kind} proves nothing of their heat: the grouping of the same circuits stands beside it"

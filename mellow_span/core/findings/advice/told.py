@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from mellow_span.core.findings.advice.base import HINTS, Advice, Facts, Hint
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.routes import resolved
 from mellow_span.core.rulesets import rule_set
 
 
@@ -21,8 +22,8 @@ def _subjects(facts: Facts, one: Hint) -> Iterator[tuple[str, str, str | None, s
         for circuit in job.circuits:
             yield f"{one.id}:{circuit.id}", circuit.name or "a circuit", circuit.id, None, one.run(facts, circuit)
     else:
-        for bundle in job.bundles:
-            yield f"{one.id}:{bundle.id}", bundle.name or "a bundle", None, None, one.run(facts, bundle)
+        for route in job.routes:
+            yield f"{one.id}:{route.id}", route.name or "a route", None, None, one.run(facts, route)
 
 
 # In the order of the work: the run, rooms, earthing of the metal, devices, the intake, boards, containment.
@@ -35,6 +36,7 @@ ORDER: dict[str, int] = {"danger": 0, "duty": 1, "note": 2}
 
 def advise(job: Installation) -> tuple[Advice, ...]:
     """Return all advice the facts of a job call for: dangers first, then duties, then notes; what was put aside keeps its reason."""
+    job = resolved(job)
     facts = Facts(rule_set(job.ruleset), job)
     aside = {d.key: d.reason for d in job.dismissals}
     found = [

@@ -1,1 +1,1 @@
-"""What a cable may carry where it lies: spans, bundles, overload protection."""
+"""What a cable may carry where it lies: spans, routes, overload protection."""

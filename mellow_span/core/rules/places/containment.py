@@ -12,7 +12,7 @@ from math import ceil, pi
 from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
-from mellow_span.core.model.parts import Bundle, Circuit, Installation
+from mellow_span.core.model.parts import Circuit, Installation, Route
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
@@ -31,17 +31,17 @@ class Wire:
     diameter: float | None = None
 
 
-def contents(rules: RuleSet, job: Installation, bundle: Bundle) -> tuple[Wire, ...]:
+def contents(rules: RuleSet, job: Installation, route: Route) -> tuple[Wire, ...]:
     """Return what lies in a conduit or trunking: line and neutral conductors and the cpc of each circuit of singles, cables whole.
 
     A ring has both its legs in it. Raises MissingInput for a cable not chosen, OutsideTable for one whose size over all is not tabulated.
     """
     found = []
     for circuit in job.circuits:
-        if any(span.bundle == bundle.id for span in circuit.run.spans):
+        if any(span.route == route.id for span in circuit.run.spans):
             found += _wires(rules, circuit)
     if not found:
-        raise MissingInput("span.bundle", "at least one circuit whose span lies in it")
+        raise MissingInput("span.route", "at least one circuit whose span lies in it")
     return tuple(found)
 
 
@@ -74,11 +74,11 @@ def _over_all(rules: RuleSet, circuit: Circuit, armour: str) -> float:
     return rules.table(T.ARMOURED_SIZES).cell((cable.csa, cores), "overall_diameter_mm").value
 
 
-def containment_checks(w: Working, job: Installation, bundle: Bundle) -> tuple[Check, ...]:
-    """Return the check of the space in a conduit or trunking; none for a plain bundle."""
-    if bundle.kind == "bundle":
+def containment_checks(w: Working, job: Installation, route: Route) -> tuple[Check, ...]:
+    """Return the check of the space in a conduit or trunking; none for a plain route."""
+    if route.kind == "open":
         return ()
-    rule: Callable[[], Outcome] = lambda: check_conduit(w, job, bundle) if bundle.kind == "conduit" else check_trunking(w, job, bundle)  # noqa: E731
+    rule: Callable[[], Outcome] = lambda: check_conduit(w, job, route) if route.kind == "conduit" else check_trunking(w, job, route)  # noqa: E731
     return (run_check(w, "space", "Space to draw in", C.DRAWING_IN, rule),)
 
 
@@ -122,26 +122,26 @@ def is_short(w: Working, length: float, bends: int) -> bool:
     return bends == 0 and length <= w.constant("short_pull")
 
 
-def check_conduit(w: Working, job: Installation, bundle: Bundle) -> Outcome:
+def check_conduit(w: Working, job: Installation, route: Route) -> Outcome:
     """Check that the conductors go through the conduit between drawing-in points; name the next size up, and where boxes would do (522.8)."""
-    if bundle.diameter is None:
-        raise MissingInput("bundle.diameter", "the outer diameter of the conduit in mm")
-    if bundle.length is None:
-        raise MissingInput("bundle.length", "the length between drawing-in points in m")
-    wires = contents(w.rules, job, bundle)
-    length, bends = bundle.length, bundle.bends
+    if route.diameter is None:
+        raise MissingInput("route.diameter", "the outer diameter of the conduit in mm")
+    if route.pull is None:
+        raise MissingInput("route.pull", "the length between drawing-in points in m")
+    wires = contents(w.rules, job, route)
+    length, bends = route.pull, route.bends
     needed = cable_factors(w, wires, is_short(w, length, bends))
     try:
-        room = conduit_factor(w, bundle.diameter, length, bends)
+        room = conduit_factor(w, route.diameter, length, bends)
     except OutsideTable as refusal:
-        advice = _boxes(w, wires, bundle)
+        advice = _boxes(w, wires, route)
         if not advice:
             raise
         return Outcome(needed, 0.0, "", None, f"{refusal}{advice}", verdict="short")
     fits = needed <= room
-    text = f"needs {needed:.0f}, the {bundle.diameter:g} mm conduit has {room:.0f}"
+    text = f"needs {needed:.0f}, the {route.diameter:g} mm conduit has {room:.0f}"
     if not fits:
-        text += _next_conduit(w, wires, bundle, room) + _boxes(w, wires, bundle)
+        text += _next_conduit(w, wires, route, room) + _boxes(w, wires, route)
     return Outcome(needed, room, "", 1 - needed / room, text)
 
 
@@ -152,34 +152,34 @@ def _fits(w: Working, wires: tuple[Wire, ...], diameter: float, length: float, b
         return False
 
 
-def _next_conduit(w: Working, wires: tuple[Wire, ...], bundle: Bundle, room: float) -> str:
+def _next_conduit(w: Working, wires: tuple[Wire, ...], route: Route, room: float) -> str:
     quiet = w.quiet()
     for row in w.rules.table(T.CONDUIT_SHORT).rows:
         diameter = float(row.key[0])
-        if diameter > (bundle.diameter or 0) and _fits(quiet, wires, diameter, bundle.length or 0.0, bundle.bends):
+        if diameter > (route.diameter or 0) and _fits(quiet, wires, diameter, route.pull or 0.0, route.bends):
             return f"; {diameter:g} mm would do"
     return "; no larger conduit of the table would do"
 
 
-def _boxes(w: Working, wires: tuple[Wire, ...], bundle: Bundle) -> str:
+def _boxes(w: Working, wires: tuple[Wire, ...], route: Route) -> str:
     """Say how many boxes split the pull so that each part passes: lengths alike, bends shared out."""
-    assert bundle.diameter is not None
-    assert bundle.length is not None
+    assert route.diameter is not None
+    assert route.pull is not None
     for pulls in range(2, MOST_PULLS + 1):
-        if _fits(w.quiet(), wires, bundle.diameter, bundle.length / pulls, ceil(bundle.bends / pulls)):
-            return f"; or split the pull with {pulls - 1} box{'es' if pulls > 2 else ''}, about every {bundle.length / pulls:.1f} m"
+        if _fits(w.quiet(), wires, route.diameter, route.pull / pulls, ceil(route.bends / pulls)):
+            return f"; or split the pull with {pulls - 1} box{'es' if pulls > 2 else ''}, about every {route.pull / pulls:.1f} m"
     return ""
 
 
-def check_trunking(w: Working, job: Installation, bundle: Bundle) -> Outcome:
+def check_trunking(w: Working, job: Installation, route: Route) -> Outcome:
     """Check that the conductors go into the trunking by factors, or, with whole cables in it, that they fill no more than 45 % (522.8)."""
-    if bundle.width is None or bundle.height is None:
-        raise MissingInput("bundle.width", "width and height of the trunking in mm")
-    wires = contents(w.rules, job, bundle)
+    if route.width is None or route.height is None:
+        raise MissingInput("route.width", "width and height of the trunking in mm")
+    wires = contents(w.rules, job, route)
     if any(wire.diameter is not None for wire in wires):
-        return _by_space(w, wires, bundle.width, bundle.height)
+        return _by_space(w, wires, route.width, route.height)
     needed = trunking_need(w, wires)
-    size = (max(bundle.width, bundle.height), min(bundle.width, bundle.height))
+    size = (max(route.width, route.height), min(route.width, route.height))
     room = w.look("trunking", T.TRUNKING, size, "factor", f"{size[0]:g} × {size[1]:g} mm")
     text = f"needs {needed:.0f}, the {size[0]:g} × {size[1]:g} mm trunking has {room:.0f}"
     if needed > room:
@@ -202,7 +202,7 @@ def _by_space(w: Working, wires: tuple[Wire, ...], width: float, height: float) 
     areas = 0.0
     for wire in wires:
         if wire.diameter is None:
-            raise InputError("bundle.kind", "singles beside whole cables", "singles alone, or cables alone")
+            raise InputError("route.kind", "singles beside whole cables", "singles alone, or cables alone")
         areas += wire.count * pi / 4 * wire.diameter**2
     filled = w.calc("A", areas, "mm²", "sum of count × π/4 × d²", {}, C.DRAWING_IN, "cables over all")
     share = w.limit("share", "trunking_space")

@@ -30,7 +30,7 @@ class Command(BaseCommand):
 
 
 PARTS: dict[str, Any] = {
-    "board": model.Board, "circuit": model.Circuit, "load": model.Load, "span": model.Span, "bundle": model.Bundle, "dismissal": model.Dismissal,
+    "board": model.Board, "circuit": model.Circuit, "load": model.Load, "span": model.Span, "route": model.Route, "dismissal": model.Dismissal,
 }  # fmt: skip
 
 

@@ -22,7 +22,7 @@ export function AttentionPage() {
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
   const cure = (line: Attention) => {
-    const part = line.board ?? line.bundle;
+    const part = line.board ?? line.route;
     if (line.circuit) return paths.circuit(line.circuit, { check: line.check, seek: line.level === "not_known" });
     if (part) return paths.whole(part);
     return line.check && !line.field ? paths.whole("intake") : paths.intake(line.field);
@@ -47,7 +47,7 @@ export function AttentionPage() {
             <ul className="mt-1">
               {lines.map((line) => (
                 <li
-                  key={`${line.circuit}${line.board}${line.bundle}${line.check}${line.field}${line.text}`}
+                  key={`${line.circuit}${line.board}${line.route}${line.check}${line.field}${line.text}`}
                   className="border-hair border-t"
                 >
                   <Link

@@ -1,6 +1,6 @@
 import { Toolbar } from "radix-ui";
 import type { ComponentProps } from "react";
-import type { Bundle, Change, Circuit, CircuitResult, Span } from "../../api/types";
+import type { Change, Circuit, CircuitResult, Route, Span } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
@@ -143,7 +143,7 @@ function SpanSentence({
   const length = useLimits("span.length");
   const ambient = useLimits("span.ambient");
   const ground = useLimits("span.ground");
-  const bundles = useJob().inputs?.bundles ?? [];
+  const routes = useJob().inputs?.routes ?? [];
   const set = (fields: Change["fields"]) => store.edit([setFields("span", span.id, fields)]);
   const place = rules.places.find((p) => p.id === span.place);
   const found = result?.spans.find((s) => s.id === span.id);
@@ -202,8 +202,8 @@ function SpanSentence({
           )}
         </Word>
         {", "}
-        <Word label="group" text={groupText(span, bundles)}>
-          {(e) => <GroupEditor {...e} span={span} bundles={bundles} onSave={set} />}
+        <Word label="group" text={groupText(span, routes)}>
+          {(e) => <GroupEditor {...e} span={span} routes={routes} onSave={set} />}
         </Word>
         {", "}
         <Word
@@ -238,19 +238,19 @@ function SpanFigure({ iz, method, error }: { iz: number | null; method: string; 
   );
 }
 
-const groupText = (span: Span, bundles: readonly Bundle[]) => {
-  const bundle = bundles.find((b) => b.id === span.bundle);
-  if (bundle) return `in ${bundle.name || `a ${bundle.kind}`}`;
+const groupText = (span: Span, routes: readonly Route[]) => {
+  const route = routes.find((b) => b.id === span.route);
+  if (route) return `in ${route.name || `a ${route.kind}`}`;
   return span.group === 1 ? "alone" : `${span.group} circuits ${LAID[span.laid] ?? span.laid}`;
 };
 
 interface GroupProps extends EditorProps {
   span: Span;
-  bundles: readonly Bundle[];
+  routes: readonly Route[];
   onSave: (fields: Change["fields"]) => void;
 }
 
-function GroupEditor({ span, bundles, onSave, next }: GroupProps) {
+function GroupEditor({ span, routes, onSave, next }: GroupProps) {
   const rules = useRules();
   const limits = useLimits("span.group");
   const there = rules.places.find((place) => place.id === span.place);
@@ -262,17 +262,12 @@ function GroupEditor({ span, bundles, onSave, next }: GroupProps) {
         next();
       }}
     >
-      {bundles.length > 0 && (
+      {routes.length > 0 && (
         <fieldset className="mb-2">
           <legend className="text-faded">lies in</legend>
-          {[{ id: null, name: "no bundle: counted by hand" }, ...bundles].map((b) => (
+          {[{ id: null, name: "no route: counted by hand" }, ...routes].map((b) => (
             <label key={b.id ?? "none"} className="flex items-center gap-2 py-0.5">
-              <input
-                type="radio"
-                name="bundle"
-                checked={span.bundle === b.id}
-                onChange={() => onSave({ bundle: b.id })}
-              />
+              <input type="radio" name="route" checked={span.route === b.id} onChange={() => onSave({ route: b.id })} />
               {b.name || "unnamed"}
             </label>
           ))}

@@ -7,19 +7,19 @@ import { Sought } from "../../ui/sought";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { BoardSection } from "./board-section";
-import { BundleSection } from "./bundle-section";
 import { Holds } from "./holds";
 import { LeastCost } from "./least-cost";
 import { Order } from "./order";
+import { RouteSection } from "./route-section";
 
 interface Props {
-  /** The board or bundle to go to. */
+  /** The board or route to go to. */
   seek: string | null;
   onCircuit: (id: string) => void;
   onTable: (number: string) => void;
 }
 
-/** The job beyond its circuits: intake, boards and their demand, bundles, which device opens first, advice. */
+/** The job beyond its circuits: intake, boards and their demand, routes, which device opens first, advice. */
 export function WholePage({ seek, onCircuit, onTable }: Props) {
   const store = useStore();
   const { state, inputs, unsent } = useJob();
@@ -37,7 +37,7 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
     <div className="max-w-4xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">The whole job</h1>
       <p className="mt-1 text-faded">
-        What ties the circuits together: demand, boards, bundles, and which device opens first.
+        What ties the circuits together: demand, boards, routes, and which device opens first.
       </p>
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {!data && !found.error && <p className="mt-3 text-faded">Working it out …</p>}
@@ -66,12 +66,12 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
           >
             add a board
           </Button>
-          {inputs.bundles.map((bundle) => (
-            <BundleSection
-              key={bundle.id}
-              sought={seek === bundle.id}
-              bundle={bundle}
-              result={data.bundles.find((b) => b.id === bundle.id)}
+          {inputs.routes.map((route) => (
+            <RouteSection
+              key={route.id}
+              sought={seek === route.id}
+              route={route}
+              result={data.routes.find((b) => b.id === route.id)}
               names={names}
               onCircuit={onCircuit}
               onTable={onTable}
@@ -79,11 +79,9 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
           ))}
           <Button
             className="mt-3"
-            onClick={() =>
-              store.edit([change("add", "bundle", crypto.randomUUID(), { fields: { name: "New bundle" } })])
-            }
+            onClick={() => store.edit([change("add", "route", crypto.randomUUID(), { fields: { name: "New route" } })])}
           >
-            add a bundle, conduit or trunking
+            add a route, conduit or trunking
           </Button>
           <Order pairs={data.pairs} onTable={onTable} />
           <Holds names={names} onCircuit={onCircuit} />

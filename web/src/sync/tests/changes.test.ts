@@ -15,7 +15,7 @@ function flat(inst: Installation): Flat {
     found[`order:${kind}:${parent}`] = parts.map((p) => p.id);
   };
   fields("supply", "", inst.supply);
-  for (const kind of ["board", "bundle", "dismissal"] as const) {
+  for (const kind of ["board", "route", "dismissal"] as const) {
     order(kind, "", inst[`${kind}s`]);
     for (const part of inst[`${kind}s`]) fields(kind, part.id, part);
   }

@@ -41,7 +41,7 @@ export const house = (name = "House"): Installation =>
     supply: {},
     boards: [{ ...defaults.board, id: BOARD, name: "Board" }],
     circuits: [],
-    bundles: [],
+    routes: [],
     dismissals: [],
   }) as unknown as Installation;
 

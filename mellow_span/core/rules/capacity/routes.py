@@ -1,6 +1,6 @@
-"""Bundles: who runs beside whom, and which cables are loaded so lightly that they need not be counted.
+"""Routes: who runs beside whom, and which cables are loaded so lightly that they need not be counted.
 
-A bundle names no circuits; the spans of the circuits name it. So n follows from who runs in it, and an edit of one circuit reaches its
+A route names no circuits; the spans of the circuits name it. So n follows from who runs in it, and an edit of one circuit reaches its
 neighbours. A cable carrying at most 30 % of its grouped rating, worked out with the whole group, need not be counted for the others (note to
 Table 4C1). One pass: repeating it on the smaller group lets twenty lightly loaded cables count as none.
 """
@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import BundleResult, Check, Member, Verdict
-from mellow_span.core.model.parts import Bundle, Circuit, Installation, Span
+from mellow_span.core.findings.results import Check, Member, RouteResult, Verdict
+from mellow_span.core.model.parts import Circuit, Installation, Route, Span
 from mellow_span.core.rules.capacity.spans import grouped_rating, grouping_factor
 from mellow_span.core.rules.case import Around, Case, Feed, Group
 from mellow_span.core.rules.demand.loads import ib_of
@@ -24,7 +24,7 @@ from mellow_span.core.working.recorders import Silent, Working, recorder
 
 @dataclass(slots=True)
 class _Runner:
-    """A circuit in a bundle: its span there, its design current per cable [A] and cables; light: 30 % of its grouped rating [A]."""
+    """A circuit in a route: its span there, its design current per cable [A] and cables; light: 30 % of its grouped rating [A]."""
 
     case: Case
     span: Span
@@ -37,49 +37,49 @@ class _Runner:
 
 @dataclass(slots=True)
 class Settled:
-    """A bundle once its count is stable: the group each circuit finds in it, and the result to show."""
+    """A route once its count is stable: the group each circuit finds in it, and the result to show."""
 
     groups: dict[str, Group] = field(default_factory=dict)
-    result: BundleResult | None = None
+    result: RouteResult | None = None
 
 
-def settle(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callable[[Circuit], float | None], keep: bool) -> Settled:
-    """Return who counts in a bundle and what each circuit finds there. n is never below 1.
+def settle(rules: RuleSet, job: Installation, route: Route, demand_of: Callable[[Circuit], float | None], keep: bool) -> Settled:
+    """Return who counts in a route and what each circuit finds there. n is never below 1.
 
     demand_of: the current a sub-main takes from its board [A], None where not known. A circuit whose current or rating is not known counts.
     """
-    runners = _runners(rules, job, bundle, demand_of)
+    runners = _runners(rules, job, route, demand_of)
     w = recorder(rules, keep)
     quiet = w.quiet()
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
     # All at the lowest temperature among them, those left out by the 30 % rule included; of circuits not in the job nobody says, so 70 °C.
-    rated_at = 70 if bundle.others else min((r.rated_at for r in runners), default=90)
-    whole = max(1, bundle.others + sum(r.cables for r in runners))
-    for runner in [r for r in runners if _is_light(quiet, r, whole, bundle.laid, share, rated_at)]:
+    rated_at = 70 if route.others else min((r.rated_at for r in runners), default=90)
+    whole = max(1, route.others + sum(r.cables for r in runners))
+    for runner in [r for r in runners if _is_light(quiet, r, whole, route.laid, share, rated_at)]:
         runner.counted = False
-    n = max(1, bundle.others + sum(r.cables for r in runners if r.counted))
-    _record(w, runners, n, bundle, share)
+    n = max(1, route.others + sum(r.cables for r in runners if r.counted))
+    _record(w, runners, n, route, share)
     found = Settled()
     members = []
     for runner in runners:
-        own = n if runner.counted else n + runner.cables if _anyone(runners, bundle) else max(1, runner.cables)
-        note = f"{own} circuits, {bundle.laid}, in {bundle.name or 'a bundle'}" + ("" if runner.counted else ", itself lightly loaded")
-        simultaneous = bundle.simultaneous
-        found.groups[runner.case.circuit.id] = Group(bundle.id, own, bundle.laid, simultaneous, note, rated_at)
+        own = n if runner.counted else n + runner.cables if _anyone(runners, route) else max(1, runner.cables)
+        note = f"{own} circuits, {route.laid}, in {route.name or 'a route'}" + ("" if runner.counted else ", itself lightly loaded")
+        simultaneous = route.simultaneous
+        found.groups[runner.case.circuit.id] = Group(route.id, own, route.laid, simultaneous, note, rated_at)
         members.append(Member(runner.case.circuit.id, runner.counted, runner.ib, runner.light, own))
-    checks = (_counted(w, runners, n, bundle), *_unlike(w, runners))
-    found.result = BundleResult(bundle.id, n, _factor(quiet, runners, n, bundle), tuple(members), checks)
+    checks = (_counted(w, runners, n, route), *_unlike(w, runners))
+    found.result = RouteResult(route.id, n, _factor(quiet, runners, n, route), tuple(members), checks)
     return found
 
 
-def _anyone(runners: list[_Runner], bundle: Bundle) -> bool:
-    return bundle.others > 0 or any(r.counted for r in runners)
+def _anyone(runners: list[_Runner], route: Route) -> bool:
+    return route.others > 0 or any(r.counted for r in runners)
 
 
-def _runners(rules: RuleSet, job: Installation, bundle: Bundle, demand_of: Callable[[Circuit], float | None]) -> list[_Runner]:
+def _runners(rules: RuleSet, job: Installation, route: Route, demand_of: Callable[[Circuit], float | None]) -> list[_Runner]:
     found = []
     for circuit in job.circuits:
-        spans = [s for s in circuit.run.spans if s.bundle == bundle.id]
+        spans = [s for s in circuit.run.spans if s.route == route.id]
         if not spans or circuit.spare:
             continue
         case = Case(rules, job.supply, circuit, Feed(), Around(demand=demand_of(circuit)))
@@ -102,7 +102,7 @@ def _rated_at(case: Case) -> int:
 def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float, rated_at: int) -> bool:
     if runner.ib is None:
         return False
-    spans = [s for s in runner.case.circuit.run.spans if s.bundle == runner.span.bundle]
+    spans = [s for s in runner.case.circuit.run.spans if s.route == runner.span.route]
     try:
         runner.light = share * min(grouped_rating(w, runner.case, span, n, laid, rated_at) for span in spans)
     except CoreError:
@@ -110,10 +110,10 @@ def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float, rate
     return runner.ib <= runner.light * (1 + 1e-9)
 
 
-def _factor(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> float | None:
+def _factor(w: Working, runners: list[_Runner], n: int, route: Route) -> float | None:
     for runner in runners:
         try:
-            return grouping_factor(w, runner.case, runner.span, Group(bundle.id, n, bundle.laid))
+            return grouping_factor(w, runner.case, runner.span, Group(route.id, n, route.laid))
         except CoreError:
             continue
     return None
@@ -123,7 +123,7 @@ def _name(runner: _Runner) -> str:
     return runner.case.circuit.name or "a circuit"
 
 
-def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, share: float) -> None:
+def _record(w: Working, runners: list[_Runner], n: int, route: Route, share: float) -> None:
     for runner in runners:
         if runner.ib is not None and runner.light is not None:
             puts = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
@@ -131,13 +131,13 @@ def _record(w: Working, runners: list[_Runner], n: int, bundle: Bundle, share: f
             w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", puts, C.GROUPED_LIGHT, note)
         else:
             w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
-    w.given("others", float(bundle.others), "", "circuits in it that are not in this job")
+    w.given("others", float(route.others), "", "circuits in it that are not in this job")
     w.calc("n", float(n), "", "those that count", {}, C.GROUPED_LIGHT, "one pass: the ratings are those of the whole group")
 
 
-def _counted(w: Working, runners: list[_Runner], n: int, bundle: Bundle) -> Check:
+def _counted(w: Working, runners: list[_Runner], n: int, route: Route) -> Check:
     dropped = [_name(r) for r in runners if not r.counted]
-    text = f"{n} counted of {len(runners) + bundle.others}"
+    text = f"{n} counted of {len(runners) + route.others}"
     if dropped:
         text += f"; at or under 30 % of their grouped rating: {', '.join(dropped)}"
     steps, doubtful = w.take()

@@ -1,4 +1,4 @@
-import type { Bundle, BundleResult } from "../../api/types";
+import type { Route, RouteResult } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
@@ -8,20 +8,20 @@ import { quantity, shortFigure } from "../../ui/quantity";
 import { Sought } from "../../ui/sought";
 
 interface Props {
-  bundle: Bundle;
-  result: BundleResult | undefined;
+  route: Route;
+  result: RouteResult | undefined;
   sought: boolean;
   names: Map<string, string>;
   onCircuit: (id: string) => void;
   onTable: (number: string) => void;
 }
 
-/** A bundle, conduit or trunking: who runs in it, who counts, the factor, the space. */
-export function BundleSection({ sought, bundle, result, names, onCircuit, onTable }: Props) {
+/** A route, conduit or trunking: who runs in it, who counts, the factor, the space. */
+export function RouteSection({ sought, route, result, names, onCircuit, onTable }: Props) {
   const store = useStore();
   return (
-    <Sought as={bundle.name || "Unnamed bundle"} sought={sought} className="mt-8">
-      <h2 className="font-semibold text-xl">{bundle.name || "Unnamed bundle"}</h2>
+    <Sought as={route.name || "Unnamed route"} sought={sought} className="mt-8">
+      <h2 className="font-semibold text-xl">{route.name || "Unnamed route"}</h2>
       {result && (
         <>
           <p className="mt-1">
@@ -62,13 +62,13 @@ export function BundleSection({ sought, bundle, result, names, onCircuit, onTabl
           <CheckList checks={result.checks} onTable={onTable} />
         </>
       )}
-      <More title="Everything of this bundle">
+      <More title="Everything of this route">
         <PartFields
-          kind="bundle"
-          values={bundle}
-          onSave={(fields) => store.edit([setFields("bundle", bundle.id, fields)])}
+          kind="route"
+          values={route}
+          onSave={(fields) => store.edit([setFields("route", route.id, fields)])}
         />
-        <Button className="mt-3" onClick={() => store.edit([change("remove", "bundle", bundle.id)])}>
+        <Button className="mt-3" onClick={() => store.edit([change("remove", "route", route.id)])}>
           remove it; its spans stay
         </Button>
       </More>
