@@ -11,13 +11,15 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.core.design.check import check
+from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.coordination import Pair, coordination
 from mellow_span.core.design.joint import Joint, cheapest
 from mellow_span.core.design.options import Option, options
 from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.robustness import Variant, robustness
+from mellow_span.core.design.routes import RouteView, Tryout, route_views, tryouts
+from mellow_span.core.drawing.section import Section, section_of
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
 from mellow_span.core.model.parts import Installation
@@ -40,6 +42,14 @@ class Overview:
     routes: tuple[RouteResult, ...]
     pairs: tuple[Pair, ...]
     advice: tuple[Advice, ...]
+
+
+@dataclass(slots=True)
+class RouteOut:
+    """A route as it is looked at, and its section."""
+
+    view: RouteView
+    section: Section
 
 
 @dataclass(slots=True)
@@ -66,6 +76,23 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     inputs, version = _inputs(request, job_id)
     found = check(inputs, keep=True)
     return send(Overview, Overview(version, found.intake, found.boards, found.routes, coordination(inputs), advise(inputs)))
+
+
+@router.get("/{uuid:job_id}/routes", response={200: list[RouteOut], **REFUSALS}, operation_id="routes")
+def routes(request: HttpRequest, job_id: UUID) -> Any:
+    """Return every route of a job: who lies in it, heat and space side by side, and its section to scale."""
+    inputs, _ = _inputs(request, job_id)
+    done = work_out(inputs)
+    lying = {route.id: route for route in done.plan.job.routes}
+    rules = rule_set(inputs.ruleset)
+    found = [RouteOut(view, section_of(rules, done.plan.job, lying[view.id])) for view in route_views(done)]
+    return send(list[RouteOut], found)
+
+
+@router.get("/{uuid:job_id}/routes/{uuid:route_id}/tryouts", response={200: list[Tryout], **REFUSALS}, operation_id="route_tryouts")
+def route_tryouts(request: HttpRequest, job_id: UUID, route_id: UUID) -> Any:
+    """Return what insulating, laying on a tray or splitting a route would do to every circuit. Changes nothing."""
+    return send(list[Tryout], list(tryouts(_inputs(request, job_id)[0], str(route_id))))
 
 
 @router.get("/{uuid:job_id}/holds", response={200: list[Variant], **REFUSALS}, operation_id="robustness")

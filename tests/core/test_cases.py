@@ -183,10 +183,3 @@ def test_no_way_out_is_invented() -> None:
     assert not [o for o in found if o.id == "final"]
     assert [o.id for o in found if o.passes] == ["submain-m"]
     assert options(job(), "c") == ()
-
-
-def test_containment_is_refused_for_what_is_not_tabulated() -> None:
-    inputs = job(circuit(spans=[{"route": "k", "place": "conduit"}]), routes=[{"id": "k", "kind": "trunking", "width": 50, "height": 50}])
-    found = check(inputs).routes[0].checks[-1]
-    assert found.verdict == "not_known"
-    assert "singles and armoured cables" in found.text

@@ -5,7 +5,7 @@ import { JobList } from "./features/jobs/job-list";
 import { Caution, SignInPage } from "./features/session/sign-in";
 import { JobFrame } from "./frame/job-frame";
 import { TopBar } from "./frame/top-bar";
-import { AttentionView, CircuitView, HistoryView, IntakeView, TablesView, WholeView } from "./frame/views";
+import { AttentionView, CircuitView, HistoryView, IntakeView, RoutesView, TablesView, WholeView } from "./frame/views";
 import { pathsOf } from "./parts/paths";
 import { JobProvider } from "./sync/job-context";
 import { Opening, View } from "./ui/view";
@@ -81,6 +81,7 @@ const router = createBrowserRouter([
           { index: true, element: <AttentionView /> },
           { path: "intake", element: <IntakeView /> },
           { path: "whole", element: <WholeView /> },
+          { path: "routes", element: <RoutesView /> },
           { path: "history", element: <HistoryView /> },
           { path: "circuits/:circuitId", element: <CircuitView /> },
           { path: "tables", element: <TablesView /> },

@@ -129,17 +129,26 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
     groups, plan.routes = _routes(plan, keep)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
-        if circuit.common_cpc:
-            labels[(circuit.board, circuit.common_cpc)].append(circuit)
+        for name in _cpc_names(circuit):
+            labels[(circuit.board, name)].append(circuit)
     for circuit in job.circuits:
         fed = plan.demand.get(circuit.feeds or "")
-        sharing = tuple(c for c in labels.get((circuit.board, circuit.common_cpc), ()) if c.id != circuit.id)
+        others = [c for name in _cpc_names(circuit) for c in labels[(circuit.board, name)] if c.id != circuit.id]
+        sharing = tuple({c.id: c for c in others}.values())
         if groups[circuit.id] or sharing or fed:
             plan.around[circuit.id] = Around(
                 tuple(groups[circuit.id]), sharing, fed.highest if fed else None,
                 tuple(p.demand for p in fed.phases) if fed and fed.uneven else (), fed.error if fed else "",
             )  # fmt: skip
     return plan
+
+
+def _cpc_names(circuit: Circuit) -> list[str]:
+    """The cpcs a circuit shares by name: as entered, and the conduit or trunking of each route it lies in where that is its cpc (543.2.1)."""
+    names = [circuit.common_cpc] if circuit.common_cpc else []
+    if circuit.run.cable.cpc in ("conduit", "trunking") and not circuit.spare:
+        names += dict.fromkeys(f"route {span.route}" for span in circuit.run.spans if span.route)
+    return names
 
 
 def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[RouteResult, ...]]:

@@ -115,6 +115,7 @@ class RuleSet:
     devices: dict[str, DeviceRules]
     tails: str
     open_places: tuple[str, ...]
+    trays: tuple[str, ...]
     plug_fuse: str
     clauses: dict[str, str]
     # Tables by their number and by the name the vocabulary has for them.
@@ -191,6 +192,7 @@ def load_folder(folder: Path) -> RuleSet:
         places={k: Place(**{"id": k, **v, "laid": tuple(v.get("laid", ()))}) for k, v in about["place"].items()},
         tails=about["tails"],
         open_places=tuple(about["open_places"]),
+        trays=tuple(about["trays"]),
         plug_fuse=about["plug_fuse"],
         clauses=about["clause"],
         by_name=tables | named,

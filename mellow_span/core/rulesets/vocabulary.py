@@ -21,6 +21,7 @@ class T:
     BREAKER_LOOPS = "breaker_loops"
     BREAKER_THERMAL = "breaker_thermal"
     BURIED_EARTHING = "buried_earthing"
+    CABLE_SIZES = "cable_sizes"
     CONDUIT_CABLE_LONG = "conduit_cable_long"
     CONDUIT_CABLE_SHORT = "conduit_cable_short"
     CONDUIT_DESIGN = "conduit_design"

@@ -319,6 +319,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/routes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Routes
+         * @description Return every route of a job: who lies in it, heat and space side by side, and its section to scale.
+         */
+        get: operations["routes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/routes/{route_id}/tryouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Route Tryouts
+         * @description Return what insulating, laying on a tray or splitting a route would do to every circuit. Changes nothing.
+         */
+        get: operations["route_tryouts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/undo": {
         parameters: {
             query?: never;
@@ -1360,6 +1400,32 @@ export interface components {
             version: number;
         };
         /**
+         * Effect
+         * @description What a try-out does to a circuit: verdict and Iz [A] before and after. better, worse: by verdict.
+         */
+        Effect: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "meets" | "close" | "short" | "not_known";
+            /**
+             * Before
+             * @enum {string}
+             */
+            before: "meets" | "close" | "short" | "not_known";
+            /** Better */
+            better: boolean;
+            /** Circuit */
+            circuit: string;
+            /** Iz After */
+            iz_after: number | null;
+            /** Iz Before */
+            iz_before: number | null;
+            /** Worse */
+            worse: boolean;
+        };
+        /**
          * FamilyOut
          * @description A cable family. pairs: the fixed cpc by line csa; cpc: in_cable, single or core.
          */
@@ -1745,6 +1811,25 @@ export interface components {
             spur: "no" | "fused" | "unfused";
         };
         /**
+         * Lying
+         * @description A circuit in a route: its csa [mm2], its Iz there and what that has to reach [A], and whether it does.
+         */
+        Lying: {
+            /** Circuit */
+            circuit: string;
+            /** Csa */
+            csa: number | null;
+            /** Iz */
+            iz: number | null;
+            /** Needed */
+            needed: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
+        };
+        /**
          * Member
          * @description A circuit in a route: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself.
          */
@@ -2089,6 +2174,14 @@ export interface components {
             wrapped: number | null;
         };
         /**
+         * RouteOut
+         * @description A route as it is looked at, and its section.
+         */
+        RouteOut: {
+            section: components["schemas"]["Section"];
+            view: components["schemas"]["RouteView"];
+        };
+        /**
          * RouteResult
          * @description What runs together: who counts, the Cg of those that count, and the checks of the route.
          */
@@ -2106,6 +2199,24 @@ export interface components {
             members: components["schemas"]["Member"][];
             /** N */
             n: number;
+        };
+        /**
+         * RouteView
+         * @description A route beside its result: who lies in it, the verdict on heat over all of them, and on space; space None where nothing encloses it.
+         */
+        RouteView: {
+            /**
+             * Heat
+             * @enum {string}
+             */
+            heat: "meets" | "close" | "short" | "not_known";
+            /** Id */
+            id: string;
+            /** Lying */
+            lying: components["schemas"]["Lying"][];
+            result: components["schemas"]["RouteResult"] | null;
+            /** Space */
+            space: ("meets" | "close" | "short" | "not_known") | null;
         };
         /**
          * RowOut
@@ -2156,6 +2267,59 @@ export interface components {
              * @default []
              */
             spans: components["schemas"]["Span"][];
+        };
+        /**
+         * Section
+         * @description A route cut across [mm]: its outline, or none for cables that lie open; the shapes in it; why there is no drawing.
+         */
+        Section: {
+            /** Height */
+            height: number;
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            /**
+             * Outline
+             * @enum {string}
+             */
+            outline: "" | "conduit" | "trunking";
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: components["schemas"]["Shape"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Shape
+         * @description One conductor or cable: of which circuit, its csa [mm2], its lower left corner and size [mm], and whether it lies inside what holds it.
+         */
+        Shape: {
+            /** Circuit */
+            circuit: string;
+            /** Csa */
+            csa: number;
+            /** Height */
+            height: number;
+            /**
+             * Inside
+             * @default true
+             */
+            inside: boolean;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * SignIn
@@ -2490,6 +2654,25 @@ export interface components {
             passes: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * Tryout
+         * @description Something to try with a route: the changes, and every circuit that they touch; why it cannot be tried, where it cannot.
+         */
+        Tryout: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * UndoIn
@@ -3699,6 +3882,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    routes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    route_tryouts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                route_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tryout"][];
                 };
             };
             /** @description Bad Request */

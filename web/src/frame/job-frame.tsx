@@ -57,6 +57,7 @@ export function JobFrame() {
       g: () => navigate(paths.attention),
       i: () => navigate(paths.intake()),
       b: () => navigate(paths.whole()),
+      r: () => navigate(paths.routes()),
       h: () => navigate(paths.history),
       "?": () => setKeys(true),
     },

@@ -18,7 +18,8 @@ const KEYS: [string, string][] = [
   ["w", "show or hide the working"],
   ["g", "attention list"],
   ["i", "intake"],
-  ["b", "whole job: boards, routes, which device opens first, advice"],
+  ["b", "whole job: boards, which device opens first, advice"],
+  ["r", "routes: what lies together, and what trying something does"],
   ["?", "this list"],
 ];
 

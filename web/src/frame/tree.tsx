@@ -30,6 +30,9 @@ export function Tree(props: Props) {
       <TopLink to={paths.whole()} note="">
         Whole job
       </TopLink>
+      <TopLink to={paths.routes()} note={inputs.routes.length > 0 ? String(inputs.routes.length) : ""}>
+        Routes
+      </TopLink>
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch

@@ -5,6 +5,7 @@ import { AttentionPage } from "../features/attention/attention-page";
 import { CircuitPage } from "../features/circuit/circuit-page";
 import { HistoryPage } from "../features/history/history-page";
 import { IntakePage } from "../features/intake/intake-page";
+import { RoutesPage } from "../features/routes/routes-page";
 import { TableView } from "../features/tables/table-view";
 import { TablesPage } from "../features/tables/tables-page";
 import { WholePage } from "../features/whole/whole-page";
@@ -43,6 +44,21 @@ export function WholeView() {
   return (
     <Middle>
       <WholePage
+        seek={query.get("part")}
+        onCircuit={(id) => navigate(paths.circuit(id))}
+        onTable={(number) => navigate(paths.table(number))}
+      />
+    </Middle>
+  );
+}
+
+export function RoutesView() {
+  const [query] = useSearchParams();
+  const navigate = useNavigate();
+  const paths = usePaths();
+  return (
+    <Middle>
+      <RoutesPage
         seek={query.get("part")}
         onCircuit={(id) => navigate(paths.circuit(id))}
         onTable={(number) => navigate(paths.table(number))}

@@ -127,8 +127,9 @@ function Choice({ field, value, onSave }: { field: Field; value: unknown; onSave
   const id = useId();
   const options = useOptions(field);
   // The server names choices by text; a field whose values are numbers gets numbers back.
+  const numeric = field.choices.length > 0 && field.choices.every((choice) => /^\d+$/.test(choice));
   const back = (text: string) =>
-    text === "" && field.optional ? null : typeof value === "number" ? Number(text) : text;
+    text === "" && field.optional ? null : typeof value === "number" || numeric ? Number(text) : text;
   return (
     <Select
       id={id}

@@ -7,6 +7,7 @@ export const pathsOf = (job: string) => {
     attention: base,
     intake: (field?: string | null) => `${base}/intake${field ? `?field=${field}` : ""}`,
     whole: (part?: string) => `${base}/whole${part ? `?part=${part}` : ""}`,
+    routes: (route?: string | null) => `${base}/routes${route ? `?part=${route}` : ""}`,
     history: `${base}/history`,
     tables: `${base}/tables`,
     table: (number: string) => `${base}/tables/${encodeURIComponent(number)}`,

@@ -6,72 +6,20 @@ Short straight conduit (up to 3 m, no bends) and longer or bent conduit have tab
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from math import ceil, pi
 
-from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable
+from mellow_span.core.errors import CoreError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
-from mellow_span.core.model.parts import Circuit, Installation, Route
+from mellow_span.core.model.parts import Installation, Route
+from mellow_span.core.rules.places.bodies import Body, bodies, inner
 from mellow_span.core.rules.runner import run_check
-from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
 
 MOST_PULLS = 6
-
-
-@dataclass(frozen=True, slots=True)
-class Wire:
-    """So many conductors or cables of one size and insulation: count, csa [mm2]; diameter [mm] where a whole cable is drawn in."""
-
-    count: int
-    csa: float
-    insulation: str
-    diameter: float | None = None
-
-
-def contents(rules: RuleSet, job: Installation, route: Route) -> tuple[Wire, ...]:
-    """Return what lies in a conduit or trunking: line and neutral conductors and the cpc of each circuit of singles, cables whole.
-
-    A ring has both its legs in it. Raises MissingInput for a cable not chosen, OutsideTable for one whose size over all is not tabulated.
-    """
-    found = []
-    for circuit in job.circuits:
-        if any(span.route == route.id for span in circuit.run.spans):
-            found += _wires(rules, circuit)
-    if not found:
-        raise MissingInput("span.route", "at least one circuit whose span lies in it")
-    return tuple(found)
-
-
-def _wires(rules: RuleSet, circuit: Circuit) -> list[Wire]:
-    cable = circuit.run.cable
-    family = rules.families.get(cable.family or "")
-    if family is None or cable.csa is None:
-        raise MissingInput("cable.csa", f"the cable of {circuit.name or 'a circuit'}")
-    legs = (2 if circuit.shape == "ring" else 1) * cable.parallel
-    if family.cpc != "single":
-        return [Wire(legs, cable.csa, family.insulation, _over_all(rules, circuit, family.armour))]
-    live = 2 if circuit.phases == 1 else 4
-    found = [Wire(live * legs, cable.csa, family.insulation)]
-    if cable.cpc == "usual":
-        if cable.cpc_csa is None:
-            raise MissingInput("cable.cpc_csa", f"the csa of the protective conductor of {circuit.name or 'a circuit'}")
-        found.append(Wire(legs, cable.cpc_csa, family.insulation))
-    return found
-
-
-def _over_all(rules: RuleSet, circuit: Circuit, armour: str) -> float:
-    cable = circuit.run.cable
-    if not armour:
-        raise rules.outside(
-            T.TRUNKING_CABLE,
-            f"the size over all of the cable of {circuit.name or 'a circuit'}",
-            "singles and armoured cables",
-        )
-    cores = float(cable.cores or (2 if circuit.phases == 1 else 4))
-    return rules.table(T.ARMOURED_SIZES).cell((cable.csa, cores), "overall_diameter_mm").value
+# Whole cables do not go round more bends than singles.
+MOST_BENDS = 4
 
 
 def containment_checks(w: Working, job: Installation, route: Route) -> tuple[Check, ...]:
@@ -82,12 +30,10 @@ def containment_checks(w: Working, job: Installation, route: Route) -> tuple[Che
     return (run_check(w, "space", "Space to draw in", C.DRAWING_IN, rule),)
 
 
-def cable_factors(w: Working, wires: tuple[Wire, ...], short: bool) -> float:
+def cable_factors(w: Working, wires: tuple[Body, ...], short: bool) -> float:
     """Return the sum of cable factors in a conduit. Stranded conductors are taken where both are tabulated: theirs are the larger."""
     total = 0.0
     for wire in wires:
-        if wire.diameter is not None:
-            raise w.rules.outside(T.CONDUIT_CABLE_LONG, "a whole cable in conduit", "single conductors")
         if short:
             kind = "stranded" if wire.csa > 1 else "solid"
             factor = w.look("factor", T.CONDUIT_CABLE_SHORT, (kind, wire.csa), "factor", f"{wire.count} of {wire.csa:g} mm², {kind}")
@@ -128,7 +74,14 @@ def check_conduit(w: Working, job: Installation, route: Route) -> Outcome:
         raise MissingInput("route.diameter", "the outer diameter of the conduit in mm")
     if route.pull is None:
         raise MissingInput("route.pull", "the length between drawing-in points in m")
-    wires = contents(w.rules, job, route)
+    wires = bodies(w, job, route)
+    if any(wire.whole for wire in wires):
+        bore = inner(w.rules, route.diameter)
+        w.given("d,bore", bore, "mm", f"bore of a {route.diameter:g} mm conduit")
+        if route.bends > MOST_BENDS:
+            return _too_bent(route)
+        found = _by_space(w, wires, pi / 4 * bore**2, "conduit_space", "π/4 × d²")
+        return found if found.verdict != "short" else _larger_conduit(w, found)
     length, bends = route.pull, route.bends
     needed = cable_factors(w, wires, is_short(w, length, bends))
     try:
@@ -145,14 +98,14 @@ def check_conduit(w: Working, job: Installation, route: Route) -> Outcome:
     return Outcome(needed, room, "", 1 - needed / room, text)
 
 
-def _fits(w: Working, wires: tuple[Wire, ...], diameter: float, length: float, bends: int) -> bool:
+def _fits(w: Working, wires: tuple[Body, ...], diameter: float, length: float, bends: int) -> bool:
     try:
         return cable_factors(w, wires, is_short(w, length, bends)) <= conduit_factor(w, diameter, length, bends)
     except CoreError:
         return False
 
 
-def _next_conduit(w: Working, wires: tuple[Wire, ...], route: Route, room: float) -> str:
+def _next_conduit(w: Working, wires: tuple[Body, ...], route: Route, room: float) -> str:
     quiet = w.quiet()
     for row in w.rules.table(T.CONDUIT_SHORT).rows:
         diameter = float(row.key[0])
@@ -161,7 +114,7 @@ def _next_conduit(w: Working, wires: tuple[Wire, ...], route: Route, room: float
     return "; no larger conduit of the table would do"
 
 
-def _boxes(w: Working, wires: tuple[Wire, ...], route: Route) -> str:
+def _boxes(w: Working, wires: tuple[Body, ...], route: Route) -> str:
     """Say how many boxes split the pull so that each part passes: lengths alike, bends shared out."""
     assert route.diameter is not None
     assert route.pull is not None
@@ -175,9 +128,10 @@ def check_trunking(w: Working, job: Installation, route: Route) -> Outcome:
     """Check that the conductors go into the trunking by factors, or, with whole cables in it, that they fill no more than 45 % (522.8)."""
     if route.width is None or route.height is None:
         raise MissingInput("route.width", "width and height of the trunking in mm")
-    wires = contents(w.rules, job, route)
-    if any(wire.diameter is not None for wire in wires):
-        return _by_space(w, wires, route.width, route.height)
+    wires = bodies(w, job, route)
+    if any(wire.whole for wire in wires):
+        found = _by_space(w, wires, route.width * route.height, "trunking_space", "W × H")
+        return found if found.verdict != "short" else _larger_trunking(w, found)
     needed = trunking_need(w, wires)
     size = (max(route.width, route.height), min(route.width, route.height))
     room = w.look("trunking", T.TRUNKING, size, "factor", f"{size[0]:g} × {size[1]:g} mm")
@@ -189,7 +143,7 @@ def check_trunking(w: Working, job: Installation, route: Route) -> Outcome:
     return Outcome(needed, room, "", 1 - needed / room, text)
 
 
-def trunking_need(w: Working, wires: tuple[Wire, ...]) -> float:
+def trunking_need(w: Working, wires: tuple[Body, ...]) -> float:
     """Return the sum of cable factors in a trunking, stranded conductors taken. Raises OutsideTable for a size not tabulated."""
     total = 0.0
     for wire in wires:
@@ -198,14 +152,33 @@ def trunking_need(w: Working, wires: tuple[Wire, ...]) -> float:
     return w.calc("Σ factor", total, "", "sum of count × factor", {}, C.DRAWING_IN)
 
 
-def _by_space(w: Working, wires: tuple[Wire, ...], width: float, height: float) -> Outcome:
-    areas = 0.0
-    for wire in wires:
-        if wire.diameter is None:
-            raise InputError("route.kind", "singles beside whole cables", "singles alone, or cables alone")
-        areas += wire.count * pi / 4 * wire.diameter**2
-    filled = w.calc("A", areas, "mm²", "sum of count × π/4 × d²", {}, C.DRAWING_IN, "cables over all")
-    share = w.limit("share", "trunking_space")
-    room = w.calc("A,max", share * width * height, "mm²", "share × W × H", {"share": share, "W": width, "H": height}, C.DRAWING_IN)
-    word = "fill" if filled <= room else "overfill"
-    return Outcome(filled, room, "mm²", 1 - filled / room, f"the cables {word} {quantity(filled, 'mm²')} of {quantity(room, 'mm²')} usable")
+def _by_space(w: Working, wires: tuple[Body, ...], inside: float, key: str, formula: str) -> Outcome:
+    """Compare what whole cables take over all, singles beside them included, with the share of the inside that they may fill."""
+    areas = sum(wire.count * wire.area for wire in wires)
+    filled = w.calc("A", areas, "mm²", "sum of count × area", {}, C.DRAWING_IN, "over all, usual sizes")
+    share = w.limit("share", key)
+    room = w.calc("A,max", share * inside, "mm²", f"share × {formula}", {"share": share}, C.DRAWING_IN)
+    fits = filled <= room * (1 + 1e-9)
+    text = f"the cables {'fill' if fits else 'overfill'} {quantity(filled, 'mm²')} of {quantity(room, 'mm²')} usable"
+    return Outcome(filled, room, "mm²", 1 - filled / room, text, verdict=None if fits else "short")
+
+
+def _larger_trunking(w: Working, found: Outcome) -> Outcome:
+    share = w.constant("trunking_space")
+    rows = sorted(w.rules.table(T.TRUNKING).rows, key=lambda r: r.key[0] * r.key[1])
+    bigger = next((r for r in rows if share * r.key[0] * r.key[1] >= found.value), None)
+    found.text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would do" if bigger else "; no larger trunking of the table would do"
+    return found
+
+
+def _larger_conduit(w: Working, found: Outcome) -> Outcome:
+    share = w.constant("conduit_space")
+    sizes = sorted(float(row.key[0]) for row in w.rules.table(T.CONDUIT_WALL).rows)
+    bigger = next((d for d in sizes if share * pi / 4 * inner(w.rules, d) ** 2 >= found.value), None)
+    found.text += f"; {bigger:g} mm would do" if bigger else "; no larger conduit of the table would do"
+    return found
+
+
+def _too_bent(route: Route) -> Outcome:
+    text = f"{route.bends} bends between drawing-in points: at most {MOST_BENDS} for whole cables, put a box in"
+    return Outcome(float(route.bends), float(MOST_BENDS), "", None, text, verdict="short")

@@ -22,9 +22,9 @@ export function AttentionPage() {
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
   const cure = (line: Attention) => {
-    const part = line.board ?? line.route;
     if (line.circuit) return paths.circuit(line.circuit, { check: line.check, seek: line.level === "not_known" });
-    if (part) return paths.whole(part);
+    if (line.route) return paths.routes(line.route);
+    if (line.board) return paths.whole(line.board);
     return line.check && !line.field ? paths.whole("intake") : paths.intake(line.field);
   };
   return (

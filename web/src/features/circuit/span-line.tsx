@@ -1,25 +1,18 @@
 import { Toolbar } from "radix-ui";
 import type { ComponentProps } from "react";
 import type { Change, Circuit, CircuitResult, Route, Span } from "../../api/types";
+import { LAID } from "../../parts/laid";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
+import { leaveRoute, routeOf, setAsItLies, together } from "../../parts/routes";
+import { useRoutes } from "../../parts/use-routes";
 import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
-import { Command } from "../../ui/controls";
+import { Button, Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { canSplit, splitChanges, withoutSpan } from "./span-edits";
-
-const LAID: Record<string, string> = {
-  bunched: "bunched or enclosed",
-  layer: "one layer on a surface",
-  spaced: "one layer, spaced",
-  tray: "one layer on a perforated tray",
-  ladder: "one layer on a ladder",
-  apart_quarter: "a quarter metre apart in the ground",
-  apart_half: "half a metre apart in the ground",
-};
 
 interface Props {
   circuit: Circuit;
@@ -32,12 +25,16 @@ interface Props {
 export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const store = useStore();
   const rules = useRules();
+  const { routes, shared, lying } = useRoutes();
   const spans = circuit.run.spans;
   const at = Math.max(
     0,
     spans.findIndex((s) => s.id === selected),
   );
-  const span = spans[at];
+  const plain = spans[at];
+  // As it lies: what its route says stands in the sentence like its own.
+  const span = plain && lying(plain);
+  const route = routes.find((r) => r.id === plain?.route);
 
   const add = () => {
     const id = crypto.randomUUID();
@@ -65,7 +62,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           <Toolbar.Button
             key={s.id}
             aria-pressed={i === at}
-            aria-label={`Span ${i + 1}: ${titleOf(s, rules.places)}`}
+            aria-label={`Span ${i + 1}: ${titleOf(lying(s), rules.places)}`}
             className="min-h-8 min-w-8 border-copper px-2 aria-pressed:border-b-4 aria-pressed:font-semibold"
             onClick={() => onSelect(s.id)}
           >
@@ -97,8 +94,8 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
             <PartFields
               kind="span"
               values={span}
-              onSave={(fields) => store.edit([setFields("span", span.id, fields)])}
-              skip={["name", "place", "length", "ambient", "group", "laid", "wrapped"]}
+              onSave={(fields) => store.edit(setAsItLies(plain, route, shared, fields, rules))}
+              skip={["name", "place", "length", "ambient", "group", "laid", "wrapped", "route"]}
             />
           </More>
         </>
@@ -143,8 +140,10 @@ function SpanSentence({
   const length = useLimits("span.length");
   const ambient = useLimits("span.ambient");
   const ground = useLimits("span.ground");
-  const routes = useJob().inputs?.routes ?? [];
-  const set = (fields: Change["fields"]) => store.edit([setFields("span", span.id, fields)]);
+  const { routes, shared, others } = useRoutes();
+  const route = routes.find((r) => r.id === span.route);
+  const beside = route ? others(route.id, circuit.id) : [];
+  const set = (fields: Change["fields"]) => store.edit(setAsItLies(span, route, shared, fields, rules));
   const place = rules.places.find((p) => p.id === span.place);
   const found = result?.spans.find((s) => s.id === span.id);
   const problem = result?.problems.find((p) => p.field.startsWith(`span.${span.id}.`));
@@ -203,7 +202,7 @@ function SpanSentence({
         </Word>
         {", "}
         <Word label="group" text={groupText(span, routes)}>
-          {(e) => <GroupEditor {...e} span={span} routes={routes} onSave={set} />}
+          {(e) => <GroupEditor {...e} circuit={circuit} span={span} onSave={set} />}
         </Word>
         {", "}
         <Word
@@ -224,6 +223,12 @@ function SpanSentence({
         {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
         {problem && <span className="text-short"> {`${problem.given} given, allowed ${problem.allowed}.`}</span>}
       </p>
+      {beside.length > 0 && (
+        <p data-shared className="text-faded">
+          The surroundings are those of {route?.name || "its route"}: what is changed here changes {together(beside)}{" "}
+          too.
+        </p>
+      )}
     </Sentence>
   );
 }
@@ -245,16 +250,58 @@ const groupText = (span: Span, routes: readonly Route[]) => {
 };
 
 interface GroupProps extends EditorProps {
+  circuit: Circuit;
   span: Span;
-  routes: readonly Route[];
   onSave: (fields: Change["fields"]) => void;
 }
 
-function GroupEditor({ span, routes, onSave, next }: GroupProps) {
+/** Who lies beside a span: the route it is in, a route or a stretch of another circuit to join, or a count by hand. */
+function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
+  const store = useStore();
   const rules = useRules();
+  const { inputs } = useJob();
+  const { routes, shared, lying, others } = useRoutes();
   const limits = useLimits("span.group");
+  const route = routes.find((r) => r.id === span.route);
   const there = rules.places.find((place) => place.id === span.place);
   const fits = (laid: string) => there === undefined || there.laid.includes(laid);
+  const stretches = (inputs?.circuits ?? [])
+    .filter((c) => c.id !== circuit.id)
+    .flatMap((c) => c.run.spans.filter((s) => s.route === null).map((s) => ({ circuit: c, span: lying(s) })));
+  const join = (to: Route) => {
+    // Its own length stays where it is another: it leaves the route half-way.
+    store.edit([setFields("span", span.id, { route: to.id, ...(span.length === to.length ? { length: null } : {}) })]);
+    close();
+  };
+  const joinStretch = (other: Span) => {
+    const id = crypto.randomUUID();
+    const name = other.name || span.name || titleOf(other, rules.places);
+    store.edit([
+      change("add", "route", id, { fields: routeOf(other, name, shared) }),
+      setFields("span", other.id, { route: id, length: null }),
+      setFields("span", span.id, { route: id, ...(span.length === other.length ? { length: null } : {}) }),
+    ]);
+    close();
+  };
+  const leave = () => {
+    if (route) store.edit([leaveRoute(span, route, shared)]);
+    close();
+  };
+  if (route) {
+    const beside = others(route.id, circuit.id);
+    return (
+      <div>
+        <p>
+          In {route.name || "a route"}
+          {beside.length > 0 ? `, with ${together(beside)}` : ", by itself so far"}.
+        </p>
+        <Button className="mt-2" onClick={leave}>
+          leave the route, its values come along
+        </Button>
+        {routes.length > 1 && <RouteList routes={routes.filter((r) => r !== route)} onPick={join} />}
+      </div>
+    );
+  }
   return (
     <form
       onSubmit={(event) => {
@@ -262,19 +309,25 @@ function GroupEditor({ span, routes, onSave, next }: GroupProps) {
         next();
       }}
     >
-      {routes.length > 0 && (
+      {routes.length > 0 && <RouteList routes={routes} onPick={join} />}
+      {stretches.length > 0 && (
         <fieldset className="mb-2">
-          <legend className="text-faded">lies in</legend>
-          {[{ id: null, name: "no route: counted by hand" }, ...routes].map((b) => (
-            <label key={b.id ?? "none"} className="flex items-center gap-2 py-0.5">
-              <input type="radio" name="route" checked={span.route === b.id} onChange={() => onSave({ route: b.id })} />
-              {b.name || "unnamed"}
-            </label>
+          <legend className="text-faded">beside a stretch of another circuit: makes a route of it</legend>
+          {stretches.map((one) => (
+            <button
+              key={one.span.id}
+              type="button"
+              className="block w-full px-1 py-0.5 text-left hover:bg-lit"
+              onClick={() => joinStretch(one.span)}
+            >
+              {`${one.circuit.name || "Unnamed circuit"}: ${titleOf(one.span, rules.places)}`}
+              {one.span.length !== null && <span className="text-faded"> {quantity(one.span.length, "m")}</span>}
+            </button>
           ))}
         </fieldset>
       )}
       <NumberField
-        label="Circuits lying together, this one included"
+        label="Circuits lying together, counted by hand, this one included"
         value={span.group}
         limits={{ ...limits, unit: "", whole: true }}
         onSave={(v) => v !== null && onSave({ group: v })}
@@ -293,5 +346,23 @@ function GroupEditor({ span, routes, onSave, next }: GroupProps) {
       </fieldset>
       <p className="mt-1 text-faded">Enter closes.</p>
     </form>
+  );
+}
+
+function RouteList({ routes, onPick }: { routes: readonly Route[]; onPick: (route: Route) => void }) {
+  return (
+    <fieldset className="mb-2">
+      <legend className="text-faded">in a route</legend>
+      {routes.map((r) => (
+        <button
+          key={r.id}
+          type="button"
+          className="block w-full px-1 py-0.5 text-left hover:bg-lit"
+          onClick={() => onPick(r)}
+        >
+          {r.name || "unnamed"}
+        </button>
+      ))}
+    </fieldset>
   );
 }

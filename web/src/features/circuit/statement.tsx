@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Change, Circuit, Load } from "../../api/types";
 import { SOURCES } from "../../parts/sources";
+import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
@@ -14,10 +15,11 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   const store = useStore();
   const rules = useRules();
   const { inputs } = useJob();
+  const { lying } = useRoutes();
   if (!inputs) return null;
   const { supply } = inputs;
   const board = inputs.boards.find((b) => b.id === circuit.board);
-  const spans = circuit.run.spans;
+  const spans = circuit.run.spans.map(lying);
   const length = spans.reduce((sum, s) => sum + (s.length ?? 0), 0);
   const lengthKnown = spans.length > 0 && spans.every((s) => s.length !== null);
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
@@ -251,7 +253,8 @@ function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: 
   const store = useStore();
   const rules = useRules();
   const limits = useLimits("span.length");
-  const spans = circuit.run.spans;
+  const { lying } = useRoutes();
+  const spans = circuit.run.spans.map(lying);
   const only = spans[0];
   if (spans.length <= 1)
     return (

@@ -10,16 +10,15 @@ import { BoardSection } from "./board-section";
 import { Holds } from "./holds";
 import { LeastCost } from "./least-cost";
 import { Order } from "./order";
-import { RouteSection } from "./route-section";
 
 interface Props {
-  /** The board or route to go to. */
+  /** The board to go to. */
   seek: string | null;
   onCircuit: (id: string) => void;
   onTable: (number: string) => void;
 }
 
-/** The job beyond its circuits: intake, boards and their demand, routes, which device opens first, advice. */
+/** The job beyond its circuits: intake, boards and their demand, which device opens first, advice. */
 export function WholePage({ seek, onCircuit, onTable }: Props) {
   const store = useStore();
   const { state, inputs, unsent } = useJob();
@@ -36,9 +35,7 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">The whole job</h1>
-      <p className="mt-1 text-faded">
-        What ties the circuits together: demand, boards, routes, and which device opens first.
-      </p>
+      <p className="mt-1 text-faded">What ties the circuits together: demand, boards, and which device opens first.</p>
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {!data && !found.error && <p className="mt-3 text-faded">Working it out …</p>}
       {data && (
@@ -65,23 +62,6 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
             onClick={() => store.edit([change("add", "board", crypto.randomUUID(), { fields: { name: "New board" } })])}
           >
             add a board
-          </Button>
-          {inputs.routes.map((route) => (
-            <RouteSection
-              key={route.id}
-              sought={seek === route.id}
-              route={route}
-              result={data.routes.find((b) => b.id === route.id)}
-              names={names}
-              onCircuit={onCircuit}
-              onTable={onTable}
-            />
-          ))}
-          <Button
-            className="mt-3"
-            onClick={() => store.edit([change("add", "route", crypto.randomUUID(), { fields: { name: "New route" } })])}
-          >
-            add a route, conduit or trunking
           </Button>
           <Order pairs={data.pairs} onTable={onTable} />
           <Holds names={names} onCircuit={onCircuit} />

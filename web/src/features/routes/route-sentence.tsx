@@ -1,0 +1,138 @@
+import type { Change, Route } from "../../api/types";
+import { LAID } from "../../parts/laid";
+import { setFields, useLimits, useRules, useStore } from "../../sync/job-context";
+import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
+import { quantity } from "../../ui/quantity";
+import { Sentence } from "../../ui/sentence";
+import { Word } from "../../ui/word";
+
+const KINDS: Record<Route["kind"], string> = { open: "in the open", conduit: "in a conduit", trunking: "in trunking" };
+
+/** A route as a sentence whose words are its inputs; what it leaves to its spans says so. */
+export function RouteSentence({ route }: { route: Route }) {
+  const store = useStore();
+  const rules = useRules();
+  const [length, ambient, ground, wrapped] = [
+    useLimits("route.length"),
+    useLimits("route.ambient"),
+    useLimits("route.ground"),
+    useLimits("route.wrapped"),
+  ];
+  const place = rules.places.find((p) => p.id === route.place);
+  const set = (fields: Change["fields"]) => store.edit([setFields("route", route.id, fields)]);
+  const setPlace = (id: string) => {
+    const to = rules.places.find((p) => p.id === id);
+    set({ place: id, ...(to && !to.laid.includes(route.laid) ? { laid: to.laid[0] } : {}) });
+  };
+  const name = route.name || "unnamed";
+  const degrees = place?.ground ? route.ground : route.ambient;
+  return (
+    <Sentence id={`route ${route.id}`}>
+      <p data-sentence className="mt-1 text-[1.05rem] leading-[1.8]">
+        <Word label={`name of ${name}`} text={name}>
+          {(e) => (
+            <TextEditor
+              {...e}
+              label="What this stretch is called"
+              value={route.name}
+              onSave={(v) => set({ name: v })}
+            />
+          )}
+        </Word>
+        {": "}
+        <Word
+          label={`length of ${name}`}
+          text={route.length === null ? "each its own length" : quantity(route.length, "m")}
+        >
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="Length of the stretch"
+              value={route.length}
+              limits={length}
+              optional
+              onSave={(v) => set({ length: v })}
+            />
+          )}
+        </Word>{" "}
+        <Word label={`surroundings of ${name}`} text={place?.title ?? "each in its own surroundings"} wide>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="Surroundings"
+              options={containing(
+                rules.places.map((p) => ({ value: p.id, text: p.title, note: `method ${p.method}` })),
+              )}
+              onSave={setPlace}
+            />
+          )}
+        </Word>
+        {", "}
+        <Word label={`held ${name}`} text={KINDS[route.kind]}>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="What holds them"
+              options={containing(Object.entries(KINDS).map(([value, text]) => ({ value, text, note: "" })))}
+              onSave={(kind) => set({ kind })}
+            />
+          )}
+        </Word>
+        {", "}
+        <Word label={`laid in ${name}`} text={LAID[route.laid] ?? route.laid}>
+          {(e) => (
+            <ComboEditor
+              {...e}
+              label="How they lie"
+              options={containing(
+                rules.laid
+                  .filter((laid) => !place || place.laid.includes(laid) || laid === route.laid)
+                  .map((laid) => ({ value: laid, text: LAID[laid] ?? laid, note: "" })),
+              )}
+              onSave={(laid) => set({ laid })}
+            />
+          )}
+        </Word>
+        {", at "}
+        <Word
+          label={`temperature in ${name}`}
+          text={degrees === null ? "each its own temperature" : quantity(degrees, "°C")}
+        >
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
+              value={degrees}
+              limits={place?.ground ? ground : ambient}
+              optional
+              onSave={(v) => set(place?.ground ? { ground: v } : { ambient: v })}
+            />
+          )}
+        </Word>
+        {", "}
+        <Word
+          label={`wrapped in ${name}`}
+          text={
+            route.wrapped === null
+              ? "insulation as each span says"
+              : route.wrapped > 0
+                ? `${quantity(route.wrapped, "m")} wrapped in insulation`
+                : "not wrapped"
+          }
+        >
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="Length with insulation all round it"
+              value={route.wrapped}
+              limits={wrapped}
+              optional
+              onSave={(v) => set({ wrapped: v })}
+            />
+          )}
+        </Word>
+        .
+      </p>
+    </Sentence>
+  );
+}
