@@ -17,10 +17,11 @@ from typing import Any
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest
-from mellow_span.core.design.options import options, short, solved
+from mellow_span.core.design.options import options
 from mellow_span.core.design.prices import PriceBook, read_book
 from mellow_span.core.design.robustness import robustness
 from mellow_span.core.design.size import size
+from mellow_span.core.design.solving import short, solved
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise

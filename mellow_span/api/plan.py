@@ -16,6 +16,7 @@ from mellow_span.core.design.coordination import Pair, coordination
 from mellow_span.core.design.joint import Joint, cheapest
 from mellow_span.core.design.options import Option, options
 from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
+from mellow_span.core.design.place_options import INTAKE, PlaceOption, place_options
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.design.routes import RouteView, Tryout, route_views, tryouts
@@ -111,6 +112,18 @@ def least_cost(request: HttpRequest, job_id: UUID) -> Any:
 def circuit_options(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the ranked ways out for a circuit that is short, each solved again. Changes nothing."""
     return send(list[Option], list(options(_inputs(request, job_id)[0], str(circuit_id))))
+
+
+@router.get("/{uuid:job_id}/intake/options", response={200: list[PlaceOption], **REFUSALS}, operation_id="intake_options")
+def intake_options(request: HttpRequest, job_id: UUID) -> Any:
+    """Return the cures for what is short or not known at the intake, each solved again. Changes nothing."""
+    return send(list[PlaceOption], list(place_options(_inputs(request, job_id)[0], INTAKE)))
+
+
+@router.get("/{uuid:job_id}/boards/{uuid:board_id}/options", response={200: list[PlaceOption], **REFUSALS}, operation_id="board_options")
+def board_options(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
+    """Return the cures for what is short or not known at a board, each solved again. Changes nothing."""
+    return send(list[PlaceOption], list(place_options(_inputs(request, job_id)[0], str(board_id))))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/reach", response={200: list[Reach], **REFUSALS}, operation_id="circuit_reach")

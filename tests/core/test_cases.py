@@ -22,6 +22,7 @@ from mellow_span.core.design.options import options
 from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.design.reach import reaches
 from mellow_span.core.design.robustness import longer
+from mellow_span.core.design.size import size
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Installation
@@ -74,7 +75,7 @@ def attribute(value: Any, path: list[str]) -> Any:
 
 
 def read(inputs: Installation, path: str) -> Any:
-    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, route.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x,
+    """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, route.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x, size.ID.x,
     or CIRCUIT.x and CIRCUIT.CHECK.x."""
     first, *rest = path.split(".")
     if first == "pair":
@@ -85,6 +86,8 @@ def read(inputs: Installation, path: str) -> Any:
         return next(r for r in reaches(inputs, rest[0]) if r.check == rest[1]).longest
     if first == "option":
         return attribute(next(o for o in options(inputs, rest[0]) if o.id == rest[1]), rest[2:])
+    if first == "size":
+        return attribute(size(inputs, rest[0]), rest[1:])
     if first == "longer":
         return read(longer(inputs), ".".join(rest))
     done = work_out(inputs)

@@ -17,12 +17,13 @@ from mellow_span.core.design.check import check
 from mellow_span.core.design.circuit import RULES
 from mellow_span.core.design.coordination import band, coordination
 from mellow_span.core.design.joint import cheapest
-from mellow_span.core.design.options import changed, options, short, solved
+from mellow_span.core.design.options import options
 from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.design.prices import circuit_cost, read_book, shipped
 from mellow_span.core.design.reach import reaches
 from mellow_span.core.design.robustness import longer, robustness
 from mellow_span.core.design.size import failing, size, with_circuit, with_csa
+from mellow_span.core.design.solving import changed, short, solved
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.findings.advice import HINTS as ADVICE
 from mellow_span.core.findings.advice import advise

@@ -23,7 +23,7 @@ from mellow_span.core.model.routes import resolved
 from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.routes import settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
-from mellow_span.core.rules.demand.boards import board_phases, demands
+from mellow_span.core.rules.demand.boards import Draw, add, board_phases, demands
 from mellow_span.core.rules.drop.run import totals
 from mellow_span.core.rules.faults.currents import board_figures
 from mellow_span.core.rules.faults.loop import loop_of
@@ -105,6 +105,7 @@ class Plan:
     boards: dict[str, Board]
     roots: tuple[str, ...]
     demand: dict[str, BoardDemand] = field(default_factory=dict)
+    drawn: dict[str, Draw] = field(default_factory=dict)
     around: dict[str, Around] = field(default_factory=dict)
     routes: tuple[RouteResult, ...] = ()
     refused: tuple[Problem, ...] = ()
@@ -125,7 +126,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:
         return plan
-    plan.demand = demands(rules, job, [c for c in order if c.feeds], keep)
+    plan.demand, plan.drawn = demands(rules, job, [c for c in order if c.feeds], keep)
     groups, plan.routes = _routes(plan, keep)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
@@ -257,11 +258,11 @@ def total_demand(plan: Plan) -> BoardDemand | None:
     bad = next((p for p in parts if p.error), None)
     if bad:
         return bad
-    first = parts[0].phases
-    phases = tuple(
-        replace(s, **{name: sum(getattr(p.phases[i], name) for p in parts) for name in ("connected", "demand", "later")})
-        for i, s in enumerate(first)
-    )
+    draw = Draw()
+    for part in parts:
+        for one in part.phases:
+            add(draw, one.phase, plan.drawn[part.board], one.phase)
+    phases = tuple(draw.summed(one.phase) for one in parts[0].phases)
     amps = [p.demand for p in phases]
     return BoardDemand("", phases, max(amps), max(p.later for p in phases), max(amps) - min(amps))
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Device, Installation
@@ -26,6 +27,7 @@ class PriceBook:
     device: dict[str, tuple[tuple[float, float], ...]]
     laying: dict[str, float]
     digging: float
+    part: dict[str, float] = field(default_factory=dict)
 
     def of_cable(self, family: str, csa: float) -> float | None:
         """Return the price of a metre of cable, or None where the book has none."""
@@ -41,6 +43,7 @@ def read_book(path: Path) -> PriceBook:
     cable: dict[tuple[str, float], float] = {}
     device: dict[str, list[tuple[float, float]]] = {}
     laying: dict[str, float] = {}
+    part: dict[str, float] = {}
     digging = 0.0
     with path.open(encoding="utf-8", newline="") as file:
         rows = list(csv.reader(file))
@@ -59,11 +62,13 @@ def read_book(path: Path) -> PriceBook:
             device.setdefault(name, []).append((size, price))
         elif item == "laying":
             laying[name] = price
+        elif item == "part":
+            part[name] = price
         elif item == "digging":
             digging = price
         else:
-            raise InputError(f"price book, line {number}", item, "cable, device, laying or digging")
-    return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging)
+            raise InputError(f"price book, line {number}", item, "cable, device, laying, part or digging")
+    return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging, part)
 
 
 @cache
@@ -111,6 +116,32 @@ def circuit_cost(book: PriceBook, rules: RuleSet, circuit: Circuit) -> Cost:
         copper_kg=copper_kg(rules, circuit, length),
         unpriced=int(per_m is None and cable.csa is not None),
     )
+
+
+# What is fitted at one place, by the field of a load, span or circuit that says it is there.
+FITTED = {
+    "load": {
+        "outlet_idn": "outlet_rcd",
+        "local_fuse": "connection_unit",
+        "lead_csa": "lead",
+        "managed": "load_management",
+    },
+    "span": {"guarded": "plates", "fire_supports": "metal_clips"},
+    "circuit": {"accessory_in": "accessory", "supplementary_r": "bond"},
+}
+
+
+def fitted(book: PriceBook, old: Circuit, new: Circuit) -> float:
+    """Return what is fitted newly in a changed circuit at outlets, appliances, accessories and along the run, by the book."""
+    pairs: list[tuple[str, Any, Any]] = [("circuit", old, new)]
+    pairs += [("load", a, b) for a in old.loads for b in new.loads if a.id == b.id]
+    pairs += [("span", a, b) for a in old.run.spans for b in new.run.spans if a.id == b.id]
+    total = 0.0
+    for kind, a, b in pairs:
+        for name, part in FITTED[kind].items():
+            if getattr(a, name) != getattr(b, name) and getattr(b, name):
+                total += book.part.get(part, 0.0) * getattr(b, "quantity", 1)
+    return total
 
 
 def copper_kg(rules: RuleSet, circuit: Circuit, length: float) -> float:

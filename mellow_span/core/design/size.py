@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.design.check import NOTHING, check, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit, first_failing
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.findings.results import Check, CircuitResult
@@ -12,20 +12,30 @@ from mellow_span.core.model.changes import Change
 from mellow_span.core.model.fields import laid_over
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.tree import circuit_of
+from mellow_span.core.rules.drop.run import LIMIT_KEYS
 from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.working.recorders import Silent
 
 CSA_MATTERS = frozenset(rule.id for rule in RULES if rule.csa_matters)
 
 
 @dataclass(slots=True)
 class Tried:
-    """A size that was tried: csa, cpc [mm2], whether it passes, and what it fails on first."""
+    """A size that was tried: csa, cpc [mm2], whether it passes, and what it fails on first.
+
+    Of a sub-main also what it leaves: of the volt drop for lighting and for other uses [%], Zs at the board it feeds [ohm], and the circuits
+    behind it that it alone turns short (by identity).
+    """
 
     csa: float
     cpc_csa: float | None
     passes: bool
     check: str | None
     text: str
+    left_lighting: float | None = None
+    left_other: float | None = None
+    zs: float | None = None
+    behind: tuple[str, ...] = ()
 
 
 @dataclass(slots=True)
@@ -42,7 +52,8 @@ class Sizing:
 def size(job: Installation, circuit_id: str) -> Sizing:
     """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
 
-    Where the circuit runs in a route, who counts there is settled anew for each size.
+    Where the circuit runs in a route, who counts there is settled anew for each size. A sub-main is offered the smallest size that turns nobody
+    behind it short: what even the largest size leaves short there is not held against it.
 
     Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
     """
@@ -53,6 +64,7 @@ def size(job: Installation, circuit_id: str) -> Sizing:
     if family is None:
         raise MissingInput("cable.family", "a cable family")
     feed = feed_to(plan, circuit.board)
+    behind = _Behind(job, rules, circuit, family.sizes[-1]) if circuit.feeds else None
     tried: list[Tried] = []
     for csa in family.sizes:
         trial = with_csa(rules, circuit, csa)
@@ -62,14 +74,59 @@ def size(job: Installation, circuit_id: str) -> Sizing:
         failed = first_failing(rules, job.supply, trial, feed, around)
         cable = trial.run.cable
         tried.append(Tried(csa, cable.cpc_csa, failed is None, None, "passes"))
-        if failed is None:
+        if behind is not None and failed is None:
+            behind.look(trial, tried[-1])
+        if tried[-1].passes:
             return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around))
+        if failed is None:
+            continue
         tried[-1].text = failed.text
         if failed.id == "inputs":
             break
         tried[-1].check = failed.id
     last = tried[-1]
     return Sizing(None, None, last.check, f"no size of {family.title} passes: {last.text}", tuple(tried))
+
+
+@dataclass
+class _Behind:
+    """What stands behind a sub-main, and what of it is short even with the largest size."""
+
+    job: Installation
+    rules: RuleSet
+    circuit: Circuit
+    largest: float
+
+    def __post_init__(self) -> None:
+        self.below = _below(self.job, self.circuit.feeds or "")
+        found = check(with_circuit(self.job, with_csa(self.rules, self.circuit, self.largest)), keep=False, reuse=True)
+        self.anyway = {c.id: _short(c) for c in found.circuits if c.id in self.below}
+
+    def look(self, trial: Circuit, tried: Tried) -> None:
+        """Note what a size leaves for the circuits behind, and refuse it where it turns one short."""
+        found = check(with_circuit(self.job, trial), keep=False, reuse=True)
+        board = next(b for b in found.boards if b.id == self.circuit.feeds)
+        tried.zs = board.zs
+        if board.drop is not None:
+            quiet, private = Silent(self.rules), self.job.supply.private
+            tried.left_lighting = quiet.constant(LIMIT_KEYS[(True, private)]) - board.drop
+            tried.left_other = quiet.constant(LIMIT_KEYS[(False, private)]) - board.drop
+        turned = [c for c in found.circuits if c.id in self.below and _short(c) - self.anyway[c.id]]
+        if not turned:
+            return
+        names = {c.id: c.name or "a circuit" for c in self.job.circuits}
+        why = sorted({one.title.lower() for c in turned for one in c.checks if one.id in _short(c) - self.anyway[c.id]})
+        tried.behind, tried.passes, tried.check = tuple(c.id for c in turned), False, "behind"
+        tried.text = f"passes alone and leaves {', '.join(names[c.id] for c in turned)} short: {', '.join(why)}"
+
+
+def _below(job: Installation, board: str) -> set[str]:
+    here = [c for c in job.circuits if c.board == board]
+    return {c.id for c in here}.union(*(_below(job, c.feeds) for c in here if c.feeds))
+
+
+def _short(result: CircuitResult) -> set[str]:
+    return {c.id for c in result.checks if c.decides and c.verdict == "short"}
 
 
 def csa_change(rules: RuleSet, circuit: Circuit, csa: float) -> Change:
@@ -102,7 +159,7 @@ def failing(result: CircuitResult) -> list[Check]:
 
 def _answer(tried: list[Tried], result: CircuitResult) -> Sizing:
     found = tried[-1]
-    title = {rule.id: rule.title for rule in RULES}
+    title = {rule.id: rule.title for rule in RULES} | {"behind": "what stands behind it"}
     others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
     warn = f"; no csa cures {', '.join(others)}" if others else ""
     if len(tried) == 1:

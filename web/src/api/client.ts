@@ -88,6 +88,9 @@ export const readings = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/readings", ofCircuit(job, circuit)));
 export const reaches = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/reach", ofCircuit(job, circuit)));
+export const intakeOptions = (job: string) => take(api.GET("/api/jobs/{job_id}/intake/options", ofJob(job)));
+export const boardOptions = (job_id: string, board_id: string) =>
+  take(api.GET("/api/jobs/{job_id}/boards/{board_id}/options", { params: { path: { job_id, board_id } } }));
 export const routesOf = (job: string) => take(api.GET("/api/jobs/{job_id}/routes", ofJob(job)));
 export const routeTryouts = (job_id: string, route_id: string) =>
   take(api.GET("/api/jobs/{job_id}/routes/{route_id}/tryouts", { params: { path: { job_id, route_id } } }));

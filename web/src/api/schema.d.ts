@@ -139,6 +139,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/boards/{board_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Options
+         * @description Return the cures for what is short or not known at a board, each solved again. Changes nothing.
+         */
+        get: operations["board_options"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cheapest": {
         parameters: {
             query?: never;
@@ -291,6 +311,26 @@ export interface paths {
          * @description Return how every circuit stands with lengths, supply, temperature or insulation a little worse.
          */
         get: operations["robustness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/intake/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Intake Options
+         * @description Return the cures for what is short or not known at the intake, each solved again. Changes nothing.
+         */
+        get: operations["intake_options"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1857,8 +1897,9 @@ export interface components {
          * Option
          * @description A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
          *
-         *     passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; digging [m]: in the
-         *     ground that is opened again; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short, or no longer known to pass).
+         *     passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; copper [kg] and
+         *     digging [m, in ground that is opened again] more than now; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short,
+         *     or no longer known to pass); others: the identities of those.
          */
         Option: {
             /**
@@ -1868,6 +1909,11 @@ export interface components {
             breaks: number;
             /** Changes */
             changes: components["schemas"]["Change"][];
+            /**
+             * Copper
+             * @default 0
+             */
+            copper: number;
             /** Cost */
             cost: number;
             /** Digging */
@@ -1876,6 +1922,11 @@ export interface components {
             id: string;
             /** Margin */
             margin: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
             /** Passes */
             passes: boolean;
             /** Reason */
@@ -1966,6 +2017,46 @@ export interface components {
             later: number;
             /** Phase */
             phase: string;
+        };
+        /**
+         * PlaceOption
+         * @description A cure for a check of the intake or of a board: the changes, the verdict and words of that check then, what it costs, and what turns.
+         *
+         *     rescues, breaks: circuits and other checks of places that it brings to a pass or leaves worse; others: the identities of the circuits.
+         *     asks: whose leave it needs, where it is not the electrician's alone.
+         */
+        PlaceOption: {
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
+            /** Breaks */
+            breaks: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Check */
+            check: string;
+            /** Cost */
+            cost: number;
+            /** Id */
+            id: string;
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
+            /** Reason */
+            reason: string;
+            /** Rescues */
+            rescues: number;
+            /** Title */
+            title: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
         };
         /**
          * PlaceOut
@@ -2642,18 +2733,32 @@ export interface components {
         /**
          * Tried
          * @description A size that was tried: csa, cpc [mm2], whether it passes, and what it fails on first.
+         *
+         *     Of a sub-main also what it leaves: of the volt drop for lighting and for other uses [%], Zs at the board it feeds [ohm], and the circuits
+         *     behind it that it alone turns short (by identity).
          */
         Tried: {
+            /**
+             * Behind
+             * @default []
+             */
+            behind: string[];
             /** Check */
             check: string | null;
             /** Cpc Csa */
             cpc_csa: number | null;
             /** Csa */
             csa: number;
+            /** Left Lighting */
+            left_lighting: number | null;
+            /** Left Other */
+            left_other: number | null;
             /** Passes */
             passes: boolean;
             /** Text */
             text: string;
+            /** Zs */
+            zs: number | null;
         };
         /**
          * Tryout
@@ -3365,6 +3470,65 @@ export interface operations {
             };
         };
     };
+    board_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOption"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     cheapest: {
         parameters: {
             query?: never;
@@ -3824,6 +3988,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    intake_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOption"][];
                 };
             };
             /** @description Bad Request */

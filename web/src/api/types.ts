@@ -37,6 +37,7 @@ export type RouteResult = Schemas["RouteResult"];
 export type Overview = Schemas["Overview"];
 export type RouteOut = Schemas["RouteOut"];
 export type Section = Schemas["Section"];
+export type PlaceOption = Schemas["PlaceOption"];
 export type Tryout = Schemas["Tryout"];
 export type Pair = Schemas["Pair"];
 export type Advice = Schemas["Advice"];

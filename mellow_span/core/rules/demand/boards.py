@@ -24,6 +24,20 @@ class Draw:
     connected: dict[str, float] = field(default_factory=lambda: defaultdict(float))
     demand: dict[str, float] = field(default_factory=lambda: defaultdict(float))
     later: dict[str, float] = field(default_factory=lambda: defaultdict(float))
+    # Interlocked loads by (name, phase): the largest that is on at a time, now and later; they are not in the sums above.
+    locked: dict[tuple[str, str], float] = field(default_factory=dict)
+    locked_later: dict[tuple[str, str], float] = field(default_factory=dict)
+
+    def lock(self, later: bool, name: str, phase: str, amps: float) -> None:
+        """Let the larger of the interlocked loads stand."""
+        sums = self.locked_later if later else self.locked
+        sums[(name, phase)] = max(amps, sums.get((name, phase), 0.0))
+
+    def summed(self, phase: str) -> PhaseSum:
+        """Return the sums of a phase with the interlocked loads in them."""
+        now = self.demand[phase] + sum(amps for (_, p), amps in self.locked.items() if p == phase)
+        later = self.later[phase] + sum(amps for (_, p), amps in self.locked_later.items() if p == phase)
+        return PhaseSum(phase, self.connected[phase], now, later)
 
 
 def lies_on(circuit: Circuit, names: tuple[str, ...]) -> tuple[str, ...]:
@@ -39,11 +53,12 @@ def board_phases(job: Installation, board: Board) -> int:
     return above.phases if above else job.supply.phases
 
 
-def board_demand(w: Working, job: Installation, board: Board, below: dict[str, BoardDemand]) -> BoardDemand:
+def board_demand(w: Working, job: Installation, board: Board, below: dict[str, BoardDemand], drawn: dict[str, Draw]) -> BoardDemand:
     """Return the demand of a board [A per phase]: on each phase each kind of load by its rule, three-phase loads as a list apart, and never
     less than the largest single load there; the totals of the boards below add as they are (311.1).
 
-    below: demand of the boards fed from this one. What is missing is named in `error`, and then there is no figure.
+    below: demand of the boards fed from this one; drawn: what each board draws before it is summed, to which this one is added. What is
+    missing is named in `error`, and then there is no figure.
     """
     circuits = [c for c in job.circuits if c.board == board.id and not c.spare]
     names = PHASES if board_phases(job, board) > 1 else ("L1",)
@@ -52,11 +67,12 @@ def board_demand(w: Working, job: Installation, board: Board, below: dict[str, B
         items = _items(w, job, circuits, names)
         draw = Draw()
         lines = [_on_phase(w, items, draw, phase, len(names) > 1) for phase in names]
-        unlike = _from_below(circuits, below, draw, names)
+        unlike = _from_below(circuits, below, drawn, draw, names)
     except CoreError as refusal:
         w.take()
         return BoardDemand(board.id, error=str(refusal), field=refusal.field)
-    sums = tuple(PhaseSum(p, draw.connected[p], draw.demand[p], draw.later[p]) for p in names)
+    drawn[board.id] = draw
+    sums = tuple(draw.summed(phase) for phase in names)
     highest = max(s.demand for s in sums)
     puts = {s.phase: s.demand for s in sums}
     w.calc("I,max", highest, "A", f"max({', '.join(puts)})" if len(puts) > 1 else "L1", puts, C.DEMAND, "demand of the highest phase")
@@ -76,26 +92,22 @@ def _items(w: Working, job: Installation, circuits: list[Circuit], names: tuple[
     ]
 
 
-def _held(items: list[Item]) -> list[Item]:
-    """Leave out what an interlock keeps off while a larger load that shares it is on."""
-    largest: dict[str, Item] = {}
-    for item in items:
-        name = item.load.interlock
-        if name and (name not in largest or item.amps > largest[name].amps):
-            largest[name] = item
-    return [item for item in items if not item.load.interlock or largest[item.load.interlock] is item]
-
-
 def _on_phase(w: Working, items: list[Item], draw: Draw, phase: str, many: bool) -> dict[str, KindLine]:
     here = [item for item in items if phase in item.phases]
     now = [item for item in here if not item.load.future]
     draw.connected[phase] = sum(item.amps for item in now)
     if many and now:
         w.given(phase, draw.connected[phase], "A", f"connected on {phase}")
-    allowed = _by_kind(w, _held(now), phase if many else "")
-    later = _by_kind(w.quiet(), _held(here), "") if len(now) != len(here) else allowed
-    draw.demand[phase] = _floored(w, now, sum(allowed.values()))
-    draw.later[phase] = _floored(w.quiet(), here, sum(later.values()))
+    for item in here:
+        if name := item.load.interlock:
+            draw.lock(True, name, phase, item.alone)
+            if not item.load.future:
+                draw.lock(False, name, phase, w.given("I", item.alone, "A", f"{item.load.name or item.kind}: interlocked, {name}"))
+    free, free_later = ([item for item in items if not item.load.interlock] for items in (now, here))
+    allowed = _by_kind(w, free, phase if many else "")
+    later = _by_kind(w.quiet(), free_later, "") if len(free) != len(free_later) else allowed
+    draw.demand[phase] = _floored(w, free, sum(allowed.values()))
+    draw.later[phase] = _floored(w.quiet(), free_later, sum(later.values()))
     found = {}
     for kind in dict.fromkeys(item.kind for item in here):
         of_kind = [item for item in now if item.kind == kind]
@@ -129,7 +141,7 @@ def _kinds(by_phase: list[dict[str, KindLine]]) -> tuple[KindLine, ...]:
     return tuple(max((lines[k] for lines in by_phase if k in lines), key=lambda line: (line.allowed, line.later)) for k in kinds)
 
 
-def _from_below(circuits: list[Circuit], below: dict[str, BoardDemand], draw: Draw, names: tuple[str, ...]) -> bool:
+def _from_below(circuits: list[Circuit], below: dict[str, BoardDemand], drawn: dict[str, Draw], draw: Draw, names: tuple[str, ...]) -> bool:
     """Add what the boards below draw; say whether that is uneven over the phases of this one."""
     uneven = False
     for circuit in circuits:
@@ -142,17 +154,27 @@ def _from_below(circuits: list[Circuit], below: dict[str, BoardDemand], draw: Dr
         uneven = uneven or fed.uneven or not through
         for part in fed.phases:
             for phase in (part.phase,) if through else lies_on(circuit, names):
-                draw.connected[phase] += part.connected
-                draw.demand[phase] += part.demand
-                draw.later[phase] += part.later
+                add(draw, phase, drawn[circuit.feeds], part.phase)
     return uneven
 
 
-def demands(rules: RuleSet, job: Installation, upward: list[Circuit], keep: bool) -> dict[str, BoardDemand]:
-    """Return the demand of every board, from the far ends of the tree up. upward: sub-mains in the order power flows."""
+def add(draw: Draw, phase: str, below: Draw, of: str) -> None:
+    """Add a phase of a board below as it is; of loads interlocked over both only the larger counts."""
+    draw.connected[phase] += below.connected[of]
+    draw.demand[phase] += below.demand[of]
+    draw.later[phase] += below.later[of]
+    for later, sums in ((False, below.locked), (True, below.locked_later)):
+        for (name, there), amps in sums.items():
+            if there == of:
+                draw.lock(later, name, phase, amps)
+
+
+def demands(rules: RuleSet, job: Installation, upward: list[Circuit], keep: bool) -> tuple[dict[str, BoardDemand], dict[str, Draw]]:
+    """Return the demand of every board, from the far ends of the tree up, and what each draws. upward: sub-mains in the order power flows."""
     found: dict[str, BoardDemand] = {}
+    drawn: dict[str, Draw] = {}
     boards = {board.id: board for board in job.boards}
     order = [c.feeds for c in reversed(upward) if c.feeds]
     for name in [*order, *(b for b in boards if b not in order)]:
-        found[name] = board_demand(recorder(rules, keep), job, boards[name], found)
-    return found
+        found[name] = board_demand(recorder(rules, keep), job, boards[name], found, drawn)
+    return found, drawn

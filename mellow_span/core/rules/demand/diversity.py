@@ -20,6 +20,16 @@ class Item:
     three: bool = False
 
     @property
+    def alone(self) -> float:
+        """What it counts by itself [A]: its own allowance where it has one, else its full current."""
+        load = self.load
+        if load.managed is not None:
+            return min(self.amps, load.managed)
+        if load.diverse_amps is not None:
+            return load.diverse_amps
+        return self.amps if load.diversity is None else load.diversity * self.amps
+
+    @property
     def has_own(self) -> bool:
         """Whether the load has an allowance of its own, by the user's factor or amperes or by a load management, and is out of the rule."""
         load = self.load

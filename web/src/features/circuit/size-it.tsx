@@ -3,8 +3,10 @@ import { sizeCircuit } from "../../api/client";
 import type { Circuit } from "../../api/types";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
-import { shortFigure } from "../../ui/quantity";
+import { quantity, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
+
+const left = (percent: number) => (percent > 0 ? `${percent.toFixed(2)} %` : "nothing");
 
 interface Props {
   circuit: Circuit;
@@ -49,7 +51,15 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
               >
                 <Mark verdict={t.passes ? "meets" : "short"} />
                 <span className="figure">{shortFigure(t.csa)} mm²</span>
-                <span className="text-faded">{t.passes ? "passes" : t.text}</span>
+                <span className="text-faded">
+                  {t.passes ? "passes" : t.text}
+                  {t.left_lighting !== null && t.left_other !== null && (
+                    <span className="figure block">
+                      {`leaves ${left(t.left_lighting)} of volt drop for lights, ${left(t.left_other)} for the rest`}
+                      {t.zs !== null && `; Zs ${quantity(t.zs, "Ω")} at the board it feeds`}
+                    </span>
+                  )}
+                </span>
               </li>
             ))}
           </ul>

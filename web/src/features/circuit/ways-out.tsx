@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { waysOut } from "../../api/client";
 import type { Change, Circuit, Option } from "../../api/types";
+import { coppered, priced } from "../../parts/price";
+import { together } from "../../parts/routes";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { glued, shortFigure } from "../../ui/quantity";
@@ -15,13 +17,14 @@ interface Props {
 /** The ways out of a failure, each solved again, cheapest first; nothing changes until one is taken. */
 export function WaysOut({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { state, inputs, unsent } = useJob();
   const found = useQuery({
     queryKey: ["ways-out", circuit.id, state?.version],
     queryFn: () => waysOut(store.job, circuit.id),
     enabled: open && unsent === 0,
     retry: false,
   });
+  const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   const take = (option: Option) => {
     store.edit(option.changes as Change[]);
     onOpenChange(false);
@@ -57,10 +60,16 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               <span className="block text-faded">{glued(option.reason)}</span>
               <span className="figure block">
                 {priced(option.cost)}
+                {coppered(option.copper)}
                 {option.digging > 0 && `, digs ${shortFigure(option.digging)} m`}
                 {option.rescues > 0 && `, cures ${option.rescues} more`}
                 {option.breaks > 0 && `, fails ${option.breaks} other`}
               </span>
+              {option.others.length > 0 && (
+                <span className="block text-faded">
+                  turns {together(option.others.map((id) => names.get(id) ?? "a circuit"))} as well
+                </span>
+              )}
             </span>
             <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
               take it
@@ -74,10 +83,3 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
     </Sheet>
   );
 }
-
-const priced = (cost: number) =>
-  Math.abs(cost) < 0.005
-    ? "costs nothing more"
-    : cost > 0
-      ? `costs ${cost.toFixed(2)} more`
-      : `saves ${(-cost).toFixed(2)}`;

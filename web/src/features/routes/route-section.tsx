@@ -7,7 +7,7 @@ import { Button } from "../../ui/controls";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sought } from "../../ui/sought";
 import { Mark, TONE, WORDS } from "../../ui/verdict";
-import { RouteSentence } from "./route-sentence";
+import { RouteName, RouteSentence } from "./route-sentence";
 import { SectionDrawing } from "./section-drawing";
 import { Tryouts } from "./tryouts";
 
@@ -28,7 +28,9 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
   const title = route.name || "Unnamed route";
   return (
     <Sought as={title} sought={sought} className="mt-7 border-hair border-t pt-4">
-      <h2 className="font-semibold text-xl">{title}</h2>
+      <h2 className="font-semibold text-xl">
+        <RouteName route={route} />
+      </h2>
       <RouteSentence route={route} />
       {found && <Lying title={title} found={found} names={names} onCircuit={onCircuit} />}
       {found?.view.result && <CheckList checks={found.view.result.checks} onTable={onTable} />}

@@ -8,6 +8,23 @@ import { Word } from "../../ui/word";
 
 const KINDS: Record<Route["kind"], string> = { open: "in the open", conduit: "in a conduit", trunking: "in trunking" };
 
+/** The name of a route, as the heading it stands under. */
+export function RouteName({ route }: { route: Route }) {
+  const store = useStore();
+  return (
+    <Word label={`name of ${route.name || "unnamed"}`} text={route.name || "Unnamed route"}>
+      {(e) => (
+        <TextEditor
+          {...e}
+          label="What this stretch is called"
+          value={route.name}
+          onSave={(name) => store.edit([setFields("route", route.id, { name })])}
+        />
+      )}
+    </Word>
+  );
+}
+
 /** A route as a sentence whose words are its inputs; what it leaves to its spans says so. */
 export function RouteSentence({ route }: { route: Route }) {
   const store = useStore();
@@ -29,17 +46,6 @@ export function RouteSentence({ route }: { route: Route }) {
   return (
     <Sentence id={`route ${route.id}`}>
       <p data-sentence className="mt-1 text-[1.05rem] leading-[1.8]">
-        <Word label={`name of ${name}`} text={name}>
-          {(e) => (
-            <TextEditor
-              {...e}
-              label="What this stretch is called"
-              value={route.name}
-              onSave={(v) => set({ name: v })}
-            />
-          )}
-        </Word>
-        {": "}
         <Word
           label={`length of ${name}`}
           text={route.length === null ? "each its own length" : quantity(route.length, "m")}

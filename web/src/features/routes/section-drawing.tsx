@@ -20,7 +20,7 @@ export function SectionDrawing({ section, numbers, light, title }: Props) {
   const right = Math.max(section.width, ...section.shapes.map((s) => s.x + s.width));
   const top = Math.max(section.height, ...section.shapes.map((s) => s.y + s.height));
   const [wide, high] = [right + 2 * MARGIN, top + 2 * MARGIN + 7];
-  const scale = Math.min(MOST_WIDE / wide, MOST_HIGH / high, 9);
+  const scale = Math.min(MOST_WIDE / wide, MOST_HIGH / high, 6);
   const up = (y: number) => top + MARGIN - y;
   return (
     <svg
@@ -51,7 +51,7 @@ export function SectionDrawing({ section, numbers, light, title }: Props) {
         />
       )}
       {section.outline === "" && (
-        <path d={`M0 ${up(0) + 0.4}H${wide}`} className="stroke-faded" strokeWidth="0.8" fill="none" />
+        <path d={`M0 ${up(0) + 0.4}H${wide}`} className="stroke-faded" strokeWidth={2 / scale} fill="none" />
       )}
       {section.shapes.map((s, i) => {
         const round = s.width === s.height;
@@ -67,15 +67,15 @@ export function SectionDrawing({ section, numbers, light, title }: Props) {
               height={s.height - 0.3}
               rx={round ? s.width / 2 : s.height / 2.4}
               className={`${s.inside ? "stroke-ink" : "stroke-short"} ${faint ? "fill-paper" : "fill-lit"}`}
-              strokeWidth={s.inside ? 0.3 : 0.7}
-              strokeDasharray={faint ? "0.9 0.6" : undefined}
+              strokeWidth={(s.inside ? 1.4 : 3) / scale}
+              strokeDasharray={faint ? `${4 / scale} ${3 / scale}` : undefined}
             />
             <text
               x={x + s.width / 2}
               y={y + s.height / 2}
               textAnchor="middle"
               dominantBaseline="central"
-              fontSize={Math.min(s.height * 0.62, 5)}
+              fontSize={Math.min(s.height * 0.62, 15 / scale)}
               className="fill-ink font-figure"
             >
               {numbers.get(s.circuit)}
@@ -84,8 +84,8 @@ export function SectionDrawing({ section, numbers, light, title }: Props) {
         );
       })}
       <g className="fill-faded stroke-faded">
-        <path d={`M${MARGIN} ${high - 2}h10m-10 -1v2m10 -2v2`} fill="none" strokeWidth="0.4" />
-        <text x={MARGIN + 11.5} y={high - 2} fontSize="3.2" dominantBaseline="central" stroke="none">
+        <path d={`M${MARGIN} ${high - 2}h10m-10 -1v2m10 -2v2`} fill="none" strokeWidth={1.2 / scale} />
+        <text x={MARGIN + 11.5} y={high - 2} fontSize={13 / scale} dominantBaseline="central" stroke="none">
           {quantity(10, "mm")}
         </text>
       </g>

@@ -11,6 +11,7 @@ import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { glued, quantity } from "../../ui/quantity";
 import { Sought } from "../../ui/sought";
+import { PlaceWays } from "./place-ways";
 
 interface Props {
   board: Board;
@@ -81,12 +82,15 @@ export function BoardSection({ sought, board, result, fed, only, names, onCircui
           Imbalance {quantity(demand.imbalance, "A")}.
           {demand.guessed.length > 0 && (
             <span className="hatch ml-1 px-1">
-              phase assumed: {demand.guessed.map((id) => names.get(id) ?? id).join(", ")}
+              phase not entered, counted on every one: {demand.guessed.map((id) => names.get(id) ?? id).join(", ")}
             </span>
           )}
         </p>
       )}
       {result && <CheckList checks={result.checks} onTable={onTable} />}
+      {result?.checks.some((c) => c.verdict === "short" || c.verdict === "not_known") && (
+        <PlaceWays board={board.id} titles={new Map(result.checks.map((c) => [c.id, c.title]))} />
+      )}
       {demand && demand.lines.length > 0 && (
         <More title="Demand by kind of load">
           <table className="figure w-full max-w-2xl">

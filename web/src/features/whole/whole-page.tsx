@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { overview } from "../../api/client";
+import type { Check } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
@@ -10,6 +11,10 @@ import { BoardSection } from "./board-section";
 import { Holds } from "./holds";
 import { LeastCost } from "./least-cost";
 import { Order } from "./order";
+import { PlaceWays } from "./place-ways";
+
+/** Whether something there is short or not known. */
+const wrong = (checks: readonly Check[]) => checks.some((c) => c.verdict === "short" || c.verdict === "not_known");
 
 interface Props {
   /** The board to go to. */
@@ -43,6 +48,7 @@ export function WholePage({ seek, onCircuit, onTable }: Props) {
           <Sought as="Intake" sought={seek === "intake"} className="mt-6">
             <h2 className="font-semibold text-xl">Intake</h2>
             <CheckList checks={data.intake} onTable={onTable} />
+            {wrong(data.intake) && <PlaceWays board={null} titles={new Map(data.intake.map((c) => [c.id, c.title]))} />}
           </Sought>
           {inputs.boards.map((board) => (
             <BoardSection

@@ -1,0 +1,166 @@
+"""Cures of what is wrong at one place alone: the outlet, the appliance and its lead, an accessory, a joist. They move no cable."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mellow_span.core.design.check import Plan
+from mellow_span.core.design.solving import Idea
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.model.changes import Change
+from mellow_span.core.model.parts import Circuit, Span
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.units import AMPERE_PER_KA, MA_PER_A
+from mellow_span.core.working.recorders import Silent
+
+# Usual ratings of accessories, plug fuses and breaking capacities.
+USUAL_ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
+PLUG_FUSES = (3.0, 5.0, 13.0)
+BREAKING = (6000.0, 10000.0, 16000.0, 25000.0)
+
+
+def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
+    """Return the cures for what is short at one place of a circuit."""
+    failing = {c.id for c in before.checks if c.decides and c.verdict == "short"}
+    if "additional" in failing:
+        yield from _outlet_rcd(plan, circuit)
+    if "charging" in failing:
+        yield from _charging(plan, circuit)
+    if failing & {"lead", "lead_thermal"}:
+        yield from _lead(plan, circuit)
+    if "accessory" in failing:
+        yield from _accessory(circuit)
+    if "lampholders" in failing:
+        most = Silent(plan.rules).constant("lampholder_in")
+        yield Idea(
+            "lampholders", f"a device of {quantity(most, 'A')} for the lampholders", (_circuit(circuit, {"device": {"rating": most}}),)
+        )
+    if "arc_fault" in failing:
+        yield Idea("afdd", "a device with arc fault detection", (_circuit(circuit, {"device": {"afdd": True}}),))
+    if "breaking" in failing:
+        yield from _breaking(circuit)
+    if "cpc_least" in failing:
+        least = Silent(plan.rules).constant("separate_cpc_bare")
+        yield Idea("cpc", f"a separate cpc of {quantity(least, 'mm²')}", (_circuit(circuit, {"cable": {"cpc_csa": least}}),))
+    yield from _where_it_lies(plan, circuit, failing)
+    if "supplementary" in failing:
+        yield from _supplementary(circuit, next(c.limit for c in before.checks if c.id == "supplementary"))
+
+
+def _circuit(circuit: Circuit, fields: dict[str, object]) -> Change:
+    return Change("set", "circuit", circuit.id, fields)
+
+
+def _outlet_rcd(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    small = Silent(plan.rules).constant("additional_idn")
+    at = [load for load in circuit.loads if (load.kind == "sockets" or load.control_socket) and load.outlet_idn is None]
+    if at:
+        changes = tuple(Change("set", "load", load.id, {"outlet_idn": small}) for load in at)
+        yield Idea("outlet", f"socket-outlets with an RCD of {quantity(small * MA_PER_A, 'mA')} built in", changes)
+
+
+def _charging(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    small = Silent(plan.rules).constant("additional_idn")
+    points = [load for load in circuit.loads if load.kind == "ev"]
+    guards = tuple(Change("set", "load", load.id, {"pen_guard": "device"}) for load in points if load.pen_guard is None)
+    rcbo = {"kind": "rcbo", "idn": small, "rcd_type": "A", "delayed": False}
+    detects = tuple(Change("set", "load", load.id, {"dc_detection": True}) for load in points)
+    if circuit.device.kind in ("mcb", "rcbo"):
+        title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')} type A, with equipment that detects 6 mA direct current"
+        yield Idea(
+            "charging-a",
+            title + (" and opens on a broken neutral" if guards else ""),
+            (_circuit(circuit, {"device": rcbo}), *detects, *guards),
+        )
+        title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')} type B"
+        yield Idea("charging-b", title, (_circuit(circuit, {"device": {**rcbo, "rcd_type": "B"}}), *guards))
+
+
+def _lead(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    table = plan.rules.table(T.LEAD_CAPACITY)
+    column = "amps_1ph" if circuit.phases == 1 else "amps_3ph"
+    with_lead = [load for load in circuit.loads if load.lead_csa is not None]
+    fused, larger, both = [], [], []
+    for load in with_lead:
+        carries = table.cell(load.lead_csa, column).value
+        amps = (load.amount or 0.0) / (plan.job.supply.u0 if load.basis == "W" else 1.0)
+        fuse = next((f for f in reversed(PLUG_FUSES) if amps <= f <= carries), None)
+        if fuse is not None:
+            fused.append(Change("set", "load", load.id, {"local_fuse": fuse}))
+        over = next((f for f in PLUG_FUSES if f >= amps), None)
+        thick = next(
+            (r.key[0] for r in table.rows if over is not None and r.key[0] > load.lead_csa and (r.cells[column] or 0.0) >= over), None
+        )
+        if fuse is None and thick is not None:
+            both.append(Change("set", "load", load.id, {"local_fuse": over, "lead_csa": thick}))
+        need = load.local_fuse or circuit.device.rating or 0.0
+        csa = next((row.key[0] for row in table.rows if row.key[0] > load.lead_csa and (row.cells[column] or 0.0) >= need), None)
+        if csa is not None:
+            larger.append(Change("set", "load", load.id, {"lead_csa": csa}))
+    if fused:
+        yield Idea("local-fuse", "a connection unit with its own fuse before the lead", tuple(fused))
+    if both:
+        sizes = ", ".join(dict.fromkeys(quantity(c.fields["lead_csa"], "mm²") for c in both))
+        yield Idea("fused-lead", f"a connection unit with its own fuse, and a lead of {sizes} behind it", tuple(both))
+    if larger:
+        sizes = ", ".join(dict.fromkeys(quantity(c.fields["lead_csa"], "mm²") for c in larger))
+        yield Idea("lead", f"a lead of {sizes}", tuple(larger))
+
+
+def _accessory(circuit: Circuit) -> Iterator[Idea]:
+    need = max(circuit.device.rating or 0.0, 0.0)
+    rated = next((r for r in USUAL_ACCESSORIES if r >= need), None)
+    if rated is None:
+        return
+    fields: dict[str, object] = {"accessory_in": rated, "accessory_csa": max(circuit.run.cable.csa or 0.0, circuit.accessory_csa or 0.0)}
+    if circuit.accessory in ("isolator", "control_unit", "connection_unit"):
+        fields["accessory_poles"] = 2 if circuit.phases == 1 else 3
+    poles = " that switches every live conductor" if "accessory_poles" in fields else ""
+    name = str(circuit.accessory).replace("_", " ")
+    yield Idea(
+        "accessory",
+        f"{'an' if name[0] in 'aeiou' else 'a'} {name} of {quantity(rated, 'A')}{poles}, with terminals for the cable",
+        (_circuit(circuit, fields),),
+    )
+
+
+def _breaking(circuit: Circuit) -> Iterator[Idea]:
+    for icn in BREAKING:
+        if icn > (circuit.device.icn or 0.0):
+            told = quantity(icn / AMPERE_PER_KA, "kA")
+            yield Idea(f"icn-{icn:g}", f"a device that breaks {told}", (_circuit(circuit, {"device": {"icn": icn}}),))
+
+
+def _where_it_lies(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    if "joists" in failing:
+        joists = [s for s in circuit.run.spans if (p := plan.rules.places.get(s.place or "")) and p.joists and s.guarded is not True]
+        yield Idea("plates", "steel plates over it, or holes 50 mm from the face of the joist", _each(plan, joists, "guarded"))
+    if "supports" in failing:
+        weak = [s for s in circuit.run.spans if s.fire_supports is False]
+        yield Idea("supports", "metal clips that last in a fire", _each(plan, weak, "fire_supports"))
+    if "additional" in failing:
+        hidden = [
+            s for s in circuit.run.spans
+            if s.guarded is False and (s.metal_partition or ((p := plan.rules.places.get(s.place or "")) and p.concealed))
+        ]  # fmt: skip
+        if hidden:
+            yield Idea("guarded", "protect it in the wall by earthed steel, or lay it 50 mm deep", _each(plan, hidden, "guarded"))
+
+
+def _each(plan: Plan, spans: list[Span], field: str) -> tuple[Change, ...]:
+    """Set a field to yes where it is said: on the route of a span, or on the span."""
+    routes = {route.id: route for route in plan.job.routes}
+    found = []
+    for span in spans:
+        route = routes.get(span.route or "")
+        held = route is not None and getattr(route, field) is not None
+        found.append(Change("set", "route" if held else "span", str(span.route) if held else span.id, {field: True}))
+    return tuple({(c.kind, c.id): c for c in found}.values())
+
+
+def _supplementary(circuit: Circuit, limit: float | None) -> Iterator[Idea]:
+    """A bond with something in hand."""
+    if limit:
+        most = round(limit * 0.8, 3)
+        yield Idea("bond", f"supplementary bonding remade, at most {quantity(most, 'Ω')}", (_circuit(circuit, {"supplementary_r": most}),))

@@ -1,0 +1,298 @@
+"""What could cure a circuit that is short: each idea a change to the job, made to measure and not yet solved."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from math import floor
+from typing import Any
+
+from mellow_span.core.design.check import NOTHING, Plan, feed_to
+from mellow_span.core.design.cures import at_the_end
+from mellow_span.core.design.routes import tryouts
+from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
+from mellow_span.core.design.solving import Idea, changed, short, solved
+from mellow_span.core.errors import CoreError, MissingInput
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.model.changes import Change
+from mellow_span.core.model.parts import Circuit, Installation, Load, Route, Span
+from mellow_span.core.model.routes import SHARED
+from mellow_span.core.model.tree import feeder_of
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.demand.boards import PHASES, board_phases
+from mellow_span.core.rules.demand.loads import ib_of, present
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.units import WATT_PER_KW
+from mellow_span.core.working.recorders import Silent
+
+# A load that is made smaller is rounded down to this many watts.
+STEP_W = 100
+LEAST_RATING = 5
+# How many sizes up a sub-main is tried together with its finals: beyond that the sub-main alone is offered.
+STEPS_UP = 3
+
+
+def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
+    """Return what could cure a circuit, as changes that are yet to be solved: along the whole chain, at the devices, the loads, the routes."""
+    failing = set(short(before))
+    yield from _bigger_final(job, circuit)
+    yield from _bigger_submain(plan, job, circuit)
+    yield from _along_the_chain(plan, job, circuit)
+    if failing & {"capacity", "overload_current"}:
+        yield from _other_surroundings(plan, circuit, before)
+        yield from _route_tried(job, circuit, before)
+    if "design_current" in failing:
+        yield from _larger_device(plan, job, circuit)
+    yield from _smaller_device(plan, job, circuit, failing)
+    yield from _less_load(plan, job, circuit, failing)
+    yield from _residual(plan, circuit, failing)
+    yield from _gentler_curve(circuit, failing)
+    yield from _other_shape(plan, circuit)
+    yield from at_the_end(plan, circuit, before)
+    if "volt_drop" in failing:
+        yield from _other_phase(plan, circuit)
+    if "volt_drop" in failing and circuit.drop_method == "worst":
+        yield Idea(
+            "refined",
+            "work the volt drop out for the real load and temperature",
+            (Change("set", "circuit", circuit.id, {"drop_method": "refined"}),),
+        )
+
+
+def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Change:
+    return Change("set", "circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
+
+
+def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    try:
+        answer = size(job, circuit.id)
+    except CoreError:
+        return
+    if answer.csa is not None and answer.csa != circuit.run.cable.csa:
+        word = "replace the cable by" if circuit.existing else "a cable of"
+        yield Idea("final", f"{word} {quantity(answer.csa, 'mm²')}", (_cable(circuit, answer.csa, answer.cpc_csa),))
+
+
+def _bigger_submain(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    """The smallest larger size of each sub-main on the way that cures the circuit; where none does, the largest, to show how far it goes."""
+    board = circuit.board
+    while (feeder := next((c for c in job.circuits if c.feeds == board), None)) is not None:
+        family = plan.rules.families.get(feeder.run.cable.family or "")
+        sizes = [s for s in family.sizes if s > (feeder.run.cable.csa or 0.0)] if family else []
+        for csa in sizes:
+            trial = with_csa(plan.rules, feeder, csa)
+            if not short(solved(with_circuit(job, trial), circuit.id)) or csa == sizes[-1]:
+                title = f"a sub-main {feeder.name or ''} of {quantity(csa, 'mm²')}".replace("  ", " ")
+                yield Idea(f"submain-{feeder.id}", title, (_cable(feeder, csa, trial.run.cable.cpc_csa),))
+                break
+        board = feeder.board
+
+
+def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
+    """Treat every span that throttles the run: unwrap it, part it from its neighbours, or lead it over a wall."""
+    needed = next((c.limit for c in before.checks if c.id == "capacity"), None)
+    if needed is None:
+        return
+    weak_ids = {s.id for s in before.spans if s.iz is not None and s.iz < needed}
+    weak = [s for s in circuit.run.spans if s.id in weak_ids]
+    names = " and ".join(s.name or "the span" for s in weak)
+    routes = {route.id: route for route in plan.job.routes}
+    if any(s.wrapped > 0 for s in weak):
+        by_route = {s.route for s in weak if s.route in routes and routes[s.route].wrapped}
+        freed = [Change("set", "route", route, {"wrapped": 0.0}) for route in sorted(filter(None, by_route))]
+        freed += [Change("set", "span", s.id, {"wrapped": 0.0}) for s in weak if s.route not in by_route]
+        yield Idea("unwrap", f"keep the insulation off {names}", tuple(freed))
+    if any(s.route is not None or s.group > 1 for s in weak):
+        yield Idea("apart", f"lay {names} apart from the other circuits", tuple(_alone(s, routes, {"group": 1}) for s in weak))
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    if family is None or not weak:
+        return
+    open_place = next((p for p in plan.rules.open_places if plan.rules.places[p].method in family.methods), None)
+    if open_place is not None and any(s.place != open_place for s in weak):
+        there = plan.rules.places[open_place]
+        changes = tuple(
+            _alone(s, routes, {"place": open_place, "laid": plan.rules.laid_as(there, s.laid), "wrapped": 0.0}, keep=True) for s in weak
+        )
+        yield Idea("route", f"take “{names}” another way: {there.title}", changes)
+
+
+def _alone(span: Span, routes: dict[str, Route], fields: dict[str, Any], keep: bool = False) -> Change:
+    """Change a span that then stands alone; keep: it stays among those it lies with where it only lies beside them, in no route that says where."""
+    route = routes.get(span.route or "")
+    if route is None or (keep and route.place is None):
+        return Change("set", "span", span.id, fields if keep else {"route": None, **fields})
+    # Its own values are already those of the route: the job is looked at as it lies.
+    own = {name: getattr(span, name) for name in (*SHARED, "length")}
+    return Change("set", "span", span.id, {**own, "route": None, "group": 1, **fields})
+
+
+def _ratings(plan: Plan, kind: str = "") -> list[float]:
+    """Standard ratings of a kind of fuse, or of circuit-breakers [A]; under 6 A nothing is proposed for a circuit."""
+    fuses = [row.key[1] for row in plan.rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind]
+    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table(T.BREAKER_LOOPS).rows] if r >= LEAST_RATING})
+
+
+def _case(plan: Plan, circuit: Circuit) -> Case:
+    return Case(plan.rules, plan.job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit.id, NOTHING))
+
+
+def _better(job: Installation, circuit: str, failing: set[str]) -> bool:
+    """Whether less is short in a job than was: what remains may be cured by something beside it."""
+    left = set(short(solved(job, circuit)))
+    return left < failing
+
+
+def _smaller_device(plan: Plan, job: Installation, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    """The largest smaller device that still carries the load and leaves less short."""
+    try:
+        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = circuit.device.rating
+    if rating is None or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
+        return
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if ib <= r < rating):
+        one = Change("set", "circuit", circuit.id, {"device": {"rating": lower}})
+        if _better(changed(job, (one,)), circuit.id, failing):
+            yield Idea("device", f"a device of {quantity(lower, 'A')}", (one,))
+            return
+
+
+def _less_load(plan: Plan, job: Installation, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    """The largest load, with the device that fits it, that the run carries as it lies."""
+    loads = [load for load in present(circuit) if load.amount and load.basis in ("W", "A")]
+    if not loads or circuit.device.rating is None:
+        return
+    ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+    biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
+    own = ib_of(Silent(plan.rules), _case(plan, replace(circuit, loads=(biggest,))))
+    if own <= 0:
+        return
+    others = ib - own
+    for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
+        amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
+        if amount <= 0 or amount >= (biggest.amount or 0.0):
+            continue
+        changes = (
+            Change("set", "load", biggest.id, {"amount": amount}),
+            Change("set", "circuit", circuit.id, {"device": {"rating": lower}}),
+        )
+        if _better(changed(job, changes), circuit.id, failing):
+            told = quantity(amount / WATT_PER_KW, "kW") if biggest.basis == "W" else quantity(amount, "A")
+            yield Idea("load", f"{biggest.name or 'a load'} of at most {told} on {quantity(lower, 'A')}", changes)
+            return
+
+
+def _rounded(load: Load, amount: float) -> float:
+    step = STEP_W if load.basis == "W" else 1
+    return float(floor(amount / step + 1e-9) * step)
+
+
+def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    """An RCBO in place of the device; where a fuse stands now, of the smallest rating that carries the load."""
+    if circuit.device.kind == "mccb" or not failing & {"loop", "disconnection", "additional", "cpc_thermal", "charging"}:
+        return
+    small = Silent(plan.rules).constant("additional_idn")
+    fields: dict[str, Any] = {"kind": "rcbo", "idn": small, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
+    if circuit.device.kind in ("mcb", "rcbo"):
+        yield Idea("rcbo", "an RCBO of 30 mA", (Change("set", "circuit", circuit.id, {"device": fields}),))
+        return
+    try:
+        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)
+    if rating is not None:
+        fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
+        title = f"an RCBO of {quantity(rating, 'A')}, 30 mA and 6 kA in place of the fuse"
+        yield Idea("rcbo", title, (Change("set", "circuit", circuit.id, {"device": fields}),))
+
+
+def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    """A type that trips sooner; for a motor no sooner than type C, which its start asks for."""
+    if circuit.device.kind not in ("mcb", "rcbo") or not failing & {"loop", "disconnection", "cpc_thermal", "line_thermal"}:
+        return
+    motor = any(load.kind == "motor" for load in circuit.loads)
+    for curve in {"D": ("C", "B"), "C": ("B",)}.get(circuit.device.curve, ()):
+        if curve == "B" and motor:
+            continue
+        one = Change("set", "circuit", circuit.id, {"device": {"curve": curve}})
+        yield Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (one,))
+
+
+def _other_phase(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    """Move the circuit, or a single-phase sub-main before it, to another phase of its board, which may carry less and drop less."""
+    one: Circuit | None = circuit
+    while one is not None:
+        board = plan.boards[one.board]
+        if one.phases == 1 and board_phases(plan.job, board) > 1:
+            what = "move it" if one is circuit else f"move {one.name or 'the sub-main'}"
+            for phase in PHASES:
+                if phase != one.phase:
+                    yield Idea(f"phase-{one.id}-{phase}", f"{what} to {phase}", (Change("set", "circuit", one.id, {"phase": phase}),))
+        one = feeder_of(plan.job, one.board)
+
+
+def _other_shape(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    rating, quiet = circuit.device.rating, Silent(plan.rules)
+    if circuit.shape == "ring":
+        each = quiet.constant("radial_in")
+        changes = (Change("set", "circuit", circuit.id, {"shape": "radial", "device": {"rating": each}}),)
+        yield Idea("radial", f"split the ring into two radials of {quantity(each, 'A')} each", changes)
+    elif rating in (quiet.constant("ring_min_in"), quiet.constant("ring_max_in")) and any(load.kind == "sockets" for load in circuit.loads):
+        spans = tuple(Change("set", "span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
+        yield Idea("ring", "close it to a ring, back the same way", (Change("set", "circuit", circuit.id, {"shape": "ring"}), *spans))
+
+
+def _larger_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    """The next device that reaches the load, with the cable it asks for."""
+    try:
+        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+    except MissingInput:
+        return
+    rating = next((r for r in _ratings(plan, circuit.device.kind) if r >= ib * (1 - 1e-9)), None)
+    if rating is None or circuit.shape == "ring":
+        return
+    one = Change("set", "circuit", circuit.id, {"device": {"rating": rating}})
+    trial = changed(job, (one,))
+    yield Idea("larger", f"a device of {quantity(rating, 'A')} for the load", (one,))
+    try:
+        answer = size(trial, circuit.id)
+    except CoreError:
+        return
+    if answer.csa is not None and answer.csa != circuit.run.cable.csa:
+        cable = csa_change(plan.rules, circuit, answer.csa)
+        title = f"a device of {quantity(rating, 'A')} with a cable of {quantity(answer.csa, 'mm²')}"
+        yield Idea("larger+final", title, (one, cable))
+
+
+def _along_the_chain(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    """A sub-main a few sizes up together with the final that is then enough: no absurd final behind a thin sub-main."""
+    feeder = feeder_of(plan.job, circuit.board)
+    family = plan.rules.families.get(feeder.run.cable.family or "") if feeder else None
+    if feeder is None or family is None or feeder.existing:
+        return
+    try:
+        alone = size(job, circuit.id).csa
+    except CoreError:
+        return
+    for csa in [s for s in family.sizes if s > (feeder.run.cable.csa or 0.0)][:STEPS_UP]:
+        bigger = csa_change(plan.rules, feeder, csa)
+        answer = size(changed(job, (bigger,)), circuit.id)
+        if answer.csa is None or answer.csa == circuit.run.cable.csa or (alone is not None and answer.csa >= alone):
+            continue
+        title = f"{feeder.name or 'the sub-main'} of {quantity(csa, 'mm²')}, and here {quantity(answer.csa, 'mm²')}"
+        yield Idea(f"submain-{feeder.id}+final", title, (bigger, csa_change(plan.rules, circuit, answer.csa)))
+        return
+
+
+def _route_tried(job: Installation, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
+    """What can be done with the routes in which the run is throttled: a tray, or parting those who lie in it."""
+    needed = next((c.limit for c in before.checks if c.id == "capacity"), None)
+    weak = {s.id for s in before.spans if needed is not None and s.iz is not None and s.iz < needed}
+    for route in dict.fromkeys(s.route for s in circuit.run.spans if s.id in weak and s.route):
+        name = next((r.name for r in job.routes if r.id == route), "") or "the route"
+        for one in tryouts(job, str(route)):
+            if one.id in ("tray", "split") and not one.why:
+                yield Idea(f"{one.id}-{route}", f"{name}: {one.title}", one.changes)

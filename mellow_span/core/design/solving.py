@@ -1,0 +1,45 @@
+"""A job changed and looked at again: what the searches for ways out share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.design.circuit import check_circuit
+from mellow_span.core.findings.results import WORSE, CircuitResult
+from mellow_span.core.model.changes import Change, restore
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.tree import circuit_of
+
+
+@dataclass(frozen=True, slots=True)
+class Idea:
+    """A way out that is yet to be solved: its name, words, and the changes it is made of."""
+
+    id: str
+    title: str
+    changes: tuple[Change, ...]
+
+
+def changed(job: Installation, changes: Iterable[Change]) -> Installation:
+    """Return a job with the changes of a way out made."""
+    return restore(job, changes)[0]
+
+
+def solved(job: Installation, circuit_id: str) -> CircuitResult:
+    """Check one circuit of a job without its working."""
+    plan = lay_out(job)
+    circuit = circuit_of(plan.job, circuit_id)
+    around = plan.around.get(circuit_id, NOTHING)
+    return check_circuit(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), False, around)
+
+
+def short(result: CircuitResult) -> list[str]:
+    """List the deciding checks that are short."""
+    return [c.id for c in result.checks if c.decides and c.verdict == "short"]
+
+
+def rank(result: CircuitResult) -> int:
+    """Say how bad a circuit is: 0 where all that decides passes, 1 where something is not known, 2 where something is short."""
+    return max((WORSE[c.verdict] for c in result.checks if c.decides), default=WORSE["not_known"])

@@ -1,0 +1,73 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { boardOptions, intakeOptions } from "../../api/client";
+import type { Change, PlaceOption } from "../../api/types";
+import { priced } from "../../parts/price";
+import { useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { glued } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+
+/** The cures for what is wrong at the intake or at a board, each worked out for the whole job; nothing changes until one is taken. */
+export function PlaceWays({ board, titles }: { board: string | null; titles: Map<string, string> }) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const [open, setOpen] = useState(false);
+  const found = useQuery({
+    queryKey: ["place-ways", board, state?.version],
+    queryFn: () => (board ? boardOptions(store.job, board) : intakeOptions(store.job)),
+    enabled: open && unsent === 0,
+    retry: false,
+  });
+  const about = [...new Set(found.data?.map((o) => o.check))];
+  return (
+    <details className="mt-2" onToggle={(event) => setOpen(event.currentTarget.open)} data-ways={board ?? "intake"}>
+      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
+        Ways out <span className="font-normal text-faded">each worked out for the whole job</span>
+      </summary>
+      {open && found.isPending && <p className="text-faded">Working them out …</p>}
+      {found.error && <p className="text-short">{found.error.message}</p>}
+      {found.data?.length === 0 && (
+        <p className="text-faded">No change proposed here cures what is left: enter what is missing.</p>
+      )}
+      {about.map((check) => (
+        <section key={check} className="mt-2" aria-label={`Ways out: ${titles.get(check) ?? check}`}>
+          <h4 className="text-faded">{titles.get(check) ?? check}</h4>
+          <ul>
+            {found.data
+              ?.filter((o) => o.check === check)
+              .map((option) => (
+                <OneWay
+                  key={option.id}
+                  option={option}
+                  onTake={() => store.edit(option.changes as unknown as Change[])}
+                />
+              ))}
+          </ul>
+        </section>
+      ))}
+    </details>
+  );
+}
+
+function OneWay({ option, onTake }: { option: PlaceOption; onTake: () => void }) {
+  return (
+    <li
+      data-option={option.id}
+      className="grid grid-cols-[1.4rem_1fr_auto] items-baseline gap-x-3 border-hair border-t py-1.5"
+    >
+      <Mark verdict={option.verdict} />
+      <span>
+        <span className="font-semibold">{glued(option.title)}</span>
+        <span className="block text-faded">{glued(option.reason)}</span>
+        <span className="figure block">
+          {priced(option.cost)}
+          {option.rescues > 0 && `, cures ${option.rescues} more`}
+          {option.breaks > 0 && `, leaves ${option.breaks} worse`}
+          {option.asks && `; ${option.asks} to agree`}
+        </span>
+      </span>
+      <Button onClick={onTake}>take it</Button>
+    </li>
+  );
+}

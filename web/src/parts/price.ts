@@ -1,0 +1,13 @@
+import { shortFigure } from "../ui/quantity";
+
+/** What something costs more than what stands now, in words. */
+export const priced = (cost: number) =>
+  Math.abs(cost) < 0.005
+    ? "costs nothing more"
+    : cost > 0
+      ? `costs ${cost.toFixed(2)} more`
+      : `saves ${(-cost).toFixed(2)}`;
+
+/** Copper more or less, where there is enough of it to tell. */
+export const coppered = (kg: number) =>
+  Math.abs(kg) < 0.05 ? "" : `, ${shortFigure(Math.abs(kg))} kg ${kg > 0 ? "more" : "less"} copper`;
