@@ -19,7 +19,7 @@ from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, 
 from mellow_span.core.design.size import Sizing, size
 from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read, write
 from mellow_span.jobs import models
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
@@ -176,7 +176,7 @@ def open_job(request: HttpRequest, job_id: UUID, focus: UUID | None = None) -> A
     """Return a job as it stands; focus: the circuit wanted in full. Asked again with its ETag while nothing changed: 304, figuring nothing."""
     with snapshot():
         job = job_of(request.user, job_id)
-        tag = f'W/"{job.version}-{focus or ""}"'
+        tag = f'W/"{job.version}.{job.cells}-{focus or ""}"'
         if request.headers.get("If-None-Match") == tag:
             return HttpResponse(status=304, headers={"ETag": tag})
         answer = _opened(job, _text(focus))
@@ -203,7 +203,7 @@ def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: s
     with snapshot():
         job = job_of(request.user, job_id)
         inputs = installation(job)
-    value, _ = apply(inputs, changes, rule_set(inputs.ruleset).choices)
+    value, _ = apply(inputs, changes, rules_of(inputs).choices)
     return send(JobState, state_of(job, stand(value, frozenset([focus]) if focus else frozenset()), focus))
 
 

@@ -11,6 +11,7 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.core.design.cells import CellUse, cells_of
 from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.coordination import Pair, coordination
 from mellow_span.core.design.joint import Joint, cheapest
@@ -24,7 +25,7 @@ from mellow_span.core.drawing.section import Section, section_of
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
@@ -79,13 +80,19 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     return send(Overview, Overview(version, found.intake, found.boards, found.routes, coordination(inputs), advise(inputs)))
 
 
+@router.get("/{uuid:job_id}/cells", response={200: list[CellUse], **REFUSALS}, operation_id="job_cells")
+def job_cells(request: HttpRequest, job_id: UUID) -> Any:
+    """Return the doubtful cells a job rests on, those nobody read first, most used first."""
+    return send(list[CellUse], list(cells_of(_inputs(request, job_id)[0])))
+
+
 @router.get("/{uuid:job_id}/routes", response={200: list[RouteOut], **REFUSALS}, operation_id="routes")
 def routes(request: HttpRequest, job_id: UUID) -> Any:
     """Return every route of a job: who lies in it, heat and space side by side, and its section to scale."""
     inputs, _ = _inputs(request, job_id)
     done = work_out(inputs)
     lying = {route.id: route for route in done.plan.job.routes}
-    rules = rule_set(inputs.ruleset)
+    rules = rules_of(inputs)
     found = [RouteOut(view, section_of(rules, done.plan.job, lying[view.id])) for view in route_views(done)]
     return send(list[RouteOut], found)
 
@@ -146,7 +153,7 @@ def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     inputs, _ = _inputs(request, job_id)
     return send(
         list[EarthingOut],
-        [_earthing(choice, str(board_id)) for choice in earthing_choices(rule_set(inputs.ruleset), inputs, str(board_id))],
+        [_earthing(choice, str(board_id)) for choice in earthing_choices(rules_of(inputs), inputs, str(board_id))],
     )
 
 

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from types import UnionType
 from typing import Any, Literal, Union, get_args, get_origin
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from django.utils import timezone
+from ninja import Field, Router, Schema
 
 from mellow_span.api.errors import Refusal
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
+from mellow_span.core.model.parts import CellRead
 from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets.readings import layered
 from mellow_span.core.rulesets.table import Table
+from mellow_span.jobs.cells import cells_of_firm, reopen, settle
+from mellow_span.jobs.ownership import member_of
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
@@ -95,11 +101,34 @@ class TableLine(Schema):
 
 
 class RowOut(Schema):
-    """A row: its label, its cells as text, and the columns whose value is still to be checked."""
+    """A row: its label, its cells as text, the columns whose value is still to be checked, and by column who read one in the printed book."""
 
     label: str
     cells: list[str]
     check: list[str]
+    read: dict[str, str]
+
+
+class CellIn(Schema):
+    """A cell as somebody read it in the printed book. value: what is printed there, null where it agrees; the date is today's."""
+
+    table: str = Field(max_length=40)
+    row: str = Field(max_length=80)
+    column: str = Field(max_length=80)
+    value: float | None = Field(default=None, ge=0, le=1_000_000)
+    edition: str = Field(min_length=1, max_length=200)
+
+
+class CellOut(Schema):
+    """A cell that the firm has read, by whom, when and in which edition."""
+
+    table: str
+    row: str
+    column: str
+    value: float | None
+    by: str
+    on: str
+    edition: str
 
 
 class TableOut(Schema):
@@ -203,6 +232,35 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
     )  # fmt: skip
 
 
+def _as_read(request: HttpRequest, ruleset: str) -> RuleSet:
+    """The rule set with what the person's firm has read in the printed book."""
+    cells = cells_of_firm(member_of(request.user).firm_id, ruleset)
+    return layered(ruleset, cells) if cells else rule_set(ruleset)
+
+
+@router.get("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="cells_read")
+def cells_read(request: HttpRequest, ruleset: str) -> Any:
+    """List the cells that the firm has read in the printed book."""
+    rule_set(ruleset)
+    return [CellOut(**asdict(cell)) for cell in cells_of_firm(member_of(request.user).firm_id, ruleset)]
+
+
+@router.post("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="read_cell")
+def read_cell(request: HttpRequest, ruleset: str, cell: CellIn) -> Any:
+    """Keep that a cell agrees with the printed book, or the value printed there, with the person's name and today's date."""
+    member = member_of(request.user)
+    by, on = member.name or str(request.user), timezone.localdate().isoformat()
+    settle(member.firm, ruleset, CellRead(**cell.dict(), by=by, on=on))
+    return cells_read(request, ruleset)
+
+
+@router.delete("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="reopen_cell")
+def reopen_cell(request: HttpRequest, ruleset: str, table: str, row: str, column: str) -> Any:
+    """Take the reading of a cell back: it is as doubtful as it was."""
+    reopen(member_of(request.user).firm, ruleset, table, row, column)
+    return cells_read(request, ruleset)
+
+
 @router.get("/{ruleset}/tables", response={200: list[TableLine], **REFUSALS}, operation_id="tables")
 def tables(request: HttpRequest, ruleset: str) -> Any:
     """List the tables of a rule set with how many of their cells are still to be checked."""
@@ -211,14 +269,14 @@ def tables(request: HttpRequest, ruleset: str) -> Any:
             number=t.number, title=t.title, source=t.source, cells=sum(v is not None for r in t.rows for v in r.cells.values()),
             to_check=sum(len(r.check) for r in t.rows),
         )
-        for t in rule_set(ruleset).tables.values()
+        for t in _as_read(request, ruleset).tables.values()
     ]  # fmt: skip
 
 
 @router.get("/{ruleset}/tables/{number}", response={200: TableOut, **REFUSALS}, operation_id="table")
 def table(request: HttpRequest, ruleset: str, number: str) -> Any:
     """Return one table, cell by cell, as the core reads it."""
-    found = rule_set(ruleset)
+    found = _as_read(request, ruleset)
     if number not in found.tables:
         raise RuleSetError(f"{found.title} has no table {number}")
     return _table(found, found.tables[number])
@@ -230,7 +288,7 @@ def _table(rules: RuleSet, t: Table) -> TableOut:
         keys=[" to ".join(k.columns) for k in t.keys],
         edge="; ".join(dict.fromkeys(EDGES[k.match] for k in t.keys)),
         columns=list(t.columns), units=[t.units.get(c, t.unit) for c in t.columns],
-        rows=[RowOut(label=r.label, cells=[_text(r.cells[c]) for c in t.columns], check=sorted(r.check)) for r in t.rows],
+        rows=[RowOut(label=r.label, cells=[_text(r.cells[c]) for c in t.columns], check=sorted(r.check), read=dict(r.read)) for r in t.rows],
     )  # fmt: skip
 
 

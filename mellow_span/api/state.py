@@ -14,7 +14,7 @@ from mellow_span.core.findings.history import label, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import stored
 from mellow_span.jobs.standing import Standing
@@ -44,12 +44,13 @@ class CircuitSummary:
 class JobState:
     """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
 
-    landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
-    values this version does not take.
+    cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
+    trouble: why the job cannot be worked out; unfit: stored values this version does not take.
     """
 
     id: str
     version: int
+    cells: int
     landed: int | None
     edition: str
     installation: Installation
@@ -119,14 +120,27 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
     done, inputs = standing.done, standing.installation
     if done is None:
-        edition = rule_set(inputs.ruleset).edition if inputs.ruleset == "bs7671" else ""
-        return JobState(str(job.pk), job.version, landed, edition, inputs, (), (), None, None, standing.trouble, stored(job).unfit)
+        edition = rules_of(inputs).edition if inputs.ruleset == "bs7671" else ""
+        return JobState(
+            str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), None, None, standing.trouble, stored(job).unfit
+        )
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
     profile = profile_of(done, detail.id) if detail else None
     summaries = tuple(_summary(c) for c in found.circuits)
     return JobState(
-        str(job.pk), job.version, landed, found.edition, inputs, summaries, found.attention, detail, profile, "", stored(job).unfit
+        str(job.pk),
+        job.version,
+        job.cells,
+        landed,
+        found.edition,
+        inputs,
+        summaries,
+        found.attention,
+        detail,
+        profile,
+        "",
+        stored(job).unfit,
     )
 
 

@@ -15,6 +15,7 @@ from mellow_span.core.model.parts import (
     TEXT_LIMIT,
     Board,
     Cable,
+    CellRead,
     Circuit,
     Device,
     Dismissal,
@@ -28,7 +29,8 @@ from mellow_span.core.model.parts import (
 )
 from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.tree import identities, ordered
-from mellow_span.core.rulesets import available, rule_set
+from mellow_span.core.rulesets import available
+from mellow_span.core.rulesets.readings import checked, rules_of
 
 FORMAT = "mellow-span/job"
 VERSION = 4
@@ -129,13 +131,18 @@ def _rules(job: Installation) -> None:
     """Raise InputError for a rule set, family, place or way of laying that does not exist."""
     if job.ruleset not in available():
         raise InputError("installation.ruleset", job.ruleset, "one of " + ", ".join(available()))
-    rules = rule_set(job.ruleset)
+    rules = rules_of(job)
     for i, circuit in enumerate(job.circuits):
         path = f"installation.circuits[{i}].run"
         _choice(f"{path}.cable.family", circuit.run.cable.family, rules.families)
         for j, span in enumerate(circuit.run.spans):
             _choice(f"{path}.spans[{j}].place", span.place, rules.places)
             _choice(f"{path}.spans[{j}].laid", span.laid, rules.laid)
+    for i, cell in enumerate(job.cells):
+        try:
+            checked(rules, cell)
+        except InputError as error:
+            raise InputError(f"installation.cells[{i}].{error.field}", error.given, error.allowed) from None
     for i, route in enumerate(job.routes):
         _choice(f"installation.routes[{i}].laid", route.laid, rules.laid)
         if route.place is not None:
@@ -272,7 +279,7 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal):
+    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal, CellRead):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")

@@ -23,6 +23,27 @@ class Firm(models.Model):
         return self.name
 
 
+class CellRead(models.Model):
+    """A cell of a table that a firm read in the printed book; value null: it agrees. It holds for all jobs of the firm."""
+
+    firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="cells")
+    ruleset = models.CharField(max_length=40)
+    table = models.CharField(max_length=40)
+    row = models.CharField(max_length=80)
+    column = models.CharField(max_length=80)
+    value = models.FloatField(null=True)
+    by = models.CharField(max_length=200)
+    on = models.CharField(max_length=40)
+    edition = models.CharField(max_length=200)
+
+    class Meta:
+        ordering: ClassVar = ["table", "row", "column"]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["firm", "ruleset", "table", "row", "column"], name="a_cell_is_read_once")]
+
+    def __str__(self) -> str:
+        return f"{self.table}, {self.row}, {self.column}"
+
+
 class Member(models.Model):
     """A person of a firm."""
 
@@ -44,6 +65,8 @@ class Job(models.Model):
     premises = models.CharField(max_length=20, default="household")
     note = models.TextField(blank=True, max_length=2000)
     version = models.PositiveIntegerField(default=1)
+    # Grows when the firm reads a cell of the tables: the figures are others then, though nothing was edited.
+    cells = models.PositiveIntegerField(default=0)
     archived = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)

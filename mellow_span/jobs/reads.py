@@ -26,6 +26,7 @@ from mellow_span.core.model.difference import parts
 from mellow_span.core.model.parse import field_value, hints, parse
 from mellow_span.core.model.tree import canonical
 from mellow_span.jobs import models
+from mellow_span.jobs.cells import cells_of_firm
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
@@ -41,7 +42,7 @@ Row = tuple[Any, ...]
 SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
 ANY_JOB = UUID(int=0)
 # Versions of jobs kept in a worker: a few dozen are worth their memory, hundreds are not.
-_VERSIONS: Cache[tuple[UUID, int], Stored] = Cache(48)
+_VERSIONS: Cache[tuple[UUID, int, int], Stored] = Cache(48)
 
 
 def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
@@ -101,7 +102,7 @@ def stored(job: models.Job) -> Stored:
     A version never changes once it is stored, so the last few are kept; whoever reads holds one snapshot of the database (`snapshot`), or
     the lock of the job.
     """
-    key = (job.pk, job.version)
+    key = (job.pk, job.version, job.cells)
     known = _VERSIONS.get(key)
     if known is None:
         dropped: list[Problem] = []
@@ -113,11 +114,11 @@ def stored(job: models.Job) -> Stored:
 
 def remember(job: models.Job, value: core.Installation, applied: Sequence[Applied] = ()) -> None:
     """Keep a version that was just written, so that it need not be read again; what was changed in it fits now."""
-    before = _VERSIONS.get((job.pk, job.version - 1))
+    before = _VERSIONS.get((job.pk, job.version - 1, job.cells))
     changed = written(applied)
     gone = {one.id for one in applied if one.op == "remove"}
     left = [p for p in (before.unfit if before else ()) if not _mended(p, changed, gone)]
-    _VERSIONS.put((job.pk, job.version), Stored(value, tuple(left)))
+    _VERSIONS.put((job.pk, job.version, job.cells), Stored(value, tuple(left)))
 
 
 def written(applied: Sequence[Applied]) -> set[tuple[str, str, str]]:
@@ -189,6 +190,8 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
         ),
         routes=tuple(_build(core.Route, ROUTE_FIELDS, b, 1) for b in _rows(models.Route, job, "id", *ROUTE_FIELDS)),
         dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
+        # Those of a firm that never read one cost no query.
+        cells=cells_of_firm(job.firm_id, job.ruleset) if job.cells else (),
     ))  # fmt: skip
 
 

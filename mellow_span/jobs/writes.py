@@ -16,8 +16,9 @@ from mellow_span.core.model.changes import Applied, Change, apply, as_data, rest
 from mellow_span.core.model.difference import difference
 from mellow_span.core.model.rebase import Clash, rebase
 from mellow_span.core.model.tree import canonical
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import history, models
+from mellow_span.jobs.cells import adopt, cells_of_firm
 from mellow_span.jobs.reads import (
     BOARD_FIELDS,
     CIRCUIT_FIELDS,
@@ -80,7 +81,7 @@ def save(pen: Pen, base: int, seen: frozenset[int], changes: Sequence[Change]) -
     rebased = rebase(now, changes, theirs)
     if rebased.clashes:
         raise Clashed([(clash, rows[clash.by]) for clash in rebased.clashes], stand(now, pen.keep))
-    value, applied = apply(now, rebased.changes, rule_set(now.ruleset).choices)
+    value, applied = apply(now, rebased.changes, rules_of(now).choices)
     return _commit(pen, models.Edit(), now, value, applied)
 
 
@@ -181,7 +182,9 @@ def take_in(firm: models.Firm, value: core.Installation) -> models.Job:
     if not value.name.strip():
         value = dataclasses.replace(value, name=NAMELESS)
     with transaction.atomic():
-        job = models.Job.objects.create(firm=firm, name=value.name, ruleset=value.ruleset)
+        adopt(firm, value.ruleset, value.cells)
+        value = dataclasses.replace(value, cells=cells_of_firm(firm.pk, value.ruleset))
+        job = models.Job.objects.create(firm=firm, name=value.name, ruleset=value.ruleset, cells=len(value.cells))
         models.Supply.objects.create(job=job)
         persist(job, core.Installation(ruleset=value.ruleset), value)
         record_standing(job, stand(value))

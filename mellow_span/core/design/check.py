@@ -30,7 +30,8 @@ from mellow_span.core.rules.faults.loop import loop_of
 from mellow_span.core.rules.places.boards import board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import intake_checks
-from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.working.recorders import Silent, recorder
 
 
@@ -121,7 +122,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
 
     keep: with the steps of demand and routes. Raises InputError for a tree that is no tree.
     """
-    rules, job = rule_set(job.ruleset), resolved(job)
+    rules, job = rules_of(job), resolved(job)
     order, roots = ordered(job)
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:

@@ -16,7 +16,8 @@ from mellow_span.core.findings.results import WORSE, Check, InstallationResult, 
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load
 from mellow_span.core.rules.demand.loads import load_current
-from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Silent
 
@@ -57,7 +58,7 @@ def place_options(job: Installation, place: str, book: PriceBook | None = None) 
     board = next((b for b in job.boards if b.id == place), None)
     if place != INTAKE and board is None:
         raise InputError("place", place, "intake, or a board of this job")
-    rules, before = rule_set(job.ruleset), check(job, keep=False, reuse=True)
+    rules, before = rules_of(job), check(job, keep=False, reuse=True)
     wrong = {c.id: c for c in checks_of(before, place) if c.verdict in ("short", "not_known")}
     ideas = list(_at_intake(rules, job, wrong) if board is None else _at_board(rules, job, board, wrong))
     found = []
@@ -96,7 +97,7 @@ def _solved(job: Installation, before: InstallationResult, place: str, about: st
     now = {(name, c.id): WORSE[c.verdict] for name in _places(job) for c in checks_of(after, name)}
     better = sum(now[k] == 0 < was[k] for k in now if k in was and k != (place, about))
     worse = sum(now[k] > was.get(k, 0) for k in now if k != (place, about))
-    price = price_of(book, rule_set(job.ruleset), job, trial)
+    price = price_of(book, rules_of(job), job, trial)
     return PlaceOption(
         idea.id, about, idea.title, idea.changes, one.verdict, one.text, price.cost, len(rescued) + better, len(broken) + worse,
         (*rescued, *broken), asks,

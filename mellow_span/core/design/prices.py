@@ -125,6 +125,7 @@ FITTED = {
         "local_fuse": "connection_unit",
         "lead_csa": "lead",
         "managed": "load_management",
+        "interlock": "interlock",
     },
     "span": {"guarded": "plates", "fire_supports": "metal_clips"},
     "circuit": {"accessory_in": "accessory", "supplementary_r": "bond"},

@@ -11,7 +11,8 @@ from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
 from mellow_span.core.model.routes import apart
-from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.readings import rules_of
 
 LONGER, WARMER = 1.1, 5.0
 
@@ -84,7 +85,7 @@ def weaker_supply(job: Installation) -> Installation:
 
 def robustness(job: Installation) -> tuple[Variant, ...]:
     """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later."""
-    rules, job = rule_set(job.ruleset), apart(job)
+    rules, job = rules_of(job), apart(job)
     before = {c.id: c for c in check(job, keep=False, reuse=True).circuits}
     variants = (
         ("lengths", "every length 10 % longer", longer(job)),

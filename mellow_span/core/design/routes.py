@@ -12,7 +12,8 @@ from mellow_span.core.findings.results import WORSE, Check, InstallationResult, 
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.fields import given
 from mellow_span.core.model.parts import Circuit, Installation, Route
-from mellow_span.core.rulesets import Place, RuleSet, rule_set
+from mellow_span.core.rulesets import Place, RuleSet
+from mellow_span.core.rulesets.readings import rules_of
 
 
 @dataclass(slots=True)
@@ -102,7 +103,7 @@ def tryouts(job: Installation, route_id: str) -> tuple[Tryout, ...]:
         raise InputError("route", route_id, "a route of this job")
     done = work_out(job, keep=False, reuse=True)
     lying = members(done.plan.job, route_id)
-    return tuple(_tried(job, done.result, one) for one in _ideas(rule_set(job.ruleset), job, route, lying))
+    return tuple(_tried(job, done.result, one) for one in _ideas(rules_of(job), job, route, lying))
 
 
 def _tried(job: Installation, before: InstallationResult, one: Tryout) -> Tryout:
@@ -118,6 +119,10 @@ def _tried(job: Installation, before: InstallationResult, one: Tryout) -> Tryout
         if (old.verdict, old.iz) != (new.verdict, new.iz):
             change = WORSE[new.verdict] - WORSE[old.verdict]
             effects.append(Effect(old.id, old.verdict, new.verdict, old.iz, new.iz, change < 0, change > 0))
+    if effects and all(e.iz_after is None for e in effects):
+        # A trial of which the tables know nothing tells nothing.
+        one.why = "not tabulated for the cables in it"
+        return one
     one.effects = tuple(effects)
     return one
 

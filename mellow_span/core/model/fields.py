@@ -23,7 +23,7 @@ PART: dict[str, Any] = {
 INSIDE: dict[str, Any] = {"device": Device, "cable": Cable, "readings": Readings}
 # What is not set field by field: identities, what belongs to another part, and the rule set, which is chosen at the start.
 _APART = {
-    "job": {"ruleset", "supply", "boards", "circuits", "routes", "dismissals"},
+    "job": {"ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells"},
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.

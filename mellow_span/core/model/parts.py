@@ -302,6 +302,19 @@ class Route:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CellRead:
+    """A cell of a table that somebody read in the printed book: that it agrees, or the value that is printed there."""
+
+    table: str = identity("Number of the table")
+    row: str = identity("Row, as it is labelled")
+    column: str = identity("Column")
+    value: float | None = spec("Value printed there; empty: it agrees", "", 0, 1_000_000)
+    by: str = spec("Who read it", default="", least=1)
+    on: str = spec("Date, as year-month-day", default="", least=1)
+    edition: str = spec("Edition of the book it was read in", default="", least=1)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dismissal:
     """A piece of advice put aside, with the reason."""
 
@@ -326,3 +339,4 @@ class Installation:
     circuits: tuple[Circuit, ...] = listing("Circuits")
     routes: tuple[Route, ...] = listing("Routes that cables share")
     dismissals: tuple[Dismissal, ...] = listing("Advice put aside")
+    cells: tuple[CellRead, ...] = listing("Cells of the tables that the firm read in the printed book")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -19,6 +20,8 @@ class Citation:
     row: str
     column: str
     check: bool
+    # Who read the cell in the printed book, when and in which edition; empty where nobody did.
+    read: str = ""
 
 
 class Cell(NamedTuple):
@@ -46,6 +49,8 @@ class Row(NamedTuple):
     label: str
     cells: dict[str, Any]
     check: frozenset[str]
+    # By column, who read the cell in the printed book.
+    read: Mapping[str, str] = {}
 
 
 @dataclass(slots=True)
@@ -84,7 +89,8 @@ class Table:
         unit = self.units.get(column, found.cells.get("unit") or self.unit)
         check = column in found.check
         # Made once with the cell: a cell is cited thousands of times.
-        return Cell(value, found.label, unit, found.cells.get("clause") or "", check, Citation(self.number, found.label, column, check))
+        cite = Citation(self.number, found.label, column, check, found.read.get(column, ""))
+        return Cell(value, found.label, unit, found.cells.get("clause") or "", check, cite)
 
     def row(self, row: Any) -> Row:
         """Return the row for a key or a tuple of keys, by the edge policy of each key. Raises OutsideTable."""

@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { Change, ClashAnswer, JobState, Refusal } from "./types";
+import type { CellIn, Change, ClashAnswer, JobState, Refusal } from "./types";
 
 /** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
 let token = "";
@@ -97,6 +97,11 @@ export const routeTryouts = (job_id: string, route_id: string) =>
 export const boardEarthing = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/earthing", { params: { path: { job_id, board_id } } }));
 export const rules = (ruleset: string) => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } }));
+export const jobCells = (job: string) => take(api.GET("/api/jobs/{job_id}/cells", ofJob(job)));
+export const readCell = (ruleset: string, body: CellIn) =>
+  take(api.POST("/api/rules/{ruleset}/cells", { params: { path: { ruleset } }, body }));
+export const reopenCell = (ruleset: string, cell: { table: string; row: string; column: string }) =>
+  take(api.DELETE("/api/rules/{ruleset}/cells", { params: { path: { ruleset }, query: cell } }));
 export const tables = (ruleset: string) =>
   take(api.GET("/api/rules/{ruleset}/tables", { params: { path: { ruleset } } }));
 export const table = (ruleset: string, number: string) =>

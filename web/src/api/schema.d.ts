@@ -159,6 +159,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Cells
+         * @description Return the doubtful cells a job rests on, those nobody read first, most used first.
+         */
+        get: operations["job_cells"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cheapest": {
         parameters: {
             query?: never;
@@ -434,6 +454,34 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{ruleset}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cells Read
+         * @description List the cells that the firm has read in the printed book.
+         */
+        get: operations["cells_read"];
+        put?: never;
+        /**
+         * Read Cell
+         * @description Keep that a cell agrees with the printed book, or the value printed there, with the person's name and today's date.
+         */
+        post: operations["read_cell"];
+        /**
+         * Reopen Cell
+         * @description Take the reading of a cell back: it is as doubtful as it was.
+         */
+        delete: operations["reopen_cell"];
         options?: never;
         head?: never;
         patch?: never;
@@ -771,6 +819,96 @@ export interface components {
              * @default 1
              */
             parallel: number;
+        };
+        /**
+         * CellIn
+         * @description A cell as somebody read it in the printed book. value: what is printed there, null where it agrees; the date is today's.
+         */
+        CellIn: {
+            /** Column */
+            column: string;
+            /** Edition */
+            edition: string;
+            /** Row */
+            row: string;
+            /** Table */
+            table: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * CellOut
+         * @description A cell that the firm has read, by whom, when and in which edition.
+         */
+        CellOut: {
+            /** By */
+            by: string;
+            /** Column */
+            column: string;
+            /** Edition */
+            edition: string;
+            /** On */
+            on: string;
+            /** Row */
+            row: string;
+            /** Table */
+            table: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * CellRead
+         * @description A cell of a table that somebody read in the printed book: that it agrees, or the value that is printed there.
+         */
+        CellRead: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Column */
+            column: string;
+            /**
+             * Edition
+             * @default
+             */
+            edition: string;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /** Row */
+            row: string;
+            /** Table */
+            table: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * CellUse
+         * @description A cell: its table with the title, row, column, the value used with its unit, in how many steps of the job, whether it is still to be
+         *     checked, and who read it.
+         */
+        CellUse: {
+            /** Check */
+            check: boolean;
+            /** Column */
+            column: string;
+            /** Read */
+            read: string;
+            /** Row */
+            row: string;
+            /** Table */
+            table: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Uses */
+            uses: number;
+            /** Value */
+            value: number;
         };
         /**
          * Change
@@ -1147,6 +1285,11 @@ export interface components {
             check: boolean;
             /** Column */
             column: string;
+            /**
+             * Read
+             * @default
+             */
+            read: string;
             /** Row */
             row: string;
             /** Table */
@@ -1612,6 +1755,11 @@ export interface components {
              */
             boards: components["schemas"]["Board"][];
             /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["CellRead"][];
+            /**
              * Circuits
              * @default []
              */
@@ -1699,12 +1847,14 @@ export interface components {
          * JobState
          * @description A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
          *
-         *     landed: the version that the edit this answers made; the job may be further on. trouble: why the job cannot be worked out; unfit: stored
-         *     values this version does not take.
+         *     cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
+         *     trouble: why the job cannot be worked out; unfit: stored values this version does not take.
          */
         JobState: {
             /** Attention */
             attention: components["schemas"]["Attention"][];
+            /** Cells */
+            cells: number;
             detail: components["schemas"]["CircuitResult"] | null;
             /** Edition */
             edition: string;
@@ -2311,7 +2461,7 @@ export interface components {
         };
         /**
          * RowOut
-         * @description A row: its label, its cells as text, and the columns whose value is still to be checked.
+         * @description A row: its label, its cells as text, the columns whose value is still to be checked, and by column who read one in the printed book.
          */
         RowOut: {
             /** Cells */
@@ -2320,6 +2470,10 @@ export interface components {
             check: string[];
             /** Label */
             label: string;
+            /** Read */
+            read: {
+                [key: string]: string;
+            };
         };
         /**
          * RulesOut
@@ -3529,6 +3683,64 @@ export interface operations {
             };
         };
     };
+    job_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellUse"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     cheapest: {
         parameters: {
             query?: never;
@@ -4359,6 +4571,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cells_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ruleset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    read_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ruleset: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    reopen_cell: {
+        parameters: {
+            query: {
+                table: string;
+                row: string;
+                column: string;
+            };
+            header?: never;
+            path: {
+                ruleset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellOut"][];
                 };
             };
             /** @description Bad Request */

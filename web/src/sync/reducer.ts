@@ -192,7 +192,7 @@ export function pending(queue: readonly Item[]): Change[] {
 
 export const tagOf = (state: State): string | null =>
   state.server && (state.focus === null || state.server.detail?.id === state.focus)
-    ? `W/"${state.server.version}-${state.focus ?? ""}"`
+    ? `W/"${state.server.version}.${state.server.cells}-${state.focus ?? ""}"`
     : null;
 
 function look(state: State, ifChanged: boolean): Step {

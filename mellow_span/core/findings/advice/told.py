@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from mellow_span.core.findings.advice.base import HINTS, Advice, Facts, Hint
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.routes import resolved
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import rules_of
 
 
 def _subjects(facts: Facts, one: Hint) -> Iterator[tuple[str, str, str | None, str | None, str | None]]:
@@ -37,7 +37,7 @@ ORDER: dict[str, int] = {"danger": 0, "duty": 1, "note": 2}
 def advise(job: Installation) -> tuple[Advice, ...]:
     """Return all advice the facts of a job call for: dangers first, then duties, then notes; what was put aside keeps its reason."""
     job = resolved(job)
-    facts = Facts(rule_set(job.ruleset), job)
+    facts = Facts(rules_of(job), job)
     aside = {d.key: d.reason for d in job.dismissals}
     found = [
         Advice(key, one.weight, one.title, words, facts.rules.clause(one.clause), subject, circuit, board, aside.get(key))

@@ -201,7 +201,7 @@ function SpanSentence({
           )}
         </Word>
         {", "}
-        <Word label="group" text={groupText(span, routes)}>
+        <Word label="group" text={groupText(span, routes)} wide>
           {(e) => <GroupEditor {...e} circuit={circuit} span={span} onSave={set} />}
         </Word>
         {", "}
@@ -312,18 +312,12 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
       {routes.length > 0 && <RouteList routes={routes} onPick={join} />}
       {stretches.length > 0 && (
         <fieldset className="mb-2">
-          <legend className="text-faded">beside a stretch of another circuit: makes a route of it</legend>
-          {stretches.map((one) => (
-            <button
-              key={one.span.id}
-              type="button"
-              className="block w-full px-1 py-0.5 text-left hover:bg-lit"
-              onClick={() => joinStretch(one.span)}
-            >
-              {`${one.circuit.name || "Unnamed circuit"}: ${titleOf(one.span, rules.places)}`}
-              {one.span.length !== null && <span className="text-faded"> {quantity(one.span.length, "m")}</span>}
-            </button>
-          ))}
+          <legend className="text-faded">beside a stretch of another circuit, which makes a route of it</legend>
+          <Stretches of={stretches.filter((one) => one.span.place === span.place)} onPick={joinStretch} />
+          <details>
+            <summary className="cursor-pointer py-0.5 text-faded hover:bg-lit">in other surroundings</summary>
+            <Stretches of={stretches.filter((one) => one.span.place !== span.place)} onPick={joinStretch} />
+          </details>
         </fieldset>
       )}
       <NumberField
@@ -347,6 +341,23 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
       <p className="mt-1 text-faded">Enter closes.</p>
     </form>
   );
+}
+
+function Stretches({ of, onPick }: { of: readonly { circuit: Circuit; span: Span }[]; onPick: (span: Span) => void }) {
+  const rules = useRules();
+  return of.map((one) => (
+    <button
+      key={one.span.id}
+      type="button"
+      className="block w-full px-1 py-0.5 text-left hover:bg-lit"
+      onClick={() => onPick(one.span)}
+    >
+      {`${one.circuit.name || "Unnamed circuit"}: ${titleOf(one.span, rules.places)}`}
+      {one.span.length !== null && (
+        <span className="whitespace-nowrap text-faded"> {quantity(one.span.length, "m")}</span>
+      )}
+    </button>
+  ));
 }
 
 function RouteList({ routes, onPick }: { routes: readonly Route[]; onPick: (route: Route) => void }) {

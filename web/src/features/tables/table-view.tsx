@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { table } from "../../api/client";
 import type { Table } from "../../api/types";
 import { columnHead } from "../../ui/column-head";
+import { Settle } from "./settle";
 
 export interface Lit {
   row: string;
@@ -28,10 +29,12 @@ export function TableView({
   });
   if (found.isPending) return <p className="text-faded">Opening table {number} …</p>;
   if (!found.data) return <p className="text-short">{found.error?.message}</p>;
-  return <Grid table={found.data} lit={lit} onClose={onClose} />;
+  return <Grid ruleset={ruleset} table={found.data} lit={lit} onClose={onClose} />;
 }
 
-function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () => void }) {
+type GridProps = { ruleset: string; table: Table; lit?: Lit; onClose?: () => void };
+
+function Grid({ ruleset, table, lit, onClose }: GridProps) {
   const cell = useRef<HTMLTableCellElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll whenever another cell is lit
   useEffect(() => {
@@ -103,8 +106,19 @@ function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () =
                         data-lit={here || undefined}
                         className={`px-2 py-1 ${/^[-\d.]*$/.test(value) ? "text-right" : "font-sans"} ${tone}`}
                       >
-                        {value}
-                        {row.check.includes(column) && <span title="to be checked against the printed table">†</span>}
+                        {row.check.includes(column) || row.read[column] ? (
+                          <Settle
+                            ruleset={ruleset}
+                            cell={{ table: table.number, row: row.label, column }}
+                            ours={value}
+                            read={row.read[column] ?? ""}
+                          >
+                            {value}
+                            {row.check.includes(column) ? "†" : "✓"}
+                          </Settle>
+                        ) : (
+                          value
+                        )}
                       </td>
                     );
                   })}
@@ -114,7 +128,11 @@ function Grid({ table, lit, onClose }: { table: Table; lit?: Lit; onClose?: () =
           </tbody>
         </table>
       </div>
-      {marked && <p className="mt-1 text-close">† value to be checked against the printed table</p>}
+      {marked && (
+        <p className="mt-1 text-close">
+          † value to be checked against the printed table: open it to say what is printed there
+        </p>
+      )}
     </section>
   );
 }

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { tables } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { inputClass } from "../../ui/editors";
+import { DoubtfulCells } from "./doubtful-cells";
 import { TableView } from "./table-view";
 
 interface Props {
@@ -57,7 +58,10 @@ export function TablesPage({ ruleset, number }: Props) {
         {number ? (
           <TableView ruleset={ruleset} number={number} />
         ) : (
-          <p className="mt-12 text-faded">Choose a table. Every number in a working comes from one of these cells.</p>
+          <>
+            <p className="mb-6 text-faded">Choose a table. Every number in a working comes from one of these cells.</p>
+            <DoubtfulCells ruleset={ruleset} />
+          </>
         )}
       </div>
     </div>

@@ -61,7 +61,7 @@ function OneWay({ option, onTake }: { option: PlaceOption; onTake: () => void })
         <span className="font-semibold">{glued(option.title)}</span>
         <span className="block text-faded">{glued(option.reason)}</span>
         <span className="figure block">
-          {priced(option.cost)}
+          {option.cost === 0 ? "not in the price book" : priced(option.cost)}
           {option.rescues > 0 && `, cures ${option.rescues} more`}
           {option.breaks > 0 && `, leaves ${option.breaks} worse`}
           {option.asks && `; ${option.asks} to agree`}

@@ -84,6 +84,11 @@ function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation
         ) : (
           <span>{value}</span>
         )}
+        {cite?.read && (
+          <span className="text-meets" title={cite.read}>
+            ✓ read in the book
+          </span>
+        )}
         {cite?.check && (
           <span className="text-close" title="value to be checked against the printed table">
             † to be checked

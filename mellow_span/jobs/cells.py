@@ -1,0 +1,60 @@
+"""Cells of the tables that a firm read in the printed book: kept by the firm, laid over the rule set in every job of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import F
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.parts import CellRead
+from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets.readings import checked
+from mellow_span.jobs import models
+
+FIELDS = ("table", "row", "column", "value", "by", "on", "edition")
+
+
+def cells_of_firm(firm: UUID, ruleset: str) -> tuple[CellRead, ...]:
+    """Return what a firm, given by its identity, read in the book of a rule set."""
+    rows = models.CellRead.objects.filter(firm=firm, ruleset=ruleset).values_list(*FIELDS)
+    return tuple(CellRead(**dict(zip(FIELDS, row, strict=True))) for row in rows)
+
+
+@transaction.atomic
+def settle(firm: models.Firm, ruleset: str, cell: CellRead) -> None:
+    """Keep a cell as a member read it, in place of an earlier reading; every job of the firm is figured anew. Raises InputError."""
+    checked(rule_set(ruleset), cell)
+    for name in ("by", "on", "edition"):
+        if not getattr(cell, name).strip():
+            raise InputError(name, "", "some text")
+    where: dict[str, Any] = {"firm": firm, "ruleset": ruleset, "table": cell.table, "row": cell.row, "column": cell.column}
+    models.CellRead.objects.update_or_create(**where, defaults={name: getattr(cell, name) for name in ("value", "by", "on", "edition")})
+    _changed(firm, ruleset)
+
+
+@transaction.atomic
+def reopen(firm: models.Firm, ruleset: str, table: str, row: str, column: str) -> None:
+    """Take a reading back: the cell is as doubtful as it was. Raises InputError where nobody read it."""
+    gone, _ = models.CellRead.objects.filter(firm=firm, ruleset=ruleset, table=table, row=row, column=column).delete()
+    if not gone:
+        raise InputError("row", f"{table}, {row}, {column}", "a cell that was read")
+    _changed(firm, ruleset)
+
+
+def adopt(firm: models.Firm, ruleset: str, cells: Iterable[CellRead]) -> None:
+    """Take over what a file brings of cells that this firm has not read itself."""
+    own = {(c.table, c.row, c.column) for c in cells_of_firm(firm.pk, ruleset)}
+    new = [c for c in cells if (c.table, c.row, c.column) not in own]
+    models.CellRead.objects.bulk_create(
+        models.CellRead(firm=firm, ruleset=ruleset, **{name: getattr(c, name) for name in FIELDS}) for c in new
+    )  # fmt: skip
+    if new:
+        _changed(firm, ruleset)
+
+
+def _changed(firm: models.Firm, ruleset: str) -> None:
+    models.Job.objects.filter(firm=firm, ruleset=ruleset).update(cells=F("cells") + 1, counted=False)

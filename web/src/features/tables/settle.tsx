@@ -1,0 +1,126 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
+import { type FormEvent, type ReactNode, useState } from "react";
+import { readCell, reopenCell } from "../../api/client";
+import { useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+
+export interface CellPlace {
+  table: string;
+  row: string;
+  column: string;
+}
+
+const EDITION_KEY = "mellow-span/edition";
+
+/** What has been read changes every figure that rests on it: all that was asked is asked again. */
+function useSettling(ruleset: string, onDone: () => void) {
+  const queries = useQueryClient();
+  const store = useStore();
+  const done = () => {
+    store.again();
+    void queries.invalidateQueries();
+    onDone();
+  };
+  const read = useMutation({
+    mutationFn: (body: Parameters<typeof readCell>[1]) => readCell(ruleset, body),
+    onSuccess: done,
+  });
+  const reopen = useMutation({ mutationFn: (cell: CellPlace) => reopenCell(ruleset, cell), onSuccess: done });
+  return { read, reopen };
+}
+
+interface Props {
+  ruleset: string;
+  cell: CellPlace;
+  /** Our value, as it is shown. */
+  ours: string;
+  /** Who read it, where somebody did. */
+  read: string;
+  children: ReactNode;
+}
+
+/** A doubtful cell that opens to be settled with the printed book in hand: it agrees, or the value that is printed there. */
+export function Settle({ ruleset, cell, ours, read, children }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          className="word"
+          aria-label={`${cell.table}, ${cell.row}, ${cell.column}: ${ours}, ${read || "to be checked against the printed table"}`}
+        >
+          {children}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          className="z-20 w-80 max-w-[calc(100vw-2rem)] rounded-sm border border-hair bg-paper p-3 font-sans text-ink shadow-float"
+        >
+          {open && <SettleForm ruleset={ruleset} cell={cell} ours={ours} read={read} onDone={() => setOpen(false)} />}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children"> & { onDone: () => void }) {
+  const settling = useSettling(ruleset, onDone);
+  const [edition, setEdition] = useState(() => localStorage.getItem(EDITION_KEY) ?? "");
+  const [printed, setPrinted] = useState("");
+  const value = Number(printed.replace(",", "."));
+  const wrong = printed !== "" && !(Number.isFinite(value) && value >= 0);
+  const keep = (value: number | null) => {
+    localStorage.setItem(EDITION_KEY, edition);
+    settling.read.mutate({ ...cell, value, edition });
+  };
+  const onSubmit = (event: FormEvent) => {
+    event.preventDefault();
+    if (printed !== "" && !wrong && edition.trim()) keep(value);
+  };
+  const error = settling.read.error ?? settling.reopen.error;
+  return (
+    <form onSubmit={onSubmit}>
+      <p>
+        Table {cell.table}, {cell.row}, {cell.column}: <span className="figure">{ours}</span>
+      </p>
+      {read && <p className="mt-1 text-meets">{read}</p>}
+      <label className="mt-2 block text-faded">
+        Edition of the book in your hand
+        <input
+          className={`${inputClass} mt-1`}
+          value={edition}
+          onChange={(e) => setEdition(e.target.value)}
+          maxLength={200}
+        />
+      </label>
+      <Button className="mt-2" strong disabled={!edition.trim()} onClick={() => keep(null)}>
+        agrees with the printed table
+      </Button>
+      <label className="mt-3 block text-faded">
+        or the value printed there
+        <input
+          className={`${inputClass} mt-1`}
+          inputMode="decimal"
+          value={printed}
+          aria-invalid={wrong}
+          onChange={(e) => setPrinted(e.target.value)}
+        />
+      </label>
+      {wrong && <p className="text-short">A number from 0.</p>}
+      <div className="mt-2 flex flex-wrap gap-2">
+        <Button type="submit" disabled={printed === "" || wrong || !edition.trim()}>
+          use the printed value
+        </Button>
+        {read && <Button onClick={() => settling.reopen.mutate(cell)}>in doubt again</Button>}
+      </div>
+      {error && <p className="mt-2 text-short">{error.message}</p>}
+      <p className="mt-2 text-faded">It holds for every job of your firm, with your name and today's date.</p>
+    </form>
+  );
+}
