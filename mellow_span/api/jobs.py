@@ -25,7 +25,7 @@ from mellow_span.jobs import models
 from mellow_span.jobs.ownership import job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
-from mellow_span.jobs.writes import Clashed, Pen, Saved, go_back, play_back, save, start, take_in
+from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, start, take_in
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
@@ -133,14 +133,16 @@ def list_jobs(
     archived: bool = False,
     page: Annotated[int, Query(ge=1, le=100_000)] = 1,
 ) -> Any:
-    """List the jobs of the firm with how many circuits are short, close or not known; nothing is figured for it."""
+    """List the jobs of the firm with how many circuits are short, close or not known; figured only where a reading made it others."""
     found = jobs_of(request.user).filter(archived=archived)
     if search.strip():
         found = found.filter(name__icontains=search.strip().replace("\x00", ""))
     total = found.count()
     pages = max(1, -(-total // A_PAGE))
     page = min(page, pages)
-    return JobPage(jobs=[line_of(job) for job in found[(page - 1) * A_PAGE : page * A_PAGE]], total=total, page=page, pages=pages)
+    return JobPage(
+        jobs=[line_of(job) for job in count_again(found[(page - 1) * A_PAGE : page * A_PAGE])], total=total, page=page, pages=pages
+    )
 
 
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")

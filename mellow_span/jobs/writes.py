@@ -161,11 +161,21 @@ def record_standing(job: models.Job, standing: Standing) -> None:
 
 def count_all() -> int:
     """Count how every job stands that has no count yet, and return how many there were."""
-    jobs = list(models.Job.objects.filter(counted=False))
+    return len(count_again(models.Job.objects.filter(counted=False)))
+
+
+def count_again(jobs: Iterable[models.Job]) -> list[models.Job]:
+    """Return jobs with how they stand, counted anew where it is not: after a cell of the tables was read in the printed book."""
+    found = []
     for job in jobs:
-        with transaction.atomic():
-            record_standing(job, stand(installation(job)))
-    return len(jobs)
+        if not job.counted:
+            with transaction.atomic():
+                # Nobody edits it meanwhile, and one that was counted by another in this moment is taken as it is.
+                job = models.Job.objects.select_for_update().get(pk=job.pk)
+                if not job.counted:
+                    record_standing(job, stand(installation(job)))
+        found.append(job)
+    return found
 
 
 # Whole jobs -------------------------------------------------------------------------------------------------------------

@@ -196,7 +196,7 @@ def test_the_list_reads_counts_with_as_many_queries_for_many_jobs_as_for_one(fir
     state = client.get(f"/api/jobs/{firm.job.pk}").json()
     verdicts = [s["verdict"] for s in state["summaries"]]
     assert (house["short"], house["close"], house["not_known"]) == tuple(verdicts.count(v) for v in ("short", "close", "not_known"))
-    assert house["short"] != house["close"] != house["not_known"]
+    assert house["not_known"] not in (house["short"], house["close"]), "columns that stood for one another would show"
     assert client.post(f"/api/jobs/{firm.job.pk}/archive", '{"archived": true}', content_type="application/json").json()["archived"]
     assert client.get("/api/jobs?search=orchard").json()["total"] == 0
     assert client.get("/api/jobs?archived=true").json()["jobs"][0]["name"] == "Orchard Row"

@@ -51,7 +51,7 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
         return
     before = installation(other.job)
     url = path.replace("{job_id}", str(other.job.pk)).replace("{circuit_id}", before.circuits[0].id)
-    url = url.replace("{board_id}", before.boards[0].id)
+    url = url.replace("{board_id}", before.boards[0].id).replace("{route_id}", before.routes[0].id)
     body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("set", "job", fields={"name": "taken"})]}
     body |= {
         "/back": {"edit_id": body["edit_id"], "version": 1, "to": 1},
@@ -308,7 +308,7 @@ def test_the_overview_shows_boards_routes_order_and_advice(firm: Firm, signed_in
     found = client.get(f"/api/jobs/{firm.job.pk}/overview").json()
     assert {c["id"] for c in found["intake"]} == {"demand", "tails", "earthing", "bonding", "tails_length", "surge"}
     studio = next(b for b in found["boards"] if b["demand"]["board"] != found["boards"][0]["id"])
-    assert studio["demand"]["highest"] == pytest.approx(40 + 750 / 230 / 0.8 + 10 + 0.66 * 120 / 230 + 480 / 230 / 0.9)
+    assert studio["demand"]["highest"] == pytest.approx(40 + 0.5 * 750 / 230 / 0.8 + 3 + 0.66 * 120 / 230 + 480 / 230 / 0.9)
     assert studio["checks"][0]["steps"]
     assert found["routes"][0]["n"] == 2
     assert any(p["lower"] == "Kiln" and p["upper"] == "Studio feed" for p in found["pairs"])

@@ -6,7 +6,7 @@ type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { strong?: boolean 
 /** A plain button: text on paper with a hairline; strong for the one thing to do next. */
 export function Button({ strong, className = "", ...rest }: ButtonProps) {
   const look = strong
-    ? "border-copper bg-copper text-on-copper"
+    ? "border-copper bg-copper text-on-copper disabled:opacity-55"
     : "border-hair bg-paper hover:bg-lit disabled:text-faded disabled:hover:bg-paper";
   return <button type="button" className={`min-h-9 rounded-sm border px-3 py-1 ${look} ${className}`} {...rest} />;
 }

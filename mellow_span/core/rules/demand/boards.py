@@ -129,7 +129,7 @@ def _by_kind(w: Working, items: list[Item], phase: str) -> dict[str, float]:
 
 def _floored(w: Working, items: list[Item], amps: float) -> float:
     """No less than the largest single load, in full; one with an allowance of its own is left out of this floor."""
-    most = max((i.amps / i.load.quantity for i in items if not i.has_own), default=0.0)
+    most = max((i.counts / i.load.quantity for i in items if not i.has_own), default=0.0)
     if most <= amps * (1 + 1e-9):
         return amps
     return w.calc("I", most, "A", "max(ΣI, largest)", {"ΣI": amps, "largest": most}, C.DEMAND, "never below the largest single load")

@@ -20,28 +20,30 @@ class Item:
     three: bool = False
 
     @property
+    def counts(self) -> float:
+        """What counts in a demand before any rule [A]: its current, no more than a load management lets it draw."""
+        return self.amps if self.load.managed is None else min(self.amps, self.load.managed)
+
+    @property
     def alone(self) -> float:
-        """What it counts by itself [A]: its own allowance where it has one, else its full current."""
+        """What it counts by itself [A]: its own allowance where it has one, else what it may draw."""
         load = self.load
-        if load.managed is not None:
-            return min(self.amps, load.managed)
         if load.diverse_amps is not None:
             return load.diverse_amps
-        return self.amps if load.diversity is None else load.diversity * self.amps
+        return self.counts if load.diversity is None else load.diversity * self.counts
 
     @property
     def has_own(self) -> bool:
-        """Whether the load has an allowance of its own, by the user's factor or amperes or by a load management, and is out of the rule."""
-        load = self.load
-        return load.diversity is not None or load.diverse_amps is not None or load.managed is not None
+        """Whether the load has an allowance of its own, by the user's factor or amperes, and is out of the rule."""
+        return self.load.diversity is not None or self.load.diverse_amps is not None
 
 
 def allowances(w: Working, items: list[Item], where: str = "") -> list[float]:
     """Return what is allowed for each of several loads of one kind after diversity [A], in their order.
 
     The rule of the kind is a row of figures: so many of the largest in full, or so many amperes of the sum in full, and a share of the
-    rest; cooking adds 5 A where a control unit has a socket-outlet. A load's own factor or amperes, or the cap of a load management, take it
-    out of the rule (311.1). where: words for the phase.
+    rest; cooking adds 5 A where a control unit has a socket-outlet. A load's own factor or amperes take it out of the rule, and
+    one that a load management holds back counts no more than it lets through (311.1). where: words for the phase.
     """
     found = [_own(w, item) for item in items]
     ruled = [i for i, own in enumerate(found) if own is None]
@@ -49,7 +51,7 @@ def allowances(w: Working, items: list[Item], where: str = "") -> list[float]:
         kind = items[ruled[0]].kind
         row = {name: w.rules.table(T.DIVERSITY).cell(kind, name).value for name in ("full_count", "full_amps", "rest_share", "socket_amps")}
         share = w.look("share", T.DIVERSITY, kind, "rest_share", kind.replace("_", " ") + where)
-        amps = [items[i].amps for i in ruled]
+        amps = [_held(w, items[i]) for i in ruled]
         allowed = _pooled(w, row, amps) if row["full_amps"] else _ranked(w, int(row["full_count"]), share, amps)
         for i, value in zip(ruled, allowed, strict=True):
             found[i] = value
@@ -60,16 +62,21 @@ def allowances(w: Working, items: list[Item], where: str = "") -> list[float]:
     return [value or 0.0 for value in found]
 
 
+def _held(w: Working, item: Item) -> float:
+    """What may be drawn [A], with its step where a load management holds it back."""
+    if item.load.managed is None:
+        return item.amps
+    puts = {"I": item.amps, "cap": item.load.managed}
+    return w.calc("I", item.counts, "A", "min(I, cap)", puts, C.DEMAND, f"{item.load.name or item.kind}: held by a load management")
+
+
 def _own(w: Working, item: Item) -> float | None:
     name = item.load.name or item.kind
-    if item.load.managed is not None:
-        puts = {"I": item.amps, "cap": item.load.managed}
-        return w.calc("I", min(item.amps, item.load.managed), "A", "min(I, cap)", puts, C.DEMAND, f"{name}: held by a load management")
     if item.load.diverse_amps is not None:
         return w.given("I", item.load.diverse_amps, "A", f"{name}: own allowance")
     if item.load.diversity is not None:
-        puts = {"factor": item.load.diversity, "I": item.amps}
-        return w.calc("I", item.load.diversity * item.amps, "A", "factor × I", puts, C.DEMAND, f"{name}: own factor")
+        puts = {"factor": item.load.diversity, "I": _held(w, item)}
+        return w.calc("I", item.load.diversity * item.counts, "A", "factor × I", puts, C.DEMAND, f"{name}: own factor")
     return None
 
 

@@ -139,10 +139,10 @@ describe("the order of things", () => {
     expect(effects[0]?.do).toBe("look");
   });
   it("looks with the tag of what is there, and without one for a circuit not yet in full", () => {
-    expect(tagOf(sender())).toBe('W/"1-"');
+    expect(tagOf(sender())).toBe('W/"1.0-"');
     expect(tagOf(sender({ focus: "c" }))).toBeNull();
-    expect(tagOf(sender({ focus: "c", server: at(3, "c") }))).toBe('W/"3-c"');
-    expect(run(sender(), { is: "tick" })[1]).toEqual([{ do: "look", n: 1, focus: null, tag: 'W/"1-"' }]);
+    expect(tagOf(sender({ focus: "c", server: at(3, "c") }))).toBe('W/"3.0-c"');
+    expect(run(sender(), { is: "tick" })[1]).toEqual([{ do: "look", n: 1, focus: null, tag: 'W/"1.0-"' }]);
     expect(run(sender({ queue: [item(1)], flow: { is: "signed-out" } }), { is: "tick" })[1]).toEqual([]);
   });
   it("rests longer each time no answer comes, up to a quarter of a minute, and not at all once one came", () => {
