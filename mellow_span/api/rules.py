@@ -155,7 +155,7 @@ EDGES = {
 }
 # Not fields of their own: identities, the rule set, and what is described as a part by itself.
 APART = (
-    "id", "spans", "loads", "run", "device", "cable", "readings", "ruleset", "supply", "boards", "circuits", "routes", "dismissals",
+    "id", "spans", "loads", "run", "device", "cable", "readings", "ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells",
 )  # fmt: skip
 ENTITIES = {
     "job": model.Installation,
@@ -234,8 +234,9 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
 
 def _as_read(request: HttpRequest, ruleset: str) -> RuleSet:
     """The rule set with what the person's firm has read in the printed book."""
+    found = rule_set(ruleset)
     cells = cells_of_firm(member_of(request.user).firm_id, ruleset)
-    return layered(ruleset, cells) if cells else rule_set(ruleset)
+    return layered(ruleset, cells) if cells else found
 
 
 @router.get("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="cells_read")

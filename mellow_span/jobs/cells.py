@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import F
 
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.parse import specs, text_value
 from mellow_span.core.model.parts import CellRead
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.rulesets.readings import checked
@@ -29,7 +30,7 @@ def settle(firm: models.Firm, ruleset: str, cell: CellRead) -> None:
     """Keep a cell as a member read it, in place of an earlier reading; every job of the firm is figured anew. Raises InputError."""
     checked(rule_set(ruleset), cell)
     for name in ("by", "on", "edition"):
-        if not getattr(cell, name).strip():
+        if not text_value(specs(CellRead)[name], getattr(cell, name), name).strip():
             raise InputError(name, "", "some text")
     where: dict[str, Any] = {"firm": firm, "ruleset": ruleset, "table": cell.table, "row": cell.row, "column": cell.column}
     models.CellRead.objects.update_or_create(**where, defaults={name: getattr(cell, name) for name in ("value", "by", "on", "edition")})
@@ -39,6 +40,7 @@ def settle(firm: models.Firm, ruleset: str, cell: CellRead) -> None:
 @transaction.atomic
 def reopen(firm: models.Firm, ruleset: str, table: str, row: str, column: str) -> None:
     """Take a reading back: the cell is as doubtful as it was. Raises InputError where nobody read it."""
+    checked(rule_set(ruleset), CellRead(table=table, row=row, column=column))
     gone, _ = models.CellRead.objects.filter(firm=firm, ruleset=ruleset, table=table, row=row, column=column).delete()
     if not gone:
         raise InputError("row", f"{table}, {row}, {column}", "a cell that was read")

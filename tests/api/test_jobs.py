@@ -66,7 +66,11 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
 
 @pytest.mark.parametrize(("method", "path"), [o for o in operations() if "/session" not in o[1]])
 def test_every_endpoint_asks_who_it_is(method: str, path: str, firm: Firm, client: Client) -> None:
-    url = re.sub(r"\{(job_id|circuit_id|board_id)\}", str(firm.job.pk), path).replace("{ruleset}", "bs7671").replace("{number}", "4D5")
+    url = (
+        re.sub(r"\{(job_id|circuit_id|board_id|route_id)\}", str(firm.job.pk), path)
+        .replace("{ruleset}", "bs7671")
+        .replace("{number}", "4D5")
+    )
     assert client.generic(method.upper(), url, "{}", content_type="application/json").status_code in (401, 403)
 
 

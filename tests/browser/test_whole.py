@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from mellow_span.jobs.models import Board, Circuit, Dismissal, Load, Route, Span
+from mellow_span.jobs.models import Board, CellRead, Circuit, Dismissal, Load, Route, Span
 from tests.conftest import Firm
 
 
@@ -76,26 +76,31 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     to_whole(page)
     section = page.locator("main section").filter(has=page.get_by_role("heading", name="New board"))
     expect(section).to_contain_text("Fed by Shed feed")
-    expect(section.locator("[data-check=feed]")).to_contain_text("0.3 A after diversity is within In 32 A")
+    expect(section.locator("[data-check=feed]")).to_contain_text("0.4 A after diversity is within In 32 A")
+
+
+def to_routes(page: Page) -> None:
+    page.locator("nav").get_by_role("link", name="Routes").click()
+    page.get_by_role("heading", name="Routes", exact=True).wait_for()
 
 
 def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to_whole(page)
+    to_routes(page)
     page.get_by_role("button", name="add a route, conduit or trunking").click()
     saved(page)
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 47 A")
     page.locator('[data-word="group"]').click()
-    page.get_by_label("New route").check()
-    page.keyboard.press("Escape")
+    page.get_by_role("button", name="New route").click()
     saved(page)
     expect(page.locator('[data-word="group"]')).to_have_text("in New route")
     route = Route.objects.get(job=house.job, name="New route")
     assert route.spans.count() == 1
-    to_whole(page)
+    to_routes(page)
     section = page.get_by_role("region", name="New route")
     expect(section).to_contain_text("Cooker")
+    expect(section.locator("[data-shape]")).to_have_count(1)
     opened_section = section.locator("summary").filter(has_text="Everything of this route")
     opened_section.click()
     section.get_by_label("Loaded circuits in it that are not in this job").fill("2")
@@ -103,6 +108,84 @@ def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> 
     expect(section).to_contain_text("3 circuits count, Cg 0.7")
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
+
+
+def test_a_stretch_of_another_circuit_becomes_a_route_that_both_feel_until_one_leaves(at_shower: Page, house: Firm) -> None:
+    """'alone' opens to the stretches of others; what is then changed in one changes the other, and leaving takes the values along."""
+    page = at_shower
+    page.locator("[data-circuit]").filter(has_text="Cooker").click()
+    page.locator('[data-word="group"]').click()
+    if not page.get_by_role("button", name="Ring, first floor: riser").is_visible():
+        page.get_by_text("in other surroundings").click()
+    page.get_by_role("button", name="Ring, first floor: riser").click()
+    saved(page)
+    expect(page.locator('[data-word="group"]')).to_have_text("in riser")
+    expect(page.locator("[data-shared]")).to_contain_text("Ring, first floor")
+    route = Route.objects.get(job=house.job, name="riser")
+    assert route.spans.count() == 2
+    page.locator('[data-word="temperature"]').click()
+    page.keyboard.type("45")
+    page.keyboard.press("Enter")
+    saved(page)
+    route.refresh_from_db()
+    assert route.ambient == 45
+    page.locator('[data-word="group"]').click()
+    page.get_by_role("button", name="leave the route").click()
+    saved(page)
+    expect(page.locator('[data-word="temperature"]')).to_have_text("45 °C")
+    expect(page.locator('[data-word="group"]')).to_have_text("alone")
+    assert Span.objects.filter(route=route).count() == 1
+
+
+def test_trying_something_with_a_route_shows_every_circuit_and_can_be_done(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    to_routes(page)
+    section = page.get_by_role("region", name="Landing joists")
+    section.locator("summary").filter(has_text="Try something").click()
+    insulate = section.locator("[data-tryout=insulate]")
+    expect(insulate).to_contain_text("Shower")
+    expect(insulate).to_contain_text("worse off")
+    section.locator("[data-tryout=split]").get_by_role("button", name="do it").click()
+    saved(page)
+    expect(page.get_by_role("region", name="Landing joists, second")).to_be_visible()
+    assert Route.objects.filter(job=house.job).count() == 2
+
+
+def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    to_whole(page)
+    page.locator("[data-ways=intake] summary").click()
+    way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds car charger")
+    way.get_by_role("button", name="take it").click()
+    saved(page)
+    assert Load.objects.get(job=house.job, name="car charger").managed == 6
+    expect(page.locator("[data-check=demand]").first).to_have_attribute("data-verdict", "close")
+
+
+def test_a_sub_main_is_sized_for_what_stands_behind_it(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("[data-circuit]").filter(has_text="Studio feed").click()
+    expect(page.locator("[data-word=cable]")).to_be_visible()
+    page.locator("body").press("z")
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("leaves Studio lights short")
+    expect(sheet).to_contain_text("of volt drop for lights")
+
+
+def test_a_doubtful_value_is_settled_with_the_book_in_hand(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    page.get_by_role("link", name="Tables").click()
+    cells = page.get_by_role("region", name="Values to be checked")
+    first = cells.locator("[data-cell]").first
+    name = first.get_attribute("data-cell")
+    first.get_by_role("button").click()
+    agrees = page.get_by_role("button", name="agrees with the printed table")
+    expect(agrees).to_be_disabled()
+    page.get_by_label("Edition of the book in your hand").fill("a made-up edition")
+    agrees.click()
+    expect(cells.locator(f'[data-cell="{name}"]')).to_contain_text("agrees with the printed table")
+    expect(cells.locator(f'[data-cell="{name}"]')).to_contain_text("a made-up edition")
+    assert CellRead.objects.get(firm=house.member.firm).value is None
 
 
 def test_a_group_is_laid_only_as_its_place_allows(at_shower: Page) -> None:
@@ -155,7 +238,7 @@ def test_fields_outside_the_sentence_change_the_figures_and_stay(at_shower: Page
     opened(page, "Load: 9.2 kW shower")
     page.get_by_label("Csa of the flexible lead").fill("4")
     page.get_by_label("Csa of the flexible lead").press("Tab")
-    expect(page.locator("[data-check=lead]")).to_contain_text("32 A is under its 40 A")
+    expect(page.locator("[data-check=lead]")).to_contain_text("32 A is under In 40 A")
     opened(page, "More of this span")
     page.get_by_label("Special place it lies in or ends in").select_option("bathroom")
     page.get_by_label("Touches expanded polystyrene").check()
@@ -181,15 +264,15 @@ def test_a_fuse_is_typed_and_its_curve_used(at_shower: Page) -> None:
 def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, house: Firm) -> None:
     page = at_shower
     to_whole(page)
-    page.get_by_role("button", name="Put aside: Surge protection, Intake").click()
+    page.get_by_role("button", name="Put aside: Notification, Intake").click()
     page.get_by_label("Why it does not apply").fill("the owner declines it in writing")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("button", name="Put aside: Surge protection, Intake")).to_have_count(0)
+    expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_have_count(0)
     saved(page)
     assert Dismissal.objects.get(job=house.job).reason == "the owner declines it in writing"
     page.locator("summary").filter(has_text="1 put aside").click()
     page.get_by_role("button", name="take it up again").click()
-    expect(page.get_by_role("button", name="Put aside: Surge protection, Intake")).to_be_visible()
+    expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_be_visible()
 
 
 def test_the_job_is_checked_worse_and_sized_together(at_shower: Page) -> None:

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description List the jobs of the firm with how many circuits are short, close or not known; nothing is figured for it.
+         * @description List the jobs of the firm with how many circuits are short, close or not known; figured only where a reading made it others.
          */
         get: operations["list_jobs"];
         put?: never;
