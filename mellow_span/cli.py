@@ -18,6 +18,7 @@ from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.options import options
+from mellow_span.core.design.place_options import INTAKE, checks_of, place_options
 from mellow_span.core.design.prices import PriceBook, read_book
 from mellow_span.core.design.robustness import robustness
 from mellow_span.core.design.size import size
@@ -148,8 +149,11 @@ def book_of(args: argparse.Namespace) -> PriceBook | None:
 
 
 def cmd_options(args: argparse.Namespace) -> int:
-    """Print the ways out for a circuit that is short, each solved again, cheapest first."""
+    """Print the ways out for a circuit that is short, or for the intake or a board, each solved again, cheapest first."""
     job = job_of(args.job)
+    place = next((b.id for b in job.boards if args.circuit in (b.id, b.name)), INTAKE if args.circuit == INTAKE else None)
+    if place is not None:
+        return _place_options(args, job, place)
     circuit = circuit_of(job, args.circuit)
     found = options(job, circuit.id, book_of(args))
     if args.json:
@@ -163,6 +167,20 @@ def cmd_options(args: argparse.Namespace) -> int:
             print(f"{'passes' if one.passes else WORDS[one.verdict]:<10}{one.cost:>+9.2f}{dug}  {one.title}: {one.reason}")
         print(CAUTION)
     return 0 if any(o.passes for o in found) or not short(solved(job, circuit.id)) else 1
+
+
+def _place_options(args: argparse.Namespace, job: Installation, place: str) -> int:
+    """Print the cures for the intake or a board; exit status 1 where something there is short and nothing cures it."""
+    found = place_options(job, place, book_of(args))
+    if args.json:
+        print(json.dumps([dataclasses.asdict(o) for o in found], ensure_ascii=False, indent=1))
+    else:
+        for one in found:
+            asks = f" ({one.asks} to agree)" if one.asks else ""
+            print(f"{WORDS[one.verdict]:<10}{one.cost:>+9.2f}  {one.check}: {one.title}{asks}: {one.reason}")
+        print(CAUTION)
+    short_there = {c.id for c in checks_of(check(job, keep=False), place) if c.verdict == "short"}
+    return 1 if short_there - {o.check for o in found if o.verdict in ("meets", "close")} else 0
 
 
 def cmd_verify(args: argparse.Namespace) -> int:
@@ -308,7 +326,7 @@ def parser() -> argparse.ArgumentParser:
     sizing.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
     sizing.add_argument("--joint", action="store_true", help="all circuits together at least cost")
     ways = command("options", cmd_options)
-    ways.add_argument("circuit", help="identity or name")
+    ways.add_argument("circuit", help="identity or name of a circuit or a board, or intake")
     for one in (sizing, ways):
         one.add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
     readings = command("verify", cmd_verify)

@@ -55,7 +55,9 @@ class PlaceOut(Schema):
 
 
 class FieldOut(Schema):
-    """What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, and whether it may be empty."""
+    """What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, whether it may be
+    empty, and values that are mostly met.
+    """
 
     field: str
     meaning: str
@@ -65,6 +67,7 @@ class FieldOut(Schema):
     hi: float | None
     choices: list[str]
     optional: bool
+    usual: list[float]
 
 
 class DeviceOut(Schema):
@@ -228,7 +231,7 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
     most = about.get("most") if kind == "text" else about.get("hi")
     return FieldOut(
         field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=most,
-        choices=choices, optional=type(None) in get_args(hint),
+        choices=choices, optional=type(None) in get_args(hint), usual=list(about.get("usual", ())),
     )  # fmt: skip
 
 

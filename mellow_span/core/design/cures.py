@@ -9,14 +9,12 @@ from mellow_span.core.design.solving import Idea
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import Circuit, Span
+from mellow_span.core.model.parts import ACCESSORIES, PLUG_FUSES, Circuit, Span
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import AMPERE_PER_KA, MA_PER_A
 from mellow_span.core.working.recorders import Silent
 
-# Usual ratings of accessories, plug fuses and breaking capacities.
-USUAL_ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
-PLUG_FUSES = (3.0, 5.0, 13.0)
+# Usual breaking capacities [A].
 BREAKING = (6000.0, 10000.0, 16000.0, 25000.0)
 
 
@@ -110,7 +108,7 @@ def _lead(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
 
 def _accessory(circuit: Circuit) -> Iterator[Idea]:
     need = max(circuit.device.rating or 0.0, 0.0)
-    rated = next((r for r in USUAL_ACCESSORIES if r >= need), None)
+    rated = next((r for r in ACCESSORIES if r >= need), None)
     if rated is None:
         return
     fields: dict[str, object] = {"accessory_in": rated, "accessory_csa": max(circuit.run.cable.csa or 0.0, circuit.accessory_csa or 0.0)}

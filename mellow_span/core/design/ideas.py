@@ -230,8 +230,20 @@ def _other_phase(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
             what = "move it" if one is circuit else f"move {one.name or 'the sub-main'}"
             for phase in PHASES:
                 if phase != one.phase:
-                    yield Idea(f"phase-{one.id}-{phase}", f"{what} to {phase}", (Change("set", "circuit", one.id, {"phase": phase}),))
+                    to = Change("set", "circuit", one.id, {"phase": phase})
+                    yield Idea(f"phase-{one.id}-{phase}", f"{what} to {phase}", (to,))
+                    yield from _swapped(plan, one, phase, to)
         one = feeder_of(plan.job, one.board)
+
+
+def _swapped(plan: Plan, one: Circuit, phase: str, to: Change) -> Iterator[Idea]:
+    """The same with the circuit of that phase that is most like it going the other way, so that the board stays as even as it was."""
+    there = [c for c in plan.job.circuits if c.board == one.board and c.phases == 1 and c.phase == phase and not c.spare]
+    if one.phase is None or not there:
+        return
+    like = min(there, key=lambda c: (abs((c.device.rating or 0.0) - (one.device.rating or 0.0)), c.id))
+    back = Change("set", "circuit", like.id, {"phase": one.phase})
+    yield Idea(f"swap-{one.id}-{like.id}", f"swap phases with {like.name or 'a circuit'} on {phase}", (to, back))
 
 
 def _other_shape(plan: Plan, circuit: Circuit) -> Iterator[Idea]:

@@ -14,7 +14,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import Board, Circuit, Installation, Load
+from mellow_span.core.model.parts import SWITCHES, Board, Circuit, Installation, Load
 from mellow_span.core.rules.demand.loads import load_current
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
@@ -27,7 +27,6 @@ PATIENT = ("ev", "storage_heating", "water_heater", "floor_heating", "heating", 
 # Loads of which one can wait for the other: not what people plug in or see by.
 SHUT_OUT = (*PATIENT, "shower", "cooking", "motor", "other")
 SERVICE_FUSES = (60.0, 80.0, 100.0)
-SWITCHES = (40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0)
 TAILS = (16.0, 25.0, 35.0, 50.0)
 MOST = 8
 

@@ -27,6 +27,10 @@ Premises = Literal["household", "shared", "other"]
 Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
 
 
+# Ratings that are mostly met [A].
+ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
+PLUG_FUSES = (3.0, 5.0, 13.0)
+SWITCHES = (40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0)
 TEXT_LIMIT = 200
 NOTE_LIMIT = 2000
 
@@ -40,12 +44,13 @@ def spec(
     choices: str = "",
     most: int = TEXT_LIMIT,
     least: int = 0,
+    usual: tuple[float, ...] = (),
 ) -> Any:
     """Describe one field: meaning, unit, inclusive range, default; choices names the rule-set section its values come from.
 
-    least, most: characters of a text.
+    least, most: characters of a text; usual: values that are mostly met, offered and not asked for.
     """
-    about = {"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices, "most": most, "least": least}
+    about = {"meaning": meaning, "unit": unit, "lo": lo, "hi": hi, "choices": choices, "most": most, "least": least, "usual": usual}
     return field(default=default, metadata=about)
 
 
@@ -156,7 +161,7 @@ class Load:
     )
     lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 6)
     lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
-    local_fuse: float | None = spec("Fuse in its plug or connection unit", "A", 1, 13)
+    local_fuse: float | None = spec("Fuse in its plug or connection unit", "A", 1, 13, usual=PLUG_FUSES)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -234,9 +239,9 @@ class Circuit:
     accessory: Literal["isolator", "control_unit", "connection_unit", "rotary_switch", "socket"] | None = spec(
         "Accessory on the way to the load"
     )
-    accessory_in: float | None = spec("Rated current of that accessory", "A", 1, 400)
+    accessory_in: float | None = spec("Rated current of that accessory", "A", 1, 400, usual=ACCESSORIES)
     accessory_poles: Literal[1, 2, 3, 4] | None = spec("Poles that it switches")
-    accessory_csa: float | None = spec("Largest csa that its terminals take", "mm²", 0.5, 400)
+    accessory_csa: float | None = spec("Largest csa that its terminals take", "mm²", 0.5, 400, usual=(4, 6, 10, 16, 25, 35))
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
     spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
     existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
@@ -256,9 +261,9 @@ class Board:
     conditional: float | None = spec("Rated conditional short-circuit current with the upstream fuse", "A", 1000, 50000)
     rcd_idn: float | None = spec("Residual current device over the whole board, IΔn", "A", 0.006, 1)
     rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
-    rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125)
-    switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800)
-    busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800)
+    rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125, usual=(25, 40, 63, 80, 100))
+    switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800, usual=SWITCHES)
+    busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800, usual=SWITCHES)
     class_ii: bool | None = spec("Of class II construction up to its residual current devices")
     electrode_distance: float | None = spec("From its electrode to the nearest buried metal service or other electrode", "m", 0.1, 500)
     outbuilding: bool = spec("In a separate building", default=False)

@@ -42,9 +42,22 @@ def resolved(job: Installation) -> Installation:
 
 def _circuit(circuit: Circuit, routes: dict[str, Route]) -> Circuit:
     spans = tuple(in_place(span, routes) for span in circuit.run.spans)
+    circuit = _in_conduit(circuit, routes)
     if all(new is old for new, old in zip(spans, circuit.run.spans, strict=True)):
         return circuit
     return replace(circuit, run=replace(circuit.run, spans=spans))
+
+
+def _in_conduit(circuit: Circuit, routes: dict[str, Route]) -> Circuit:
+    """A conduit that is the cpc of a circuit and whose size is not entered with the cable is the one its route is."""
+    cable = circuit.run.cable
+    if cable.cpc != "conduit" or cable.conduit is not None:
+        return circuit
+    sizes = [r.diameter for s in circuit.run.spans if (r := routes.get(s.route or "")) and r.kind == "conduit" and r.diameter]
+    if not sizes:
+        return circuit
+    # Of several the smallest, which conducts worst.
+    return replace(circuit, run=replace(circuit.run, cable=replace(cable, conduit=min(sizes))))
 
 
 def apart(job: Installation) -> Installation:

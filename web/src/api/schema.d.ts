@@ -1648,7 +1648,8 @@ export interface components {
         };
         /**
          * FieldOut
-         * @description What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, and whether it may be empty.
+         * @description What a field accepts: its kind, range (of a text its most characters) and unit, the values it may take, whether it may be
+         *     empty, and values that are mostly met.
          */
         FieldOut: {
             /** Choices */
@@ -1670,6 +1671,8 @@ export interface components {
             optional: boolean;
             /** Unit */
             unit: string;
+            /** Usual */
+            usual: number[];
         };
         /**
          * Figure

@@ -18,6 +18,7 @@ const field = (name: string, rest: Partial<Field>): Field => ({
   lo: null,
   hi: null,
   choices: [],
+  usual: [],
   optional: false,
   ...rest,
 });

@@ -61,6 +61,7 @@ function OneField({ field, value, onSave }: { field: Field; value: unknown; onSa
           label={field.meaning}
           value={(value as number | null) ?? null}
           limits={{ lo: field.lo, hi: field.hi, unit: field.unit, whole: field.kind === "whole" }}
+          usual={field.usual}
           onSave={(v) => (v !== null || field.optional) && onSave(v)}
         />
       );

@@ -221,9 +221,11 @@ export function NumberField(props: {
   label: string;
   value: number | null;
   limits: Limits;
+  /** Values that are mostly met, offered while typing. */
+  usual?: readonly number[];
   onSave: (v: number | null) => void;
 }) {
-  const { label, value, limits, onSave } = props;
+  const { label, value, limits, usual, onSave } = props;
   const { text, setText, leave, events } = useDraft(value === null ? "" : exact(value));
   const [why, setWhy] = useState("");
   const id = useId();
@@ -240,7 +242,7 @@ export function NumberField(props: {
   };
   return (
     <FigureInput
-      {...{ id, label, text, why }}
+      {...{ id, label, text, why, usual }}
       unit={limits.unit}
       onText={setText}
       onFocus={events.onFocus}
@@ -261,6 +263,7 @@ interface FigureProps {
   text: string;
   why: string;
   unit: string;
+  usual?: readonly number[];
   onText: (text: string) => void;
   onFocus?: () => void;
   onBlur?: () => void;
@@ -269,7 +272,7 @@ interface FigureProps {
 }
 
 /** The field of a number: label, input, unit, and under it why what stands there is refused. */
-function FigureInput({ id, label, text, why, unit, onText, ref, ...events }: FigureProps) {
+function FigureInput({ id, label, text, why, unit, usual = [], onText, ref, ...events }: FigureProps) {
   return (
     <div>
       <label htmlFor={id} className="block text-faded">
@@ -285,9 +288,17 @@ function FigureInput({ id, label, text, why, unit, onText, ref, ...events }: Fig
           value={text}
           aria-invalid={why !== ""}
           aria-describedby={why ? `${id}-why` : undefined}
+          list={usual.length > 0 ? `${id}-usual` : undefined}
           onChange={(event) => onText(event.target.value)}
           {...events}
         />
+        {usual.length > 0 && (
+          <datalist id={`${id}-usual`}>
+            {usual.map((value) => (
+              <option key={value} value={String(value)} />
+            ))}
+          </datalist>
+        )}
         <span>{unit}</span>
       </div>
       <Why id={id} text={why} />

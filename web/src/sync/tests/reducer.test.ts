@@ -36,7 +36,7 @@ const point = (rest: Partial<ClashPoint>): ClashPoint => ({
   ...rest,
 });
 const at = (version: number, focus: string | null = null) =>
-  ({ version, landed: version, detail: focus ? { id: focus } : null }) as unknown as JobState;
+  ({ version, cells: 0, landed: version, detail: focus ? { id: focus } : null }) as unknown as JobState;
 const run = (state: State, ...events: Event[]): [State, Effect[]] => {
   let now = state;
   let effects: Effect[] = [];
