@@ -47,12 +47,6 @@ def _size(page: Page) -> None:
     page.get_by_text("is the smallest that passes").wait_for()
 
 
-def _entry(page: Page) -> None:
-    open_circuit(page, "Kitchen island")
-    page.locator('[data-word="cable"]').focus()
-    page.keyboard.type("6")
-
-
 def _intake(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.locator("nav").get_by_role("link", name="Intake").click()
@@ -64,24 +58,32 @@ def _attention(page: Page) -> None:
     page.get_by_text("Short: must be put right").wait_for()
 
 
-def _tables(page: Page) -> None:
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("link", name="Tables").click()
-    page.get_by_role("link", name="4C1").click()
-    page.get_by_role("columnheader", name="bunched").wait_for()
-
-
 def _whole(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.locator("nav").get_by_role("link", name="Whole job").click()
     page.get_by_role("heading", name="Advice").wait_for()
 
 
-def _route(page: Page) -> None:
+def _routes(page: Page) -> None:
     page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("link", name="Routes").click()
+    page.locator("[data-section]").first.wait_for()
+    page.locator("summary").filter(has_text="Try something").first.click()
+    page.locator("[data-tryout=split]").first.wait_for()
+
+
+def _place_ways(page: Page) -> None:
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.locator("nav").get_by_role("link", name="Whole job").click()
-    page.get_by_role("heading", name="Advice").wait_for()
-    page.get_by_role("heading", name="Workshop conduit").evaluate("h => h.scrollIntoView()")
+    page.locator("[data-ways=intake] summary").click()
+    page.locator("[data-ways=intake] [data-option]").first.wait_for()
+
+
+def _cells(page: Page) -> None:
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="Tables").click()
+    page.locator("[data-cell] button").first.click()
+    page.get_by_label("Edition of the book in your hand").wait_for()
 
 
 def _earthing(page: Page) -> None:
@@ -167,10 +169,10 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("circuit-dark", BENCH, "dark", _circuit),
     ("checks", BENCH, "light", _checks),
     ("size-it", BENCH, "light", _size),
-    ("entry", BENCH, "light", _entry),
-    ("tables", BENCH, "light", _tables),
     ("whole", BENCH, "light", _whole),
-    ("route", BENCH, "light", _route),
+    ("routes", BENCH, "light", _routes),
+    ("place-ways", BENCH, "light", _place_ways),
+    ("cells", BENCH, "light", _cells),
     ("earthing", BENCH, "light", _earthing),
     ("ways-out", BENCH, "light", _ways_out),
     ("readings", BENCH, "light", _readings),
@@ -185,7 +187,7 @@ def take() -> None:
     """Take every picture with a throw-away firm that owns a copy of the demo jobs."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
-    for name in ("tern_quay", "mill_lane"):
+    for name in ("tern_quay", "mill_lane", "weir_lodge"):
         take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
     try:
         with server() as (url, _), sync_playwright() as p:

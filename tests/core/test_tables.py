@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from pathlib import Path
 
 import pytest
 
-from mellow_span.core.errors import OutsideTable, RuleSetError
+from mellow_span.core.design.check import check
+from mellow_span.core.errors import InputError, OutsideTable, RuleSetError
+from mellow_span.core.model.parts import CellRead
 from mellow_span.core.rulesets import HERE, load_folder, rule_set
+from mellow_span.core.rulesets.readings import checked, layered
+from tests.build import circuit, job
 
 R = rule_set("bs7671")
 CAPACITY = ["4D1A", "4D2A", "4D4A", "4E1A", "4E2A", "4E4A"]
@@ -183,3 +188,20 @@ def test_a_damaged_rule_set_is_refused(tmp_path: Path, damage: str) -> None:
         file.write_text("\n".join([*lines, "85,1"]))
     with pytest.raises(RuleSetError):
         load_folder(folder)
+
+
+def test_a_cell_read_in_the_book_is_laid_over_its_table_and_over_nothing_else() -> None:
+    """The doubt of the cell goes and a printed value counts, in the figures of a job that carries it and in no other."""
+    doubtful = next((t, r, c) for t in R.tables.values() for r in t.rows for c in sorted(r.check) if isinstance(r.cells[c], float))
+    table, row, column = doubtful
+    read = CellRead(table=table.number, row=row.label, column=column, by="A", on="2026-01-02", edition="made up")
+    changed = CellRead(table="4D5", row="6", column="C", value=45.0, by="B", on="2026-01-03", edition="made up")
+    laid = layered("bs7671", (read, changed))
+    cell = laid.tables[table.number].cell(row.key if len(row.key) > 1 else row.key[0], column)
+    assert (cell.check, cell.value) == (False, row.cells[column])
+    assert cell.cite.read == "agrees with the printed table, A, 2026-01-02, made up"
+    assert column in row.check, "the rule set itself is as it was"
+    assert check(dataclasses.replace(job(circuit()), cells=(changed,))).circuits[0].iz == 45
+    assert check(job(circuit())).circuits[0].iz == 47
+    with pytest.raises(InputError):
+        checked(R, dataclasses.replace(read, column="nowhere"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
+from math import hypot, sqrt
 from typing import Literal
 
 from mellow_span.core.errors import CoreError
@@ -16,7 +16,9 @@ from mellow_span.core.working.recorders import Silent
 GAPS: dict[str, tuple[float, float]] = {"spaced": (1.0, 0.0), "apart_quarter": (0.0, 250.0), "apart_half": (0.0, 500.0)}
 IN_ROWS = ("layer", "spaced", "tray", "ladder", "apart_quarter", "apart_half")
 # A route holds no more than this in a drawing; beyond it the drawing says how many are left out.
-MOST = 120
+MOST = 60
+# How finely a place in a bore is looked for.
+FINE = 48
 
 
 @dataclass(slots=True)
@@ -105,26 +107,49 @@ def _trunking(wide: float, high: float, each: list[Body]) -> Section:
 
 
 def _conduit(bore: float, each: list[Body]) -> Section:
-    """From the bottom of the bore up, in rows as wide as the bore is there; what finds no place is drawn beside it."""
+    """The largest first, each as low as it finds a place, nearest the middle; what finds none is drawn beside the bore."""
     shapes: list[Shape] = []
-    left = sorted(each[:MOST], key=lambda body: -body.height)
-    y = 0.0
-    while left and y < bore:
-        tall = left[0].height
-        # A little off the wall, where the chord is long enough for one at least.
-        chord = _chord(bore, y, y + tall)
-        taken: list[Body] = []
-        while left and len(taken) < len(each) and sum(b.width for b in taken) + left[0].width <= chord:
-            taken.append(left.pop(0))
-        if not taken:
-            y += bore / 40
-            continue
-        x = (bore - sum(b.width for b in taken)) / 2
-        for body in taken:
-            shapes.append(_shape(body, x, y))
-            x += body.width
-        y += tall
+    left: list[Body] = []
+    for body in sorted(each[:MOST], key=lambda body: (-body.height, -body.width)):
+        # Where one found no place, one no smaller finds none either.
+        full = any(body.width >= other.width and body.height >= other.height for other in left)
+        place = None if full else _lowest(bore, body, shapes)
+        if place is None:
+            left.append(body)
+        else:
+            shapes.append(_shape(body, *place))
     return Section("conduit", bore, bore, tuple(shapes + _beside(left, bore + 3.0)), max(0, len(each) - MOST))
+
+
+def _lowest(bore: float, body: Body, there: list[Shape]) -> tuple[float, float] | None:
+    step = bore / FINE
+    sides = sorted((i * step for i in range(FINE + 1)), key=lambda x: abs(x + body.width / 2 - bore / 2))
+    for row in range(FINE + 1):
+        y = row * step
+        for x in sides:
+            if _inside(bore, body, x, y) and not any(_meet(body, x, y, other) for other in there):
+                return x, y
+    return None
+
+
+def _round(body: Body | Shape) -> bool:
+    return body.width == body.height
+
+
+def _inside(bore: float, body: Body, x: float, y: float) -> bool:
+    r = bore / 2
+    if _round(body):
+        return hypot(x + body.width / 2 - r, y + body.height / 2 - r) <= r - body.width / 2 + 1e-9
+    corners = ((x, y), (x + body.width, y), (x, y + body.height), (x + body.width, y + body.height))
+    return all(hypot(a - r, b - r) <= r + 1e-9 for a, b in corners)
+
+
+def _meet(body: Body, x: float, y: float, other: Shape) -> bool:
+    if _round(body) and _round(other):
+        across = (body.width + other.width) / 2
+        return hypot(x + body.width / 2 - other.x - other.width / 2, y + body.height / 2 - other.y - other.height / 2) < across - 1e-9
+    apart = x + body.width <= other.x + 1e-9 or other.x + other.width <= x + 1e-9
+    return not (apart or y + body.height <= other.y + 1e-9 or other.y + other.height <= y + 1e-9)
 
 
 def _beside(left: list[Body], x: float) -> list[Shape]:
@@ -134,11 +159,3 @@ def _beside(left: list[Body], x: float) -> list[Shape]:
         at = x if i % 3 == 0 else found[-1].x + found[-1].width
         found.append(_shape(body, at, i // 3 * left[0].height, inside=False))
     return found
-
-
-def _chord(bore: float, low: float, high: float) -> float:
-    """The width that is free between two heights in a circle, at the narrower of the two."""
-    r = bore / 2
-    if high > bore:
-        return 0.0
-    return min(2 * sqrt(max(0.0, r**2 - (r - h) ** 2)) for h in (low, high))

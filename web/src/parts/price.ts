@@ -1,5 +1,3 @@
-import { shortFigure } from "../ui/quantity";
-
 /** What something costs more than what stands now, in words. */
 export const priced = (cost: number) =>
   Math.abs(cost) < 0.005
@@ -10,4 +8,4 @@ export const priced = (cost: number) =>
 
 /** Copper more or less, where there is enough of it to tell. */
 export const coppered = (kg: number) =>
-  Math.abs(kg) < 0.05 ? "" : `, ${shortFigure(Math.abs(kg))} kg ${kg > 0 ? "more" : "less"} copper`;
+  Math.abs(kg) < 0.05 ? "" : `, ${Math.abs(kg).toFixed(1)} kg ${kg > 0 ? "more" : "less"} copper`;

@@ -109,7 +109,9 @@ def check_additional(w: Working, case: Case) -> Outcome:
     bare = [ask for ask in asked if covers(w, case, ask) is None]
     if bare:
         told = quantity(min(ask.most for ask in bare) * MA_PER_A, "mA")
-        reasons = " and ".join(dict.fromkeys(ask.told(w) for ask in bare))
+        # Of several reasons each names its clause; of one the check itself does.
+        many = len({ask.clause for ask in bare}) > 1
+        reasons = " and ".join(dict.fromkeys(ask.told(w) if many else ask.why for ask in bare))
         delayed = any(r.delayed and r.idn <= wall.most for r in residuals(case))
         late = "; a device with a time delay gives no additional protection" if delayed else ""
         text = f"an RCD of at most {told} is asked for by {reasons}{late}"
