@@ -147,7 +147,7 @@ def many_jobs() -> None:
         quiet = []
         for job in jobs[:50]:
             request = urllib.request.Request(
-                f"{url}/api/jobs/{job.pk}", headers={"Cookie": session, "If-None-Match": f'W/"{job.version}-"'}
+                f"{url}/api/jobs/{job.pk}", headers={"Cookie": session, "If-None-Match": f'W/"{job.version}.{job.cells}-"'}
             )
             began = time.perf_counter()
             with contextlib.suppress(urllib.error.HTTPError):
