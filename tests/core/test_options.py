@@ -6,9 +6,11 @@ from typing import Any
 
 import pytest
 
+from mellow_span.core.design.check import lay_out
+from mellow_span.core.design.ideas import ideas_for
 from mellow_span.core.design.options import Option, options
 from mellow_span.core.design.prices import circuit_cost, copper_kg, job_cost, shipped
-from mellow_span.core.design.solving import changed
+from mellow_span.core.design.solving import changed, solved
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 
@@ -143,3 +145,108 @@ def test_what_is_not_known_is_no_pass() -> None:
     assert not any(o.passes for o in open_end.values())
     assert all(open_end[name].verdict == "not_known" for name in cures)
     assert list(open_end)[: len(cures)] == cures, "those that leave nothing short come first"
+
+
+def test_a_larger_load_gets_a_larger_device_with_its_cable() -> None:
+    ways = found(circuit("f", loads=[{"amount": 9000}], device={"rating": 32}, cable={"csa": 4}))
+    assert [c.fields for c in ways["larger+final"].changes] == [{"device": {"rating": 40.0}}, {"cable.csa": 6.0, "cable.cpc_csa": None}]
+    assert ways["larger+final"].passes
+
+
+def test_a_bigger_sub_main_spares_an_absurd_final() -> None:
+    """Behind a thin sub-main the final alone would take 16 mm2; one size up before it, it needs less."""
+    weak = submain(ib_from="device", cable={"csa": 6}, device={"rating": 32}, spans=[{"place": "duct", "length": 40}], terminals=90)
+    far = circuit("f", board="far", loads=[{"amount": 4000}], device={"rating": 20}, cable={"csa": 2.5}, spans=[{"length": 25}])
+    ways = found(weak, far, boards=["b", "far"])
+    both = ways["submain-m+final"]
+    assert both.passes
+    alone = ways.get("final")
+    final = next(c.fields for c in both.changes if c.id == "f")
+    assert alone is None or final["cable.csa"] < alone.changes[0].fields["cable"]["csa"]
+
+
+def test_sockets_get_an_outlet_with_its_own_rcd() -> None:
+    ways = found(circuit("f", loads=[{"kind": "sockets", "amount": 3000, "quantity": 1}], device={"rating": 20}, cable={"csa": 4}))
+    assert fields(ways["outlet"]) == [{"outlet_idn": 0.03}]
+    assert ways["outlet"].passes
+    assert ways["outlet"].cost == 32
+
+
+def test_phases_are_swapped_with_the_circuit_most_alike() -> None:
+    feed = submain(phases=3, terminals=90, spans=[{"place": "free", "length": 60}])
+    car = circuit("car", board="far", phase="L1", loads=[{"amount": 7360, "kind": "ev"}], device={"rating": 40}, cable={"csa": 10})
+    lamp = circuit(
+        "f",
+        board="far",
+        phase="L1",
+        loads=[{"amount": 690, "kind": "lighting"}],
+        device={**RCBO, "rating": 6},
+        cable={"csa": 1},
+        spans=[{"length": 15}],
+    )
+    other = circuit(
+        "o",
+        board="far",
+        phase="L2",
+        loads=[{"amount": 100, "kind": "lighting"}],
+        device={**RCBO, "rating": 6},
+        cable={"csa": 1},
+        spans=[{"length": 2}],
+    )
+    inputs = job(feed, car, lamp, other, boards=["b", "far"], supply={"phases": 3})
+    plan = lay_out(inputs)
+    ideas = {i.id: i for i in ideas_for(plan, inputs, next(c for c in plan.job.circuits if c.id == "f"), solved(inputs, "f"))}
+    assert [(c.id, c.fields) for c in ideas["swap-f-o"].changes] == [("f", {"phase": "L2"}), ("o", {"phase": "L1"})]
+    ways = {o.id for o in options(inputs, "f")}
+    assert "phase-f-L2" in ways
+    assert "swap-f-o" not in ways, "moving it alone is enough, and costs no more"
+
+
+@pytest.mark.parametrize(
+    ("wrong", "cure"),
+    [
+        ({"loads": [{"amount": 2000, "lead_csa": 1.5, "lead_length": 2}], "cable": {"csa": 4}}, "local-fuse"),
+        ({"loads": [{"amount": 2600, "lead_csa": 1, "lead_length": 2}], "cable": {"csa": 4}}, "fused-lead"),
+        ({"loads": [{"amount": 5000, "lead_csa": 2.5, "lead_length": 2}]}, "lead"),
+        ({"accessory": "isolator", "accessory_in": 20, "accessory_poles": 1, "accessory_csa": 4}, "accessory"),
+        ({"loads": [{"amount": 2000, "kind": "lighting", "lampholders": True}], "device": {**RCBO, "rating": 20}, "cable": {"csa": 4}}, "lampholders"),
+        ({"spans": [{"place": "floor_void", "guarded": False}], "cable": {"csa": 10}}, "plates"),
+        ({"spans": [{"fire_supports": False}]}, "supports"),
+        ({"spans": [{"place": "plaster", "guarded": False}]}, "guarded"),
+        ({"device": {"icn": 1500, "rating": 32}, "loads": [{"amount": 5000}]}, "icn-6000"),
+        ({"device": {"rating": 20}, "loads": [{"amount": 3000}], "supplementary_r": 0.9}, "bond"),
+        ({"loads": [{"kind": "ev", "amount": 6000}], "device": {**RCBO, "rcd_type": "AC"}}, "charging-b"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_at_one_place_is_cured_there(wrong: dict[str, Any], cure: str) -> None:
+    supply = {"ipf": 2000, "ze": 0.2} if cure.startswith("icn") else {}
+    ways = found(circuit("f", **wrong), supply=supply)
+    assert ways[cure].passes, [(o.id, o.reason) for o in ways.values()]
+
+
+def test_a_cure_along_a_route_is_made_on_the_route() -> None:
+    floor = {"id": "floor", "place": "floor_void", "guarded": False}
+    ways = found(circuit("f", cable={"csa": 10}, spans=[{"route": "floor", "place": None}]), routes=[floor])
+    assert [(c.kind, c.id, c.fields) for c in ways["plates"].changes] == [("route", "floor", {"guarded": True})]
+
+
+def test_a_throttling_route_is_put_on_a_tray_or_split() -> None:
+    lying = [
+        circuit(n, loads=[{"amount": 6500}], cable={"family": "multicore_pvc70", "csa": 4}, spans=[{"route": "k", "place": None}])
+        for n in "fgh"
+    ]
+    ways = found(*lying, routes=[{"id": "k", "name": "Cellar", "place": "masonry"}])
+    assert ways["tray-k"].title.startswith("Cellar: lay it on a tray")
+    assert ways["tray-k"].passes
+    assert ways["tray-k"].rescues == 2
+    assert set(ways["tray-k"].others) == {"g", "h"}
+
+
+def test_at_most_eight_and_none_is_another_with_more_beside_it() -> None:
+    for given in ({"spans": [{"group": 4}], "loads": [{"amount": 7000}]}, {"cable": {"csa": 2.5}}, {"spans": [{"place": "stud_adrift"}]}):
+        ways = options(job(circuit("f", **given)), "f")
+        assert 0 < len(ways) <= 8
+        passing = [o for o in ways if o.passes]
+        for one in passing:
+            mine = {(c.kind, c.id, str(c.fields)) for c in one.changes}
+            assert not any({(c.kind, c.id, str(c.fields)) for c in o.changes} < mine and o.cost <= one.cost for o in passing)

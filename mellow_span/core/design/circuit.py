@@ -26,7 +26,7 @@ from mellow_span.core.rules.faults.supplementary import asks, check_supplementar
 from mellow_span.core.rules.places import harm
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
-from mellow_span.core.rules.thermal import leads
+from mellow_span.core.rules.thermal import leads, table_method
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Silent, Working, recorder
@@ -86,9 +86,20 @@ RULES: tuple[Rule, ...] = (
     Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
     Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, thermal.check_cpc, ("ze",)),
     Rule("lead_thermal", "Appliance lead in a fault", C.LINE_IN_FAULT, leads.check_lead_fault, ("ipf", "ze"), asked=leads.has_lead),
-    Rule("cpc_least", "Separate protective conductor", C.EARTHING_CONDUCTOR, thermal.check_separate_cpc, asked=thermal.has_separate_cpc),
     Rule(
-        "cpc_table", "Protective conductor, table", C.CPC_TABLE, thermal.check_cpc_table, hangs_on=thermal.table_hangs_on, shown_only=True
+        "cpc_least",
+        "Separate protective conductor",
+        C.EARTHING_CONDUCTOR,
+        table_method.check_separate_cpc,
+        asked=table_method.has_separate_cpc,
+    ),
+    Rule(
+        "cpc_table",
+        "Protective conductor, table",
+        C.CPC_TABLE,
+        table_method.check_cpc_table,
+        hangs_on=table_method.table_hangs_on,
+        shown_only=True,
     ),
 )
 PASSING = ("meets", "close")

@@ -98,16 +98,12 @@ def _on_phase(w: Working, items: list[Item], draw: Draw, phase: str, many: bool)
     draw.connected[phase] = sum(item.amps for item in now)
     if many and now:
         w.given(phase, draw.connected[phase], "A", f"connected on {phase}")
-    for item in here:
-        if name := item.load.interlock:
-            draw.lock(True, name, phase, item.alone)
-            if not item.load.future:
-                draw.lock(False, name, phase, w.given("I", item.alone, "A", f"{item.load.name or item.kind}: interlocked, {name}"))
+    beside, beside_later = _locked(w, draw, here, phase)
     free, free_later = ([item for item in items if not item.load.interlock] for items in (now, here))
     allowed = _by_kind(w, free, phase if many else "")
     later = _by_kind(w.quiet(), free_later, "") if len(free) != len(free_later) else allowed
-    draw.demand[phase] = _floored(w, free, sum(allowed.values()))
-    draw.later[phase] = _floored(w.quiet(), free_later, sum(later.values()))
+    draw.demand[phase] = _floored(w, free, sum(allowed.values()), beside)
+    draw.later[phase] = _floored(w.quiet(), free_later, sum(later.values()), beside_later)
     found = {}
     for kind in dict.fromkeys(item.kind for item in here):
         of_kind = [item for item in now if item.kind == kind]
@@ -127,12 +123,31 @@ def _by_kind(w: Working, items: list[Item], phase: str) -> dict[str, float]:
     return found
 
 
-def _floored(w: Working, items: list[Item], amps: float) -> float:
-    """No less than the largest single load, in full; one with an allowance of its own is left out of this floor."""
+def _locked(w: Working, draw: Draw, here: list[Item], phase: str) -> tuple[float, float]:
+    """Note the interlocked loads of a board on a phase, and return what they draw there at a time [A], now and with what may come later."""
+    own, own_later = Draw(), Draw()
+    for item in here:
+        name = item.load.interlock
+        if not name:
+            continue
+        for one in (draw, own_later):
+            one.lock(True, name, phase, item.alone)
+        if not item.load.future:
+            amps = w.given("I", item.alone, "A", f"{item.load.name or item.kind}: interlocked, {name}")
+            for one in (draw, own):
+                one.lock(False, name, phase, amps)
+    return sum(own.locked.values()), sum(own_later.locked_later.values())
+
+
+def _floored(w: Working, items: list[Item], amps: float, beside: float) -> float:
+    """No less than the largest single load, in full, together with what interlocked loads draw beside it; a load with an allowance of its own
+    is left out of this floor.
+    """
     most = max((i.counts / i.load.quantity for i in items if not i.has_own), default=0.0)
-    if most <= amps * (1 + 1e-9):
+    if most <= (amps + beside) * (1 + 1e-9):
         return amps
-    return w.calc("I", most, "A", "max(ΣI, largest)", {"ΣI": amps, "largest": most}, C.DEMAND, "never below the largest single load")
+    puts = {"ΣI": amps, "largest": most, "locked": beside}
+    return w.calc("I", most - beside, "A", "largest − locked", puts, C.DEMAND, "never below the largest single load")
 
 
 def _kinds(by_phase: list[dict[str, KindLine]]) -> tuple[KindLine, ...]:

@@ -264,14 +264,14 @@ def check_breaking(w: Working, case: Case) -> Outcome:
     known = {"Ipf,LN": largest_fault(case)[0], "Ipf,LE": largest_fault(case)[1]}
     if known["Ipf,LN"] is None:
         raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
-    if case.device.icn is None:
-        raise MissingInput("device.icn", "the breaking capacity of the device in A")
     if case.circuit.phases > 1:
         known = {"Ipf,3ph": THREE_PHASE * known["Ipf,LN"]}
     there = {name: value for name, value in known.items() if value is not None}
     for name, value in there.items():
         w.given(name, value, "A", "largest at the board")
     ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, C.BREAKING_CAPACITY)
+    if case.device.icn is None:
+        raise MissingInput("device.icn", "the breaking capacity of the device in A")
     icn = w.given("Icn", case.device.icn, "A", "breaking capacity of the device")
     told = f"Ipf {quantity(ipf / AMPERE_PER_KA, 'kA')} at the board"
     if icn < ipf and backed_up(w, case, ipf):

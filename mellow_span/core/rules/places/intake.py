@@ -10,7 +10,7 @@ from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Device, Installation, Supply
 from mellow_span.core.rules.devices.trip import let_through
 from mellow_span.core.rules.runner import run_check
-from mellow_span.core.rules.thermal.adiabatic import next_size, table_csa
+from mellow_span.core.rules.thermal.table_method import next_size, table_csa
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
