@@ -16,7 +16,7 @@ from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand.loads import check_design_current
-from mellow_span.core.rules.devices import accessories, inrush
+from mellow_span.core.rules.devices import accessories, arc_fault, inrush, leakage
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
@@ -66,8 +66,8 @@ RULES: tuple[Rule, ...] = (
     Rule("charging", "Charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
     Rule("lampholders", "Lampholders", C.LAMPHOLDERS, accessories.check_lampholders, csa_matters=False, asked=accessories.lights_over),
     Rule("accessory", "Accessory on the way", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),
-    Rule("leakage", "Standing leakage", C.LEAKAGE, accessories.check_leakage, csa_matters=False, asked=accessories.has_own_rcd),
-    Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, accessories.check_arc_fault, csa_matters=False, asked=accessories.asks_arc_fault),
+    Rule("leakage", "Standing leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
+    Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
     Rule(
         "inrush", "Current at switching on", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True
     ),

@@ -95,13 +95,11 @@ def without_dominated(found: list[Option]) -> list[Option]:
     def parts(option: Option) -> set[str]:
         return {f"{c.kind} {c.id} {name} {value}" for c in option.changes for name, value in c.fields.items()}
 
+    def no_worse(other: Option, one: Option) -> bool:
+        return other.cost <= one.cost and other.digging <= one.digging and other.breaks <= one.breaks
+
     def dominated(one: Option) -> bool:
-        return any(
-            other is not one and parts(other) < parts(one)
-            and (other.cost, other.digging, other.breaks) <= (one.cost, one.digging, one.breaks)
-            and other.digging <= one.digging and other.breaks <= one.breaks
-            for other in found
-        )  # fmt: skip
+        return any(parts(other) < parts(one) and no_worse(other, one) for other in found)
 
     return [one for one in found if not dominated(one)]
 

@@ -1,4 +1,4 @@
-"""Accessories on the way to a load: rated current, poles, terminals; lampholders; leakage and arc faults of a circuit's own device."""
+"""Accessories on the way to a load: rated current, poles, terminals; and lampholders at its end."""
 
 from __future__ import annotations
 
@@ -7,9 +7,6 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict, worst
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import ib_of
-from mellow_span.core.rules.faults.additional import outlets
-from mellow_span.core.rules.places.ratings import judged_leakage, typical_leakage
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Working
 
 # What isolates an appliance opens both its conductors.
@@ -103,31 +100,3 @@ def check_lampholders(w: Working, case: Case) -> Outcome:
             f"load.{unsaid.id}.lampholders", f"whether its lamps sit in the usual lampholders: then at most {quantity(most, 'A')}"
         )
     return Outcome(rated, most, "A", None, "no lampholders of the usual household types, as entered")
-
-
-def has_own_rcd(case: Case) -> bool:
-    """Say whether a final circuit has a residual current device of its own."""
-    return case.device.idn is not None and not case.circuit.feeds
-
-
-def check_leakage(w: Working, case: Case) -> Outcome:
-    """Check the standing leakage of a circuit against 30 % of IDn of its own device (531.3.2)."""
-    assert case.device.idn is not None
-    return judged_leakage(w, typical_leakage(w, [case.circuit]), case.device.idn)
-
-
-def asks_arc_fault(case: Case) -> bool:
-    """Say whether the premises ask for arc fault detection: socket-outlet circuits up to 32 A where many sleep who do not know each other."""
-    most = case.rules.table(T.LIMITS).cell("afdd_in", "value").value
-    return case.feed.premises == "shared" and bool(outlets(case)) and (case.device.rating or 0.0) <= most
-
-
-def check_arc_fault(w: Working, case: Case) -> Outcome:
-    """Check that a socket-outlet circuit in such premises has arc fault detection (421.1.7)."""
-    most = w.limit("In,max", "afdd_in", "single-phase socket-outlet circuits")
-    value = case.device.rating or 0.0
-    if case.device.afdd:
-        return Outcome(value, most, "A", None, "its device detects arc faults")
-    return Outcome(
-        value, most, "A", None, f"arc fault detection is asked for here on socket-outlets up to {quantity(most, 'A')}", verdict="short"
-    )

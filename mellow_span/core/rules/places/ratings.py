@@ -1,17 +1,15 @@
-"""What a board is built of and how it is divided: ratings of main switch, RCCB and busbar, standing leakage, one device for everything."""
+"""What a board is built of and how it is divided: ratings of main switch, RCCB and busbar; one device for everything."""
 
 from __future__ import annotations
-
-from collections.abc import Iterable
 
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.demand.boards import board_phases, lies_on
+from mellow_span.core.rules.devices import leakage
 from mellow_span.core.rules.runner import run_check
-from mellow_span.core.rulesets.vocabulary import C, T
-from mellow_span.core.units import MA_PER_A
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
 PHASES = ("L1", "L2", "L3")
@@ -21,7 +19,7 @@ def build_checks(w: Working, job: Installation, board: Board, above: Circuit | N
     """Return the checks of what a board is built of and of how it divides its circuits."""
     found = [run_check(w, "ratings", "Main switch and busbar", C.BOARD_RATINGS, lambda: check_ratings(w, job, board, above))]
     if board.rcd_idn is not None:
-        found.append(run_check(w, "leakage", "Standing leakage", C.LEAKAGE, lambda: check_leakage(w, job, board)))
+        found.append(run_check(w, "leakage", "Standing leakage", C.LEAKAGE, lambda: leakage.check_board(w, job, board)))
     if division := undivided(job, board):
         found.append(run_check(w, "division", "Division of the installation", C.DIVISION, lambda: division))
     return tuple(found)
@@ -73,48 +71,6 @@ def through(w: Working, job: Installation, board: Board, above: Circuit | None) 
     if not known:
         raise MissingInput("device.rating" if above else "supply.fuse_in", "the rated current of the device before the board in A")
     return w.calc("I", min(known.values()), "A", f"min({', '.join(known)})", known, C.BOARD_RATINGS, "without diversity")
-
-
-def typical_leakage(w: Working, circuits: Iterable[Circuit]) -> float:
-    """Return what loads of these kinds usually leak to earth while they work [A]; what may come later is left out."""
-    total = 0.0
-    for circuit in circuits:
-        for load in circuit.loads:
-            if load.future:
-                continue
-            one = w.look("IΔ", T.LEAKAGE, load.kind, "ma", f"{load.quantity} of {load.name or load.kind.replace('_', ' ')}")
-            total += one * load.quantity / MA_PER_A
-    return w.calc("ΣIΔ", total, "A", "sum of n × IΔ", {}, C.LEAKAGE, "typical figures")
-
-
-def judged_leakage(w: Working, leaks: float, idn: float) -> Outcome:
-    """Judge standing leakage against 30 % of IDn (531.3.2); from half of it the device may open without any fault."""
-    share, half = w.limit("share", "leakage_share"), w.limit("from", "leakage_trips")
-    most = w.calc("30 %", share * idn, "A", "share × IΔn", {"share": share, "IΔn": idn}, C.LEAKAGE)
-    told = f"typically {quantity(leaks * MA_PER_A, 'mA')} of standing leakage"
-    against = f"{quantity(most * MA_PER_A, 'mA')} for {quantity(idn * MA_PER_A, 'mA')}"
-    if leaks <= most * (1 + 1e-9):
-        return Outcome(leaks, most, "A", None, f"{told} is within {against}")
-    if leaks < half * idn:
-        return Outcome(
-            leaks, most, "A", None, f"{told} is over {against}: divide the circuits, or it may open for nothing", verdict="close"
-        )
-    text = f"{told} is over {against}, and from half of that it may open without a fault: divide the circuits over more devices"
-    return Outcome(leaks, most, "A", None, text, verdict="short")
-
-
-def check_leakage(w: Working, job: Installation, board: Board) -> Outcome:
-    """Check the standing leakage of all that an RCD over a board feeds, the boards below included (531.3.2)."""
-    assert board.rcd_idn is not None
-    return judged_leakage(w, typical_leakage(w, _all_below(job, board.id)), board.rcd_idn)
-
-
-def _all_below(job: Installation, board: str) -> list[Circuit]:
-    found = []
-    for circuit in job.circuits:
-        if circuit.board == board and not circuit.spare:
-            found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds else [])]
-    return found
 
 
 def undivided(job: Installation, board: Board) -> Outcome | None:

@@ -1,0 +1,27 @@
+"""Arc fault detection: asked of socket-outlet circuits where many sleep who do not know each other (421.1.7)."""
+
+from __future__ import annotations
+
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Outcome
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.additional import outlets
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.working.recorders import Working
+
+
+def asks_arc_fault(case: Case) -> bool:
+    """Say whether the premises ask for arc fault detection: socket-outlet circuits up to 32 A where many sleep who do not know each other."""
+    most = case.rules.table(T.LIMITS).cell("afdd_in", "value").value
+    return case.feed.premises == "shared" and bool(outlets(case)) and (case.device.rating or 0.0) <= most
+
+
+def check_arc_fault(w: Working, case: Case) -> Outcome:
+    """Check that a socket-outlet circuit in such premises has arc fault detection (421.1.7)."""
+    most = w.limit("In,max", "afdd_in", "single-phase socket-outlet circuits")
+    value = case.device.rating or 0.0
+    if case.device.afdd:
+        return Outcome(value, most, "A", None, "its device detects arc faults")
+    return Outcome(
+        value, most, "A", None, f"arc fault detection is asked for here on socket-outlets up to {quantity(most, 'A')}", verdict="short"
+    )
