@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import dataclasses
+import itertools
 import json
 import os
 import sys
@@ -27,8 +28,11 @@ from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise
 from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult
-from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.model.changes import apply
+from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import available, rule_set
+from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.core.said.changes import Heard, hear
 from mellow_span.core.site.compare import verify
 from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, read, schema
@@ -104,6 +108,45 @@ def cmd_check(args: argparse.Namespace) -> int:
             print(f"{'assumed':<10}{line.text:<28}{line.reason}")
     print(CAUTION)
     return status(found)
+
+
+def cmd_say(args: argparse.Namespace) -> int:
+    """Read circuits said in one line each, print what was understood, and check them: in a job, or by themselves."""
+    job = job_of(args.job) if args.job else Installation(name="Said", boards=(Board(id="board", name="Board"),))
+    rules = rules_of(job)
+    board = next((b.id for b in job.boards if args.board and b.name.lower() == args.board.lower()), None)
+    if args.board and board is None:
+        raise InputError("board", args.board, "one of " + ", ".join(b.name or b.id for b in job.boards))
+    lines = sys.stdin.read().splitlines() if args.line == "-" else args.line.splitlines()
+    numbers = itertools.count(1)
+    heard = hear(rules, job, lines, board, lambda: f"said-{next(numbers)}")
+    if args.json:
+        print(json.dumps([dataclasses.asdict(one) for one in heard], ensure_ascii=False, indent=1, default=dict))
+        return 1 if any(one.why or one.said.unread for one in heard) else 0
+    job, _ = apply(job, [change for one in heard for change in one.changes], rules.choices)
+    found = {c.id: c for c in check(job, keep=False).circuits}
+    for one in heard:
+        print_said(one, found.get(one.circuit or ""))
+    print(CAUTION)
+    good = [found[one.circuit].verdict in ("meets", "close") for one in heard if one.circuit]
+    return 0 if good and all(good) and not any(one.why or one.said.unread for one in heard) else 1
+
+
+def print_said(heard: Heard, result: CircuitResult | None) -> None:
+    """Print a line as it was understood, and how the circuit stands."""
+    print(heard.said.line)
+    for word in (w for w in heard.said.words if w.told):
+        print(f"    {word.text.strip():<28}{word.told}")
+    for told in heard.said.assumed:
+        print(f"    {'assumed':<28}{told}")
+    for unread in heard.said.unread:
+        print(f"    {'NOT READ':<28}{unread.text!r} at character {unread.start + 1}: {unread.why}")
+    if heard.why:
+        print(f"    {'NOT TAKEN':<28}{heard.why}")
+    if result is not None:
+        print(f"  {WORDS[result.verdict]}: {result.reason}")
+        for one in troubles(result):
+            print(f"    {WORDS[one.verdict]}: {one.title.lower()}: {one.text}")
 
 
 def cmd_size(args: argparse.Namespace) -> int:
@@ -322,6 +365,10 @@ def parser() -> argparse.ArgumentParser:
         return made
 
     command("check", cmd_check)
+    saying = command("say", cmd_say, job=False)
+    saying.add_argument("line", help="a circuit said in one line, or - for lines on standard input")
+    saying.add_argument("--job", metavar="JOB.json", help="the job it would be added to: its supply, boards and routes then count")
+    saying.add_argument("--board", help="name of the board that it starts from where the line says none")
     sizing = command("size", cmd_size)
     sizing.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
     sizing.add_argument("--joint", action="store_true", help="all circuits together at least cost")

@@ -7,9 +7,9 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from mellow_span.api import errors, jobs, plan, rules, session
+from mellow_span.api import errors, jobs, plan, rules, said, session, what_if
 
-ASKED = ("SignIn", "NewJob", "Archive", "ChangeIn", "EditIn", "UndoIn", "BackIn")
+ASKED = ("SignIn", "NewJob", "Archive", "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn")
 
 
 class Api(NinjaAPI):
@@ -28,5 +28,7 @@ api = Api(title="Mellow Span", version="1", docs_url=None, urls_namespace="api")
 api.add_router("/session", session.router, tags=["session"])
 api.add_router("/jobs", jobs.router, tags=["jobs"], auth=django_auth)
 api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
+api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
+api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
 errors.install(api)

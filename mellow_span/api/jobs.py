@@ -9,7 +9,9 @@ from urllib.parse import quote
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Body, Query, Router, Schema, Status
 from pydantic import Field, JsonValue
 
@@ -17,15 +19,18 @@ from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, names_in, state_of
 from mellow_span.core.design.size import Sizing, size
+from mellow_span.core.design.starts import Answers, StartKind, start_of
 from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
+from mellow_span.core.model.parts import Earthing
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read, write
 from mellow_span.jobs import models
-from mellow_span.jobs.ownership import job_of, jobs_of, member_of
+from mellow_span.jobs.bin import empty_bins, with_last_editor
+from mellow_span.jobs.ownership import NotYours, bin_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
-from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, start, take_in
+from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
@@ -43,10 +48,20 @@ class JobPage(Schema):
     pages: int
 
 
+NO_NUL = r"^[^\x00]*$"
+
+
 class NewJob(Schema):
-    """A new job."""
+    """A new job, and the answers of its short start; what is not answered stays not entered."""
 
     name: str = Field(min_length=1, max_length=200, pattern=r"^[^\x00]*\S[^\x00]*$")
+    kind: StartKind = "empty"
+    client: str = Field(default="", max_length=200, pattern=NO_NUL)
+    place: str = Field(default="", max_length=200, pattern=NO_NUL)
+    earthing: Earthing | None = None
+    ways: int | None = Field(default=None, ge=1, le=96)
+    outbuilding: str = Field(default="", max_length=150, pattern=NO_NUL)
+    distance: float | None = Field(default=None, ge=0.1, le=1000)
 
 
 class Archive(Schema):
@@ -131,12 +146,18 @@ def list_jobs(
     request: HttpRequest,
     search: Annotated[str, Query(max_length=200)] = "",
     archived: bool = False,
+    removed: bool = False,
     page: Annotated[int, Query(ge=1, le=100_000)] = 1,
 ) -> Any:
-    """List the jobs of the firm with how many circuits are short, close or not known; figured only where a reading made it others."""
-    found = jobs_of(request.user).filter(archived=archived)
-    if search.strip():
-        found = found.filter(name__icontains=search.strip().replace("\x00", ""))
+    """List the jobs of the firm with how many circuits are short, close or not known; figured only where a reading made it others.
+
+    removed: those in the bin instead; what has lain there for 30 days is deleted for good.
+    """
+    empty_bins()
+    found = bin_of(request.user) if removed else jobs_of(request.user).filter(archived=archived)
+    if wanted := search.strip().replace("\x00", ""):
+        found = found.filter(Q(name__icontains=wanted) | Q(client__icontains=wanted) | Q(place__icontains=wanted))
+    found = with_last_editor(found)
     total = found.count()
     pages = max(1, -(-total // A_PAGE))
     page = min(page, pages)
@@ -147,8 +168,11 @@ def list_jobs(
 
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")
 def add_job(request: HttpRequest, given: NewJob) -> Any:
-    """Start a job with an empty intake and one board."""
-    return _opened(start(member_of(request.user).firm, given.name.strip()), None, 201)
+    """Start a job from a handful of answers: an intake to be surveyed, its boards, and nothing that was not said."""
+    answers = Answers(
+        given.name.strip(), given.client.strip(), given.place.strip(), given.earthing, given.ways, given.outbuilding, given.distance
+    )
+    return _opened(take_in(member_of(request.user).firm, start_of(given.kind, answers)), None, 201)
 
 
 @router.post("/import", response={201: JobState, **REFUSALS}, operation_id="import_job")
@@ -244,9 +268,22 @@ def archive_job(request: HttpRequest, job_id: UUID, given: Archive) -> Any:
 
 @router.delete("/{uuid:job_id}", response={204: None, **REFUSALS}, operation_id="remove_job")
 def remove_job(request: HttpRequest, job_id: UUID) -> Any:
-    """Delete a job for good."""
-    job_of(request.user, job_id).delete()
+    """Put a job into the bin, from which it can be brought back for 30 days."""
+    job = job_of(request.user, job_id)
+    job.removed = timezone.now()
+    job.save(update_fields=["removed"])
     return Status(204, None)
+
+
+@router.post("/{uuid:job_id}/bring-back", response={200: JobLine, **REFUSALS}, operation_id="bring_job_back")
+def bring_back(request: HttpRequest, job_id: UUID) -> Any:
+    """Take a job out of the bin; it is as it was."""
+    job = bin_of(request.user).filter(pk=job_id).first()
+    if job is None:
+        raise NotYours
+    job.removed = None
+    job.save(update_fields=["removed"])
+    return line_of(job)
 
 
 @router.get("/{uuid:job_id}/history", response={200: History, **REFUSALS}, operation_id="job_history")

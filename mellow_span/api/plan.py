@@ -11,9 +11,11 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.core.design.balance import Balanced, balance
+from mellow_span.core.design.breaks import Break, smallest_breaks
 from mellow_span.core.design.cells import CellUse, cells_of
 from mellow_span.core.design.check import check, work_out
-from mellow_span.core.design.coordination import Pair, coordination
+from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.joint import Joint, cheapest
 from mellow_span.core.design.options import Option, options
 from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
@@ -21,10 +23,13 @@ from mellow_span.core.design.place_options import INTAKE, PlaceOption, place_opt
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.design.routes import RouteView, Tryout, route_views, tryouts
+from mellow_span.core.design.surveyed import Assumption, assumptions
+from mellow_span.core.drawing.curves import Plot, plot_of
 from mellow_span.core.drawing.section import Section, section_of
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
-from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.changes import Change
+from mellow_span.core.model.parts import Board, Installation
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.ownership import job_of
@@ -56,7 +61,10 @@ class RouteOut:
 
 @dataclass(slots=True)
 class EarthingOut:
-    """One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm]."""
+    """One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
+    bond_csa [mm2] carried over bond_metres [m]; copper [kg]; cost: by the made-up book; touch: on metal there with an open neutral [V], None
+    where it cannot be told; digs_later: when a metal service comes [m]. chosen: it is the way that stands.
+    """
 
     id: str
     title: str
@@ -64,6 +72,14 @@ class EarthingOut:
     consequences: tuple[str, ...]
     zs: float | None
     short: tuple[str, ...]
+    changes: tuple[Change, ...]
+    bond_csa: float | None
+    bond_metres: float
+    copper: float
+    cost: float
+    touch: float | None
+    digs_later: float
+    chosen: bool
 
 
 def _inputs(request: HttpRequest, job_id: UUID) -> tuple[Installation, int]:
@@ -76,8 +92,9 @@ def _inputs(request: HttpRequest, job_id: UUID) -> tuple[Installation, int]:
 def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     inputs, version = _inputs(request, job_id)
-    found = check(inputs, keep=True)
-    return send(Overview, Overview(version, found.intake, found.boards, found.routes, coordination(inputs), advise(inputs)))
+    done = work_out(inputs, keep=True)
+    found = done.result
+    return send(Overview, Overview(version, found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs)))
 
 
 @router.get("/{uuid:job_id}/cells", response={200: list[CellUse], **REFUSALS}, operation_id="job_cells")
@@ -101,6 +118,30 @@ def routes(request: HttpRequest, job_id: UUID) -> Any:
 def route_tryouts(request: HttpRequest, job_id: UUID, route_id: UUID) -> Any:
     """Return what insulating, laying on a tray or splitting a route would do to every circuit. Changes nothing."""
     return send(list[Tryout], list(tryouts(_inputs(request, job_id)[0], str(route_id))))
+
+
+@router.get("/{uuid:job_id}/assumptions", response={200: list[Assumption], **REFUSALS}, operation_id="assumptions")
+def assumed(request: HttpRequest, job_id: UUID) -> Any:
+    """Return the surveyed values that nobody measured, and what each would cost if it turned out otherwise."""
+    return send(list[Assumption], list(assumptions(_inputs(request, job_id)[0])))
+
+
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/curves", response={200: Plot, **REFUSALS}, operation_id="circuit_curves")
+def circuit_curves(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
+    """Return the time/current plot of the chain of a circuit, laid out."""
+    return send(Plot, plot_of(work_out(_inputs(request, job_id)[0], keep=False), str(circuit_id)))
+
+
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/breaks", response={200: list[Break], **REFUSALS}, operation_id="circuit_breaks")
+def circuit_breaks(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
+    """Return the least change of each kind that makes a circuit fall short, the nearest first."""
+    return send(list[Break], list(smallest_breaks(_inputs(request, job_id)[0], str(circuit_id))))
+
+
+@router.get("/{uuid:job_id}/boards/{uuid:board_id}/balance", response={200: Balanced, **REFUSALS}, operation_id="board_balance")
+def board_balance(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
+    """Return the circuits of a three-phase board spread over its phases, with the phases before and after. Changes nothing."""
+    return send(Balanced, balance(_inputs(request, job_id)[0], str(board_id)))
 
 
 @router.get("/{uuid:job_id}/holds", response={200: list[Variant], **REFUSALS}, operation_id="robustness")
@@ -151,17 +192,21 @@ def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> An
 def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing."""
     inputs, _ = _inputs(request, job_id)
-    return send(
-        list[EarthingOut],
-        [_earthing(choice, str(board_id)) for choice in earthing_choices(rules_of(inputs), inputs, str(board_id))],
-    )
+    choices = earthing_choices(rules_of(inputs), inputs, str(board_id))
+    board = next(b for b in inputs.boards if b.id == str(board_id))
+    return send(list[EarthingOut], [_earthing(choice, board) for choice in choices])
 
 
-def _earthing(choice: EarthingChoice, board: str) -> EarthingOut:
+def _earthing(choice: EarthingChoice, board_now: Board) -> EarthingOut:
+    board = board_now.id
     found = check(choice.job, keep=False)
     names = {c.id: c.name or "a circuit" for c in choice.job.circuits}
     here = {c.id for c in choice.job.circuits if c.board == board or c.feeds == board}
     place = next(b for b in found.boards if b.id == board)
     short = [f"{names[c.id]}: {c.reason}" for c in found.circuits if c.id in here and c.verdict == "short"]
     short += [f"{one.title.lower()}: {one.text}" for one in place.checks if one.verdict == "short"]
-    return EarthingOut(choice.id, choice.title, choice.clause, choice.consequences, place.zs, tuple(short))
+    chosen = board_now.earthing == ("TT" if choice.id == "local" else "supply") and choice.id != "both"
+    return EarthingOut(
+        choice.id, choice.title, choice.clause, choice.consequences, place.zs, tuple(short), choice.changes, choice.bond_csa,
+        choice.bond_metres, choice.copper, choice.cost, choice.touch, choice.digs_later, chosen,
+    )  # fmt: skip

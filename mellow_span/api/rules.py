@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from types import UnionType
-from typing import Any, Literal, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import Field, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from mellow_span.api.errors import Refusal
+from mellow_span.core.design.circuit import RULES
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
@@ -22,6 +23,8 @@ from mellow_span.jobs.cells import cells_of_firm, reopen, settle
 from mellow_span.jobs.ownership import member_of
 
 router = Router()
+# Cells shown of a table that holds a value many times.
+CELLS_SHOWN = 12
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
 
 
@@ -44,7 +47,9 @@ class FamilyOut(Schema):
 
 
 class PlaceOut(Schema):
-    """Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there."""
+    """Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there,
+    and what else it is called.
+    """
 
     id: str
     title: str
@@ -52,6 +57,7 @@ class PlaceOut(Schema):
     look: str
     ground: bool
     laid: list[str]
+    said: list[str]
 
 
 class FieldOut(Schema):
@@ -79,6 +85,14 @@ class DeviceOut(Schema):
     ratings: list[float]
 
 
+class KindOut(Schema):
+    """A kind of load: what it is called, and the words by which it is known."""
+
+    id: str
+    title: str
+    said: list[str]
+
+
 class RulesOut(Schema):
     """What the inputs of a job may choose from."""
 
@@ -90,6 +104,7 @@ class RulesOut(Schema):
     laid: list[str]
     ratings: list[float]
     devices: list[DeviceOut]
+    kinds: list[KindOut]
     fields: list[FieldOut]
 
 
@@ -110,6 +125,35 @@ class RowOut(Schema):
     cells: list[str]
     check: list[str]
     read: dict[str, str]
+
+
+class CellAt(Schema):
+    """Where a cell stands: its row, as it is labelled, and its column."""
+
+    row: str
+    column: str
+
+
+class TableHit(Schema):
+    """A table that a search found; cells: those that hold the value searched for."""
+
+    number: str
+    cells: list[CellAt]
+
+
+class ClauseHit(Schema):
+    """A clause that a search found: what it asks, and the checks that cite it."""
+
+    clause: str
+    asks: str
+    checks: list[str]
+
+
+class Hits(Schema):
+    """What a search over tables and clauses found."""
+
+    tables: list[TableHit]
+    clauses: list[ClauseHit]
 
 
 class CellIn(Schema):
@@ -179,13 +223,27 @@ def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
     found = rule_set(ruleset)
     places = [
-        PlaceOut(id=p.id, title=p.title, method=p.method, look=p.look, ground=p.ground != "", laid=list(found.laid_in(p)))
+        PlaceOut(
+            id=p.id,
+            title=p.title,
+            method=p.method,
+            look=p.look,
+            ground=p.ground != "",
+            laid=list(found.laid_in(p)),
+            said=_said(found, p.id),
+        )
         for p in found.places.values()
     ]
+    words = found.words
+    kinds = [KindOut(id=k, title=title, said=list(words.of(words.loads, k))) for k, title in words.load_titles.items()]
     return RulesOut(
         id=found.id, title=found.title, edition=found.edition, families=_families(found), places=places, laid=list(found.laid),
-        ratings=_ratings(found, "breaker", ""), devices=_devices(found), fields=_fields(found),
+        ratings=_ratings(found, "breaker", ""), devices=_devices(found), kinds=kinds, fields=_fields(found),
     )  # fmt: skip
+
+
+def _said(found: RuleSet, place: str) -> list[str]:
+    return list(found.words.of(found.words.places, place))
 
 
 def _ratings(found: RuleSet, trips: str, kind: str) -> list[float]:
@@ -263,6 +321,30 @@ def reopen_cell(request: HttpRequest, ruleset: str, table: str, row: str, column
     """Take the reading of a cell back: it is as doubtful as it was."""
     reopen(member_of(request.user).firm, ruleset, table, row, column)
     return cells_read(request, ruleset)
+
+
+@router.get("/{ruleset}/search", response={200: Hits, **REFUSALS}, operation_id="search_tables")
+def search(request: HttpRequest, ruleset: str, words: Annotated[str, Query(max_length=200)]) -> Any:
+    """Search the tables by number, word or a value that stands in them, and the clauses by number or word."""
+    rules, wanted = _as_read(request, ruleset), words.lower().split()
+    found = []
+    for t in rules.tables.values():
+        told = f"{t.number} {t.title} {t.source}".lower()
+        cells = [CellAt(row=r.label, column=c) for r in t.rows for c, v in r.cells.items() if len(wanted) == 1 and _text(v) == wanted[0]]
+        if cells or (wanted and all(w in told for w in wanted)):
+            found.append(TableHit(number=t.number, cells=cells[:CELLS_SHOWN]))
+    return Hits(tables=found, clauses=_clauses(rules, wanted))
+
+
+def _clauses(rules: RuleSet, wanted: list[str]) -> list[ClauseHit]:
+    found = []
+    for name, clause in sorted(rules.clauses.items(), key=lambda pair: pair[1]):
+        asks = name.replace("_", " ")
+        checks = [rule.title for rule in RULES if rule.clause == name]
+        told = f"{clause} {asks} {' '.join(checks)}".lower()
+        if wanted and all(w in told for w in wanted):
+            found.append(ClauseHit(clause=clause, asks=asks, checks=checks))
+    return found
 
 
 @router.get("/{ruleset}/tables", response={200: list[TableLine], **REFUSALS}, operation_id="tables")

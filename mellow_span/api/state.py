@@ -9,9 +9,11 @@ from uuid import UUID
 
 from ninja import Schema
 
+from mellow_span.core.design.coordination import pairs_of, verdict_of
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.history import label, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
+from mellow_span.core.findings.stages import StageMark, marks
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.readings import rules_of
@@ -42,7 +44,9 @@ class CircuitSummary:
 
 @dataclass(slots=True)
 class JobState:
-    """A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
+    """A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
+    full, with its drawing.
+
 
     cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
     trouble: why the job cannot be worked out; unfit: stored values this version does not take.
@@ -56,6 +60,7 @@ class JobState:
     installation: Installation
     summaries: tuple[CircuitSummary, ...]
     attention: tuple[Attention, ...]
+    stages: tuple[StageMark, ...]
     detail: CircuitResult | None
     profile: Profile | None
     trouble: str
@@ -94,13 +99,17 @@ class ClashAnswer:
 
 
 class JobLine(Schema):
-    """A job in the list. trouble: why it cannot be worked out; empty where it can."""
+    """A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out."""
 
     id: UUID
     name: str
+    client: str
+    place: str
     version: int
     changed: datetime
+    by: str
     archived: bool
+    removed: datetime | None
     circuits: int
     short: int
     not_known: int
@@ -111,7 +120,8 @@ class JobLine(Schema):
 def line_of(job: models.Job) -> JobLine:
     """Return the line of a job from what was counted with its version."""
     return JobLine(
-        id=job.pk, name=job.name, version=job.version, changed=job.changed, archived=job.archived, circuits=job.circuits, short=job.short,
+        id=job.pk, name=job.name, client=job.client, place=job.place, version=job.version, changed=job.changed,
+        by=getattr(job, "last_by", None) or "", archived=job.archived, removed=job.removed, circuits=job.circuits, short=job.short,
         not_known=job.not_known, close=job.close, trouble=job.trouble,
     )  # fmt: skip
 
@@ -122,12 +132,12 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     if done is None:
         edition = rules_of(inputs).edition if inputs.ruleset == "bs7671" else ""
         return JobState(
-            str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), None, None, standing.trouble, stored(job).unfit
+            str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), (), None, None, standing.trouble, stored(job).unfit
         )
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
     profile = profile_of(done, detail.id) if detail else None
-    summaries = tuple(_summary(c) for c in found.circuits)
+    summaries = tuple(summary(c) for c in found.circuits)
     return JobState(
         str(job.pk),
         job.version,
@@ -137,6 +147,7 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
         inputs,
         summaries,
         found.attention,
+        marks(inputs.supply, found, [verdict_of(pair) for pair in pairs_of(done)]),
         detail,
         profile,
         "",
@@ -144,7 +155,8 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     )
 
 
-def _summary(c: CircuitResult) -> CircuitSummary:
+def summary(c: CircuitResult) -> CircuitSummary:
+    """Return what the tree, the grid and a comparison show of a circuit."""
     return CircuitSummary(
         c.id, c.verdict, c.headline, c.reason, c.margin, c.ib, c.rating, c.iz, c.length, c.drop, c.zs, c.doubtful, c.assumed
     )

@@ -34,9 +34,11 @@ def figure(value: float, unit: str = "") -> str:
 
 @lru_cache(maxsize=65536)
 def quantity(value: float, unit: str) -> str:
-    """Return value with its unit, e.g. '36 A'.
+    """Return value with its unit, e.g. '36 A'; a current of 1000 A and more reads in kA.
 
-    >>> quantity(4.5, "%")
-    '4.50 %'
+    >>> quantity(4.5, "%"), quantity(2100.0, "A")
+    ('4.50 %', '2.1 kA')
     """
+    if unit == "A" and abs(value) >= 1000:
+        return f"{figure(value / 1000, 'kA')} kA"
     return f"{figure(value, unit)} {unit}".rstrip()

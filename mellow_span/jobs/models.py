@@ -64,10 +64,14 @@ class Job(models.Model):
     ruleset = models.CharField(max_length=40, default="bs7671")
     premises = models.CharField(max_length=20, default="household")
     note = models.TextField(blank=True, max_length=2000)
+    client = models.CharField(max_length=200, blank=True)
+    place = models.CharField(max_length=200, blank=True)
     version = models.PositiveIntegerField(default=1)
     # Grows when the firm reads a cell of the tables: the figures are others then, though nothing was edited.
     cells = models.PositiveIntegerField(default=0)
     archived = models.BooleanField(default=False)
+    # When it was put into the bin; it is kept there for some days.
+    removed = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
     # How the job stands, counted with each version so that a list figures nothing; trouble: why it cannot be figured. Not counted: a job
@@ -155,6 +159,7 @@ class Board(Part):
     class_ii = models.BooleanField(null=True)
     electrode_distance = models.FloatField(null=True)
     outbuilding = models.BooleanField(default=False)
+    earthing_reason = models.CharField(max_length=200, blank=True)
     metal = models.BooleanField(null=True)
     extraneous = models.BooleanField(null=True)
     bond = models.CharField(max_length=10, default="none")
@@ -229,6 +234,7 @@ class Load(Part):
 
     circuit = models.ForeignKey(Circuit, on_delete=models.CASCADE, related_name="loads")
     name = models.CharField(max_length=200, blank=True)
+    room = models.CharField(max_length=200, blank=True)
     kind = models.CharField(max_length=30, default="other")
     basis = models.CharField(max_length=4, default="W")
     amount = models.FloatField(null=True)
@@ -281,6 +287,26 @@ class Span(Part):
     polystyrene = models.BooleanField(default=False)
     fire_barrier = models.BooleanField(default=False)
     location = models.CharField(max_length=20, blank=True)
+
+
+class Copy(models.Model):
+    """A copy of a job with changes, looked at beside it: kept as the changes alone, so that it follows the job.
+
+    changes: as the API takes them; they become one edit when the copy is kept.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="copies")
+    member = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True)
+    name = models.CharField(max_length=200)
+    changes = models.JSONField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["at", "id"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Edit(models.Model):

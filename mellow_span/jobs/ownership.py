@@ -24,8 +24,13 @@ def member_of(user: Any) -> Member:
 
 
 def jobs_of(user: Any) -> QuerySet[Job]:
-    """Return the jobs of the user's firm."""
-    return Job.objects.filter(firm=member_of(user).firm_id)
+    """Return the jobs of the user's firm; those in the bin are not among them."""
+    return Job.objects.filter(firm=member_of(user).firm_id, removed__isnull=True)
+
+
+def bin_of(user: Any) -> QuerySet[Job]:
+    """Return the deleted jobs of the user's firm that can still be brought back."""
+    return Job.objects.filter(firm=member_of(user).firm_id, removed__isnull=False)
 
 
 def job_of(user: Any, job_id: UUID, lock: bool = False) -> Job:

@@ -181,6 +181,8 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
     return canonical(core.Installation(
         name=job.name,
         note=job.note,
+        client=job.client,
+        place=job.place,
         ruleset=job.ruleset,
         premises=cast(Any, job.premises),
         supply=core.Supply(**dict(zip(SUPPLY_FIELDS, supply, strict=True))) if supply else core.Supply(),

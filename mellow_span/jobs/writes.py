@@ -153,6 +153,7 @@ def record_standing(job: models.Job, standing: Standing) -> None:
     """Store how a job stands, with its name and note as its value has them."""
     value = standing.installation
     job.name, job.note, job.ruleset, job.premises = value.name or NAMELESS, value.note, value.ruleset, value.premises
+    job.client, job.place = value.client, value.place
     job.circuits, job.trouble, job.counted = len(value.circuits), standing.trouble[:400], True
     verdicts = [c.verdict for c in standing.result.circuits] if standing.result else []
     job.short, job.not_known, job.close = (verdicts.count(v) for v in ("short", "not_known", "close"))
@@ -179,11 +180,6 @@ def count_again(jobs: Iterable[models.Job]) -> list[models.Job]:
 
 
 # Whole jobs -------------------------------------------------------------------------------------------------------------
-
-
-def start(firm: models.Firm, name: str) -> models.Job:
-    """Start a job with an empty intake and one board."""
-    return take_in(firm, core.Installation(name=name, boards=(core.Board(id="main", name="Main board"),)))
 
 
 def take_in(firm: models.Firm, value: core.Installation) -> models.Job:

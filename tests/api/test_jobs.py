@@ -52,11 +52,15 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
     before = installation(other.job)
     url = path.replace("{job_id}", str(other.job.pk)).replace("{circuit_id}", before.circuits[0].id)
     url = url.replace("{board_id}", before.boards[0].id).replace("{route_id}", before.routes[0].id)
+    url = url.replace("{copy_id}", str(uuid.uuid4()))
     body = {"edit_id": str(uuid.uuid4()), "version": 1, "changes": [change("set", "job", fields={"name": "taken"})]}
     body |= {
         "/back": {"edit_id": body["edit_id"], "version": 1, "to": 1},
         "/undo": {"edit_id": body["edit_id"]},
         "/archive": {"archived": True},
+        "/said": {"text": "shower 9.2kW b40"},
+        "/said/rows": {"board": before.boards[0].id, "rows": [["Cooker"]]},
+        "/copies": {"id": str(uuid.uuid4()), "name": "taken", "changes": body["changes"]},
     }.get(path.removeprefix("/api/jobs/{job_id}"), {})
     answer = signed_in(firm).generic(method.upper(), url, json.dumps(body), content_type="application/json")
     assert answer.status_code == 404
@@ -67,7 +71,7 @@ def test_no_endpoint_shows_or_touches_another_firms_job(method: str, path: str, 
 @pytest.mark.parametrize(("method", "path"), [o for o in operations() if "/session" not in o[1]])
 def test_every_endpoint_asks_who_it_is(method: str, path: str, firm: Firm, client: Client) -> None:
     url = (
-        re.sub(r"\{(job_id|circuit_id|board_id|route_id)\}", str(firm.job.pk), path)
+        re.sub(r"\{(job_id|circuit_id|board_id|route_id|copy_id)\}", str(firm.job.pk), path)
         .replace("{ruleset}", "bs7671")
         .replace("{number}", "4D5")
     )

@@ -10,9 +10,10 @@ from itertools import pairwise
 from math import sqrt
 from typing import Literal
 
-from mellow_span.core.design.check import NOTHING, Plan, feed_to, lay_out
+from mellow_span.core.design.check import NOTHING, Checked, Plan, work_out
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Verdict
 from mellow_span.core.model.parts import Circuit, Device, Installation
 from mellow_span.core.rules.case import Case, Residual
 from mellow_span.core.rules.devices import fuses
@@ -26,6 +27,7 @@ from mellow_span.core.working.steps import Step
 
 Result = Literal["total", "partial", "none", "not_known"]
 SERVICE = "service fuse"
+VERDICTS: dict[Result, Verdict] = {"total": "meets", "partial": "close", "none": "close", "not_known": "not_known"}
 
 
 @dataclass(slots=True)
@@ -48,19 +50,29 @@ class Pair:
 
 def coordination(job: Installation, keep: bool = True) -> tuple[Pair, ...]:
     """Return every pair of devices in series in a job, circuit by circuit. Raises InputError for a tree that is no tree."""
-    plan = lay_out(job)
+    return pairs_of(work_out(job, keep=False, reuse=True), keep)
+
+
+def pairs_of(done: Checked, keep: bool = False) -> tuple[Pair, ...]:
+    """Return every pair of devices in series in a job that is worked out."""
+    plan = done.plan
     if plan.refused:
         return ()
     found: list[Pair] = []
     seen: set[tuple[str, str]] = set()
     for circuit in plan.order:
-        case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit.id, NOTHING))
+        case = Case(plan.rules, plan.job.supply, circuit, done.feeds[circuit.board], plan.around.get(circuit.id, NOTHING))
         found += _overcurrent(plan, case, keep)
         for pair in _residual(case, keep):
             if (pair.upper, pair.lower) not in seen:
                 seen.add((pair.upper, pair.lower))
                 found.append(pair)
     return tuple(found)
+
+
+def verdict_of(pair: Pair) -> Verdict:
+    """Return how a pair is marked. It makes no other check pass or fail, so nothing there is worse than close (536.4)."""
+    return VERDICTS[pair.result]
 
 
 def above(plan: Plan, circuit: Circuit) -> list[tuple[str, str | None, Device]]:

@@ -28,13 +28,16 @@ NO_CURE = 1e7
 
 @dataclass(slots=True)
 class Chosen:
-    """The size found for a circuit [mm2] beside the one entered, and what the change costs; none where no size cures one not entered."""
+    """The size found for a circuit [mm2] beside the one entered, and what the change costs, in money and in copper [kg]; none where no size
+    cures one not entered.
+    """
 
     circuit: str
     before: float | None
     csa: float | None
     cpc_csa: float | None
     cost: float
+    copper: float
 
 
 @dataclass(slots=True)
@@ -164,13 +167,7 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
     plan = lay_out(job)
     results = {c.id: c for c in check(found, keep=False).circuits}
     unsolved = tuple(c.id for c in found.circuits if results[c.id].problems or failing(results[c.id]))
-    chosen = tuple(
-        Chosen(
-            new.id, old.run.cable.csa, new.run.cable.csa, new.run.cable.cpc_csa,
-            circuit_cost(book, plan.rules, new).cable - circuit_cost(book, plan.rules, old).cable,
-        )
-        for old, new in zip(plan.job.circuits, resolved(found).circuits, strict=True)
-    )  # fmt: skip
+    chosen = tuple(_chosen(book, plan, old, new) for old, new in zip(plan.job.circuits, resolved(found).circuits, strict=True))
     alone = not any(around.groups for around in plan.around.values())
     gap = 0.0 if alone and settled else _gap(found, book)
     exact = settled and gap == 0.0
@@ -181,6 +178,12 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
     else:
         proof = f"after {ROUNDS} rounds who counts in the routes still changed with the sizes; at most {gap:.1%} dearer than the cheapest"
     return Joint(chosen, job_cost(book, plan.rules, job), job_cost(book, plan.rules, found), exact, gap, proof, unsolved, tried)
+
+
+def _chosen(book: PriceBook, plan: Plan, old: Circuit, new: Circuit) -> Chosen:
+    before, after = circuit_cost(book, plan.rules, old), circuit_cost(book, plan.rules, new)
+    cable = new.run.cable
+    return Chosen(new.id, old.run.cable.csa, cable.csa, cable.cpc_csa, after.cable - before.cable, after.copper_kg - before.copper_kg)
 
 
 def _gap(found: Installation, book: PriceBook) -> float:

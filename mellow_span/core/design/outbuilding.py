@@ -6,10 +6,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from mellow_span.core.design.check import lay_out, total_demand
+from mellow_span.core.design.prices import COPPER, shipped
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Board, Circuit, Installation
 from mellow_span.core.model.changes import Change, restore
+from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.places.boards import armour_bonding
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rulesets import RuleSet
@@ -26,6 +28,14 @@ class EarthingChoice:
     clause: str
     job: Installation
     consequences: tuple[str, ...]
+    # What choosing it changes, and the numbers it is weighed by: see `_weighed`.
+    changes: tuple[Change, ...] = ()
+    bond_csa: float | None = None
+    bond_metres: float = 0.0
+    copper: float = 0.0
+    cost: float = 0.0
+    touch: float | None = None
+    digs_later: float = 0.0
 
 
 def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float | None = None) -> tuple[EarthingChoice, ...]:
@@ -41,15 +51,16 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
     w = Silent(rules)
     with_ra = ra if ra is not None else board.ra
     bond = _bonding_words(w, job, replace(board, earthing="supply"), above)
-    armoured = bool(rules.families.get(above.run.cable.family or "") and rules.families[above.run.cable.family or ""].armour)
+    armoured = _armoured(rules, above)
     pme = job.supply.earthing == "TN-C-S"
     lost = "if the supplier's combined conductor breaks, metal here takes the voltage of the break" if pme else ""
-    export = _earthed(job, board, {"earthing": "supply"}, above, "both")
-    local = _earthed(job, board, {"earthing": "TT", "ra": with_ra}, above, "supply")
+    exporting = _earthing(board, {"earthing": "supply"}, above, "both")
+    apart = _earthing(board, {"earthing": "TT", "ra": with_ra}, above, "supply")
+    export, local = restore(job, exporting)[0], restore(job, apart)[0]
     bare, held = open_neutral(w, job, board_id, with_ra) if pme else ("", "")
     softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
     ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
-    return (
+    found = (
         EarthingChoice("export", "Export the supply's earth", rules.clause(C.EXPORTED_EARTH), export, _words(bond, lost, bare, _ends(armoured))),
         EarthingChoice(
             "local", "An electrode of its own (TT)", rules.clause(C.OWN_ELECTRODE), local,
@@ -61,6 +72,66 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
             _words(bond, _ends(armoured), softens, held, "the electrode is not counted on to disconnect"),
         ),
     )  # fmt: skip
+    for choice, changes in zip(found, (exporting, apart, exporting), strict=True):
+        choice.changes = tuple(changes)
+        _weigh(w, job, choice, board, above, with_ra)
+    return found
+
+
+def _weigh(w: Working, job: Installation, choice: EarthingChoice, board: Board, above: Circuit, ra: float | None) -> None:
+    """Put numbers to a way: the bonding conductor it needs across the yard with its copper [kg], what it costs more by the book, the voltage on
+    metal with an open neutral [V], and what has to be dug when metal comes later [m].
+
+    Metal that was found needs its bonding now; where nobody looked, or none was found, a pipe that comes later is dug for. The armour is
+    counted on where it is good enough.
+    """
+    book = shipped()
+    local = choice.id == "local"
+    lying = next(c for c in resolved(job).circuits if c.id == above.id)
+    metres = sum(s.length or 0.0 for s in lying.run.spans)
+    ground = sum(s.length or 0.0 for s in lying.run.spans if (p := w.rules.places.get(s.place or "")) and p.ground)
+    supply = replace(job.supply, earthing="TT") if local else job.supply
+    try:
+        needed: float | None = bonding_csa(w, supply)
+    except CoreError:
+        needed = None
+    carried = needed is not None and not local and not _armour_does(w, above, needed)
+    choice.bond_csa = needed
+    if carried and board.extraneous and needed is not None:
+        choice.bond_metres = metres
+        choice.copper = needed * metres * COPPER
+        choice.cost += metres * book.part.get("bond_metre", 0.0) * needed / 10
+    elif carried:
+        choice.digs_later = ground
+    if local or choice.id == "both":
+        choice.cost += book.part.get("electrode", 0.0)
+    if local and _armoured(w.rules, above):
+        choice.cost += book.part.get("gland_insulated", 0.0)
+    choice.touch = 0.0 if local else _touch(job, ra if choice.id == "both" else None)
+
+
+def _touch(job: Installation, ra: float | None) -> float | None:
+    """The voltage on exported metal with an open neutral [V]; None where the demand, or the electrode, is not known, 0 without PME."""
+    if job.supply.earthing != "TN-C-S":
+        return 0.0
+    if ra is None:
+        return job.supply.u0
+    demand = total_demand(lay_out(job))
+    if demand is None or not demand.highest:
+        return None
+    return job.supply.u0 * ra / (ra + job.supply.u0 / demand.highest)
+
+
+def _armoured(rules: RuleSet, above: Circuit) -> bool:
+    family = rules.families.get(above.run.cable.family or "")
+    return family is not None and bool(family.armour)
+
+
+def _armour_does(w: Working, above: Circuit, needed: float) -> bool:
+    try:
+        return (armour_bonding(w, above, needed).margin or 0.0) >= 0
+    except CoreError:
+        return False
 
 
 def open_neutral(w: Working, job: Installation, board_id: str, ra: float | None) -> tuple[str, str]:
@@ -108,6 +179,6 @@ def _bonding_words(w: Working, job: Installation, board: Board, above: Circuit) 
         return said
 
 
-def _earthed(job: Installation, board: Board, fields: dict[str, Any], above: Circuit, ends: str) -> Installation:
-    """The job with its board earthed so, and the armour of its feed earthed at these ends."""
-    return restore(job, [Change("set", "board", board.id, fields), Change("set", "circuit", above.id, {"armour_ends": ends})])[0]
+def _earthing(board: Board, fields: dict[str, Any], above: Circuit, ends: str) -> list[Change]:
+    """What earths a board so, with the armour of its feed earthed at these ends."""
+    return [Change("set", "board", board.id, fields), Change("set", "circuit", above.id, {"armour_ends": ends})]

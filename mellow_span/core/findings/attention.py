@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.findings import stages
 from mellow_span.core.findings.results import Attention, BoardResult, Check, CircuitResult, RouteResult, Verdict
 from mellow_span.core.model.parts import Installation
 
@@ -46,7 +47,9 @@ def attention(
 
 def _part(name: str, check: Check, board: str | None = None, route: str | None = None) -> tuple[tuple[int, int], Attention]:
     level = LEVELS.index(check.verdict)
-    line = Attention(LEVELS[level], name, f"{check.title}: {check.text}", None, check.id, check.field, board, route)  # type: ignore[arg-type]
+    stage = "routes" if route else stages.of_board(check.id) if board else stages.of_intake(check.id)
+    text = f"{check.title}: {check.text}"
+    line = Attention(LEVELS[level], name, text, None, check.id, check.field, board, route, stage)  # type: ignore[arg-type]
     # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
     return (level, 0 if check.id in UNCLEARED else len(CONSEQUENCE)), line
 
@@ -81,14 +84,16 @@ def _assumed(job: Installation) -> list[Attention]:
     found = []
     for name, value, unit, source, field in told:
         if value is None:
-            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}"))
+            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}", stage="survey"))
         elif source == "assumed":
             text = f"{name} {value:g} {unit} is assumed, not measured"
-            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}"))
+            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}", stage="survey"))
     for board in job.boards:
         if board.earthing == "TT" and board.ra is not None and board.ra_source == "assumed":
             text = f"RA {board.ra:g} Ω is assumed, not measured"
-            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id))
+            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id, stage="earthing"))
     if supply.earthing is None:
-        found.append(Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing"))
+        found.append(
+            Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing", stage="survey")
+        )
     return found

@@ -275,6 +275,8 @@ class Attention:
     field: str | None = None
     board: str | None = None
     route: str | None = None
+    # The step of the work where its cure is.
+    stage: str = "boards"
 
 
 @dataclass(slots=True)

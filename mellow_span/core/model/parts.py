@@ -138,6 +138,7 @@ class Load:
 
     id: str = identity()
     name: str = spec("What the client calls it", default="")
+    room: str = spec("Room it is for, as the client calls it", default="")
     kind: LoadKind = spec("Kind of load, for diversity and limits", default="other")
     basis: Basis = spec("Unit of the amount: W, A, or In to take the whole device rating", default="W")
     amount: float | None = spec("Rated power or current of one", "W or A", 0, 200_000)
@@ -267,6 +268,7 @@ class Board:
     class_ii: bool | None = spec("Of class II construction up to its residual current devices")
     electrode_distance: float | None = spec("From its electrode to the nearest buried metal service or other electrode", "m", 0.1, 500)
     outbuilding: bool = spec("In a separate building", default=False)
+    earthing_reason: str = spec("Why it is earthed as it is", default="")
     metal: bool | None = spec("Enclosure of non-combustible material")
     extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
     bond: Literal["none", "conductor", "armour"] = spec("What bonds them", default="none")
@@ -333,6 +335,8 @@ class Installation:
     """A whole job: one supply, its boards and their circuits."""
 
     name: str = spec("Name of the job", default="", least=1)
+    client: str = spec("Who it is for, in your own words", default="")
+    place: str = spec("Where it is, in the house's own words", default="")
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
     ruleset: str = spec("Rule set the job is designed to", default="bs7671")
     premises: Premises = spec(

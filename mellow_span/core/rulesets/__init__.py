@@ -9,12 +9,14 @@ import tomllib
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import OutsideTable, RuleSetError
+from mellow_span.core.model.parts import LoadKind
 from mellow_span.core.rulesets.table import Table, load_table
 from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES
+from mellow_span.core.rulesets.words import Words, load_words
 
 HERE = Path(__file__).parent
 
@@ -120,6 +122,8 @@ class RuleSet:
     clauses: dict[str, str]
     # Tables by their number and by the name the vocabulary has for them.
     by_name: dict[str, Table]
+    # What people call its places, families, loads and devices.
+    words: Words
     # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
     memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
     results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
@@ -181,6 +185,9 @@ def load_folder(folder: Path) -> RuleSet:
             raise RuleSetError(f"{folder.name}: no such {what} in the vocabulary: {sorted(strange)}")
     if left := set(doubtful) - {t["file"].removesuffix(".csv") for t in about["table"]}:
         raise RuleSetError(f"{folder.name}: doubtful cells of unknown files {sorted(left)}")
+    kinds = {
+        "place": about["place"], "family": about["family"], "device": about["device"], "laid": about["laid"], "load": get_args(LoadKind),
+    }  # fmt: skip
     return RuleSet(
         id=about["id"],
         title=about["title"],
@@ -196,6 +203,7 @@ def load_folder(folder: Path) -> RuleSet:
         plug_fuse=about["plug_fuse"],
         clauses=about["clause"],
         by_name=tables | named,
+        words=load_words(folder / "words.toml", kinds),
     )
 
 

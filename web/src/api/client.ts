@@ -65,13 +65,16 @@ export async function signOut() {
   return found;
 }
 
-export const listJobs = (search = "", archived = false, page = 1) =>
-  take(api.GET("/api/jobs", { params: { query: { search, archived, page } } }));
+export const listJobs = (search = "", archived = false, page = 1, removed = false) =>
+  take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));
+export const bringJobBack = (job_id: string) =>
+  take(api.POST("/api/jobs/{job_id}/bring-back", { params: { path: { job_id } } }));
 export const archiveJob = (job_id: string, archived: boolean) =>
   take(api.POST("/api/jobs/{job_id}/archive", { params: { path: { job_id } }, body: { archived } }));
 export const history = (job_id: string, before?: number) =>
   take(api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id }, query: before ? { before } : {} } }));
-export const addJob = (name: string) => take(api.POST("/api/jobs", { body: { name } }));
+export type NewJobIn = paths["/api/jobs"]["post"]["requestBody"]["content"]["application/json"];
+export const addJob = (body: NewJobIn) => take(api.POST("/api/jobs", { body }));
 export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
 export const exportAddress = (job_id: string) => `/api/jobs/${job_id}/export`;
 export const removeJob = (job_id: string) => take(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }));
@@ -166,3 +169,29 @@ export const attempt = (job_id: string, changes: Change[], version: number, focu
       signal,
     }) as Promise<Answer<JobState>>,
   );
+
+export const said = (job: string, text: string, board: string | null) =>
+  take(api.POST("/api/jobs/{job_id}/said", { ...ofJob(job), body: { text, board } }));
+
+type RowsIn = paths["/api/jobs/{job_id}/said/rows"]["post"]["requestBody"]["content"]["application/json"];
+export const saidRows = (job: string, body: RowsIn) =>
+  take(api.POST("/api/jobs/{job_id}/said/rows", { ...ofJob(job), body }));
+
+export const assumptions = (job: string) => take(api.GET("/api/jobs/{job_id}/assumptions", ofJob(job)));
+export const curves = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/curves", ofCircuit(job, circuit)));
+export const breaks = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/breaks", ofCircuit(job, circuit)));
+export const balanceBoard = (job_id: string, board_id: string) =>
+  take(api.GET("/api/jobs/{job_id}/boards/{board_id}/balance", { params: { path: { job_id, board_id } } }));
+
+export const copies = (job: string) => take(api.GET("/api/jobs/{job_id}/copies", ofJob(job)));
+export const addCopy = (job: string, body: { id: string; name: string; changes: Change[] }) =>
+  take(api.POST("/api/jobs/{job_id}/copies", { ...ofJob(job), body }));
+export const removeCopy = (job_id: string, copy_id: string) =>
+  take(api.DELETE("/api/jobs/{job_id}/copies/{copy_id}", { params: { path: { job_id, copy_id } } }));
+
+export const searchTables = (ruleset: string, words: string) =>
+  take(api.GET("/api/rules/{ruleset}/search", { params: { path: { ruleset }, query: { words } } }));
+export const cellsRead = (ruleset: string) =>
+  take(api.GET("/api/rules/{ruleset}/cells", { params: { path: { ruleset } } }));

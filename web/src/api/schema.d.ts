@@ -14,12 +14,14 @@ export interface paths {
         /**
          * List Jobs
          * @description List the jobs of the firm with how many circuits are short, close or not known; figured only where a reading made it others.
+         *
+         *     removed: those in the bin instead; what has lain there for 30 days is deleted for good.
          */
         get: operations["list_jobs"];
         put?: never;
         /**
          * Add Job
-         * @description Start a job with an empty intake and one board.
+         * @description Start a job from a handful of answers: an intake to be surveyed, its boards, and nothing that was not said.
          */
         post: operations["add_job"];
         delete?: never;
@@ -64,7 +66,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Job
-         * @description Delete a job for good.
+         * @description Put a job into the bin, from which it can be brought back for 30 days.
          */
         delete: operations["remove_job"];
         options?: never;
@@ -99,6 +101,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/assumptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Assumed
+         * @description Return the surveyed values that nobody measured, and what each would cost if it turned out otherwise.
+         */
+        get: operations["assumptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/back": {
         parameters: {
             query?: never;
@@ -113,6 +135,26 @@ export interface paths {
          * @description Make the job what it was at an earlier version, as a new edit.
          */
         post: operations["go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/boards/{board_id}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Balance
+         * @description Return the circuits of a three-phase board spread over its phases, with the phases before and after. Changes nothing.
+         */
+        get: operations["board_balance"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -159,6 +201,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Take a job out of the bin; it is as it was.
+         */
+        post: operations["bring_job_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cells": {
         parameters: {
             query?: never;
@@ -191,6 +253,46 @@ export interface paths {
          * @description Return the cheapest sizes of all sub-mains and finals together. Changes nothing.
          */
         get: operations["cheapest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/breaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Breaks
+         * @description Return the least change of each kind that makes a circuit fall short, the nearest first.
+         */
+        get: operations["circuit_breaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Curves
+         * @description Return the time/current plot of the chain of a circuit, laid out.
+         */
+        get: operations["circuit_curves"];
         put?: never;
         post?: never;
         delete?: never;
@@ -274,6 +376,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies
+         * @description Return the job beside its copies, and beside the set that asks whether it would still hold.
+         */
+        get: operations["copies"];
+        put?: never;
+        /**
+         * Add Copy
+         * @description Keep a copy beside the job; sent again with its identity it takes the place of what was kept. Refused where its changes cannot be made.
+         */
+        post: operations["add_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/copies/{copy_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Copy
+         * @description Throw a copy away; one that is not there any more is gone already.
+         */
+        delete: operations["remove_copy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -419,6 +565,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Said
+         * @description Return what lines say, one circuit each. Changes nothing: the changes are the caller's to send.
+         */
+        post: operations["said"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/said/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Said Rows
+         * @description Return what cells of a board's grid say, each by itself. Changes nothing: the changes are the caller's to send.
+         */
+        post: operations["said_rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/undo": {
         parameters: {
             query?: never;
@@ -482,6 +668,26 @@ export interface paths {
          * @description Take the reading of a cell back: it is as doubtful as it was.
          */
         delete: operations["reopen_cell"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{ruleset}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search
+         * @description Search the tables by number, word or a value that stands in them, and the clauses by number or word.
+         */
+        get: operations["search_tables"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -595,6 +801,31 @@ export interface components {
             archived: boolean;
         };
         /**
+         * Assumption
+         * @description A surveyed value that nobody measured: its field, how it is known, and what other values would do. moves: verdicts it can turn.
+         */
+        Assumption: {
+            /** Board */
+            board: string | null;
+            /** Field */
+            field: string;
+            /**
+             * First
+             * @default false
+             */
+            first: boolean;
+            /** Instead */
+            instead: components["schemas"]["Instead"][];
+            /** Moves */
+            moves: number;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+            /** Told */
+            told: string;
+        };
+        /**
          * Attention
          * @description A line of the attention list: what is the matter and where its cure is.
          */
@@ -616,6 +847,11 @@ export interface components {
             reason: string;
             /** Route */
             route: string | null;
+            /**
+             * Stage
+             * @default boards
+             */
+            stage: string;
             /** Text */
             text: string;
         };
@@ -635,6 +871,37 @@ export interface components {
             to: number;
             /** Version */
             version: number;
+        };
+        /**
+         * Balanced
+         * @description The phases of a board before and after, and the changes that make it so; none where nothing better was found.
+         */
+        Balanced: {
+            /** After */
+            after: components["schemas"]["PhaseSum"][];
+            /** Before */
+            before: components["schemas"]["PhaseSum"][];
+            /** Board */
+            board: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /**
+         * Beside
+         * @description Two devices next to each other in the chain: which opens first, in words.
+         */
+        Beside: {
+            /** Lower */
+            lower: string;
+            /** Text */
+            text: string;
+            /** Upper */
+            upper: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
         };
         /**
          * Board
@@ -661,6 +928,11 @@ export interface components {
              * @enum {string}
              */
             earthing: "supply" | "TT";
+            /**
+             * Earthing Reason
+             * @default
+             */
+            earthing_reason: string;
             /** Electrode Distance */
             electrode_distance: number | null;
             /** Extraneous */
@@ -783,6 +1055,30 @@ export interface components {
             zs: number | null;
         };
         /**
+         * Break
+         * @description The least change of one kind that makes a circuit fall short: how much [unit], in words, and the check that it fails.
+         *
+         *     steps: how much that is in usual steps of its kind; span: where.
+         */
+        Break: {
+            /** Amount */
+            amount: number;
+            /** Check */
+            check: string;
+            /** Id */
+            id: string;
+            /** Reason */
+            reason: string;
+            /** Span */
+            span: string | null;
+            /** Steps */
+            steps: number;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Cable
          * @description What is pulled: family, line csa and cpc csa.
          */
@@ -819,6 +1115,16 @@ export interface components {
              * @default 1
              */
             parallel: number;
+        };
+        /**
+         * CellAt
+         * @description Where a cell stands: its row, as it is labelled, and its column.
+         */
+        CellAt: {
+            /** Column */
+            column: string;
+            /** Row */
+            row: string;
         };
         /**
          * CellIn
@@ -884,6 +1190,29 @@ export interface components {
             table: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * CellSaid
+         * @description A cell as it was read. told: as what; why: why it cannot be taken, empty where it was.
+         */
+        CellSaid: {
+            /**
+             * Column
+             * @enum {string}
+             */
+            column: "name" | "device" | "load" | "cable" | "length" | "place" | "phase";
+            /** Text */
+            text: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * CellUse
@@ -1024,13 +1353,16 @@ export interface components {
         };
         /**
          * Chosen
-         * @description The size found for a circuit [mm2] beside the one entered, and what the change costs; none where no size cures one not entered.
+         * @description The size found for a circuit [mm2] beside the one entered, and what the change costs, in money and in copper [kg]; none where no size
+         *     cures one not entered.
          */
         Chosen: {
             /** Before */
             before: number | null;
             /** Circuit */
             circuit: string;
+            /** Copper */
+            copper: number;
             /** Cost */
             cost: number;
             /** Cpc Csa */
@@ -1343,6 +1675,52 @@ export interface components {
             why: "value" | "gone" | "changed" | "place";
         };
         /**
+         * ClauseHit
+         * @description A clause that a search found: what it asks, and the checks that cite it.
+         */
+        ClauseHit: {
+            /** Asks */
+            asks: string;
+            /** Checks */
+            checks: string[];
+            /** Clause */
+            clause: string;
+        };
+        /**
+         * Column
+         * @description A copy beside the job: every circuit in it, the demand of each board, what turned; said: its changes in words.
+         *
+         *     ready: one of the set that always stands there; why: why its changes cannot be made any more. demand: of the boards.
+         */
+        Column: {
+            /** At */
+            at: string | null;
+            /** Better */
+            better: string[];
+            /** By */
+            by: string;
+            /** Changes */
+            changes: {
+                [key: string]: unknown;
+            }[];
+            /** Circuits */
+            circuits: components["schemas"]["CircuitSummary"][];
+            /** Demand */
+            demand: components["schemas"]["BoardDemand"][];
+            /** Id */
+            id: string;
+            /** Ready */
+            ready: boolean;
+            /** Said */
+            said: string[];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Worse */
+            worse: string[];
+        };
+        /**
          * Comparison
          * @description One quantity of a circuit: predicted at 20 C and at the temperature of the reading, the reading, what it says, and likely causes.
          *
@@ -1387,6 +1765,34 @@ export interface components {
             unit: string;
         };
         /**
+         * CopyIn
+         * @description A copy: its identity, what it is called, and the changes it is made of.
+         */
+        CopyIn: {
+            /** Changes */
+            changes: components["schemas"]["ChangeIn"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * CopyOut
+         * @description A copy as it is kept.
+         */
+        CopyOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Cost
          * @description What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks.
          */
@@ -1426,6 +1832,21 @@ export interface components {
              * @default 0
              */
             unpriced: number;
+        };
+        /**
+         * Damage
+         * @description What a conductor withstands: t = k² S² / I², for as long as that holds.
+         */
+        Damage: {
+            /** Id */
+            id: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Title */
+            title: string;
         };
         /**
          * Device
@@ -1479,6 +1900,62 @@ export interface components {
             tsd: number | null;
         };
         /**
+         * DeviceBand
+         * @description A device of the chain, the nearest to the load first. area: outline of its band; slow, fast: its two edges; why: why there is none.
+         *
+         *     rating [A]; steps: ratings of the same kind there are, to step through; role: what it stands before.
+         */
+        DeviceBand: {
+            /**
+             * Area
+             * @default []
+             */
+            area: [
+                number,
+                number
+            ][];
+            /** Circuit */
+            circuit: string | null;
+            /**
+             * Fast
+             * @default []
+             */
+            fast: [
+                number,
+                number
+            ][];
+            /** Id */
+            id: string;
+            /** Load */
+            load: string | null;
+            /** Name */
+            name: string;
+            /** Rating */
+            rating: number | null;
+            /** Ratings */
+            ratings: number[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "appliance" | "circuit" | "sub-main" | "service";
+            /**
+             * Slow
+             * @default []
+             */
+            slow: [
+                number,
+                number
+            ][];
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * DeviceOut
          * @description A kind of protective device: how it trips, and the ratings its tables have [A]; none where any rating may be entered.
          */
@@ -1513,18 +1990,36 @@ export interface components {
         /**
          * EarthingOut
          * @description One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
+         *     bond_csa [mm2] carried over bond_metres [m]; copper [kg]; cost: by the made-up book; touch: on metal there with an open neutral [V], None
+         *     where it cannot be told; digs_later: when a metal service comes [m]. chosen: it is the way that stands.
          */
         EarthingOut: {
+            /** Bond Csa */
+            bond_csa: number | null;
+            /** Bond Metres */
+            bond_metres: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Chosen */
+            chosen: boolean;
             /** Clause */
             clause: string;
             /** Consequences */
             consequences: string[];
+            /** Copper */
+            copper: number;
+            /** Cost */
+            cost: number;
+            /** Digs Later */
+            digs_later: number;
             /** Id */
             id: string;
             /** Short */
             short: string[];
             /** Title */
             title: string;
+            /** Touch */
+            touch: number | null;
             /** Zs */
             zs: number | null;
         };
@@ -1726,6 +2221,16 @@ export interface components {
             version: number;
         };
         /**
+         * Hits
+         * @description What a search over tables and clauses found.
+         */
+        Hits: {
+            /** Clauses */
+            clauses: components["schemas"]["ClauseHit"][];
+            /** Tables */
+            tables: components["schemas"]["TableHit"][];
+        };
+        /**
          * Holding
          * @description How a circuit stands in one variant: its verdict and why, and how it stood before. lost: worse off, short or no longer known to pass.
          */
@@ -1768,6 +2273,11 @@ export interface components {
              */
             circuits: components["schemas"]["Circuit"][];
             /**
+             * Client
+             * @default
+             */
+            client: string;
+            /**
              * Dismissals
              * @default []
              */
@@ -1782,6 +2292,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
             /**
              * Premises
              * @default household
@@ -1801,12 +2316,30 @@ export interface components {
             supply: components["schemas"]["Supply"];
         };
         /**
+         * Instead
+         * @description A value that could turn out instead: in words, and the circuits that would then fall short or be cured; places: checks elsewhere.
+         */
+        Instead: {
+            /** Better */
+            better: string[];
+            /** Places */
+            places: string[];
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+            /** Worse */
+            worse: string[];
+        };
+        /**
          * JobLine
-         * @description A job in the list. trouble: why it cannot be worked out; empty where it can.
+         * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
          */
         JobLine: {
             /** Archived */
             archived: boolean;
+            /** By */
+            by: string;
             /**
              * Changed
              * Format: date-time
@@ -1814,6 +2347,8 @@ export interface components {
             changed: string;
             /** Circuits */
             circuits: number;
+            /** Client */
+            client: string;
             /** Close */
             close: number;
             /**
@@ -1825,6 +2360,10 @@ export interface components {
             name: string;
             /** Not Known */
             not_known: number;
+            /** Place */
+            place: string;
+            /** Removed */
+            removed: string | null;
             /** Short */
             short: number;
             /** Trouble */
@@ -1848,7 +2387,9 @@ export interface components {
         };
         /**
          * JobState
-         * @description A job as it stands: its inputs, a summary of each circuit, the attention list, and the open circuit in full, with its drawing.
+         * @description A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
+         *     full, with its drawing.
+         *
          *
          *     cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
          *     trouble: why the job cannot be worked out; unfit: stored values this version does not take.
@@ -1867,6 +2408,8 @@ export interface components {
             /** Landed */
             landed: number | null;
             profile: components["schemas"]["Profile"] | null;
+            /** Stages */
+            stages: components["schemas"]["StageMark"][];
             /** Summaries */
             summaries: components["schemas"]["CircuitSummary"][];
             /** Trouble */
@@ -1915,6 +2458,55 @@ export interface components {
             kind: string;
             /** Later */
             later: number;
+        };
+        /**
+         * KindOut
+         * @description A kind of load: what it is called, and the words by which it is known.
+         */
+        KindOut: {
+            /** Id */
+            id: string;
+            /** Said */
+            said: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * Level
+         * @description A time asked for [s] at its place y.
+         */
+        Level: {
+            /** Id */
+            id: string;
+            /** Time */
+            time: number;
+            /** Title */
+            title: string;
+            /** Y */
+            y: number;
+        };
+        /**
+         * LineSaid
+         * @description A line as it was understood, word by word, what was assumed and what was not read; why: why it cannot be taken.
+         *     circuit: identity of the circuit it would make; null for a line that only names a board, or that cannot be taken.
+         */
+        LineSaid: {
+            /** Assumed */
+            assumed: string[];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Circuit */
+            circuit: string | null;
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Unread */
+            unread: components["schemas"]["Unread"][];
+            /** Why */
+            why: string;
+            /** Words */
+            words: components["schemas"]["Word"][];
         };
         /**
          * Load
@@ -1997,6 +2589,11 @@ export interface components {
             /** Rated Volts */
             rated_volts: number | null;
             /**
+             * Room
+             * @default
+             */
+            room: string;
+            /**
              * Spur
              * @default no
              * @enum {string}
@@ -2040,11 +2637,38 @@ export interface components {
         };
         /**
          * NewJob
-         * @description A new job.
+         * @description A new job, and the answers of its short start; what is not answered stays not entered.
          */
         NewJob: {
+            /**
+             * Client
+             * @default
+             */
+            client: string;
+            /** Distance */
+            distance?: number | null;
+            /** Earthing */
+            earthing?: ("TN-C-S" | "TN-S" | "TT") | null;
+            /**
+             * Kind
+             * @default empty
+             * @enum {string}
+             */
+            kind: "empty" | "house" | "outbuilding" | "workshop" | "flat";
             /** Name */
             name: string;
+            /**
+             * Outbuilding
+             * @default
+             */
+            outbuilding: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Ways */
+            ways?: number | null;
         };
         /**
          * Option
@@ -2213,7 +2837,8 @@ export interface components {
         };
         /**
          * PlaceOut
-         * @description Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there.
+         * @description Surroundings of a span: the reference method, how the profile draws them, whether they are in the ground, how a group can lie there,
+         *     and what else it is called.
          */
         PlaceOut: {
             /** Ground */
@@ -2226,8 +2851,34 @@ export interface components {
             look: string;
             /** Method */
             method: string;
+            /** Said */
+            said: string[];
             /** Title */
             title: string;
+        };
+        /**
+         * Plot
+         * @description The plot of a chain, from the appliance's fuse of a circuit up to the service fuse.
+         */
+        Plot: {
+            /** Amps */
+            amps: components["schemas"]["Tick"][];
+            /** Circuit */
+            circuit: string;
+            /** Damage */
+            damage: components["schemas"]["Damage"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceBand"][];
+            /** Faults */
+            faults: components["schemas"]["Upright"][];
+            /** Pairs */
+            pairs: components["schemas"]["Beside"][];
+            scale: components["schemas"]["Scale"];
+            /** Seconds */
+            seconds: components["schemas"]["Tick"][];
+            through: components["schemas"]["Through"] | null;
+            /** Times */
+            times: components["schemas"]["Level"][];
         };
         /**
          * Point
@@ -2479,6 +3130,57 @@ export interface components {
             };
         };
         /**
+         * RowSaid
+         * @description A row as it was read: the circuit it is, its cells, and the changes that take the good ones.
+         */
+        RowSaid: {
+            /**
+             * Assumed
+             * @default []
+             */
+            assumed: string[];
+            /** Cells */
+            cells: components["schemas"]["CellSaid"][];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Circuit */
+            circuit: string | null;
+        };
+        /**
+         * RowsIn
+         * @description Cells of a board's grid, row by row. columns: what they are, null for a column that is left alone; empty: as the first row says, else
+         *     the usual order. circuits: the circuit of each row, null for a new one.
+         */
+        RowsIn: {
+            /**
+             * Board
+             * Format: uuid
+             */
+            board: string;
+            /**
+             * Circuits
+             * @default []
+             */
+            circuits: (string | null)[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: (("name" | "device" | "load" | "cable" | "length" | "place" | "phase") | null)[];
+            /** Rows */
+            rows: string[][];
+        };
+        /**
+         * RowsOut
+         * @description Rows as they were read, and what their columns were taken for.
+         */
+        RowsOut: {
+            /** Columns */
+            columns: (("name" | "device" | "load" | "cable" | "length" | "place" | "phase") | null)[];
+            /** Rows */
+            rows: components["schemas"]["RowSaid"][];
+        };
+        /**
          * RulesOut
          * @description What the inputs of a job may choose from.
          */
@@ -2493,6 +3195,8 @@ export interface components {
             fields: components["schemas"]["FieldOut"][];
             /** Id */
             id: string;
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
             /** Laid */
             laid: string[];
             /** Places */
@@ -2515,6 +3219,36 @@ export interface components {
              * @default []
              */
             spans: components["schemas"]["Span"][];
+        };
+        /**
+         * SaidIn
+         * @description Lines, one circuit each. board: the board that a line starts from which says none.
+         */
+        SaidIn: {
+            /** Board */
+            board?: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Scale
+         * @description What the sides of the square stand for: lowest and highest current [A], shortest and longest time [s].
+         */
+        Scale: {
+            /** I Hi */
+            i_hi: number;
+            /** I Lo */
+            i_lo: number;
+            /**
+             * T Hi
+             * @default 10000
+             */
+            t_hi: number;
+            /**
+             * T Lo
+             * @default 0.01
+             */
+            t_lo: number;
         };
         /**
          * Section
@@ -2699,6 +3433,19 @@ export interface components {
             steps: components["schemas"]["Step"][];
         };
         /**
+         * StageMark
+         * @description How a step of the work stands: its worst verdict, None where there is nothing to judge yet.
+         */
+        StageMark: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "survey" | "demand" | "boards" | "routes" | "earthing" | "coordination" | "attention";
+            /** Verdict */
+            verdict: ("meets" | "close" | "short" | "not_known") | null;
+        };
+        /**
          * Step
          * @description One line of the working: symbol = formula = value unit, and where it comes from. puts: the values put in, by symbol.
          */
@@ -2848,6 +3595,16 @@ export interface components {
             ze_source: "measured" | "declared" | "assumed";
         };
         /**
+         * TableHit
+         * @description A table that a search found; cells: those that hold the value searched for.
+         */
+        TableHit: {
+            /** Cells */
+            cells: components["schemas"]["CellAt"][];
+            /** Number */
+            number: string;
+        };
+        /**
          * TableLine
          * @description A table in the list.
          */
@@ -2886,6 +3643,30 @@ export interface components {
             title: string;
             /** Units */
             units: string[];
+        };
+        /**
+         * Through
+         * @description What the device of the circuit lets through at its largest fault, as a place on the plot: the time of the same energy at that current.
+         */
+        Through: {
+            /** Energy */
+            energy: number;
+            /** Title */
+            title: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Tick
+         * @description A decade of a side: its place and its label.
+         */
+        Tick: {
+            /** At */
+            at: number;
+            /** Label */
+            label: string;
         };
         /**
          * Tried
@@ -2955,6 +3736,39 @@ export interface components {
             focus?: string | null;
         };
         /**
+         * Unread
+         * @description A part of the line that was not understood, and what would be.
+         */
+        Unread: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Upright
+         * @description A fault current [A] at its place x; end: the largest or the least.
+         */
+        Upright: {
+            /** Current */
+            current: number;
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "largest" | "least";
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** X */
+            x: number;
+        };
+        /**
          * Variant
          * @description A variant of the job: what is worse in it, whether it says anything at all, and every circuit in it.
          */
@@ -2996,6 +3810,23 @@ export interface components {
             /** Signed In */
             signed_in: boolean;
         };
+        /**
+         * Word
+         * @description A part of the line that was understood. start, end: characters of the line; field: of which part of the model; told: in words, empty
+         *     where the word before it told both.
+         */
+        Word: {
+            /** End */
+            end: number;
+            /** Field */
+            field: string;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            /** Told */
+            told: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3010,6 +3841,7 @@ export interface operations {
             query?: {
                 search?: string;
                 archived?: boolean;
+                removed?: boolean;
                 page?: number;
             };
             header?: never;
@@ -3488,6 +4320,64 @@ export interface operations {
             };
         };
     };
+    assumptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assumption"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     go_back: {
         parameters: {
             query?: never;
@@ -3555,6 +4445,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClashAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    board_balance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Balanced"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3686,6 +4635,73 @@ export interface operations {
             };
         };
     };
+    bring_job_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     job_cells: {
         parameters: {
             query?: never;
@@ -3762,6 +4778,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Joint"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    circuit_breaks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Break"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    circuit_curves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plot"];
                 };
             };
             /** @description Bad Request */
@@ -4020,6 +5154,183 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Column"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    remove_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                copy_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4476,6 +5787,130 @@ export interface operations {
             };
         };
     };
+    said: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaidIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineSaid"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    said_rows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     undo_edit: {
         parameters: {
             query?: never;
@@ -4756,6 +6191,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    search_tables: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path: {
+                ruleset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hits"];
                 };
             };
             /** @description Bad Request */

@@ -1,0 +1,164 @@
+"""The smallest break of a circuit: the least change of each kind that makes it fall short, from insulation put round it to a longer run."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from mellow_span.core.design.solving import changed, short, solved
+from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.model.changes import Change
+from mellow_span.core.model.parts import Circuit, Installation, Span
+from mellow_span.core.model.routes import apart
+from mellow_span.core.model.tree import circuit_of
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.readings import rules_of
+
+# How far each kind of change is looked at, and what counts as a usual step of it: the smaller the break in usual steps, the nearer it is.
+FURTHEST = {"insulation": 10.0, "length": 200.0, "warmth": 50.0, "neighbours": 12.0, "load": 2.0, "loop": 5.0}
+USUAL = {"insulation": 0.5, "length": 5.0, "warmth": 5.0, "neighbours": 1.0, "load": 0.1, "loop": 0.1}
+HALVINGS = 14
+NEARER = (1.0, 0.8, 0.6, 0.4, 0.2, 0.1)
+
+
+@dataclass(slots=True)
+class Break:
+    """The least change of one kind that makes a circuit fall short: how much [unit], in words, and the check that it fails.
+
+    steps: how much that is in usual steps of its kind; span: where.
+    """
+
+    id: str
+    amount: float
+    unit: str
+    text: str
+    check: str
+    reason: str
+    steps: float
+    span: str | None = None
+
+
+def smallest_breaks(job: Installation, circuit_id: str) -> tuple[Break, ...]:
+    """Return the least change of each kind that makes a circuit fall short, the nearest first; nothing where it is short already.
+
+    Raises InputError for a circuit the job does not have.
+    """
+    job = apart(job)
+    circuit = circuit_of(job, circuit_id)
+    before = solved(job, circuit_id)
+    if short(before) or before.problems:
+        return ()
+    search = _Search(job, circuit, set(short(before)))
+    rules = rules_of(job)
+    found = [search.insulated(rules, span) for span in circuit.run.spans]
+    found.sort(key=lambda b: b.amount if b else float("inf"))
+    more = [search.longer(), search.warmer(), search.joined(), search.heavier(), search.weaker()]
+    return tuple(sorted((b for b in (*found[:1], *more) if b), key=lambda b: b.steps))
+
+
+class _Search:
+    """Looks for the least amount of a change that fails a circuit, halving the way to it."""
+
+    def __init__(self, job: Installation, circuit: Circuit, before: set[str]) -> None:
+        self.job, self.circuit, self.before = job, circuit, before
+
+    def _fails(self, changes: list[Change]) -> CircuitResult | None:
+        try:
+            result = solved(changed(self.job, changes), self.circuit.id)
+        except CoreError:
+            return None
+        return result if set(short(result)) - self.before else None
+
+    def _least(self, most: float, make: Callable[[float], list[Change]], fine: float) -> tuple[float, CircuitResult] | None:
+        if most < fine:
+            return None
+        # Far enough out a table may end and nothing is known any more: then a little nearer.
+        far = next(((most * share, bad) for share in NEARER if (bad := self._fails(make(most * share)))), None)
+        if far is None:
+            return None
+        low, (high, bad) = 0.0, far
+        for _ in range(HALVINGS):
+            if high - low <= fine / 4:
+                break
+            middle = (low + high) / 2
+            if (found := self._fails(make(middle))) is not None:
+                high, bad = middle, found
+            else:
+                low = middle
+        # Rounded up to what a tape measures, so that what is told does break it.
+        told = min(round(-(-high // fine) * fine, 6), most)
+        return told, self._fails(make(told)) or bad
+
+    def _told(
+        self, kind: str, found: tuple[float, CircuitResult] | None, unit: str, words: Callable[[str], str], span: Span | None = None
+    ) -> Break | None:
+        if found is None:
+            return None
+        amount, result = found
+        failing = next(c for c in result.checks if c.decides and c.verdict == "short" and c.id not in self.before)
+        said = words(quantity(round(amount, 3), unit))
+        return Break(kind, round(amount, 3), unit, said, failing.title, failing.text, amount / USUAL[kind], span.id if span else None)
+
+    def insulated(self, rules: RuleSet, span: Span) -> Break | None:
+        """Insulation all round it over a part of one span."""
+        place = rules.places.get(span.place or "")
+        if span.length is None or place is None or place.ground:
+            return None
+        room = min(FURTHEST["insulation"], span.length - span.wrapped)
+        found = self._least(room, lambda m: [_span(span, wrapped=span.wrapped + m)], 0.05)
+        name = span.name or place.title
+        return self._told("insulation", found, "m", lambda much: f"{much} of insulation all round it, in {name}", span)
+
+    def longer(self) -> Break | None:
+        """The last span longer."""
+        last = self.circuit.run.spans[-1] if self.circuit.run.spans else None
+        if last is None or last.length is None:
+            return None
+        length = last.length
+        found = self._least(FURTHEST["length"], lambda m: [_span(last, length=min(1000.0, length + m))], 0.1)
+        return self._told("length", found, "m", lambda much: f"{much} more of cable at the end", last)
+
+    def warmer(self) -> Break | None:
+        """Air and ground warmer along the whole run."""
+        spans = self.circuit.run.spans
+
+        def make(more: float) -> list[Change]:
+            return [_span(s, ambient=min(80.0, s.ambient + more), ground=min(80.0, s.ground + more)) for s in spans]
+
+        found = self._least(FURTHEST["warmth"], make, 1.0)
+        return self._told("warmth", found, "°C", lambda much: f"{much} warmer along the run")
+
+    def joined(self) -> Break | None:
+        """More loaded circuits beside it, in the span where that hurts first."""
+        for count in range(1, int(FURTHEST["neighbours"]) + 1):
+            for span in self.circuit.run.spans:
+                result = self._fails([_span(span, group=min(40, span.group + count))])
+                if result is not None:
+                    more = "one more loaded circuit" if count == 1 else f"{count} more loaded circuits"
+                    words = f"{more} beside it, in {span.name or 'its span'}"
+                    return self._told("neighbours", (float(count), result), "", lambda _, said=words: said, span)  # type: ignore[misc]
+        return None
+
+    def heavier(self) -> Break | None:
+        """Every load of a known amount heavier."""
+        loads = [x for x in self.circuit.loads if x.amount]
+
+        def make(share: float) -> list[Change]:
+            return [Change("set", "load", x.id, {"amount": min(200_000.0, (x.amount or 0) * (1 + share))}) for x in loads]
+
+        found = self._least(FURTHEST["load"], make, 0.01) if loads else None
+        return self._told("load", found, "", lambda _: f"{round((found or (0.0,))[0] * 100)} % more load")
+
+    def weaker(self) -> Break | None:
+        """A larger Ze."""
+        ze = self.job.supply.ze
+        if ze is None:
+            return None
+        found = self._least(FURTHEST["loop"], lambda more: [Change("set", "supply", fields={"ze": ze + more})], 0.01)
+        return self._told("loop", found, "Ω", lambda much: f"Ze {much} more")
+
+
+def _span(span: Span, **fields: float | int) -> Change:
+    return Change("set", "span", span.id, fields)

@@ -1,0 +1,61 @@
+"""The steps of the work, from the survey to coordination: which check belongs to which, and how each stands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from mellow_span.core.findings.results import Check, InstallationResult, Verdict, worst
+from mellow_span.core.model.parts import Supply
+
+Stage = Literal["survey", "demand", "boards", "routes", "earthing", "coordination", "attention"]
+STAGES: tuple[Stage, ...] = get_args(Stage)
+# Checks of the intake and of a board by the step that cures them; what is not named is the survey's, or the boards'.
+OF_INTAKE: dict[str, Stage] = {"demand": "demand", "earthing": "earthing", "bonding": "earthing"}
+OF_BOARD: dict[str, Stage] = {
+    "feed": "demand", "electrode": "earthing", "ahead": "earthing", "electrode_place": "earthing", "island": "earthing", "bonding": "earthing",
+}  # fmt: skip
+# What the survey has to find out before anything can be worked out.
+SURVEYED = ("earthing", "ze", "ipf", "fuse_kind", "fuse_in", "tails_csa")
+
+
+@dataclass(slots=True)
+class StageMark:
+    """How a step of the work stands: its worst verdict, None where there is nothing to judge yet."""
+
+    id: Stage
+    verdict: Verdict | None
+
+
+def of_intake(check: str) -> Stage:
+    """Return the step that cures a check of the intake."""
+    return OF_INTAKE.get(check, "survey")
+
+
+def of_board(check: str) -> Stage:
+    """Return the step that cures a check of a board."""
+    return OF_BOARD.get(check, "boards")
+
+
+def marks(supply: Supply, found: InstallationResult, pairs: Iterable[Verdict]) -> tuple[StageMark, ...]:
+    """Return how each step stands. pairs: how each two devices in series stand; they make no other step pass or fail."""
+    verdicts: dict[Stage, list[Verdict]] = {stage: [] for stage in STAGES}
+    for check in found.intake:
+        verdicts[of_intake(check.id)].append(check.verdict)
+    if any(getattr(supply, name) is None for name in SURVEYED):
+        verdicts["survey"].append("not_known")
+    for board in found.boards:
+        for check in board.checks:
+            verdicts[of_board(check.id)].append(check.verdict)
+    verdicts["boards"] += [circuit.verdict for circuit in found.circuits]
+    verdicts["routes"] += [_of(check) for route in found.routes for check in route.checks]
+    for stage in STAGES:
+        if stage not in ("attention", "coordination"):
+            verdicts["attention"] += verdicts[stage]
+    verdicts["coordination"] += list(pairs)
+    return tuple(StageMark(stage, worst(verdicts[stage]) if verdicts[stage] else None) for stage in STAGES)
+
+
+def _of(check: Check) -> Verdict:
+    return check.verdict if check.decides else "meets"

@@ -1,0 +1,117 @@
+"""The spans as they are said: 'riser 3.2 masonry, loft 2.4 over quilt, landing joists 7.5 with 2 others, trench 12 m wrapped 0.3'."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from mellow_span.core.figures import quantity
+from mellow_span.core.model.parts import Route
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets.words import Phrase, pattern
+from mellow_span.core.said.text import NUMBER, Text, number
+
+METRES = r"m|metres?|meters?|mtrs?"
+UNITS = {"mm": 0.001, "cm": 0.01}
+
+
+def read_spans(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> list[dict[str, Any]]:
+    """Read the spans out of a text, one between each two commas; return the fields of each."""
+    return [read_span(rules, routes, part) for part in parts(text) if part.plain()]
+
+
+def parts(text: Text) -> Iterator[Text]:
+    """Cut a text at its commas and semicolons; a comma inside a number is none."""
+    start = 0
+    for match in [*re.finditer(r"(?<!\d),|,(?!\d)|;", text.left), None]:
+        end = match.start() if match else len(text.left)
+        yield text.within(text.start + start, text.start + end)
+        if match:
+            start = match.end()
+
+
+def read_span(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> dict[str, Any]:
+    """Read one span. A route of the job is joined where its name is said; a length that it does not say is then the route's."""
+    span: dict[str, Any] = {}
+    _route(routes, text, span)
+    _temperature(text, span)
+    _neighbours(rules, text, span)
+    if match := text.find(rf"wrapped\s+(?:for\s+)?({NUMBER})\s*(?:{METRES})?|({NUMBER})\s*(?:{METRES})?\s+wrapped"):
+        span["wrapped"] = number(match[1] or match[2])
+        text.take(match, "span.wrapped", f"{quantity(span['wrapped'], 'm')} with insulation all round it")
+    _place(rules, text, span)
+    _length(text, span)
+    for match in list(text.rest()):
+        if match[0][0].isdigit():
+            text.refuse(*match.span(), "a number too many: a span has one length; say 35 °C, with 2 others or wrapped 0.5 for the rest")
+    if "place" not in span and "route" not in span:
+        text.assumed.append(f"the surroundings of “{text.plain() or 'a span'}” are still to choose")
+    span["name"] = re.sub(
+        r"^(?:(?:in|through|along|up|down|across|under|over|the)\s+)+", "", text.plain().strip("-–. "), flags=re.IGNORECASE
+    )
+    told = f"span: {span['name']}"
+    for word in text.rest():
+        text.note(word, "span.name", told)
+        told = ""
+    return span
+
+
+def _route(routes: tuple[Route, ...], text: Text, span: dict[str, Any]) -> None:
+    named = [r for r in routes if r.name]
+    if not named:
+        return
+    names = pattern(Phrase(r.name.lower(), r.id) for r in named)
+    match = text.find(rf"(?:in\s+|along\s+)?(?:the\s+)?(?:route\s+)?({names})")
+    if match:
+        said = " ".join(match[1].lower().split())
+        route = next(r for r in named if " ".join(r.name.lower().split()) == said)
+        span["route"] = route.id
+        text.take(match, "span.route", f"in the route {route.name}, with its surroundings")
+
+
+def _temperature(text: Text, span: dict[str, Any]) -> None:
+    if match := text.find(rf"(?:at\s+)?({NUMBER})\s*(?:°\s*c|°|c|deg(?:rees)?(?:\s*c)?)"):
+        span["ambient"] = number(match[1])
+        text.take(match, "span.ambient", quantity(span["ambient"], "°C"))
+
+
+def _neighbours(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
+    if match := text.find(r"(?:with|beside|and)\s+(\d{1,2})\s*(?:other\s*(?:circuits?|cables?)?|others|more)"):
+        span["group"] = int(match[1]) + 1
+        text.take(match, "span.group", f"{span['group']} circuits together, this one included")
+    elif match := text.find(r"(\d{1,2})\s*(?:circuits|cables)(?:\s*(?:together|grouped))?|(?:grouped|group\s+of|bunch\s+of)\s+(\d{1,2})"):
+        span["group"] = int(match[1] or match[2])
+        text.take(match, "span.group", f"{span['group']} circuits together, this one included")
+    if match := text.find(pattern(rules.words.laid)):
+        said = " ".join(match[0].lower().split())
+        span["laid"] = next(p.means for p in rules.words.laid if p.text == said)
+        text.take(match, "span.laid", f"lying {said}")
+
+
+def _place(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
+    match = text.find(pattern(rules.words.places))
+    if match is None:
+        return
+    said = " ".join(match[0].lower().split())
+    phrase = next(p for p in rules.words.places if p.text == said)
+    span["place"] = phrase.means
+    place = rules.places[phrase.means]
+    text.take(match, "span.place", f"{place.title}, method {place.method}")
+    if phrase.told:
+        text.assumed.append(f"“{match[0]}”: {phrase.told}")
+    # The group lies as it can there; how was not said, so as the first that exists, which is never the better one.
+    if "laid" in span and span["laid"] not in rules.laid_in(place):
+        span["laid"] = rules.laid_as(place, span["laid"])
+    if place.ground and "ambient" in span:
+        span["ground"] = span.pop("ambient")
+
+
+def _length(text: Text, span: dict[str, Any]) -> None:
+    match = text.find(rf"({NUMBER})\s*(mm|cm|{METRES})") or text.find(rf"({NUMBER})()")
+    if match is None:
+        if "route" not in span:
+            text.assumed.append(f"no length was said for “{text.plain() or 'a span'}”")
+        return
+    span["length"] = round(number(match[1]) * UNITS.get(match[2].lower(), 1), 6)
+    text.take(match, "span.length", quantity(span["length"], "m"))

@@ -1,0 +1,293 @@
+"""Circuits said in one line, and cells of a grid: what is understood, what is assumed, what is refused, and that nothing is ever guessed in silence."""
+
+from __future__ import annotations
+
+from itertools import count
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mellow_span.core.design.check import check
+from mellow_span.core.errors import RuleSetError
+from mellow_span.core.model.changes import apply
+from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Load, Route, Run, Span
+from mellow_span.core.rulesets import HERE, rule_set
+from mellow_span.core.rulesets.words import load_words
+from mellow_span.core.said.cells import Column, columns_of, read_rows
+from mellow_span.core.said.changes import hear
+from mellow_span.core.said.line import Said, read_line
+
+RULES = rule_set("bs7671")
+HOUSE = Installation(name="House", boards=(Board(id="main", name="House board"), Board(id="far", name="Pottery studio")))
+ROUTES = (Route(id="r", name="Landing joists", place="floor_void", length=7.5),)
+
+
+def ids() -> Any:
+    numbers = count(1)
+    return lambda: f"new-{next(numbers)}"
+
+
+def said(line: str) -> Said:
+    return read_line(RULES, line, HOUSE.boards, ROUTES)
+
+
+def facts(line: str) -> dict[str, Any]:
+    """Everything a line says, flat, with loads and spans by their number."""
+    found = said(line)
+    flat = dict(found.circuit) | {f"device.{k}": v for k, v in found.device.items()} | {f"cable.{k}": v for k, v in found.cable.items()}
+    for kind, parts in (("load", found.loads), ("span", found.spans)):
+        flat |= {f"{kind}{i}.{k}": v for i, one in enumerate(parts) for k, v in one.items()}
+    return flat
+
+
+def test_the_line_of_the_brief_is_read_whole() -> None:
+    found = said("shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 over quilt, landing 7.5 joists")
+    assert found.circuit == {"name": "Shower"}
+    assert found.device == {"idn": 0.03, "curve": "B", "rating": 40, "kind": "rcbo"}
+    assert found.cable == {"family": "flat_twin_cpc_pvc70", "csa": 10}
+    assert found.loads == [{"basis": "W", "amount": 9200, "kind": "shower", "name": "shower"}]
+    assert [(s["name"], s["length"], s["place"]) for s in found.spans] == [
+        ("riser", 3.2, "masonry"), ("loft", 2.4, "ceiling_thick"), ("landing", 7.5, "floor_void"),
+    ]  # fmt: skip
+    assert found.unread == ()
+    assert len(found.assumed) == 1
+    assert "over 100 mm, the worse" in found.assumed[0]
+
+
+@pytest.mark.parametrize(
+    ("line", "meant"),
+    [
+        # the device, in every order of its words
+        ("b40", {"device.curve": "B", "device.rating": 40, "device.kind": "mcb"}),
+        ("40b mcb", {"device.curve": "B", "device.rating": 40, "device.kind": "mcb"}),
+        ("type c 16 mcb 10kA", {"device.curve": "C", "device.rating": 16, "device.icn": 10_000}),
+        ("C16 RCBO 30 mA type A", {"device.curve": "C", "device.rating": 16, "device.idn": 0.03, "device.rcd_type": "A"}),
+        ("100 mA delayed rcbo c63", {"device.idn": 0.1, "device.delayed": True, "device.rating": 63, "device.curve": "C"}),
+        ("30 mA b20", {"device.kind": "rcbo", "device.rating": 20}),
+        ("bs88-3 80", {"device.kind": "BS88-3", "device.rating": 80}),
+        ("80 A bs 88-2", {"device.kind": "BS88-2", "device.rating": 80}),
+        ("rewirable 30", {"device.kind": "BS3036", "device.rating": 30}),
+        ("30A rewirable", {"device.kind": "BS3036", "device.rating": 30}),
+        ("mccb 160", {"device.kind": "mccb", "device.rating": 160}),
+        # the cable
+        ("2.5/1.5 flat", {"cable.csa": 2.5, "cable.cpc_csa": 1.5, "cable.family": "flat_twin_cpc_pvc70"}),
+        ("2,5mm² twin and earth", {"cable.csa": 2.5, "cable.family": "flat_twin_cpc_pvc70"}),
+        ("t&e 6", {"cable.csa": 6, "cable.family": "flat_twin_cpc_pvc70"}),
+        ("16 singles", {"cable.csa": 16, "cable.cpc_csa": 16, "cable.family": "single_pvc70"}),
+        ("10 mm2 armoured 90 3 core", {"cable.csa": 10, "cable.cores": 3, "cable.family": "armoured_xlpe90"}),
+        ("swa 4", {"cable.csa": 4, "cable.family": "armoured_pvc70"}),
+        ("10 flat cpc 6", {"cable.csa": 10, "cable.cpc_csa": 6}),
+        # the loads
+        ("6 x 8 W lights pf 0.9", {"load0.quantity": 6, "load0.amount": 8, "load0.pf": 0.9, "load0.kind": "lighting"}),
+        ("2 off 3kw immersion", {"load0.quantity": 2, "load0.amount": 3000, "load0.kind": "water_heater"}),
+        ("13 A heater b16", {"load0.amount": 13, "load0.basis": "A", "load0.kind": "heating", "device.rating": 16}),
+        ("38 A heater", {"load0.amount": 38, "load0.basis": "A"}),
+        ("32A cooker 6 flat", {"device.rating": 32, "load0.kind": "cooking"}),
+        ("kiln 9.2kW + wheel 400 W later", {"load0.amount": 9200, "load1.amount": 400, "load1.future": True, "load1.kind": "motor"}),
+        ("4 downlights", {"load0.quantity": 4, "load0.kind": "lighting"}),
+        ("kitchen sockets b32", {"load0.kind": "sockets", "load0.basis": "In", "name": "Kitchen sockets"}),
+        ("kitchen ring b32 2.5 flat", {"shape": "ring", "name": "Kitchen ring", "load0.kind": "sockets", "load0.basis": "In"}),
+        ("underfloor heating 1.2kW", {"load0.kind": "floor_heating"}),
+        # the circuit
+        ("heater 3kW three-phase", {"phases": 3}),
+        ("heater 3kW on L2", {"phase": "L2"}),
+        ("existing cooker 7kW", {"existing": True, "name": "Cooker"}),
+        # spans
+        ("x: trench 12 m at 15 °C", {"span0.place": "buried", "span0.ground": 15, "span0.length": 12}),
+        ("x: 3 clipped 35 C", {"span0.place": "masonry", "span0.ambient": 35}),
+        ("x: tray 4 with 2 others", {"span0.group": 3, "span0.place": "tray"}),
+        ("x: 5 circuits bunched in trunking 4", {"span0.group": 5, "span0.laid": "bunched", "span0.place": "conduit"}),
+        ("x: stud 250 cm wrapped 0.3", {"span0.length": 2.5, "span0.wrapped": 0.3, "span0.place": "stud_adrift"}),
+        ("x: landing joists", {"span0.route": "r"}),
+        ("x: in the landing joists 6.2", {"span0.route": "r", "span0.length": 6.2}),
+        ("lights 20 W b6 1.5 flat 12m over thick quilt", {"span0.length": 12, "span0.place": "ceiling_thick", "name": "Lights"}),
+        (
+            "cooker 7kW b32, 6 flat, 4 m stud, 6.5 m joists",
+            {"span0.place": "stud_adrift", "span1.length": 6.5, "span1.place": "floor_void"},
+        ),
+    ],
+)
+def test_words_of_the_trade_in_any_order(line: str, meant: dict[str, Any]) -> None:
+    found = facts(line)
+    assert {k: found.get(k) for k in meant} == meant
+
+
+@pytest.mark.parametrize(
+    ("line", "told"),
+    [
+        ("b40", "taken as an MCB"),
+        ("40 rcbo 30mA", "taken as type B"),
+        ("16 singles", "a single of 16 mm²"),
+        ("swa 4", "taken as 70 °C, the worse"),
+        ("x: stud 4", "adrift in the fill, the worse"),
+        ("x: loft insulation 4", "over 100 mm, the worse"),
+        ("cooker 32A", "32 A was taken as the rating"),
+        ("heater b16", "no amount was said for the heater"),
+        ("sockets b32", "take the whole rating"),
+        ("10 b40", "10 without a unit was taken as 10 mm²"),
+        ("b45", "no table has a MCB of 45 A"),
+        ("12 flat", "no table has flat twin & cpc of 12 mm²"),
+        ("x: stud", "no length was said"),
+        ("x: hall 4", "surroundings of “hall” are still to choose"),
+    ],
+)
+def test_what_is_assumed_is_told_and_taken_the_worse_way(line: str, told: str) -> None:
+    assert any(told in one for one in said(line).assumed), said(line).assumed
+
+
+def test_what_is_not_read_is_named_with_its_place_and_the_rest_stands() -> None:
+    line = "shower 9.2kW b40 10 flat 77: riser 3.2 masonry 9"
+    found = said(line)
+    assert [(u.text, line[u.start : u.end]) for u in found.unread] == [("77", "77"), ("9", "9")]
+    assert found.device["rating"] == 40
+    assert found.spans[0]["length"] == 3.2
+
+
+def test_a_decimal_comma_is_none_between_spans() -> None:
+    assert [s["length"] for s in said("x: riser 3,2 masonry, loft 2,4 tray").spans] == [3.2, 2.4]
+
+
+def test_every_phrase_of_the_words_leads_to_what_it_names() -> None:
+    """Each phrase alone, as it stands in the data: a longer one or another section must not swallow it."""
+    words = RULES.words
+    for phrase in words.places:
+        assert said(f"x: {phrase.text} 4").spans[0].get("place") == phrase.means, phrase
+    for phrase in words.families:
+        assert said(f"6 {phrase.text}").cable.get("family") == phrase.means, phrase
+    for phrase in words.loads:
+        assert said(f"{phrase.text} 100 W").loads[0]["kind"] == phrase.means, phrase
+    for phrase in words.devices:
+        assert said(f"{phrase.text} 20").device.get("kind") == phrase.means, phrase
+
+
+@settings(max_examples=120, deadline=None)
+@given(st.text(max_size=120))
+def test_any_text_is_read_without_harm_and_its_words_stand_in_it(line: str) -> None:
+    found = read_line(RULES, line, HOUSE.boards, ROUTES)
+    for word in (*found.words, *found.unread):
+        assert found.line[word.start : word.end] == word.text
+    heard = hear(RULES, HOUSE, [line], None, ids())
+    for one in heard:
+        assert one.circuit is None or apply(HOUSE, one.changes, RULES.choices)
+
+
+def test_a_list_of_lines_builds_a_house_with_its_sub_main() -> None:
+    """The studio of Orchard Row from an empty job: the lines after 'from' start there, the board that is fed is made by its name."""
+    job = Installation(name="Row", boards=(Board(id="main", name="House board"),))
+    lines = [
+        "# the studio", "", "studio feed b63 mcb 16 armoured 90 3 core feeding Pottery studio: garage wall 4 masonry, garden 22 trench",
+        "from Pottery studio", "kiln 9.2 kW b40 rcbo 30mA 6 singles: conduit 6.5", "lights 4 x 10 W b6 rcbo 30mA 1.5 flat 9 m joists",
+        "from Nowhere: lamp 20W",
+    ]  # fmt: skip
+    heard = hear(RULES, job, lines, None, ids())
+    assert [h.circuit is not None for h in heard] == [True, False, True, True, False]
+    assert heard[4].why == "there is no board called “Nowhere”; there are: House board, Pottery studio"
+    after, _ = apply(job, [c for h in heard for c in h.changes], RULES.choices)
+    studio = next(b for b in after.boards if b.name == "Pottery studio")
+    assert {c.name: (c.board, c.feeds) for c in after.circuits} == {
+        "Studio feed": ("main", studio.id), "Kiln": (studio.id, None), "Lights": (studio.id, None),
+    }  # fmt: skip
+    assert check(after, keep=False).circuits[1].ib == pytest.approx(40.0)
+
+
+def test_a_line_the_model_refuses_changes_nothing() -> None:
+    heard = hear(RULES, HOUSE, ["lamp 20W: trench 5000 m"], None, ids())
+    assert heard[0].changes == ()
+    assert "allowed" in heard[0].why
+
+
+# Cells of the grid -----------------------------------------------------------------------------------------------------------
+
+FULL = Installation(
+    name="House",
+    boards=(Board(id="main", name="House board"),),
+    circuits=(
+        Circuit(
+            id="c", name="Cooker", board="main", device=Device(kind="rcbo", curve="B", rating=32, idn=0.03),
+            loads=(Load(id="l", name="cooker", kind="cooking", amount=7000),),
+            run=Run(id="r", spans=(Span(id="a", place="masonry", length=4), Span(id="b", place="timber", length=6))),
+        ),
+    ),
+)  # fmt: skip
+
+
+def typed(column: Column, text: str) -> tuple[Installation, str]:
+    """The job after a cell of the one circuit was typed, and why it was refused."""
+    row = read_rows(RULES, FULL, [[text]], [column], ["c"], "main", ids())[0]
+    return apply(FULL, row.changes, RULES.choices)[0], row.cells[0].why
+
+
+@pytest.mark.parametrize(
+    ("column", "text", "field", "value"),
+    [
+        ("name", "Range", "name", "Range"),
+        # a number alone keeps kind and type; a type alone keeps the RCBO
+        ("device", "40", "device", Device(kind="rcbo", curve="B", rating=40, idn=0.03)),
+        ("device", "c25", "device", Device(kind="rcbo", curve="C", rating=25, idn=0.03)),
+        ("device", "b20 mcb", "device", Device(kind="mcb", curve="B", rating=20, idn=0.03)),
+        ("phase", "L3", "phase", "L3"),
+        ("phase", "3", "phases", 3),
+    ],
+)
+def test_a_cell_is_read_like_a_line(column: Column, text: str, field: str, value: Any) -> None:
+    job, why = typed(column, text)
+    assert why == ""
+    assert getattr(job.circuits[0], field) == value
+
+
+def test_a_load_cell_keeps_the_load_it_changes() -> None:
+    job, _ = typed("load", "8 kW cooker + 60 W lights")
+    assert [(x.id, x.amount) for x in job.circuits[0].loads] == [("l", 8000), ("new-1", 60)]
+    assert typed("load", "")[0].circuits[0].loads == ()
+
+
+def test_a_cell_for_several_spans_holds_one_part_for_each() -> None:
+    job, why = typed("length", "5 + 7.5")
+    assert why == ""
+    assert [s.length for s in job.circuits[0].run.spans] == [5, 7.5]
+    assert typed("length", "9")[1] == "the run has 2 spans: give a length of each, with + between them"
+    job, why = typed("place", "stud + trench")
+    assert [s.place for s in job.circuits[0].run.spans] == ["stud_adrift", "buried"]
+
+
+@pytest.mark.parametrize(
+    ("column", "text", "told"),
+    [
+        ("device", "b40 please", "“please” was not understood"),
+        ("cable", "10 blue", "“blue” was not understood"),
+        ("length", "far + 4", "no length in metres"),
+        ("length", "4 + 99999", "allowed"),
+        ("place", "somewhere + trench", "no place there is a word for"),
+        ("phase", "L9", "say L1, L2, L3"),
+    ],
+)
+def test_a_bad_cell_is_told_and_changes_nothing(column: Column, text: str, told: str) -> None:
+    job, why = typed(column, text)
+    assert told in why
+    assert job == apply(FULL, [])[0]
+
+
+def test_pasted_rows_with_heads_take_the_good_cells_of_a_bad_row() -> None:
+    heads = columns_of(["Circuit", "Breaker", "Notes", "Size", "Length"])
+    assert heads == ["name", "device", None, "cable", "length"]
+    rows = [["Shed", "b16 rcbo 30mA", "ask", "2.5 flat", "12"], ["Pond", "b16 maybe", "", "2.5 flat", "x"], ["", "", "", "", ""]]
+    found = read_rows(RULES, FULL, rows, heads or [], [], "main", ids())
+    assert [[c.why != "" for c in row.cells] for row in found] == [[False] * 4, [False, True, False, True]]
+    job, _ = apply(FULL, [c for row in found for c in row.changes], RULES.choices)
+    assert [(c.name, c.device.rating, c.run.cable.csa) for c in job.circuits[1:]] == [("Shed", 16, 2.5), ("Pond", None, 2.5)]
+    assert columns_of(["Shed", "b16", "2.5"]) is None
+
+
+def test_a_word_for_nothing_or_for_two_things_is_no_rule_set(tmp_path: Any) -> None:
+    text = (HERE / "bs7671" / "words.toml").read_text("utf-8")
+    known = {"place": RULES.places, "family": RULES.families, "device": RULES.devices, "laid": RULES.laid, "load": RULES.words.load_titles}
+    for bad, why in (
+        (text.replace('tray = ["perforated tray"', 'trays = ["perforated tray"'), "no such place"),
+        (text.replace('duct = ["in a duct"', 'duct = ["trench", "in a duct"'), "says twice"),
+    ):
+        path = tmp_path / "words.toml"
+        path.write_text(bad, "utf-8")
+        with pytest.raises(RuleSetError, match=why):
+            load_words(path, known)
