@@ -5,7 +5,20 @@ import { JobList } from "./features/jobs/job-list";
 import { Caution, SignInPage } from "./features/session/sign-in";
 import { JobFrame } from "./frame/job-frame";
 import { TopBar } from "./frame/top-bar";
-import { AttentionView, CircuitView, HistoryView, IntakeView, RoutesView, TablesView, WholeView } from "./frame/views";
+import {
+  AttentionView,
+  BoardsView,
+  BoardView,
+  CircuitView,
+  CoordinationView,
+  DemandView,
+  EarthingView,
+  HistoryView,
+  RoutesView,
+  SurveyView,
+  TablesView,
+  WhatIfView,
+} from "./frame/views";
 import { pathsOf } from "./parts/paths";
 import { JobProvider } from "./sync/job-context";
 import { Opening, View } from "./ui/view";
@@ -79,13 +92,21 @@ const router = createBrowserRouter([
         element: <JobRoute />,
         children: [
           { index: true, element: <AttentionView /> },
-          { path: "intake", element: <IntakeView /> },
-          { path: "whole", element: <WholeView /> },
+          { path: "survey", element: <SurveyView /> },
+          { path: "demand", element: <DemandView /> },
+          { path: "boards", element: <BoardsView /> },
+          { path: "boards/:boardId", element: <BoardView /> },
           { path: "routes", element: <RoutesView /> },
+          { path: "earthing", element: <EarthingView /> },
+          { path: "coordination", element: <CoordinationView /> },
+          { path: "what-if", element: <WhatIfView /> },
           { path: "history", element: <HistoryView /> },
           { path: "circuits/:circuitId", element: <CircuitView /> },
           { path: "tables", element: <TablesView /> },
           { path: "tables/:number", element: <TablesView /> },
+          // Addresses of views as they were called before.
+          { path: "intake", element: <Navigate to="../survey" replace /> },
+          { path: "whole", element: <Navigate to="../boards" replace /> },
         ],
       },
       { path: "*", element: <Navigate to="/" replace /> },

@@ -1,6 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useParams } from "react-router";
+import { exportAddress } from "../api/client";
 import type { Circuit } from "../api/types";
+import { SaySheet } from "../features/say/say-sheet";
 import { SignIn } from "../features/session/sign-in";
 import { usePaths } from "../parts/paths";
 import { change, useJob, useStore } from "../sync/job-context";
@@ -9,8 +11,12 @@ import { useKeys } from "../ui/keys";
 import { Sentences } from "../ui/sentence";
 import { View } from "../ui/view";
 import { KeyList } from "./key-list";
+import { type Command, Palette } from "./palette";
 import { SaveState } from "./save-state";
 import { SaveTrouble } from "./save-trouble";
+import { Side } from "./side";
+import { STAGES } from "./stages";
+import { ThumbBar } from "./thumb-bar";
 import { TopBar } from "./top-bar";
 import { Tree } from "./tree";
 
@@ -23,7 +29,7 @@ const FOLD_KEY = "mellow-span/working-folded";
 
 /** A job: tree at left, the view of the address in the middle. */
 export function JobFrame() {
-  const { circuitId = null } = useParams();
+  const { circuitId = null, boardId = null } = useParams();
   const at = useLocation();
   const paths = usePaths();
   const navigate = useNavigate();
@@ -32,6 +38,9 @@ export function JobFrame() {
   const [folded, setFolded] = useState(() => localStorage.getItem(FOLD_KEY) === "1");
   const [treeShown, setTreeShown] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [palette, setPalette] = useState(false);
+  /** The board that gets a new circuit, while it is being said. */
+  const [saying, setSaying] = useState<string | null>(null);
   const [leaving, setLeaving] = useState<Circuit | null>(null);
   useEffect(() => localStorage.setItem(FOLD_KEY, folded ? "1" : "0"), [folded]);
   useEffect(() => {
@@ -41,27 +50,36 @@ export function JobFrame() {
   useEffect(() => setTreeShown(false), [at.pathname]);
   useEffect(() => store.look(circuitId), [store, circuitId]);
 
-  const add = (board: string) => {
+  const addEmpty = (board: string) => {
     const id = crypto.randomUUID();
     store.edit([change("add", "circuit", id, { parent: board })]);
     navigate(paths.circuit(id, { fresh: true }));
   };
   const here = inputs?.circuits.find((c) => c.id === circuitId);
+  const board = here?.board ?? inputs?.boards.find((b) => b.id === boardId)?.id ?? inputs?.boards[0]?.id ?? null;
+  const say = () => setSaying(board);
+  const commands: Command[] = [
+    { title: "New circuit", keys: "n", run: say },
+    { title: "Take my last edit back", keys: "Ctrl Z", run: store.undo },
+    { title: "Do it again", keys: "Ctrl ⇧ Z", run: store.redo },
+    { title: "Show or hide the working", keys: "w", run: () => setFolded((f) => !f) },
+    { title: "Keys", keys: "?", run: () => setKeys(true) },
+    { title: "Sizes of the whole job together", run: () => navigate(`${paths.boards}?sizes=1`) },
+    { title: "Demand with the client", run: () => navigate(`${paths.demand}?client=1`) },
+    { title: "Save the job as a file", run: () => globalThis.location.assign(exportAddress(store.job)) },
+    { title: "All jobs", run: () => navigate("/") },
+  ];
   useKeys(
     {
-      n: () => {
-        const board = here?.board ?? inputs?.boards[0]?.id;
-        if (board) add(board);
-      },
+      ...Object.fromEntries(STAGES.map((s) => [s.key, () => navigate(s.path(paths))])),
+      n: say,
       w: () => setFolded((f) => !f),
-      g: () => navigate(paths.attention),
-      i: () => navigate(paths.intake()),
-      b: () => navigate(paths.whole()),
-      r: () => navigate(paths.routes()),
+      q: () => navigate(paths.whatIf),
       h: () => navigate(paths.history),
+      "/": () => setPalette(true),
       "?": () => setKeys(true),
     },
-    { undo: store.undo, redo: store.redo },
+    { undo: store.undo, redo: store.redo, palette: () => setPalette(true) },
   );
   const remove = () => {
     if (!leaving) return;
@@ -91,6 +109,7 @@ export function JobFrame() {
         onMenu={() => setTreeShown((s) => !s)}
         inJob
         onKeys={() => setKeys(true)}
+        onPalette={() => setPalette(true)}
         onWorking={circuitId ? () => setFolded((f) => !f) : undefined}
         workingShown={circuitId !== null && !folded}
       />
@@ -109,13 +128,11 @@ export function JobFrame() {
         </div>
       )}
       <div className="flex min-h-0 flex-1">
-        <aside
-          className={`w-60 shrink-0 overflow-auto border-hair border-r bg-paper max-lg:absolute max-lg:bottom-0 max-lg:z-10 max-lg:top-12 max-lg:w-72 ${treeShown ? "" : "max-lg:hidden"}`}
-        >
+        <Side shown={treeShown}>
           <View name="the tree">
-            <Tree here={circuitId} onAdd={add} onRemove={setLeaving} />
+            <Tree here={circuitId} onAdd={setSaying} onRemove={setLeaving} />
           </View>
-        </aside>
+        </Side>
         {!state && flow.is === "resting" ? (
           <main className="p-6" role="status">
             <h1 className="font-semibold text-xl">The server cannot be reached</h1>
@@ -134,6 +151,14 @@ export function JobFrame() {
           </Sentences>
         </View>
       </div>
+      {circuitId === null && <ThumbBar />}
+      <Palette open={palette} onOpenChange={setPalette} commands={commands} board={board} />
+      <SaySheet
+        board={saying}
+        onClose={() => setSaying(null)}
+        onEmpty={addEmpty}
+        onAdded={(id) => navigate(paths.circuit(id, { seek: true }))}
+      />
       <KeyList open={keys} onOpenChange={setKeys} />
       <Ask
         open={leaving !== null}

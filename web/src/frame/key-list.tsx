@@ -3,7 +3,8 @@ import { Sheet } from "../ui/controls";
 import { letterKeys } from "../ui/keys";
 
 const KEYS: [string, string][] = [
-  ["n", "new circuit on this board"],
+  ["Ctrl K", "everything by its name: circuit, view, table, clause, command (Cmd on a Mac); / does the same"],
+  ["n", "new circuit on this board: said in one line, or word by word"],
   ["e", "go to the sentence of the circuit; then Tab, or just type"],
   ["Enter", "take what is typed and go on to the next word"],
   ["o", "ways out, where the circuit is short"],
@@ -17,9 +18,14 @@ const KEYS: [string, string][] = [
   ["h", "history: every edit in words, and back to any version"],
   ["w", "show or hide the working"],
   ["g", "attention list"],
-  ["i", "intake"],
-  ["b", "whole job: boards, which device opens first, advice"],
+  ["i", "survey: the intake, and what assuming costs"],
+  ["d", "demand, by room, board and phase"],
+  ["b", "boards: their ways as a grid"],
   ["r", "routes: what lies together, and what trying something does"],
+  ["t", "earthing and outbuildings"],
+  ["c", "coordination: which device opens first"],
+  ["q", "what if: copies with changes, side by side"],
+  ["Esc", "on a word: letters are commands again"],
   ["?", "this list"],
 ];
 

@@ -1,10 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { signOut, who } from "../api/client";
 import { usePaths } from "../parts/paths";
 import { waiting } from "../sync/shelf";
 import { Ask } from "../ui/ask";
+import { Letters } from "../ui/letters";
 import { type Theme, useTheme } from "../ui/theme";
 
 const NEXT: Record<Theme, Theme> = { auto: "light", light: "dark", dark: "auto" };
@@ -16,19 +18,49 @@ interface Props {
   /** Whether a job is open: its tables and its history are then one step away. */
   inJob?: boolean;
   onKeys?: () => void;
+  onPalette?: () => void;
   onWorking?: () => void;
   workingShown?: boolean;
 }
 
 const linkClass = "inline-flex min-h-8 items-center gap-1 px-2 hover:bg-lit";
 
-export function TopBar({ title, middle, onMenu, inJob, onKeys, onWorking, workingShown }: Props) {
+interface BarItem {
+  title: string;
+  keys?: string;
+  hint?: string;
+  pressed?: boolean;
+  to?: string;
+  run?: () => void;
+}
+
+function Item({ item }: { item: BarItem }) {
+  const inside = (
+    <>
+      {item.title} {item.keys && <kbd className="key">{item.keys}</kbd>}
+    </>
+  );
+  if (item.to !== undefined)
+    return (
+      <Link className={linkClass} to={item.to}>
+        {inside}
+      </Link>
+    );
+  return (
+    <button type="button" className={linkClass} aria-pressed={item.pressed} title={item.hint} onClick={item.run}>
+      {inside}
+    </button>
+  );
+}
+
+export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWorking, workingShown }: Props) {
   const navigate = useNavigate();
   const client = useQueryClient();
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   const [theme, setTheme] = useTheme();
   const paths = usePaths();
   const [waits, setWaits] = useState(0);
+  const [more, setMore] = useState(false);
   const ask = async () => {
     const there = await waiting(me.data?.person ?? "");
     const count = [...there.values()].reduce((sum, n) => sum + n, 0);
@@ -40,11 +72,27 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onWorking, workin
     client.removeQueries({ queryKey: ["jobs"] });
     navigate("/");
   };
+  const items: BarItem[] = [
+    ...(onPalette ? [{ title: "Go to", keys: "Ctrl K", run: onPalette }] : []),
+    ...(onWorking
+      ? [{ title: `${workingShown ? "hide" : "show"} working`, keys: "w", run: onWorking, pressed: workingShown }]
+      : []),
+    ...(inJob
+      ? [
+          { title: "What if", to: paths.whatIf },
+          { title: "History", to: paths.history },
+          { title: "Tables", to: paths.tables },
+        ]
+      : []),
+    ...(onKeys ? [{ title: "Keys", keys: "?", run: onKeys }] : []),
+    { title: `theme: ${theme}`, run: () => setTheme(NEXT[theme]) },
+    { title: "sign out", run: () => void ask(), hint: me.data?.firm },
+  ];
   return (
     <header className="no-print flex min-h-12 flex-wrap items-center gap-x-3 border-hair border-b px-3">
       {onMenu && (
         <button type="button" className={`${linkClass} lg:hidden`} onClick={onMenu}>
-          circuits
+          menu
         </button>
       )}
       <Link className={linkClass} to="/">
@@ -52,43 +100,41 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onWorking, workin
       </Link>
       {title && <span className="truncate font-semibold max-sm:hidden">{title}</span>}
       {middle}
-      <span className="ml-auto flex flex-wrap items-center">
-        {onWorking && (
-          <button type="button" className={linkClass} aria-pressed={workingShown} onClick={onWorking}>
-            {workingShown ? "hide" : "show"} working <kbd className="key">w</kbd>
-          </button>
-        )}
-        {inJob && (
-          <>
-            <Link className={linkClass} to={paths.history}>
-              History
-            </Link>
-            <Link className={linkClass} to={paths.tables}>
-              Tables
-            </Link>
-          </>
-        )}
-        {onKeys && (
-          <button type="button" className={linkClass} onClick={onKeys}>
-            Keys <kbd className="key">?</kbd>
-          </button>
-        )}
-        <button type="button" className={linkClass} onClick={() => setTheme(NEXT[theme])}>
-          theme: {theme}
-        </button>
-        <button type="button" className={linkClass} onClick={() => void ask()} title={me.data?.firm}>
-          sign out
-        </button>
-        <Ask
-          open={waits > 0}
-          title="Sign out with unsent edits?"
-          say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name, are sent for nobody else, and go out when you sign in again at this browser.`}
-          yes="sign out"
-          no="stay"
-          onYes={() => void leave()}
-          onClose={() => setWaits(0)}
-        />
+      <span className="ml-auto flex flex-wrap items-center max-sm:hidden">
+        {inJob && <Letters />}
+        {items.map((item) => (
+          <Item key={item.title} item={item} />
+        ))}
       </span>
+      <Popover.Root open={more} onOpenChange={setMore}>
+        <Popover.Trigger asChild>
+          <button type="button" className={`${linkClass} ml-auto sm:hidden`}>
+            more
+          </button>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="end"
+            sideOffset={4}
+            aria-label="More"
+            className="z-20 flex min-w-48 flex-col rounded-sm border border-hair bg-paper p-2 text-ink shadow-float"
+            onClick={() => setMore(false)}
+          >
+            {items.map((item) => (
+              <Item key={item.title} item={item} />
+            ))}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      <Ask
+        open={waits > 0}
+        title="Sign out with unsent edits?"
+        say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name, are sent for nobody else, and go out when you sign in again at this browser.`}
+        yes="sign out"
+        no="stay"
+        onYes={() => void leave()}
+        onClose={() => setWaits(0)}
+      />
     </header>
   );
 }

@@ -1,11 +1,12 @@
 import { RovingFocus } from "radix-ui/internal";
 import { type DragEvent, type KeyboardEvent, useState } from "react";
 import { Link, NavLink } from "react-router";
-import type { Board, Circuit, CircuitSummary } from "../api/types";
+import type { Board, Circuit, CircuitSummary, Verdict } from "../api/types";
 import { usePaths } from "../parts/paths";
 import { change, useJob, useStore } from "../sync/job-context";
 import { percent } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
+import { STAGES } from "./stages";
 
 interface Props {
   here: string | null;
@@ -13,26 +14,25 @@ interface Props {
   onRemove: (circuit: Circuit) => void;
 }
 
-/** The installation as a tree: supply, boards, circuits, each circuit with its mark and margin. Arrows walk the circuits. */
+/** The steps of the work with their marks, then boards and circuits, each circuit with its mark and margin. Arrows walk the circuits. */
 export function Tree(props: Props) {
   const { inputs, state } = useJob();
   const paths = usePaths();
   if (!inputs || !state) return <p className="p-4 text-faded">Opening …</p>;
   const needing = state.attention.filter((a) => a.level !== "assumed").length;
   return (
-    <nav aria-label="Installation" className="flex flex-col gap-1 p-3">
-      <TopLink to={paths.attention} end note={needing > 0 ? String(needing) : ""}>
-        Attention
-      </TopLink>
-      <TopLink to={paths.intake()} note={inputs.supply.earthing ?? ""}>
-        Intake
-      </TopLink>
-      <TopLink to={paths.whole()} note="">
-        Whole job
-      </TopLink>
-      <TopLink to={paths.routes()} note={inputs.routes.length > 0 ? String(inputs.routes.length) : ""}>
-        Routes
-      </TopLink>
+    <nav aria-label="Installation" className="flex flex-col p-3">
+      {STAGES.map((stage) => (
+        <StageLink
+          key={stage.id}
+          to={stage.path(paths)}
+          end={stage.id === "attention"}
+          title={stage.title}
+          letter={stage.key}
+          verdict={state.stages.find((s) => s.id === stage.id)?.verdict ?? null}
+          note={stage.id === "attention" && needing > 0 ? String(needing) : ""}
+        />
+      ))}
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch
@@ -48,14 +48,25 @@ export function Tree(props: Props) {
   );
 }
 
-function TopLink({ to, end, note, children }: { to: string; end?: boolean; note: string; children: React.ReactNode }) {
+interface StageProps {
+  to: string;
+  end: boolean;
+  title: string;
+  letter: string;
+  verdict: Verdict | null;
+  note: string;
+}
+
+function StageLink({ to, end, title, letter, verdict, note }: StageProps) {
   return (
     <NavLink
       to={to}
       end={end}
-      className="flex min-h-8 items-baseline justify-between border-copper px-2 py-1 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
+      title={`${title} (${letter})`}
+      className="grid min-h-8 grid-cols-[1.2rem_1fr_auto] items-center gap-x-1 border-copper px-2 py-0.5 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
     >
-      {children} <span className="figure text-faded">{note}</span>
+      {verdict ? <Mark verdict={verdict} /> : <span />}
+      {title} <span className="figure text-faded">{note}</span>
     </NavLink>
   );
 }
@@ -64,6 +75,7 @@ type BranchProps = Props & { board: Board; circuits: Circuit[]; summaries: reado
 
 function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: BranchProps) {
   const store = useStore();
+  const paths = usePaths();
   const [over, setOver] = useState<number | null>(null);
   const place = (id: string, index: number) => store.edit([change("move", "circuit", id, { index, parent: board.id })]);
   const onKeyDown = (circuit: Circuit, at: number) => (event: KeyboardEvent<HTMLElement>) => {
@@ -82,12 +94,17 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
   };
   return (
     <section aria-label={board.name || "Unnamed board"} className="mt-3">
-      <h2 className="flex items-baseline justify-between border-hair border-b px-2 pb-1 font-semibold">
-        {board.name || "Unnamed board"}
-        <span className="figure font-normal text-faded">
-          {circuits.length}
-          {board.ways !== null && `/${board.ways}`}
-        </span>
+      <h2 className="border-hair border-b font-semibold">
+        <NavLink
+          to={paths.board(board.id)}
+          className="flex items-baseline justify-between gap-x-2 border-copper px-2 pb-1 hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
+        >
+          {board.name || "Unnamed board"}
+          <span className="figure font-normal text-faded">
+            {circuits.length}
+            {board.ways !== null && `/${board.ways}`}
+          </span>
+        </NavLink>
       </h2>
       <ul>
         {circuits.map((circuit, i) => (
@@ -148,7 +165,7 @@ function CircuitRow({ circuit, summary, on, onKeyDown }: RowProps) {
         className="grid min-h-8 w-full grid-cols-[1fr_auto_3.4rem] items-center gap-x-2 border-copper px-2 py-1 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
         onKeyDown={onKeyDown}
       >
-        <span className="truncate">{name}</span>
+        <span className="line-clamp-2 break-words leading-tight">{name}</span>
         <Mark verdict={verdict} />
         <span className="figure text-right text-faded">
           {margin === null || verdict === "not_known" || (verdict === "short" && margin >= 0) ? "" : percent(margin)}

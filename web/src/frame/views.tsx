@@ -1,68 +1,136 @@
-import { useEffect, useState } from "react";
-import { useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
-import type { Citation } from "../api/types";
+import { type ComponentType, lazy, Suspense, useEffect, useState } from "react";
+import { useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
+import type { Citation, Cited } from "../api/types";
 import { AttentionPage } from "../features/attention/attention-page";
 import { CircuitPage } from "../features/circuit/circuit-page";
-import { HistoryPage } from "../features/history/history-page";
-import { IntakePage } from "../features/intake/intake-page";
-import { RoutesPage } from "../features/routes/routes-page";
 import { TableView } from "../features/tables/table-view";
-import { TablesPage } from "../features/tables/tables-page";
-import { WholePage } from "../features/whole/whole-page";
 import { Working } from "../features/working/working";
 import { usePaths } from "../parts/paths";
 import { useJob } from "../sync/job-context";
+import { Opening } from "../ui/view";
 import { useWide } from "../ui/wide";
 import type { Framed } from "./job-frame";
 
+/** A view that is fetched when it is first gone to; what most people see first comes with the page. */
+function later<P extends object>(load: () => Promise<ComponentType<P>>) {
+  return lazy(() => load().then((found) => ({ default: found })));
+}
+
+const SurveyPage = later(() => import("../features/survey/survey-page").then((m) => m.SurveyPage));
+const DemandPage = later(() => import("../features/demand/demand-page").then((m) => m.DemandPage));
+const BoardsPage = later(() => import("../features/boards/boards-page").then((m) => m.BoardsPage));
+const BoardPage = later(() => import("../features/boards/board-page").then((m) => m.BoardPage));
+const RoutesPage = later(() => import("../features/routes/routes-page").then((m) => m.RoutesPage));
+const EarthingPage = later(() => import("../features/earthing/earthing-page").then((m) => m.EarthingPage));
+const CoordinationPage = later(() =>
+  import("../features/coordination/coordination-page").then((m) => m.CoordinationPage),
+);
+const WhatIfPage = later(() => import("../features/what-if/what-if-page").then((m) => m.WhatIfPage));
+const HistoryPage = later(() => import("../features/history/history-page").then((m) => m.HistoryPage));
+const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
+
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
 function Middle({ children }: { children: React.ReactNode }) {
-  return <main className="min-w-0 flex-1 overflow-auto">{children}</main>;
+  return (
+    <main tabIndex={-1} className="min-w-0 flex-1 overflow-auto outline-none">
+      <Suspense fallback={<Opening />}>{children}</Suspense>
+    </main>
+  );
+}
+
+/** Where the views of a job lead to each other. */
+function useWays() {
+  const navigate = useNavigate();
+  const paths = usePaths();
+  return {
+    onCircuit: (id: string) => navigate(paths.circuit(id)),
+    onTable: (cite: Cited) => navigate(paths.table(cite.table, cite), { state: { back: true } }),
+  };
 }
 
 export function AttentionView() {
   return (
     <Middle>
-      <AttentionPage />
+      <AttentionPage {...useWays()} />
     </Middle>
   );
 }
 
-export function IntakeView() {
+export function SurveyView() {
   const [query] = useSearchParams();
   return (
     <Middle>
-      <IntakePage field={query.get("field")} />
+      <SurveyPage field={query.get("field")} {...useWays()} />
     </Middle>
   );
 }
 
-export function WholeView() {
-  const [query] = useSearchParams();
-  const navigate = useNavigate();
-  const paths = usePaths();
+export function DemandView() {
+  const [query, setQuery] = useSearchParams();
   return (
     <Middle>
-      <WholePage
-        seek={query.get("part")}
-        onCircuit={(id) => navigate(paths.circuit(id))}
-        onTable={(number) => navigate(paths.table(number))}
+      <DemandPage
+        client={query.get("client") === "1"}
+        onClient={(on) => setQuery(on ? { client: "1" } : {})}
+        {...useWays()}
       />
+    </Middle>
+  );
+}
+
+export function BoardsView() {
+  const [query] = useSearchParams();
+  return (
+    <Middle>
+      <BoardsPage sizes={query.get("sizes") === "1"} {...useWays()} />
+    </Middle>
+  );
+}
+
+export function BoardView() {
+  const { boardId = "" } = useParams();
+  return (
+    <Middle>
+      <BoardPage key={boardId} id={boardId} {...useWays()} />
     </Middle>
   );
 }
 
 export function RoutesView() {
   const [query] = useSearchParams();
-  const navigate = useNavigate();
-  const paths = usePaths();
   return (
     <Middle>
-      <RoutesPage
-        seek={query.get("part")}
-        onCircuit={(id) => navigate(paths.circuit(id))}
-        onTable={(number) => navigate(paths.table(number))}
+      <RoutesPage seek={query.get("part")} {...useWays()} />
+    </Middle>
+  );
+}
+
+export function EarthingView() {
+  const [query] = useSearchParams();
+  return (
+    <Middle>
+      <EarthingPage seek={query.get("part")} {...useWays()} />
+    </Middle>
+  );
+}
+
+export function CoordinationView() {
+  const [query, setQuery] = useSearchParams();
+  return (
+    <Middle>
+      <CoordinationPage
+        circuit={query.get("circuit")}
+        onChoose={(id) => setQuery({ circuit: id }, { replace: true })}
+        {...useWays()}
       />
+    </Middle>
+  );
+}
+
+export function WhatIfView() {
+  return (
+    <Middle>
+      <WhatIfPage {...useWays()} />
     </Middle>
   );
 }
@@ -77,10 +145,21 @@ export function HistoryView() {
 
 export function TablesView() {
   const { number = null } = useParams();
+  const [query, setQuery] = useSearchParams();
   const { inputs } = useJob();
+  const at = useLocation();
+  const navigate = useNavigate();
+  const [row, column] = [query.get("row"), query.get("column")];
   return (
     <Middle>
-      <TablesPage ruleset={inputs?.ruleset ?? "bs7671"} number={number} />
+      <TablesPage
+        ruleset={inputs?.ruleset ?? "bs7671"}
+        number={number}
+        lit={row !== null && column !== null ? { row, column } : undefined}
+        words={query.get("words") ?? ""}
+        onWords={(words) => setQuery(words ? { words } : {}, { replace: true })}
+        onBack={at.state?.back ? () => navigate(-1) : undefined}
+      />
     </Middle>
   );
 }
@@ -120,10 +199,10 @@ export function CircuitView() {
           fresh={query.get("new") === "1"}
           onCheck={(id) => navigate(paths.circuit(circuitId, { check: id }), { replace: true })}
         />
-        {working && !wide && <div className="border-hair border-t bg-leaf">{working}</div>}
+        {working && !wide && <div className="no-print border-hair border-t bg-leaf">{working}</div>}
       </Middle>
       {working && wide && (
-        <aside className="w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf">{working}</aside>
+        <aside className="no-print w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf">{working}</aside>
       )}
     </>
   );

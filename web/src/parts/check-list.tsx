@@ -1,10 +1,10 @@
-import type { Check, Step } from "../api/types";
+import type { Check, Cited, Step } from "../api/types";
 import { columnHead } from "../ui/column-head";
 import { glued, percent, shortFigure } from "../ui/quantity";
 import { Mark, TONE, WORDS } from "../ui/verdict";
 
 /** Checks that stand outside a circuit, each opening to its working in place. */
-export function CheckList({ checks, onTable }: { checks: readonly Check[]; onTable: (number: string) => void }) {
+export function CheckList({ checks, onTable }: { checks: readonly Check[]; onTable: (cite: Cited) => void }) {
   if (checks.length === 0) return null;
   return (
     <ul className="mt-2">
@@ -43,7 +43,7 @@ export function Steps({
 }: {
   steps: readonly Step[];
   clause?: string;
-  onTable: (number: string) => void;
+  onTable: (cite: Cited) => void;
 }) {
   return (
     <ol className="figure mb-2 ml-8 bg-leaf px-3 py-1">
@@ -55,7 +55,7 @@ export function Steps({
           {step.formula && <span className="text-faded">= {step.formula}</span>}
           <span>= {`${shortFigure(step.value)} ${step.unit}`.trim()}</span>
           {step.cite && step.cite.table !== "LIM" && (
-            <button type="button" className="word font-sans" onClick={() => onTable(step.cite?.table ?? "")}>
+            <button type="button" className="word font-sans" onClick={() => step.cite && onTable(step.cite)}>
               Table {step.cite.table}, {step.cite.row}, {columnHead(step.cite.column)}
             </button>
           )}

@@ -1,9 +1,9 @@
-import type { Figure } from "../api/types";
+import type { Cited, Figure } from "../api/types";
 import { quantity } from "../ui/quantity";
 import { Steps } from "./check-list";
 
 /** Figures that are shown beside the checks; each opens to its working, or says why there is none. */
-export function FigureList({ figures, onTable }: { figures: readonly Figure[]; onTable: (number: string) => void }) {
+export function FigureList({ figures, onTable }: { figures: readonly Figure[]; onTable: (cite: Cited) => void }) {
   return (
     <ul>
       {figures.map((one) => (

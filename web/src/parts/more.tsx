@@ -3,6 +3,8 @@ import type { ReactNode } from "react";
 interface Props {
   title: string;
   note?: string;
+  /** Without a line above, for what stands close to what it belongs to. */
+  close?: boolean;
   open?: boolean;
   /** Told when it opens or closes, for what is only asked for when somebody looks. */
   onOpen?: (open: boolean) => void;
@@ -10,14 +12,14 @@ interface Props {
 }
 
 /** Something that opens in place. */
-export function More({ title, note, open, onOpen, children }: Props) {
+export function More({ title, note, close, open, onOpen, children }: Props) {
   return (
     <details
-      className="mt-3 border-hair border-t pt-2"
+      className={`no-print ${close ? "" : "mt-3 border-hair border-t pt-2"}`}
       open={open}
       onToggle={(event) => event.target === event.currentTarget && onOpen?.(event.currentTarget.open)}
     >
-      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
+      <summary className={`cursor-pointer hover:bg-lit ${close ? "text-faded" : "py-1 font-semibold"}`}>
         {title} {note && <span className="font-normal text-faded">{note}</span>}
       </summary>
       <div className="mt-2 mb-3">{children}</div>

@@ -5,12 +5,20 @@ export const pathsOf = (job: string) => {
   const base = `/jobs/${job}`;
   return {
     attention: base,
-    intake: (field?: string | null) => `${base}/intake${field ? `?field=${field}` : ""}`,
-    whole: (part?: string) => `${base}/whole${part ? `?part=${part}` : ""}`,
+    survey: (field?: string | null) => `${base}/survey${field ? `?field=${field}` : ""}`,
+    demand: `${base}/demand`,
+    boards: `${base}/boards`,
+    board: (id: string) => `${base}/boards/${id}`,
+    earthing: (board?: string | null) => `${base}/earthing${board ? `?part=${board}` : ""}`,
+    coordination: (circuit?: string | null) => `${base}/coordination${circuit ? `?circuit=${circuit}` : ""}`,
+    whatIf: `${base}/what-if`,
     routes: (route?: string | null) => `${base}/routes${route ? `?part=${route}` : ""}`,
     history: `${base}/history`,
     tables: `${base}/tables`,
-    table: (number: string) => `${base}/tables/${encodeURIComponent(number)}`,
+    search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
+    /** A table; with a cell, that cell is lit. */
+    table: (number: string, cell?: { row: string; column: string }) =>
+      `${base}/tables/${encodeURIComponent(number)}${cell ? `?${new URLSearchParams({ row: cell.row, column: cell.column })}` : ""}`,
     circuit: (id: string, how: { check?: string | null; seek?: boolean; fresh?: boolean } = {}) => {
       const query = new URLSearchParams();
       if (how.check) query.set("check", how.check);

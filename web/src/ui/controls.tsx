@@ -12,9 +12,13 @@ export function Button({ strong, className = "", ...rest }: ButtonProps) {
 }
 
 /** A command with its key beside it. */
-export function Command({ keys, children, ...rest }: ButtonProps & { keys?: string }) {
+export function Command({ keys, children, className = "", ...rest }: ButtonProps & { keys?: string }) {
   return (
-    <button type="button" className="min-h-8 whitespace-nowrap hover:bg-lit disabled:text-faded" {...rest}>
+    <button
+      type="button"
+      className={`min-h-8 whitespace-nowrap hover:bg-lit disabled:text-faded ${className}`}
+      {...rest}
+    >
       {children} {keys && <kbd className="key">{keys}</kbd>}
     </button>
   );
@@ -25,16 +29,19 @@ interface SheetProps {
   onOpenChange: (open: boolean) => void;
   title: string;
   say: string;
+  wide?: boolean;
   children: ReactNode;
 }
 
 /** A dialog in the middle of the page. */
-export function Sheet({ open, onOpenChange, title, say, children }: SheetProps) {
+export function Sheet({ open, onOpenChange, title, say, wide, children }: SheetProps) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/30" />
-        <Dialog.Content className="fixed top-[12vh] left-1/2 z-40 max-h-[76vh] w-[34rem] max-w-[calc(100vw-2rem)] -translate-x-1/2 overflow-auto rounded-sm border border-hair bg-paper p-5 text-ink shadow-float">
+        <Dialog.Content
+          className={`fixed top-[12vh] left-1/2 z-40 max-h-[76vh] ${wide ? "w-[46rem]" : "w-[34rem]"} max-w-[calc(100vw-2rem)] -translate-x-1/2 overflow-auto rounded-sm border border-hair bg-paper p-5 text-ink shadow-float`}
+        >
           <Dialog.Title className="text-xl font-semibold">{title}</Dialog.Title>
           <Dialog.Description className="mt-1 text-faded">{say}</Dialog.Description>
           {children}

@@ -65,8 +65,20 @@ export function NumberEditor({ typed, next, label, value, limits, optional, onSa
           setWhy("");
         }}
       />
+      <Told text={text} limits={limits} />
       {after}
     </form>
+  );
+}
+
+/** What a bare number is taken for, where that is not the unit of the field. */
+function Told({ text, limits }: { text: string; limits: Limits }) {
+  const read = text.trim() === "" ? null : readQuantity(text, limits);
+  if (!read?.ok || !read.told) return null;
+  return (
+    <p role="status" className="mt-1">
+      {read.told}
+    </p>
   );
 }
 
@@ -83,6 +95,8 @@ export interface Option<T> {
   value: T;
   text: string;
   note?: string;
+  /** Other names it is found by. */
+  also?: string;
 }
 
 interface ComboProps<T> extends EditorProps {
@@ -93,10 +107,15 @@ interface ComboProps<T> extends EditorProps {
   options: (text: string) => Option<T>[];
   onSave: (value: T) => void;
   after?: ReactNode;
+  /** Told what is typed, for what is asked of the server while typing. */
+  onText?: (text: string) => void;
+  /** What is said where nothing fits. */
+  nothing?: string;
 }
 
 /** Typeahead: type to narrow, arrows to choose, Enter to take and go on. */
-export function ComboEditor<T>({ typed, next, label, start, placeholder, options, onSave, after }: ComboProps<T>) {
+export function ComboEditor<T>(props: ComboProps<T>) {
+  const { typed, next, label, start, placeholder, options, onSave, after, onText } = props;
   const [text, setText] = useState(typed || (start ?? ""));
   const [at, setAt] = useState(0);
   const ref = useCaret(typed);
@@ -146,6 +165,7 @@ export function ComboEditor<T>({ typed, next, label, start, placeholder, options
         onChange={(event) => {
           setText(event.target.value);
           setAt(0);
+          onText?.(event.target.value);
         }}
         onKeyDown={onKeyDown}
       />
@@ -168,7 +188,9 @@ export function ComboEditor<T>({ typed, next, label, start, placeholder, options
           </button>
         ))}
       </div>
-      {found.length === 0 && <Why id={id} text="Nothing fits what is typed. Clear it to see what there is." />}
+      {found.length === 0 && (
+        <Why id={id} text={props.nothing ?? "Nothing fits what is typed. Clear it to see what there is."} />
+      )}
       {after}
     </div>
   );
@@ -178,7 +200,7 @@ export function ComboEditor<T>({ typed, next, label, start, placeholder, options
 export function containing<T>(all: Option<T>[]) {
   return (text: string) => {
     const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-    return all.filter((o) => words.every((w) => `${o.text} ${o.note ?? ""}`.toLowerCase().includes(w)));
+    return all.filter((o) => words.every((w) => `${o.text} ${o.note ?? ""} ${o.also ?? ""}`.toLowerCase().includes(w)));
   };
 }
 

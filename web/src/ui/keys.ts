@@ -11,6 +11,8 @@ export const letterKeys = {
 interface Chords {
   undo: () => void;
   redo: () => void;
+  /** Everything by its name. */
+  palette: () => void;
 }
 
 /** Bind single keys while no field, list or dialog has the focus; taking back and doing again everywhere but where text is typed. */
@@ -28,6 +30,11 @@ export function useKeys(keys: Record<string, () => void>, chords?: Chords) {
         event.preventDefault();
         if (event.shiftKey) held.current.redo();
         else held.current.undo();
+        return;
+      }
+      if (held.current && (event.ctrlKey || event.metaKey) && !event.altKey && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        held.current.palette();
         return;
       }
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || !letterKeys.on()) return;

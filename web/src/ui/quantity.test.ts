@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { exact, figure, percent, readQuantity, watts } from "./quantity";
+import { exact, figure, percent, quantity, readQuantity, watts } from "./quantity";
 
 const metres = { lo: 0.1, hi: 1000, unit: "m" };
 
@@ -31,6 +31,16 @@ describe("reading a quantity", () => {
     expect(read).toEqual({ ok: false, why: "2.6 is no whole number." });
   });
 
+  it("takes 2.1 as 2.1 kA where only kA makes sense, and says so", () => {
+    const ipf = { lo: 50, hi: 50000, unit: "A" };
+    expect(readQuantity("2.1", ipf)).toEqual({ ok: true, value: 2100, told: "read as 2.1 kA" });
+    expect(readQuantity("740", ipf)).toEqual({ ok: true, value: 740 });
+    expect(readQuantity("2.1 A", ipf).ok).toBe(false);
+    expect(readQuantity("0.01", ipf).ok).toBe(false);
+    // Where amperes make sense they are meant.
+    expect(readQuantity("6", { lo: 1, hi: 1600, unit: "A" })).toEqual({ ok: true, value: 6 });
+  });
+
   it("tells mΩ from MΩ by what the field can hold, never by silence", () => {
     expect(readQuantity("350 mΩ", { lo: 0.01, hi: 500, unit: "Ω" })).toEqual({ ok: true, value: 0.35 });
   });
@@ -57,6 +67,15 @@ describe("writing a figure", () => {
       "0.35123",
       "0.3",
       "12.345 kW",
+    ]);
+  });
+
+  it("reads 1000 A and more in kA, as the server does", () => {
+    expect([quantity(999.4, "A"), quantity(1000, "A"), quantity(16000, "A"), quantity(2100, "V")]).toEqual([
+      "999.4 A",
+      "1 kA",
+      "16 kA",
+      "2100 V",
     ]);
   });
 

@@ -12,7 +12,8 @@ const SCALES: Record<string, Record<string, number>> = {
   "°C": { "°C": 1, C: 1 },
 };
 
-export type Read = { ok: true; value: number } | { ok: false; why: string };
+/** told: what a bare number was taken for, where that is not the unit of the field. */
+export type Read = { ok: true; value: number; told?: string } | { ok: false; why: string };
 
 export interface Limits {
   lo: number | null;
@@ -36,6 +37,17 @@ export function readQuantity(text: string, limits: Limits): Read {
   if (scale === undefined)
     return { ok: false, why: `${typed} is no unit of this field: ${Object.keys(scales).join(", ")}.` };
   const value = Number((Number((match[1] ?? "").replace(",", ".")) * scale).toPrecision(12));
+  // Where only kA makes sense, 2.1 is 2.1 kA; it is said beside the field before it is taken.
+  if (
+    unit === "A" &&
+    typed === "" &&
+    lo !== null &&
+    hi !== null &&
+    value < lo &&
+    value * 1000 >= lo &&
+    value * 1000 <= hi
+  )
+    return { ok: true, value: Number((value * 1000).toPrecision(12)), told: `read as ${figure(value, "kA")} kA` };
   if ((lo !== null && value < lo) || (hi !== null && value > hi))
     return { ok: false, why: `${shortFigure(value)} ${unit} is outside ${allowed}.` };
   if (limits.whole && !Number.isInteger(value)) return { ok: false, why: `${shortFigure(value)} is no whole number.` };
@@ -60,7 +72,11 @@ export function shortFigure(value: number): string {
   return String(Number(value.toPrecision(4)));
 }
 
-export const quantity = (value: number, unit: string) => `${figure(value, unit)} ${unit}`.trim();
+/** A figure with its unit; a current of 1000 A and more reads in kA, as on the server. */
+export const quantity = (value: number, unit: string): string =>
+  unit === "A" && Math.abs(value) >= 1000
+    ? `${figure(value / 1000, "kA")} kA`
+    : `${figure(value, unit)} ${unit}`.trim();
 
 /** Keep numbers and their units on one line. */
 export const glued = (text: string) =>

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Attention } from "../../api/types";
+import { cureOf } from "../../parts/cure";
 import { usePaths } from "../../parts/paths";
+import { useOverview } from "../../parts/use-overview";
 import { useJob } from "../../sync/job-context";
 import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
+import { AdviceList } from "./advice-list";
 
 const TITLES = {
   short: "Short: must be put right",
@@ -15,18 +17,13 @@ const TITLES = {
 const NOTE_KEY = "mellow-span/note-read/";
 
 /** What needs a person, by consequence, each line one click from its cure. */
-export function AttentionPage() {
+export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const paths = usePaths();
+  const found = useOverview();
   const { state, inputs, name } = useJob();
   if (!state || !inputs) return <Opening />;
   const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
-  const cure = (line: Attention) => {
-    if (line.circuit) return paths.circuit(line.circuit, { check: line.check, seek: line.level === "not_known" });
-    if (line.route) return paths.routes(line.route);
-    if (line.board) return paths.whole(line.board);
-    return line.check && !line.field ? paths.whole("intake") : paths.intake(line.field);
-  };
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>
@@ -52,7 +49,7 @@ export function AttentionPage() {
                 >
                   <Link
                     className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
-                    to={cure(line)}
+                    to={cureOf(line, paths)}
                   >
                     <span className="font-semibold">{line.text}</span>
                     <span>{line.reason}</span>
@@ -73,6 +70,7 @@ export function AttentionPage() {
           <Mark verdict="meets" /> {meets} of {state.summaries.length} circuits meet these checks with these inputs.
         </p>
       )}
+      {found.data && <AdviceList advice={found.data.advice} onCircuit={onCircuit} />}
     </div>
   );
 }

@@ -18,6 +18,7 @@ import { SizeIt } from "./size-it";
 import { canSplit, splitChanges } from "./span-edits";
 import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
+import { pointsOf, TakenOff } from "./taken-off";
 import { WaysOut } from "./ways-out";
 
 interface Props {
@@ -33,7 +34,7 @@ interface Props {
 /** A circuit: statement, verdict, span profile, checks. */
 export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   const store = useStore();
-  const { state, behind } = useJob();
+  const { state, behind, name } = useJob();
   const circuit = useCircuit(id);
   const result = state?.detail?.id === id ? state.detail : null;
   const profile = result ? (state?.profile ?? null) : null;
@@ -95,13 +96,21 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
         </Link>
       </div>
     );
+  const spanLine = <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />;
   return (
-    <div className="px-5 py-4 max-sm:px-3">
+    <div className="px-5 py-3 max-sm:px-3 max-sm:pb-28">
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
+      <p className="hidden justify-between border-hair border-b pb-1 print:flex">
+        <strong>{name}</strong>
+        <span>
+          Design aid: it meets, or not, these checks with these inputs. Hatched inputs are assumed; † is a value still
+          to be checked against the printed table.
+        </span>
+      </p>
       <Statement circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
-      {profile && (
-        <div className="mt-3">
+      {profile ? (
+        <div className="mt-2">
           <SpanProfile
             profile={profile}
             selected={chosen}
@@ -109,10 +118,17 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
             onCancel={store.tryNoMore}
             onDrag={(span, length) => store.tryOut([change("set", "span", span, { fields: { length } })])}
             onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
-          />
+            points={pointsOf(circuit)}
+            onPointDrag={(load, at) => store.tryOut([change("set", "load", load, { fields: { at } })])}
+            onPoint={(load, at) => store.edit([change("set", "load", load, { fields: { at } })])}
+          >
+            {spanLine}
+          </SpanProfile>
         </div>
+      ) : (
+        spanLine
       )}
-      <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
+      <TakenOff circuit={circuit} />
       {result && (
         <>
           <Problems result={result} />
@@ -142,7 +158,7 @@ function VerdictLine({
 }) {
   return (
     <div
-      className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-hair border-y py-2.5"
+      className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-hair border-y py-1.5 max-sm:fixed max-sm:inset-x-0 max-sm:bottom-0 max-sm:z-10 max-sm:bg-paper max-sm:px-3"
       aria-live="polite"
       aria-busy={behind}
       data-verdict={result?.verdict}
@@ -159,11 +175,11 @@ function VerdictLine({
         <span className="flex-1 text-faded">Working it out …</span>
       )}
       {result?.verdict === "short" && (
-        <Command keys="o" onClick={onWays}>
+        <Command className="no-print" keys="o" onClick={onWays}>
           ways out
         </Command>
       )}
-      <Command keys="z" onClick={onSize}>
+      <Command className="no-print" keys="z" onClick={onSize}>
         size it
       </Command>
     </div>

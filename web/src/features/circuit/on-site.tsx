@@ -81,7 +81,7 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
         </ul>
       </More>
       <More title="Fault currents" note="at the board and at the far point, each with its working">
-        {result && <FigureList figures={result.figures} onTable={(number) => navigate(paths.table(number))} />}
+        {result && <FigureList figures={result.figures} onTable={(cite) => navigate(paths.table(cite.table, cite))} />}
       </More>
       <More title="Reach" note="how long the run may be, check by check" onOpen={setReaching}>
         <ul>

@@ -1,5 +1,5 @@
 import { scaleLinear } from "d3-scale";
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import type { Profile, Stretch } from "../../api/types";
 import { figure, quantity } from "../../ui/quantity";
 import { AmpsLane, LANE, LEFT, LoopLane, type Scale, VoltsLane } from "./lanes";
@@ -19,22 +19,43 @@ interface Props {
   onDrop: (span: string, length: number) => void;
   /** A drag was given up: Escape, or the pointer was taken away. */
   onCancel: () => void;
+  /** The loads that stand on the run: where each is taken off [m from the board], null at the far point. */
+  points: readonly Point[];
+  onPoint: (load: string, at: number) => void;
+  onPointDrag: (load: string, at: number) => void;
+  /** What stands between the strip and the lanes: the sentence of the chosen span. */
+  children?: ReactNode;
+}
+
+/** A load as it stands on the strip. */
+export interface Point {
+  id: string;
+  name: string;
+  at: number | null;
+  spur: boolean;
 }
 
 /** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
-export function SpanProfile({ profile, selected, onSelect, onDrag, onDrop, onCancel }: Props) {
+export function SpanProfile(props: Props) {
+  const { profile, selected, onSelect, onDrag, onDrop, onCancel, points, onPoint, onPointDrag, children } = props;
   const [box, width] = useWidth();
   const [probe, setProbe] = useState<number | null>(null);
+  const [folded, fold] = useFolded();
   const end = profile.stretches.at(-1)?.end ?? 0;
   if (profile.stretches.length === 0 || end <= 0)
     return (
-      <div ref={box} className="border-hair border-y py-8 text-faded">
-        The run appears here, drawn to scale, once every span has a length.
+      <div ref={box}>
+        <p className="border-hair border-y py-8 text-faded">
+          The run appears here, drawn to scale, once every span has a length.
+        </p>
+        {children}
       </div>
     );
   const x = scaleLinear([0, end], [LEFT, Math.max(LEFT + 80, width - RIGHT)]);
-  const tops = [0, 1, 2].map((i) => STRIP_TOP + STRIP + 30 + i * (LANE + GAP)) as [number, number, number];
-  const height = tops[2] + LANE + 30;
+  const strip = STRIP_TOP + STRIP + (points.length > 0 ? 48 : 28);
+  const shown = LANES.filter((lane) => !folded.includes(lane.id));
+  const tops = new Map(shown.map((lane, i) => [lane.id, 6 + i * (LANE + GAP)]));
+  const lanes = shown.length * (LANE + GAP) + 26;
   const move = (at: number) => setProbe(Math.min(end, Math.max(0, at)));
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
@@ -44,9 +65,60 @@ export function SpanProfile({ profile, selected, onSelect, onDrag, onDrop, onCan
   };
   const onPointerMove = (event: PointerEvent<SVGSVGElement>) =>
     move(x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left));
-
   return (
     <figure ref={box} className="m-0" aria-label="Span profile">
+      <svg
+        width={width}
+        height={strip}
+        className="block touch-pan-y overflow-visible"
+        aria-hidden="true"
+        onPointerMove={onPointerMove}
+        onPointerLeave={() => setProbe(null)}
+      >
+        <Textures />
+        <Strip profile={profile} x={x} selected={selected} onSelect={onSelect} lower={points.length > 0} />
+        {probe !== null && <Probe x={x(probe)} from={STRIP_TOP} to={strip} />}
+        <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
+        <Points profile={profile} x={x} points={points} onDrag={onPointDrag} onDrop={onPoint} onCancel={onCancel} />
+      </svg>
+      <table className="sr-only">
+        <caption>The run, span by span</caption>
+        <thead>
+          <tr>
+            <th>span</th>
+            <th>length</th>
+            <th>method</th>
+            <th>Iz</th>
+          </tr>
+        </thead>
+        <tbody>
+          {profile.stretches.map((s) => (
+            <tr key={s.span}>
+              <td>{s.name}</td>
+              <td>{quantity(s.end - s.start, "m")}</td>
+              <td>{s.method || "not known"}</td>
+              <td>{s.iz === null ? "not known" : quantity(s.iz, "A")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {children}
+      <div className="no-print mt-1 flex flex-wrap items-baseline gap-x-4">
+        {LANES.map((lane) => (
+          <button
+            key={lane.id}
+            type="button"
+            aria-expanded={!folded.includes(lane.id)}
+            className="min-h-7 text-faded hover:bg-lit"
+            onClick={() => fold(lane.id)}
+          >
+            <span aria-hidden="true">{folded.includes(lane.id) ? "▸" : "▾"}</span> {lane.title}
+          </button>
+        ))}
+        <span className="figure ml-auto min-h-6 text-faded" aria-hidden={probe === null}>
+          {probe === null ? reachText(profile) : readOff(profile, probe)}
+        </span>
+      </div>
       <div
         role="slider"
         tabIndex={0}
@@ -60,34 +132,47 @@ export function SpanProfile({ profile, selected, onSelect, onDrag, onDrop, onCan
       >
         <svg
           width={width}
-          height={height}
+          height={lanes}
           className="block touch-pan-y overflow-visible"
           aria-hidden="true"
           onPointerMove={onPointerMove}
           onPointerLeave={() => setProbe(null)}
         >
-          <Textures />
-          <Strip profile={profile} x={x} selected={selected} onSelect={onSelect} />
-          <AmpsLane profile={profile} x={x} top={tops[0]} />
-          <VoltsLane profile={profile} x={x} top={tops[1]} />
-          <LoopLane profile={profile} x={x} top={tops[2]} />
-          <Metres end={end} own={profile.own_from} x={x} y={tops[2] + LANE + 22} />
-          {probe !== null && (
-            <path
-              d={`M${x(probe)} ${STRIP_TOP}V${tops[2] + LANE}`}
-              stroke="var(--faded)"
-              strokeDasharray="1 3"
-              pointerEvents="none"
-            />
-          )}
-          <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
+          {tops.has("amps") && <AmpsLane profile={profile} x={x} top={tops.get("amps") ?? 0} />}
+          {tops.has("volts") && <VoltsLane profile={profile} x={x} top={tops.get("volts") ?? 0} />}
+          {tops.has("loop") && <LoopLane profile={profile} x={x} top={tops.get("loop") ?? 0} />}
+          <Metres end={end} own={profile.own_from} x={x} y={lanes - 4} />
+          {probe !== null && <Probe x={x(probe)} from={0} to={lanes - 26} />}
         </svg>
       </div>
-      <figcaption className="figure min-h-6 text-faded" aria-hidden={probe === null}>
-        {probe === null ? reachText(profile) : readOff(profile, probe)}
-      </figcaption>
     </figure>
   );
+}
+
+const LANES = [
+  { id: "amps", title: "Amps" },
+  { id: "volts", title: "Volts" },
+  { id: "loop", title: "Loop" },
+] as const;
+type LaneId = (typeof LANES)[number]["id"];
+const FOLD_KEY = "mellow-span/lanes-folded";
+
+/** Which lanes are folded away, remembered in this browser. */
+function useFolded() {
+  const [folded, setFolded] = useState<readonly LaneId[]>(() => {
+    const kept = localStorage.getItem(FOLD_KEY)?.split(",") ?? [];
+    return LANES.map((l) => l.id).filter((id) => kept.includes(id));
+  });
+  const fold = (id: LaneId) => {
+    const now = folded.includes(id) ? folded.filter((f) => f !== id) : [...folded, id];
+    localStorage.setItem(FOLD_KEY, now.join(","));
+    setFolded(now);
+  };
+  return [folded, fold] as const;
+}
+
+function Probe({ x, from, to }: { x: number; from: number; to: number }) {
+  return <path d={`M${x} ${from}V${to}`} stroke="var(--faded)" strokeDasharray="1 3" pointerEvents="none" />;
 }
 
 function useWidth() {
@@ -108,7 +193,8 @@ function Strip({
   x,
   selected,
   onSelect,
-}: { profile: Profile; x: Scale } & Pick<Props, "selected" | "onSelect">) {
+  lower,
+}: { profile: Profile; x: Scale; lower: boolean } & Pick<Props, "selected" | "onSelect">) {
   const bottom = STRIP_TOP + STRIP;
   return (
     <g>
@@ -135,7 +221,7 @@ function Strip({
             />
             {chosen && <path d={`M${left} ${bottom + 4}H${left + wide}`} stroke="var(--copper)" strokeWidth="4" />}
             <Caption text={s.name} x={left} wide={wide} y={STRIP_TOP - 8} />
-            <Caption text={underSpan(s, wide)} x={left} wide={wide} y={bottom + 22} figures />
+            <Caption text={underSpan(s, wide)} x={left} wide={wide} y={bottom + (lower ? 42 : 22)} figures />
           </g>
         );
       })}
@@ -195,7 +281,7 @@ function Metres({ end, own, x, y }: { end: number; own: number; x: Scale; y: num
       <text x={x(end)} y={y} textAnchor="end">
         {quantity(end, "m")}
       </text>
-      {own > 0 && <path d={`M${x(own)} ${STRIP_TOP}V${y - 18}`} stroke="var(--ink)" strokeDasharray="2 4" />}
+      {own > 0 && <path d={`M${x(own)} 0V${y - 18}`} stroke="var(--ink)" strokeDasharray="2 4" />}
     </g>
   );
 }
@@ -269,6 +355,91 @@ function Edges({
   );
 }
 
+interface PointsProps extends Pick<Props, "points" | "onCancel"> {
+  profile: Profile;
+  x: Scale;
+  onDrag: Props["onPointDrag"];
+  onDrop: Props["onPoint"];
+}
+
+/** Where loads are taken off: a peg under the strip with its name, dragged along the run; a spur of a ring hangs on a stub. */
+function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsProps) {
+  const drag = useRef<{ id: string; now: number } | null>(null);
+  const end = profile.stretches.at(-1)?.end ?? 0;
+  const run = end - profile.own_from;
+  const bottom = STRIP_TOP + STRIP;
+  const at = (event: PointerEvent<SVGGElement>) => {
+    const left = event.currentTarget.ownerSVGElement?.getBoundingClientRect().left ?? 0;
+    return Math.min(run, Math.max(0, Math.round((x.invert(event.clientX - left) - profile.own_from) * 10) / 10));
+  };
+  return (
+    <g>
+      {points.map((p) => {
+        // Pegs at one place share a label, on the first of them.
+        const same = points.filter((o) => (o.at ?? run) === (p.at ?? run));
+        const name = same[0]?.id === p.id ? same.map((o) => o.name).join(", ") : "";
+        const place = x(profile.own_from + Math.min(p.at ?? run, run));
+        return (
+          <g
+            key={p.id}
+            data-point={p.id}
+            className="cursor-ew-resize touch-none"
+            onPointerDown={(event) => {
+              event.stopPropagation();
+              event.currentTarget.setPointerCapture(event.pointerId);
+              drag.current = { id: p.id, now: p.at ?? run };
+            }}
+            onPointerMove={(event) => {
+              if (drag.current?.id !== p.id) return;
+              const now = at(event);
+              if (now === drag.current.now) return;
+              drag.current.now = now;
+              onDrag(p.id, now);
+            }}
+            onPointerUp={(event) => {
+              if (drag.current?.id !== p.id) return;
+              const moved = drag.current.now;
+              drag.current = null;
+              if (moved !== (p.at ?? run)) onDrop(p.id, at(event));
+              else onCancel();
+            }}
+            onPointerCancel={() => {
+              drag.current = null;
+              onCancel();
+            }}
+          >
+            <title>{`${p.name}, ${p.at === null ? "at the far point" : `taken off at ${quantity(p.at, "m")}`}: drag to move it`}</title>
+            <rect x={place - 10} y={bottom} width="20" height="28" fill="transparent" />
+            <path
+              d={`M${place} ${bottom - STRIP / 2}V${bottom + (p.spur ? 14 : 10)}`}
+              stroke="var(--copper)"
+              strokeWidth="2"
+            />
+            {p.spur ? (
+              <path
+                d={`M${place - 6} ${bottom + 14}h12v9h-12z`}
+                fill="var(--paper)"
+                stroke="var(--copper)"
+                strokeWidth="2"
+              />
+            ) : (
+              <circle cx={place} cy={bottom + 15} r="5.5" fill="var(--copper)" />
+            )}
+            <text
+              x={place > x(end) - 60 ? place - 10 : place + 10}
+              y={bottom + 21}
+              textAnchor={place > x(end) - 60 ? "end" : "start"}
+              className="fill-ink text-[15px]"
+            >
+              {name.length > 22 ? `${name.slice(0, 21)}…` : name}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
 function between(profile: Profile, at: number, pick: (p: Profile["points"][number]) => number | null): number | null {
   const points = profile.points.filter((p) => pick(p) !== null);
   const after = points.findIndex((p) => p.at >= at - 1e-9);
@@ -297,8 +468,8 @@ function readOff(profile: Profile, at: number): string {
 
 function reachText(profile: Profile): string {
   const told = [
-    profile.reach_drop !== null && `volt drop ${quantity(profile.reach_drop, "m")}`,
-    profile.reach_zs !== null && `fault loop ${quantity(profile.reach_zs, "m")}`,
+    profile.reach_drop !== null && `${profile.reach_drop.toFixed(1)} m by volt drop`,
+    profile.reach_zs !== null && `${profile.reach_zs.toFixed(1)} m by loop`,
   ].filter(Boolean);
-  return told.length > 0 ? `Reach of this cable from its board: ${told.join(", ")}` : "";
+  return told.length > 0 ? `Reach ${told.join(", ")}` : "";
 }

@@ -7,24 +7,20 @@ import { exact, shortFigure, watts } from "../../ui/quantity";
 type LoadKind = Load["kind"];
 export type LoadFields = Pick<Load, "name" | "kind" | "basis" | "amount" | "pf" | "quantity">;
 
-export const KIND_WORDS: [LoadKind, string, RegExp][] = [
-  ["lighting", "lights", /light|lamp|luminaire|downlight|led\b/i],
-  ["sockets", "sockets", /socket|plug/i],
-  ["shower", "shower", /shower/i],
-  ["cooking", "cooker", /cook|hob|oven|range|kiln/i],
-  ["floor_heating", "floor heating", /floor.*heat|heat.*mat|underfloor/i],
-  ["storage_heating", "storage heater", /storage/i],
-  ["heat_pump", "heat pump", /heat pump/i],
-  ["water_heater", "water heater", /immersion|water heat|cylinder|boiler/i],
-  ["heating", "heater", /heater|heating|radiator|towel/i],
-  ["ev", "car charger", /charger|\bev\b|\bcar\b/i],
-  ["motor", "motor", /motor|pump|winch|fan|compressor|wheel/i],
-];
+type Kinds = Rules["kinds"];
 
-export const kindWord = (kind: LoadKind) => KIND_WORDS.find(([k]) => k === kind)?.[1] ?? "load";
+/** The kind of load that words speak of: the first whose phrase stands among them, as the reader of lines has it. */
+function kindOf(kinds: Kinds, words: string): Kinds[number] | undefined {
+  const plain = ` ${words.toLowerCase().replace(/[^\p{L}\p{N}/-]+/gu, " ")} `;
+  let best: { kind: Kinds[number]; length: number } | undefined;
+  for (const kind of kinds)
+    for (const phrase of kind.said)
+      if (plain.includes(` ${phrase} `) && phrase.length > (best?.length ?? 0)) best = { kind, length: phrase.length };
+  return best?.kind;
+}
 
 /** "2 x 50 W lights pf 0.9", "9.2 kW shower", "38 A", "sockets". Null when there is neither an amount nor a word. */
-export function readLoad(text: string): LoadFields | null {
+export function readLoad(text: string, kinds: Kinds): LoadFields | null {
   const match =
     /^\s*(?:(\d{1,3})\s*[x×]\s*)?(?:(\d+(?:[.,]\d+)?)\s*(kw|w|a)(?![a-z]))?\s*(.*?)(?:\s*\bpf\s*(0?[.,]\d+|1(?:[.,]0+)?))?\s*$/i.exec(
       text,
@@ -35,11 +31,12 @@ export function readLoad(text: string): LoadFields | null {
   if (amount === undefined && name === "") return null;
   // A bare number has no unit: better to ask than to guess between kW, W and A.
   if (amount === undefined && /^\d/.test(name)) return null;
-  const kind = KIND_WORDS.find(([, , words]) => words.test(name))?.[0] ?? "other";
+  const known = kindOf(kinds, name);
+  const kind = (known?.id ?? "other") as LoadKind;
   const size = amount === undefined ? null : Number(amount.replace(",", "."));
   const inWatts = unit?.toLowerCase() !== "a";
   return {
-    name: name || kindWord(kind),
+    name: name || known?.title || "load",
     kind,
     basis: size === null ? (kind === "sockets" ? "In" : "W") : inWatts ? "W" : "A",
     amount: size === null ? null : unit?.toLowerCase() === "kw" ? Number((size * 1000).toPrecision(12)) : size,
@@ -173,7 +170,7 @@ function deviceOption(
 }
 
 export function deviceText(device: Device, rules?: Rules): string {
-  if (device.rating === null) return "a device";
+  if (device.rating === null) return "a device to choose";
   if (device.kind !== "mcb" && device.kind !== "rcbo")
     return `${shortFigure(device.rating)} A ${rules?.devices.find((d) => d.id === device.kind)?.title ?? device.kind}`;
   return `${shortFigure(device.rating)} A type ${device.curve} ${device.kind.toUpperCase()}`;
@@ -212,7 +209,7 @@ export function cableOptions(rules: Rules, now: Cable) {
 
 export function cableText(rules: Rules, cable: Cable): string {
   const family = rules.families.find((f) => f.id === cable.family)?.title;
-  if (!family) return "a cable";
+  if (!family) return "a cable to choose";
   if (cable.csa === null) return `${family}, no size yet`;
   const cpc = cable.cpc_csa === null ? "" : ` with ${shortFigure(cable.cpc_csa)} mm² cpc`;
   return `${shortFigure(cable.csa)} mm² ${family}${cpc}`;

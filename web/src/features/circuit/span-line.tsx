@@ -56,8 +56,8 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   };
 
   return (
-    <section aria-label="Spans" className="mt-2 border-hair border-t pt-2">
-      <Toolbar.Root className="flex flex-wrap items-center gap-x-1 gap-y-1" aria-label="Spans of the run">
+    <section aria-label="Spans" className="mt-1">
+      <Toolbar.Root className="no-print flex flex-wrap items-center gap-x-1 gap-y-1" aria-label="Spans of the run">
         {spans.map((s, i) => (
           <Toolbar.Button
             key={s.id}
@@ -90,7 +90,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
       {span ? (
         <>
           <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
-          <More title="More of this span" note={moreOf(span)}>
+          <More close title="More of this span" note={moreOf(span)}>
             <PartFields
               kind="span"
               values={span}
@@ -151,11 +151,12 @@ function SpanSentence({
   const places = rules.places.map((p) => ({
     value: p.id,
     text: p.title,
+    also: p.said.join(" "),
     note: methods && !methods.includes(p.method) ? `method ${p.method}: not tabulated` : `method ${p.method}`,
   }));
   return (
     <Sentence id="span">
-      <p data-sentence data-span={span.id} className="mt-1 text-[1.05rem] leading-[1.8]">
+      <p data-sentence data-span={span.id} className="text-[1.05rem] leading-[1.6]">
         {`Span ${at + 1}, `}
         <Word label="span name" text={span.name || "unnamed"}>
           {(e) => (

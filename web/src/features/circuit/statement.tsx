@@ -38,6 +38,23 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           )}
         </Word>
         {": a "}
+        {(supply.phases === 3 || circuit.phases === 3) && (
+          <>
+            <Word label="phases" text={circuit.phases === 3 ? "three-phase" : "single-phase"}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Phases of the circuit"
+                  options={containing([
+                    { value: 1 as Circuit["phases"], text: "single-phase" },
+                    { value: 3 as Circuit["phases"], text: "three-phase" },
+                  ])}
+                  onSave={(phases) => set(phases === 3 ? { phases, phase: null } : { phases })}
+                />
+              )}
+            </Word>{" "}
+          </>
+        )}
         <Word label="shape" text={circuit.shape}>
           {(e) => (
             <ComboEditor
@@ -51,11 +68,29 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>
+        {supply.phases === 3 && circuit.phases === 1 && (
+          <>
+            {" on "}
+            <Word label="phase" text={circuit.phase ?? "a phase to choose"} missing={circuit.phase === null}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label="Phase"
+                  options={containing([
+                    ...(["L1", "L2", "L3"] as const).map((p) => ({ value: p as Circuit["phase"], text: p })),
+                    { value: null as Circuit["phase"], text: "not chosen yet", note: "counted on every phase" },
+                  ])}
+                  onSave={(phase) => set({ phase })}
+                />
+              )}
+            </Word>
+          </>
+        )}
         {" for "}
         <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0 && !circuit.feeds} wide>
           {(e) => <LoadsEditor {...e} circuit={circuit} />}
         </Word>
-        {" on a "}
+        {device.rating === null ? " on " : ` on ${article(device.rating)} `}
         <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
         </Word>
@@ -125,9 +160,13 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   );
 }
 
+/** "an 80 A fuse", "a 40 A RCBO": what is said of a number that begins with eight, eleven or eighteen. */
+const article = (rating: number) => (/^(8|11(\D|$)|18(\D|$))/.test(String(rating)) ? "an" : "a");
+
 function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit }) {
   const store = useStore();
   const pf = useLimits("load.pf");
+  const { kinds } = useRules();
   const [rows, setRows] = useState(() => {
     const there = circuit.loads.map((load) => ({ id: load.id as string | null, text: loadText(load) }));
     if (typed && there[0]) there[0] = { ...there[0], text: typed };
@@ -136,7 +175,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
   const [why, setWhy] = useState("");
 
   const save = () => {
-    const read = rows.map((row) => ({ ...row, load: readLoad(row.text) })).filter((r) => r.text.trim() !== "");
+    const read = rows.map((row) => ({ ...row, load: readLoad(row.text, kinds) })).filter((r) => r.text.trim() !== "");
     const bad = read.find((r) => r.load === null);
     if (bad) {
       setWhy(`“${bad.text}” needs a unit or a word: 9.2 kW shower, 13 A heater, 6 x 8 W lights, sockets.`);
@@ -163,7 +202,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
     >
       <p className="text-faded">Amount and what it is</p>
       {rows.map((row, i) => {
-        const load = readLoad(row.text);
+        const load = readLoad(row.text, kinds);
         return (
           <div key={row.id ?? `new-${i}`} className="mt-1">
             <input

@@ -15,6 +15,7 @@ vi.mock("../../api/client", async (original) => ({
   importJob: vi.fn(),
   removeJob: vi.fn(),
   archiveJob: vi.fn(),
+  bringJobBack: vi.fn(),
 }));
 vi.mock("../../sync/shelf", () => ({ waiting: async () => new Map([["b", 2]]) }));
 
@@ -23,6 +24,10 @@ const job = (id: string, rest: Partial<JobLine> = {}): JobLine => ({
   name: `Job ${id}`,
   version: 1,
   changed: "2026-11-26T10:00:00Z",
+  client: "",
+  place: "",
+  by: "",
+  removed: null,
   archived: false,
   circuits: 4,
   short: 0,
@@ -75,7 +80,33 @@ describe("the list of jobs", () => {
     expect((screen.getByRole("button", { name: "start a job" }) as HTMLButtonElement).disabled).toBe(true);
     await userEvent.type(screen.getByLabelText("Name of the new job"), "  Barn  {Enter}");
     await waitFor(() => expect(opened).toHaveBeenCalledWith("new"));
-    expect(vi.mocked(client.addJob).mock.calls[0]?.[0]).toBe("Barn");
+    const asked = vi.mocked(client.addJob).mock.calls[0]?.[0];
+    expect(asked).toMatchObject({ name: "Barn", kind: "house", earthing: null, ways: null, distance: null });
+  });
+
+  it("asks a handful of questions, and tells an answer that is none where it stands", async () => {
+    vi.mocked(client.addJob)
+      .mockClear()
+      .mockResolvedValue({ id: "new" } as JobState);
+    show();
+    await userEvent.type(screen.getByLabelText("Name of the new job"), "Barn");
+    await userEvent.click(screen.getByLabelText(/a house with an outbuilding/));
+    await userEvent.type(screen.getByLabelText("What the outbuilding is called"), "Studio");
+    await userEvent.type(screen.getByLabelText(/Length of its feed/), "far");
+    await userEvent.click(screen.getByRole("button", { name: "start a job" }));
+    expect(screen.getByRole("alert").textContent).toContain("A number is needed");
+    expect(client.addJob).not.toHaveBeenCalled();
+    await userEvent.clear(screen.getByLabelText(/Length of its feed/));
+    await userEvent.type(screen.getByLabelText(/Length of its feed/), "22,5");
+    await userEvent.selectOptions(screen.getByLabelText("Earthing of the supply"), "TN-C-S");
+    await userEvent.click(screen.getByRole("button", { name: "start a job" }));
+    await waitFor(() => expect(client.addJob).toHaveBeenCalled());
+    expect(vi.mocked(client.addJob).mock.calls[0]?.[0]).toMatchObject({
+      kind: "outbuilding",
+      outbuilding: "Studio",
+      distance: 22.5,
+      earthing: "TN-C-S",
+    });
   });
 
   it("searches from the first page, and looks at those put away", async () => {
@@ -85,11 +116,11 @@ describe("the list of jobs", () => {
     vi.mocked(client.listJobs).mockResolvedValue(page([job("z")], { total: 120, page: 2, pages: 3 }));
     await userEvent.click(screen.getByRole("button", { name: "next" }));
     await screen.findByText("page 2 of 3, 120 jobs");
-    await userEvent.type(screen.getByLabelText("Search the jobs by name"), "q");
-    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", false, 1));
+    await userEvent.type(screen.getByLabelText(/Search the jobs by name/), "q");
+    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", false, 1, false));
     vi.mocked(client.listJobs).mockResolvedValue(page([]));
-    await userEvent.click(screen.getByLabelText("those put away"));
-    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", true, 1));
+    await userEvent.selectOptions(screen.getByLabelText("Which jobs"), "away");
+    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", true, 1, false));
     await screen.findByText("No job is called so.");
   });
 
@@ -104,11 +135,22 @@ describe("the list of jobs", () => {
     vi.mocked(client.removeJob).mockRejectedValueOnce(new Error("Not now."));
     show();
     await userEvent.click(await screen.findByRole("button", { name: "Delete Job a" }));
-    expect(screen.getByRole("alertdialog").textContent).toContain("cannot be taken back");
-    await userEvent.click(screen.getByRole("button", { name: "delete it for good" }));
+    expect(screen.getByRole("alertdialog").textContent).toContain("brought back from there for 30 days");
+    await userEvent.click(screen.getByRole("button", { name: "delete it" }));
     await screen.findByText("Not now.");
     await userEvent.click(screen.getByRole("button", { name: "keep it" }));
     expect(screen.queryByRole("alertdialog")).toBeNull();
+  });
+
+  it("brings a deleted job back from the bin", async () => {
+    vi.mocked(client.listJobs).mockResolvedValue(page([job("a", { removed: "2026-11-26T10:00:00Z" })]));
+    vi.mocked(client.bringJobBack).mockResolvedValue(job("a"));
+    show();
+    await userEvent.selectOptions(await screen.findByLabelText("Which jobs"), "bin");
+    await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("", false, 1, true));
+    expect(screen.queryByRole("link", { name: "Job a" })).toBeNull();
+    await userEvent.click(await screen.findByRole("button", { name: "Bring back Job a" }));
+    await waitFor(() => expect(vi.mocked(client.bringJobBack).mock.calls[0]?.[0]).toBe("a"));
   });
 
   it("refuses a file that is no job before sending it, and tells the server's refusal", async () => {

@@ -1,14 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { addJob, archiveJob, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
+import { addJob, archiveJob, bringJobBack, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { pathsOf } from "../../parts/paths";
 import { waiting } from "../../sync/shelf";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
+import { NewJob } from "./new-job";
 
 interface Props {
   person: string;
@@ -19,14 +21,15 @@ interface Props {
 /** The jobs of the firm, each with how it stands; searched, page by page, and those put away apart. */
 export function JobList({ person, onOpen, caution }: Props) {
   const client = useQueryClient();
-  const [name, setName] = useState("");
   const [search, setSearch] = useState("");
-  const [archived, setArchived] = useState(false);
+  const [which, setWhich] = useState<"open" | "away" | "bin">("open");
+  const archived = which === "away";
+  const removed = which === "bin";
   const [page, setPage] = useState(1);
   const [leaving, setLeaving] = useState<JobLine | null>(null);
   const jobs = useQuery({
-    queryKey: ["jobs", search, archived, page],
-    queryFn: () => listJobs(search, archived, page),
+    queryKey: ["jobs", search, which, page],
+    queryFn: () => listJobs(search, archived, page, removed),
     placeholderData: (before) => before,
   });
   const unsent = useQuery({ queryKey: ["unsent", person], queryFn: () => waiting(person) });
@@ -48,6 +51,10 @@ export function JobList({ person, onOpen, caution }: Props) {
       onOpen(job.id);
     },
   });
+  const bringBack = useMutation({
+    mutationFn: bringJobBack,
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["jobs"] }),
+  });
   const remove = useMutation({
     mutationFn: removeJob,
     onSuccess: () => {
@@ -58,25 +65,7 @@ export function JobList({ person, onOpen, caution }: Props) {
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Jobs</h1>
-      <form
-        className="mt-4 flex gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (name.trim()) add.mutate(name.trim());
-        }}
-      >
-        <input
-          className={inputClass}
-          aria-label="Name of the new job"
-          placeholder="name of a new job"
-          maxLength={200}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-        <Button type="submit" strong disabled={!name.trim() || add.isPending} className="whitespace-nowrap">
-          start a job
-        </Button>
-      </form>
+      <NewJob onStart={(body) => add.mutate(body)} pending={add.isPending} />
       <p className="mt-2 text-faded">
         <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
           or take one in from a file
@@ -111,13 +100,13 @@ export function JobList({ person, onOpen, caution }: Props) {
           </button>
         </p>
       )}
-      {jobs.data && (jobs.data.total > 0 || search !== "" || archived) && (
+      {jobs.data && (
         <p className="mt-6 flex flex-wrap items-center gap-4">
           <input
             type="search"
             className={`${inputClass} max-w-xs`}
-            aria-label="Search the jobs by name"
-            placeholder="search by name"
+            aria-label="Search the jobs by name, client or place"
+            placeholder="name, client or place"
             maxLength={200}
             value={search}
             onChange={(event) => {
@@ -125,17 +114,19 @@ export function JobList({ person, onOpen, caution }: Props) {
               setPage(1);
             }}
           />
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              checked={archived}
-              onChange={(event) => {
-                setArchived(event.target.checked);
-                setPage(1);
-              }}
-            />
-            those put away
-          </label>
+          <select
+            className={`${inputClass} max-w-56`}
+            aria-label="Which jobs"
+            value={which}
+            onChange={(event) => {
+              setWhich(event.target.value as typeof which);
+              setPage(1);
+            }}
+          >
+            <option value="open">at hand</option>
+            <option value="away">put away</option>
+            <option value="bin">deleted, for 30 days</option>
+          </select>
         </p>
       )}
       {jobs.data?.total === 0 && (
@@ -144,7 +135,9 @@ export function JobList({ person, onOpen, caution }: Props) {
             ? "No job is called so."
             : archived
               ? "Nothing is put away."
-              : "No job yet. Name one above: it starts with an empty intake and one board."}
+              : removed
+                ? "The bin is empty."
+                : "No job yet. Name one above: it starts with what you answer, and nothing made up."}
         </p>
       )}
       {putAway.error && (
@@ -159,37 +152,59 @@ export function JobList({ person, onOpen, caution }: Props) {
             className="flex flex-wrap items-baseline gap-x-3 border-hair border-t py-2"
             data-job={job.id}
           >
-            <Link
-              className="min-w-48 flex-1 py-1 font-semibold text-[1.1rem] hover:bg-lit"
-              to={pathsOf(job.id).attention}
-            >
-              {job.name}
-            </Link>
+            <div className="min-w-48 flex-1">
+              {removed ? (
+                <span className="font-semibold text-[1.1rem]">{job.name}</span>
+              ) : (
+                <Link
+                  className="block py-0.5 font-semibold text-[1.1rem] hover:bg-lit"
+                  to={pathsOf(job.id).attention}
+                  aria-label={job.name}
+                >
+                  {job.name}
+                </Link>
+              )}
+              <p className="text-faded">
+                {[job.client && `for ${job.client}`, job.place].filter(Boolean).join(", ")}
+                {(job.client || job.place) && " · "}
+                {removed && job.removed
+                  ? `deleted ${dayOf(job.removed)}`
+                  : `changed ${dayOf(job.changed)}${job.by ? ` by ${job.by}` : ""}`}
+              </p>
+            </div>
             <Standing job={job} />
-            <a
-              className="word text-faded"
-              href={exportAddress(job.id)}
-              download
-              aria-label={`save as file: ${job.name}`}
-            >
-              save as file
-            </a>
-            <button
-              type="button"
-              className="word text-faded"
-              aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
-              onClick={() => putAway.mutate(job)}
-            >
-              {job.archived ? "take out" : "put away"}
-            </button>
-            <button
-              type="button"
-              className="word text-faded"
-              aria-label={`Delete ${job.name}`}
-              onClick={() => setLeaving(job)}
-            >
-              delete
-            </button>
+            {removed ? (
+              <Button onClick={() => bringBack.mutate(job.id)} aria-label={`Bring back ${job.name}`}>
+                bring it back
+              </Button>
+            ) : (
+              <>
+                <a
+                  className="word text-faded"
+                  href={exportAddress(job.id)}
+                  download
+                  aria-label={`save as file: ${job.name}`}
+                >
+                  save as file
+                </a>
+                <button
+                  type="button"
+                  className="word text-faded"
+                  aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
+                  onClick={() => putAway.mutate(job)}
+                >
+                  {job.archived ? "take out" : "put away"}
+                </button>
+                <button
+                  type="button"
+                  className="word text-faded"
+                  aria-label={`Delete ${job.name}`}
+                  onClick={() => setLeaving(job)}
+                >
+                  delete
+                </button>
+              </>
+            )}
             {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to mend it.</p>}
             {(unsent.data?.get(job.id) ?? 0) > 0 && (
               <p className="basis-full text-close">
@@ -217,8 +232,8 @@ export function JobList({ person, onOpen, caution }: Props) {
       <Ask
         open={leaving !== null}
         title={`Delete ${leaving?.name}?`}
-        say="The job goes with its circuits and its history. This cannot be taken back; putting it away can."
-        yes="delete it for good"
+        say="It goes into the bin with its circuits and its history, and can be brought back from there for 30 days. Then it is gone for good."
+        yes="delete it"
         onYes={() => leaving && remove.mutate(leaving.id)}
         onClose={() => setLeaving(null)}
       >

@@ -1,4 +1,4 @@
-import type { Route, RouteOut } from "../../api/types";
+import type { Cited, Route, RouteOut } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
@@ -17,7 +17,7 @@ interface Props {
   sought: boolean;
   names: Map<string, string>;
   onCircuit: (id: string) => void;
-  onTable: (number: string) => void;
+  onTable: (cite: Cited) => void;
 }
 
 const SAID = ["name", "place", "length", "kind", "laid", "ambient", "wrapped"];
@@ -79,44 +79,46 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
           <Verdict of="heat" verdict={view.heat} />
           {view.space !== null && <Verdict of="space" verdict={view.space} />}
         </p>
-        <table className="mt-2 w-full">
-          <thead>
-            <tr className="border-hair border-b text-left align-bottom text-faded">
-              <th className="font-normal">circuit</th>
-              <th className="text-right font-normal">S</th>
-              <th className="text-right font-normal">Ib</th>
-              <th className="text-right font-normal">30 % line</th>
-              <th className="text-right font-normal">counts</th>
-              <th className="text-right font-normal">Iz here</th>
-              <th className="text-right font-normal">needed</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody className="figure">
-            {view.lying.map((one, i) => {
-              const member = members.find((m) => m.circuit === one.circuit);
-              return (
-                <tr key={one.circuit} className="border-hair border-b">
-                  <td className="font-sans">
-                    <span className="figure mr-2 text-faded">{i + 1}</span>
-                    <button type="button" className="word" onClick={() => onCircuit(one.circuit)}>
-                      {names.get(one.circuit)}
-                    </button>
-                  </td>
-                  <td className="text-right">{one.csa === null ? "?" : quantity(one.csa, "mm²")}</td>
-                  <td className="text-right">{member?.ib ? quantity(member.ib, "A") : "?"}</td>
-                  <td className="text-right">{member?.light ? quantity(member.light, "A") : "?"}</td>
-                  <td className="text-right font-sans">{member ? (member.counted ? "yes" : "no") : "spare"}</td>
-                  <td className="text-right">{one.iz === null ? "?" : quantity(one.iz, "A")}</td>
-                  <td className="text-right">{one.needed === null ? "?" : quantity(one.needed, "A")}</td>
-                  <td className="pl-2">
-                    <Mark verdict={one.verdict} size={12} />
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <div className="overflow-x-auto">
+          <table className="mt-2 w-full [&_td]:px-1.5 [&_td]:whitespace-nowrap [&_th]:px-1.5 [&_th]:whitespace-nowrap">
+            <thead>
+              <tr className="border-hair border-b text-left align-bottom text-faded">
+                <th className="font-normal">circuit</th>
+                <th className="text-right font-normal">S</th>
+                <th className="text-right font-normal">Ib</th>
+                <th className="text-right font-normal">30 % line</th>
+                <th className="text-right font-normal">counts</th>
+                <th className="text-right font-normal">Iz here</th>
+                <th className="text-right font-normal">needed</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody className="figure">
+              {view.lying.map((one, i) => {
+                const member = members.find((m) => m.circuit === one.circuit);
+                return (
+                  <tr key={one.circuit} className="border-hair border-b">
+                    <td className="min-w-40 whitespace-normal! font-sans">
+                      <span className="figure mr-2 text-faded">{i + 1}</span>
+                      <button type="button" className="word" onClick={() => onCircuit(one.circuit)}>
+                        {names.get(one.circuit)}
+                      </button>
+                    </td>
+                    <td className="text-right">{one.csa === null ? "?" : quantity(one.csa, "mm²")}</td>
+                    <td className="text-right">{member?.ib ? quantity(member.ib, "A") : "?"}</td>
+                    <td className="text-right">{member?.light ? quantity(member.light, "A") : "?"}</td>
+                    <td className="text-right font-sans">{member ? (member.counted ? "yes" : "no") : "spare"}</td>
+                    <td className="text-right">{one.iz === null ? "?" : quantity(one.iz, "A")}</td>
+                    <td className="text-right">{one.needed === null ? "?" : quantity(one.needed, "A")}</td>
+                    <td className="pl-2">
+                      <Mark verdict={one.verdict} size={12} />
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </div>
       </div>
     </div>
   );

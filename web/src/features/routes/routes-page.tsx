@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { routesOf } from "../../api/client";
+import type { Cited } from "../../api/types";
 import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { Opening } from "../../ui/view";
@@ -9,7 +10,7 @@ interface Props {
   /** The route to go to. */
   seek: string | null;
   onCircuit: (id: string) => void;
-  onTable: (number: string) => void;
+  onTable: (cite: Cited) => void;
 }
 
 /** The routes of the house: surroundings belong to the building, and whoever lies in a stretch shares them. */

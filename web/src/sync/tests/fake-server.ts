@@ -61,7 +61,7 @@ export class FakeServer {
   state(focus: string | null = null, landed: number | null = null): JobState {
     const detail = focus ? ({ id: focus } as JobState["detail"]) : null;
     return {
-      id: "j", version: this.version, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], detail,
+      id: "j", version: this.version, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], stages: [], detail,
       profile: null, trouble: "", unfit: [],
     }; // biome-ignore format: one line
   }

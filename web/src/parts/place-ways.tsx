@@ -1,15 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { boardOptions, intakeOptions } from "../../api/client";
-import type { Change, PlaceOption } from "../../api/types";
-import { priced } from "../../parts/price";
-import { useJob, useStore } from "../../sync/job-context";
-import { Button } from "../../ui/controls";
-import { glued } from "../../ui/quantity";
-import { Mark } from "../../ui/verdict";
+import { boardOptions, intakeOptions } from "../api/client";
+import type { Change, PlaceOption } from "../api/types";
+import { useJob, useStore } from "../sync/job-context";
+import { Button } from "../ui/controls";
+import { glued } from "../ui/quantity";
+import { Mark } from "../ui/verdict";
+import { priced } from "./price";
 
 /** The cures for what is wrong at the intake or at a board, each worked out for the whole job; nothing changes until one is taken. */
-export function PlaceWays({ board, titles }: { board: string | null; titles: Map<string, string> }) {
+export function PlaceWays({
+  board,
+  titles,
+  only,
+}: {
+  board: string | null;
+  titles: Map<string, string>;
+  /** The checks that this view cures; all of them where none is named. */
+  only?: readonly string[];
+}) {
   const store = useStore();
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(false);
@@ -19,7 +28,8 @@ export function PlaceWays({ board, titles }: { board: string | null; titles: Map
     enabled: open && unsent === 0,
     retry: false,
   });
-  const about = [...new Set(found.data?.map((o) => o.check))];
+  const shown = found.data?.filter((o) => !only || only.includes(o.check));
+  const about = [...new Set(shown?.map((o) => o.check))];
   return (
     <details className="mt-2" onToggle={(event) => setOpen(event.currentTarget.open)} data-ways={board ?? "intake"}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
@@ -27,14 +37,14 @@ export function PlaceWays({ board, titles }: { board: string | null; titles: Map
       </summary>
       {open && found.isPending && <p className="text-faded">Working them out …</p>}
       {found.error && <p className="text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && (
+      {shown?.length === 0 && (
         <p className="text-faded">No change proposed here cures what is left: enter what is missing.</p>
       )}
       {about.map((check) => (
         <section key={check} className="mt-2" aria-label={`Ways out: ${titles.get(check) ?? check}`}>
           <h4 className="text-faded">{titles.get(check) ?? check}</h4>
           <ul>
-            {found.data
+            {shown
               ?.filter((o) => o.check === check)
               .map((option) => (
                 <OneWay

@@ -1,4 +1,4 @@
-import type { Pair } from "../../api/types";
+import type { Cited, Pair } from "../../api/types";
 import { Steps } from "../../parts/check-list";
 import { glued } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
@@ -27,7 +27,7 @@ function grouped(pairs: readonly Pair[]): Group[] {
 }
 
 /** Which device opens first, pair by pair down the tree. It makes no other check pass or fail. */
-export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (number: string) => void }) {
+export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (cite: Cited) => void }) {
   return (
     <section aria-label="Which device opens first" className="mt-8">
       <h2 className="font-semibold text-xl">Which device opens first</h2>

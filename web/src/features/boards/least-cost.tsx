@@ -1,0 +1,122 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { cheapest } from "../../api/client";
+import { setFields, useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { shortFigure } from "../../ui/quantity";
+
+/** The cheapest sizes of all sub-mains and finals together, before and after; all of them or some are taken, and nothing changes before. */
+export function LeastCost({ names, asked }: { names: Map<string, string>; asked: boolean }) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const [open, setOpen] = useState(asked);
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const found = useQuery({
+    queryKey: ["cheapest", store.job, state?.version],
+    queryFn: () => cheapest(store.job),
+    enabled: open && unsent === 0,
+    retry: false,
+  });
+  const data = found.data;
+  const moved = data?.chosen.filter((c) => c.csa !== null && c.csa !== c.before) ?? [];
+  const taking = moved.filter((c) => !left.has(c.circuit));
+  const take = () =>
+    store.edit(taking.map((c) => setFields("circuit", c.circuit, { cable: { csa: c.csa, cpc_csa: c.cpc_csa } })));
+  const all = taking.length === moved.length;
+  return (
+    <details className="mt-8" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">All sizes together, at least cost</summary>
+      {found.isPending && open && <Elapsed say="Trying sizes down the whole tree" />}
+      {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
+      {data && (
+        <>
+          <p className="mt-2">
+            {data.proof}. By made-up prices, which only rank, everything comes to{" "}
+            <span className="figure">{total(data.before)}</span> as it is and{" "}
+            <span className="figure">{total(data.after)}</span> with these sizes; copper{" "}
+            <span className="figure">
+              {shortFigure(data.before.copper_kg)} → {shortFigure(data.after.copper_kg)} kg
+            </span>
+            .
+          </p>
+          {data.unsolved.length > 0 && (
+            <p className="mt-1 text-short">No size cures {data.unsolved.map((id) => names.get(id)).join(", ")}.</p>
+          )}
+          {moved.length === 0 ? (
+            <p className="mt-2">They are the ones entered.</p>
+          ) : (
+            <>
+              <table className="mt-2 w-full max-w-3xl" data-cheapest>
+                <thead>
+                  <tr className="border-hair border-b text-left text-faded">
+                    <th className="font-normal">take</th>
+                    <th className="font-normal">circuit</th>
+                    <th className="text-right font-normal">before</th>
+                    <th className="text-right font-normal">after</th>
+                    <th className="text-right font-normal">cost</th>
+                    <th className="text-right font-normal">copper</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {moved.map((c) => (
+                    <tr key={c.circuit} className="border-hair border-b">
+                      <td>
+                        <input
+                          type="checkbox"
+                          aria-label={`Take the size of ${names.get(c.circuit)}`}
+                          checked={!left.has(c.circuit)}
+                          onChange={(event) => {
+                            const now = new Set(left);
+                            if (event.target.checked) now.delete(c.circuit);
+                            else now.add(c.circuit);
+                            setLeft(now);
+                          }}
+                        />
+                      </td>
+                      <td>{names.get(c.circuit)}</td>
+                      <td className="figure text-right">
+                        {c.before === null ? "none" : `${shortFigure(c.before)} mm²`}
+                      </td>
+                      <td className="figure text-right">{shortFigure(c.csa ?? 0)} mm²</td>
+                      <td className="figure text-right">{signed(c.cost, 2)}</td>
+                      <td className="figure text-right">{signed(c.copper, 1)} kg</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <p className="mt-2">
+                <Button strong disabled={taking.length === 0} onClick={take}>
+                  {all ? "take these sizes" : `take ${taking.length} of ${moved.length}`}
+                </Button>
+                {!all && (
+                  <span className="ml-3 text-faded">
+                    They were found together: with some left out, the rest may be short or dearer than needed.
+                  </span>
+                )}
+              </p>
+            </>
+          )}
+        </>
+      )}
+    </details>
+  );
+}
+
+const total = (cost: { cable: number; laying: number; device: number; digging: number }) =>
+  (cost.cable + cost.laying + cost.device + cost.digging).toFixed(0);
+const signed = (value: number, places: number) =>
+  `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(places)}`;
+
+/** That something is being worked out, and for how long by now. */
+export function Elapsed({ say }: { say: string }) {
+  const [seconds, setSeconds] = useState(0);
+  useEffect(() => {
+    const timer = setInterval(() => setSeconds((s) => s + 1), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  return (
+    <p className="mt-2 text-faded" role="status">
+      {say} … {seconds > 0 && `${seconds} s`}
+    </p>
+  );
+}

@@ -1,0 +1,349 @@
+import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import type { Change, DeviceBand, Plot } from "../../api/types";
+import { setFields, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { quantity } from "../../ui/quantity";
+import { Mark } from "../../ui/verdict";
+import { download, downloadPng } from "./download";
+
+const WIDE = 640;
+const HIGH = 470;
+const LEFT = 62;
+const RIGHT = 16;
+const TOP = 28;
+const BOTTOM = 44;
+
+const px = (x: number) => LEFT + x * (WIDE - LEFT - RIGHT);
+const py = (y: number) => TOP + (1 - y) * (HIGH - TOP - BOTTOM);
+const line = (points: readonly (readonly number[])[]) =>
+  points.map(([x, y], i) => `${i === 0 ? "M" : "L"}${px(x ?? 0).toFixed(1)} ${py(y ?? 0).toFixed(1)}`).join("");
+
+/** The hatches of the bands, told apart without colour: the first is the nearest to the load. */
+const HATCHES = ["M0 0L8 8", "M0 8L8 0", "M0 4H8", "M4 0V8", "M0 0L8 8M0 8L8 0"];
+
+interface Props {
+  plot: Plot;
+  name: string;
+}
+
+/** The chain over time and current as the server laid it out: bands, damage lines, faults, times; it reads off, and a rating can be stepped. */
+export function PlotView({ plot, name }: Props) {
+  const store = useStore();
+  const svg = useRef<SVGSVGElement>(null);
+  const [probe, setProbe] = useState<{ x: number; y: number } | null>(null);
+  const { scale } = plot;
+  const amps = (x: number) => scale.i_lo * (scale.i_hi / scale.i_lo) ** x;
+  const time = (y: number) => scale.t_lo * (scale.t_hi / scale.t_lo) ** y;
+  const onMove = (event: PointerEvent<SVGSVGElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const x = (((event.clientX - box.left) / box.width) * WIDE - LEFT) / (WIDE - LEFT - RIGHT);
+    const y = 1 - (((event.clientY - box.top) / box.height) * HIGH - TOP) / (HIGH - TOP - BOTTOM);
+    setProbe(x < 0 || x > 1 || y < 0 || y > 1 ? null : { x, y });
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const moves: Record<string, [number, number]> = {
+      ArrowRight: [0.02, 0],
+      ArrowLeft: [-0.02, 0],
+      ArrowUp: [0, 0.02],
+      ArrowDown: [0, -0.02],
+    };
+    const step = moves[event.key];
+    if (!step) return;
+    event.preventDefault();
+    setProbe((p) => ({
+      x: Math.min(1, Math.max(0, (p?.x ?? 0.5) + step[0])),
+      y: Math.min(1, Math.max(0, (p?.y ?? 0.5) + step[1])),
+    }));
+  };
+  const rate = (device: DeviceBand, by: number) => {
+    const at = device.ratings.findIndex((r) => r >= (device.rating ?? 0) - 1e-9);
+    const rating = device.ratings[at + by];
+    if (rating !== undefined) store.edit([rated(device, rating)]);
+  };
+  const reading = probe ? readAt(plot, probe.x) : [];
+  return (
+    <div className="mt-3 grid grid-cols-[minmax(0,44rem)_minmax(16rem,1fr)] gap-x-6 gap-y-3 max-xl:grid-cols-1">
+      <div>
+        <div
+          role="slider"
+          tabIndex={0}
+          aria-label="Read the plot: arrows move over current and time"
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.round((probe?.x ?? 0) * 100)}
+          aria-valuetext={
+            probe ? `${current(amps(probe.x))}, ${seconds(time(probe.y))}. ${reading.join("; ")}` : "nothing read yet"
+          }
+          onKeyDown={onKeyDown}
+          onBlur={() => setProbe(null)}
+        >
+          <svg
+            ref={svg}
+            viewBox={`0 0 ${WIDE} ${HIGH}`}
+            width="100%"
+            className="block bg-paper"
+            aria-hidden="true"
+            data-plot={plot.circuit}
+            fontFamily="var(--font-figure)"
+            fontSize="15"
+            onPointerMove={onMove}
+            onPointerLeave={() => setProbe(null)}
+          >
+            <defs>
+              {HATCHES.map((d, i) => (
+                <pattern key={d} id={`band-${i}`} width="8" height="8" patternUnits="userSpaceOnUse">
+                  <path d={d} stroke="var(--ink)" strokeWidth="0.8" opacity="0.55" fill="none" />
+                </pattern>
+              ))}
+              <clipPath id="plot-room">
+                <rect x={LEFT} y={TOP} width={WIDE - LEFT - RIGHT} height={HIGH - TOP - BOTTOM} />
+              </clipPath>
+            </defs>
+            <Axes plot={plot} />
+            <g clipPath="url(#plot-room)">
+              {plot.times.map((t) => (
+                <path
+                  key={t.id}
+                  d={`M${LEFT} ${py(t.y)}H${WIDE - RIGHT}`}
+                  stroke="var(--copper)"
+                  strokeWidth="1.5"
+                  strokeDasharray="8 4"
+                />
+              ))}
+              {plot.devices.map((device, i) => (
+                <g key={device.id} data-band={device.id}>
+                  {device.area.length > 0 && (
+                    <path d={`${line(device.area)}Z`} fill={`url(#band-${i % HATCHES.length})`} stroke="none" />
+                  )}
+                  <path d={line(device.fast)} fill="none" stroke="var(--ink)" strokeWidth="1" />
+                  <path d={line(device.slow)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
+                </g>
+              ))}
+              {plot.damage.map((d) => (
+                <path
+                  key={d.id}
+                  data-damage={d.id}
+                  d={line(d.points)}
+                  fill="none"
+                  stroke="var(--short)"
+                  strokeWidth="2.4"
+                  strokeDasharray={d.id === "line" ? undefined : d.id === "cpc" ? "10 5" : "3 4"}
+                />
+              ))}
+              {plot.faults.map((f) => (
+                <path
+                  key={f.id}
+                  data-fault={f.id}
+                  d={`M${px(f.x)} ${TOP}V${HIGH - BOTTOM}`}
+                  stroke="var(--copper)"
+                  strokeWidth={f.end === "least" ? 1.6 : 2.2}
+                  strokeDasharray={f.end === "least" ? "3 4" : undefined}
+                />
+              ))}
+              {plot.through && (
+                <path
+                  d={`M${px(plot.through.x)} ${py(plot.through.y) - 7}l7 7l-7 7l-7 -7z`}
+                  fill="var(--paper)"
+                  stroke="var(--short)"
+                  strokeWidth="2"
+                />
+              )}
+            </g>
+            <Names plot={plot} />
+            {probe && (
+              <path
+                d={`M${px(probe.x)} ${TOP}V${HIGH - BOTTOM}M${LEFT} ${py(probe.y)}H${WIDE - RIGHT}`}
+                stroke="var(--faded)"
+                strokeDasharray="1 3"
+                pointerEvents="none"
+              />
+            )}
+          </svg>
+        </div>
+        <p className={`min-h-6 ${probe ? "figure" : "text-faded"}`} aria-hidden={probe === null}>
+          {probe
+            ? [`${current(amps(probe.x))}, ${seconds(time(probe.y))}`, ...reading].join(" · ")
+            : "Point at the plot, or focus it and use the arrows, to read current and time."}
+        </p>
+        <p className="no-print mt-1 flex gap-2">
+          <Button onClick={() => svg.current && download(svg.current, `${name}.svg`)}>save as SVG</Button>
+          <Button onClick={() => svg.current && void downloadPng(svg.current, `${name}.png`)}>save as PNG</Button>
+        </p>
+      </div>
+      <div>
+        <h2 className="font-semibold text-lg">The chain, from the load to the supply</h2>
+        <ol data-chain>
+          {plot.devices.map((device, i) => {
+            const pair = plot.pairs.find((p) => p.lower === device.id);
+            const can = device.ratings.length > 0 && device.role !== "service";
+            return (
+              <li key={device.id} className="border-hair border-t py-1.5" data-device={device.id}>
+                <div className="grid grid-cols-[1.6rem_1fr_auto] items-center gap-x-2">
+                  <svg width="22" height="16" aria-hidden="true">
+                    <rect width="22" height="16" fill={`url(#band-${i % HATCHES.length})`} stroke="var(--ink)" />
+                  </svg>
+                  <span>
+                    <span className="font-semibold">{device.name}</span>, {device.title}
+                  </span>
+                  {can && (
+                    <span className="no-print whitespace-nowrap">
+                      <Button aria-label={`Smaller rating of ${device.name}`} onClick={() => rate(device, -1)}>
+                        −
+                      </Button>{" "}
+                      <Button aria-label={`Larger rating of ${device.name}`} onClick={() => rate(device, 1)}>
+                        +
+                      </Button>
+                    </span>
+                  )}
+                </div>
+                {device.why && <p className="text-faded">No curve: {device.why}</p>}
+                {!device.why && device.fast.length === 0 && (
+                  <p className="text-faded">Its fast edge is not tabulated: only the slow edge is drawn.</p>
+                )}
+                {pair && (
+                  <p className="mt-0.5 ml-6" data-beside={pair.verdict}>
+                    <Mark verdict={pair.verdict} /> {pair.text}
+                  </p>
+                )}
+              </li>
+            );
+          })}
+        </ol>
+        <h3 className="mt-3 font-semibold">On the plot</h3>
+        <ul>
+          {plot.damage.map((d) => (
+            <li key={d.id}>
+              <span className="text-short">{d.id === "line" ? "full" : d.id === "cpc" ? "broken" : "dotted"} red:</span>{" "}
+              what the {d.title.replace(/^the /, "")} withstands
+            </li>
+          ))}
+          {plot.faults.map((f) => (
+            <li key={f.id}>
+              <span className="text-copper">{f.end === "least" ? "dotted" : "full"} upright:</span> {f.title}
+            </li>
+          ))}
+          {plot.times.map((t) => (
+            <li key={t.id}>
+              <span className="text-copper">broken level:</span> {t.title}
+            </li>
+          ))}
+          {plot.through && (
+            <li>
+              <span className="text-short">diamond:</span> {plot.through.title}, drawn as the time of the same energy
+            </li>
+          )}
+        </ul>
+        <p className="mt-2 text-faded">
+          A band is what its standard or table allows; a real device lies somewhere in it. Selectivity makes no other
+          check pass or fail.
+        </p>
+      </div>
+    </div>
+  );
+}
+
+/** The change of a rating: of a load's own fuse, or of a circuit's device. */
+const rated = (device: DeviceBand, rating: number): Change =>
+  device.load
+    ? setFields("load", device.load, { local_fuse: rating })
+    : setFields("circuit", device.circuit ?? "", { device: { rating } });
+
+function Axes({ plot }: { plot: Plot }) {
+  return (
+    <g>
+      {plot.amps.map((t) => (
+        <g key={t.at}>
+          <path d={`M${px(t.at)} ${TOP}V${HIGH - BOTTOM}`} stroke="var(--hair)" />
+          <text
+            x={px(t.at)}
+            y={HIGH - BOTTOM + 18}
+            textAnchor={t.at > 0.98 ? "end" : t.at < 0.02 ? "start" : "middle"}
+            fill="var(--faded)"
+          >
+            {t.label}
+          </text>
+        </g>
+      ))}
+      {plot.seconds.map((t) => (
+        <g key={t.at}>
+          <path d={`M${LEFT} ${py(t.at)}H${WIDE - RIGHT}`} stroke="var(--hair)" />
+          <text x={LEFT - 6} y={py(t.at) + 5} textAnchor="end" fill="var(--faded)">
+            {t.label}
+          </text>
+        </g>
+      ))}
+      <text x={WIDE - RIGHT} y={HIGH - 8} textAnchor="end" fill="var(--faded)">
+        current, A
+      </text>
+      <text x={4} y={TOP - 12} fill="var(--faded)">
+        time, s
+      </text>
+      <rect
+        x={LEFT}
+        y={TOP}
+        width={WIDE - LEFT - RIGHT}
+        height={HIGH - TOP - BOTTOM}
+        fill="none"
+        stroke="var(--faded)"
+      />
+    </g>
+  );
+}
+
+/** The names of the bands, each by the top of its slow edge, pushed down where two would stand over each other. */
+function Names({ plot }: { plot: Plot }) {
+  const placed: { x: number; y: number; text: string }[] = [];
+  for (const device of plot.devices) {
+    const first = device.slow[0];
+    if (!first) continue;
+    const x = px(first[0] ?? 0) + 5;
+    let y = TOP + 18;
+    while (placed.some((p) => Math.abs(p.y - y) < 18 && Math.abs(p.x - x) < 130)) y += 18;
+    placed.push({ x, y, text: device.rating === null ? "" : `${device.rating} A` });
+  }
+  return (
+    <g>
+      {placed.map((p) => (
+        <text
+          key={p.text + p.y}
+          x={Math.min(p.x, WIDE - 70)}
+          y={p.y}
+          fill="var(--ink)"
+          className="font-semibold"
+          stroke="var(--paper)"
+          strokeWidth="4"
+          paintOrder="stroke"
+        >
+          {p.text}
+        </text>
+      ))}
+    </g>
+  );
+}
+
+/** Between which times each device opens at a place of the current: read off its two edges, straight between their points. */
+function readAt(plot: Plot, x: number): string[] {
+  const { scale } = plot;
+  const time = (y: number) => scale.t_lo * (scale.t_hi / scale.t_lo) ** y;
+  return plot.devices.flatMap((device) => {
+    const slow = heightAt(device.slow, x);
+    if (slow === null) return device.slow.length > 0 ? [`${device.name} may stay closed`] : [];
+    const fast = heightAt(device.fast, x);
+    const most = slow <= 0 ? "at once" : `${seconds(time(slow))}`;
+    return [`${device.name} ${fast === null || fast <= 0 ? `within ${most}` : `${seconds(time(fast))} to ${most}`}`];
+  });
+}
+
+function heightAt(points: readonly (readonly number[])[], x: number): number | null {
+  const first = points[0];
+  if (!first || x < (first[0] ?? 0)) return null;
+  for (let i = 1; i < points.length; i++) {
+    const [a, b] = [points[i - 1] as number[], points[i] as number[]];
+    const [ax, ay, bx, by] = [a[0] ?? 0, a[1] ?? 0, b[0] ?? 0, b[1] ?? 0];
+    if (x >= ax && x <= bx && bx > ax) return ay + ((by - ay) * (x - ax)) / (bx - ax);
+  }
+  return points.at(-1)?.[1] ?? null;
+}
+
+const current = (amps: number) => quantity(Number(amps.toPrecision(3)), "A");
+const seconds = (s: number) => (s >= 3600 ? `${Number((s / 3600).toPrecision(2))} h` : `${Number(s.toPrecision(2))} s`);

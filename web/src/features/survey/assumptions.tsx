@@ -1,0 +1,93 @@
+import { useQuery } from "@tanstack/react-query";
+import { assumptions } from "../../api/client";
+import type { Assumption } from "../../api/types";
+import { useJob, useStore } from "../../sync/job-context";
+import { glued } from "../../ui/quantity";
+import { useWords } from "../../ui/sentence";
+
+const WORD_OF: Record<string, string> = {
+  ze: "Ze, external loop impedance",
+  ipf: "Ipf, line to neutral at the origin",
+  fuse_in: "Rating of the service fuse",
+};
+
+/** What nobody measured yet, and what it costs if it turns out otherwise; the one that moves most verdicts is to be read first. */
+export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) {
+  const store = useStore();
+  const { state, inputs, unsent } = useJob();
+  const found = useQuery({
+    queryKey: ["assumptions", store.job, state?.version],
+    queryFn: () => assumptions(store.job),
+    enabled: state !== null && unsent === 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const words = useWords();
+  const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
+  return (
+    <section className="mt-6" aria-label="What is assumed" aria-busy={found.isFetching}>
+      <h2 className="font-semibold text-xl">What was not measured, and what that costs</h2>
+      {found.data?.length === 0 && <p className="mt-1">Everything the survey rests on was measured.</p>}
+      <ul className="mt-1">
+        {found.data?.map((one) => (
+          <li
+            key={one.field + one.board}
+            data-assumption={one.field}
+            data-first={one.first || undefined}
+            className="border-hair border-t py-2"
+          >
+            <p>
+              <button
+                type="button"
+                className={`word ${one.source === "assumed" ? "hatch" : ""}`}
+                onClick={() => words.open(WORD_OF[one.field] ?? "")}
+              >
+                {glued(one.told)}
+              </button>
+              {one.first && <strong className="ml-2 text-copper">read this one first: it moves most verdicts</strong>}
+            </p>
+            {one.instead.map((other) => (
+              <Otherwise key={other.text} other={other} names={names} onCircuit={onCircuit} />
+            ))}
+            {one.instead.length === 0 && <p className="text-faded">It stands at the worst that is usually declared.</p>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+interface OtherProps {
+  other: Assumption["instead"][number];
+  names: Map<string, string>;
+  onCircuit: (id: string) => void;
+}
+
+function Otherwise({ other, names, onCircuit }: OtherProps) {
+  const calm = other.worse.length === 0 && other.better.length === 0 && other.places.length === 0;
+  return (
+    <p className={calm ? "text-faded" : ""}>
+      {glued(other.text)}: {calm && "no verdict changes"}
+      {other.worse.length > 0 && (
+        <>
+          <span className="text-short">
+            {other.worse.length} {other.worse.length === 1 ? "circuit fails" : "circuits fail"}
+          </span>
+          {": "}
+          {other.worse.map((id, i) => (
+            <span key={id}>
+              {i > 0 && ", "}
+              <button type="button" className="word" onClick={() => onCircuit(id)}>
+                {names.get(id)}
+              </button>
+            </span>
+          ))}
+        </>
+      )}
+      {other.better.length > 0 && ` ${other.better.length} would be cured`}
+      {other.places.length > 0 && (
+        <span className="text-short"> short there: {other.places.join(", ").toLowerCase()}</span>
+      )}
+    </p>
+  );
+}

@@ -1,0 +1,400 @@
+import { useEffect } from "react";
+import { useNavigate } from "react-router";
+import type { Change, Cited, Supply } from "../../api/types";
+import { CheckList } from "../../parts/check-list";
+import { More } from "../../parts/more";
+import { PartFields } from "../../parts/part-fields";
+import { usePaths } from "../../parts/paths";
+import { PlaceWays } from "../../parts/place-ways";
+import { SOURCES } from "../../parts/sources";
+import { useOverview } from "../../parts/use-overview";
+import { NOBODY, setFields, useJob, useLimits, useStore } from "../../sync/job-context";
+import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
+import { quantity, shortFigure } from "../../ui/quantity";
+import { Sentence, useWords } from "../../ui/sentence";
+import { Opening } from "../../ui/view";
+import { Word } from "../../ui/word";
+import { Assumptions } from "./assumptions";
+import { IntakeDrawing } from "./intake-drawing";
+
+/** What the sentences above say. */
+const SENTENCE = [
+  "earthing",
+  "phases",
+  "u0",
+  "ze",
+  "ipf",
+  "fuse_kind",
+  "fuse_in",
+  "tails_csa",
+  "private",
+  "tails_length",
+  "earthing_csa",
+  "bonding_csa",
+  "extraneous",
+  "surge",
+];
+
+type Sourced = "ze" | "ipf" | "fuse_in";
+const SOURCE_OF = { ze: "ze_source", ipf: "ipf_source", fuse_in: "fuse_source" } as const;
+const EARTHING = [
+  { value: "TN-C-S", text: "TN-C-S", note: "earth from the supplier's combined conductor" },
+  { value: "TN-S", text: "TN-S", note: "earth from the supplier's own conductor" },
+  { value: "TT", text: "TT", note: "earth electrode of the installation" },
+];
+const FUSES = [
+  { value: "BS88-3", text: "BS 88-3" },
+  { value: "BS88-2", text: "BS 88-2 gG" },
+  { value: "BS1361", text: "BS 1361 type 2" },
+];
+
+/** What the checks of this view are; those of demand, earthing and bonding have views of their own. */
+const ELSEWHERE = ["demand", "earthing", "bonding"];
+
+interface Props {
+  /** The field to go to. */
+  field: string | null;
+  onCircuit: (id: string) => void;
+  onTable: (cite: Cited) => void;
+}
+
+/** The intake as surveyed, as sentences; each value says where it comes from. */
+export function SurveyPage({ field, onCircuit, onTable }: Props) {
+  const store = useStore();
+  const { state, inputs, name } = useJob();
+  const found = useOverview();
+  const opened = state !== null;
+  const ways = useLimits("board.ways");
+  const words = useWords();
+  const navigate = useNavigate();
+  const paths = usePaths();
+  const onBoard = (id: string) => navigate(paths.board(id));
+  const wrong = (found.data?.intake ?? [])
+    .filter((c) => !ELSEWHERE.includes(c.id) && (c.verdict === "short" || c.verdict === "not_known"))
+    .map((c) => c.id);
+  const asked = field?.replace("supply.", "") ?? null;
+  const elsewhere = asked !== null && !SENTENCE.includes(asked);
+  useEffect(() => {
+    if (opened && !elsewhere && !(asked && words.focus(`intake-${asked}`))) words.focusMissing();
+  }, [asked, elsewhere, opened, words]);
+  if (!inputs) return <Opening />;
+  const { supply } = inputs;
+  const set = (fields: Change["fields"]) => store.edit([setFields("supply", NOBODY, fields)]);
+  return (
+    <div className="px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Survey</h1>
+      <p className="mt-1 text-faded">
+        What is there, and how it is known. What is assumed stays marked through to the printed page.
+      </p>
+      <div className="mt-4 grid grid-cols-[minmax(0,1fr)_24rem] gap-x-8 gap-y-4 max-lg:grid-cols-1">
+        <Sentence id="intake">
+          <div data-sentence className="flex flex-col gap-3 text-[1.15rem] leading-[1.6]">
+            <p>
+              {"The job is called "}
+              <Word label="job name" text={name}>
+                {(e) => (
+                  <TextEditor
+                    {...e}
+                    label="Name of the job"
+                    value={name}
+                    onSave={(v) => v && store.edit([setFields("job", NOBODY, { name: v })])}
+                  />
+                )}
+              </Word>
+              .
+            </p>
+            <p>
+              {"The supply is "}
+              <Word
+                label="earthing"
+                id="intake-earthing"
+                text={supply.earthing ?? "an earthing arrangement"}
+                missing={!supply.earthing}
+                wide
+              >
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Earthing arrangement"
+                    options={containing(EARTHING)}
+                    onSave={(earthing) => set({ earthing })}
+                  />
+                )}
+              </Word>
+              {", "}
+              <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Phases"
+                    options={containing([
+                      { value: 1, text: "single-phase" },
+                      { value: 3, text: "three-phase" },
+                    ])}
+                    onSave={(phases) => set({ phases })}
+                  />
+                )}
+              </Word>
+              {", "}
+              <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
+              {" line to earth, from "}
+              <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Network"
+                    options={containing([
+                      { value: false, text: "the public network" },
+                      { value: true, text: "a private supply", note: "own generator or transformer" },
+                    ])}
+                    onSave={(v) => set({ private: v })}
+                  />
+                )}
+              </Word>
+              .
+            </p>
+            <p>
+              {"Ze is "}
+              <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
+              {", "}
+              <SourceWord name="ze" set={set} supply={supply} />
+              {"; the prospective fault current line to neutral is "}
+              <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
+              {", "}
+              <SourceWord name="ipf" set={set} supply={supply} />.
+            </p>
+            <p>
+              {"The service fuse is a "}
+              <Word
+                label="fuse kind"
+                text={FUSES.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
+                missing={!supply.fuse_kind}
+              >
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Kind of service fuse"
+                    options={containing(FUSES)}
+                    onSave={(v) => set({ fuse_kind: v })}
+                  />
+                )}
+              </Word>
+              {" of "}
+              <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
+              {", "}
+              <SourceWord name="fuse_in" set={set} supply={supply} />
+              {"; the tails are "}
+              <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />
+              {", "}
+              <SupplyNumber name="tails_length" label="Length of the tails" unit="m" set={set} supply={supply} />
+              {" long."}
+            </p>
+            <p>
+              {"The main earthing conductor is "}
+              <SupplyNumber
+                name="earthing_csa"
+                label="Csa of the earthing conductor"
+                unit="mm²"
+                set={set}
+                supply={supply}
+              />
+              {"; metal services that need bonding "}
+              <Word
+                label="metal services"
+                text={
+                  supply.extraneous === null
+                    ? "were not looked for yet"
+                    : supply.extraneous
+                      ? "are there"
+                      : "are not there"
+                }
+                missing={supply.extraneous === null}
+              >
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Metal services or structure that need main bonding here"
+                    options={containing([
+                      { value: true as boolean | null, text: "are there", note: "water, gas, oil, structural steel" },
+                      { value: false as boolean | null, text: "are not there", note: "looked, and found none" },
+                      { value: null as boolean | null, text: "were not looked for yet" },
+                    ])}
+                    onSave={(extraneous) => set({ extraneous })}
+                  />
+                )}
+              </Word>
+              {supply.extraneous !== false && (
+                <>
+                  {", bonded with "}
+                  <SupplyNumber
+                    name="bonding_csa"
+                    label="Csa of the main bonding"
+                    unit="mm²"
+                    set={set}
+                    supply={supply}
+                  />
+                </>
+              )}
+              {". Surge protection is "}
+              <Word
+                label="surge protection"
+                text={
+                  supply.surge === null ? "to decide" : supply.surge === "fitted" ? "fitted" : "left out with a reason"
+                }
+                missing={supply.surge === null}
+              >
+                {(e) => (
+                  <ComboEditor
+                    {...e}
+                    label="Surge protection"
+                    options={containing([
+                      { value: "fitted" as Supply["surge"], text: "fitted" },
+                      {
+                        value: "declined" as Supply["surge"],
+                        text: "left out with a reason",
+                        note: "the reason stands below",
+                      },
+                      { value: null as Supply["surge"], text: "to decide" },
+                    ])}
+                    onSave={(surge) => set({ surge })}
+                  />
+                )}
+              </Word>
+              .
+            </p>
+            {inputs.boards.map((board) => (
+              <p key={board.id}>
+                {"There is a board called "}
+                <Word label="board name" text={board.name || "a name"} missing={!board.name}>
+                  {(e) => (
+                    <TextEditor
+                      {...e}
+                      label="Name of the board"
+                      value={board.name}
+                      onSave={(v) => store.edit([setFields("board", board.id, { name: v })])}
+                    />
+                  )}
+                </Word>
+                {" with "}
+                <Word
+                  label="ways"
+                  text={board.ways === null ? "ways to enter" : `${board.ways} ways`}
+                  missing={board.ways === null}
+                >
+                  {(e) => (
+                    <NumberEditor
+                      {...e}
+                      label="Number of ways"
+                      value={board.ways}
+                      limits={{ ...ways, unit: "", whole: true }}
+                      optional
+                      onSave={(v) => store.edit([setFields("board", board.id, { ways: v })])}
+                    />
+                  )}
+                </Word>
+                .
+              </p>
+            ))}
+          </div>
+        </Sentence>
+        <IntakeDrawing job={inputs} onPart={(label) => words.open(label)} onBoard={onBoard} />
+      </div>
+      <Assumptions onCircuit={onCircuit} />
+      {found.data && (
+        <section className="mt-6" aria-label="Checks of the survey">
+          <h2 className="font-semibold text-xl">Is what is there adequate?</h2>
+          <CheckList checks={found.data.intake.filter((c) => !ELSEWHERE.includes(c.id))} onTable={onTable} />
+          {wrong.length > 0 && (
+            <PlaceWays board={null} only={wrong} titles={new Map(found.data.intake.map((c) => [c.id, c.title]))} />
+          )}
+        </section>
+      )}
+      <div>
+        <More
+          title="Everything else of the intake"
+          note="who it is for, the note of the job, kind of premises, declared maximum, how the earthing conductor lies"
+          open={field !== null}
+        >
+          <PartFields
+            kind="job"
+            values={inputs}
+            skip={["name"]}
+            onSave={(fields) => store.edit([setFields("job", NOBODY, fields)])}
+          />
+          <div className="mt-3" />
+          <PartFields
+            kind="supply"
+            values={supply}
+            focus={elsewhere ? asked : null}
+            onSave={set}
+            skip={[...SENTENCE, "ze_source", "ipf_source", "fuse_source"]}
+          />
+        </More>
+      </div>
+      <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
+        Reading Ze and Ipf is live work: for a competent person with the right instrument, leads and protection. The
+        supplier's declared maximum may stand in until then; mark it as declared.
+      </p>
+    </div>
+  );
+}
+
+type Measured = "u0" | "ze" | "ipf" | "fuse_in" | "tails_csa" | "tails_length" | "earthing_csa" | "bonding_csa";
+
+interface Part {
+  supply: Supply;
+  set: (fields: Change["fields"]) => void;
+}
+
+function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measured; label: string; unit: string }) {
+  const limits = useLimits(`supply.${name}`);
+  const value = supply[name];
+  const source = name in SOURCE_OF ? supply[SOURCE_OF[name as Sourced]] : null;
+  const text =
+    value === null
+      ? `${unit === "Ω" ? "an impedance" : unit === "mm²" ? "a size" : unit === "m" ? "a length" : "a current"} to enter`
+      : unit === "Ω"
+        ? `${shortFigure(value)} Ω`
+        : quantity(value, unit);
+  return (
+    <Word
+      label={label}
+      id={`intake-${name}`}
+      text={text}
+      missing={value === null}
+      assumed={value !== null && source === "assumed"}
+    >
+      {(e) => (
+        <NumberEditor
+          {...e}
+          label={label}
+          value={value}
+          limits={limits}
+          optional={name !== "u0"}
+          onSave={(v) => set({ [name]: v })}
+        />
+      )}
+    </Word>
+  );
+}
+
+function SourceWord({ name, supply, set }: Part & { name: Sourced }) {
+  const key = SOURCE_OF[name];
+  const notes = {
+    measured: "read here with an instrument",
+    declared: "told by the supplier",
+    assumed: "not known for sure",
+  };
+  return (
+    <Word label={`source of ${name}`} text={supply[key]} assumed={supply[key] === "assumed"}>
+      {(e) => (
+        <ComboEditor
+          {...e}
+          label="Where it comes from"
+          options={containing(SOURCES.map((s) => ({ value: s, text: s, note: notes[s] })))}
+          onSave={(source) => set({ [key]: source })}
+        />
+      )}
+    </Word>
+  );
+}

@@ -1,0 +1,23 @@
+import type { JobState } from "../api/types";
+import type { pathsOf } from "../parts/paths";
+
+export type StageId = JobState["stages"][number]["id"];
+
+interface Stage {
+  id: StageId;
+  title: string;
+  /** The letter that leads there. */
+  key: string;
+  path: (paths: ReturnType<typeof pathsOf>) => string;
+}
+
+/** The steps of the work in their order, as the frame leads through them. */
+export const STAGES: readonly Stage[] = [
+  { id: "survey", title: "Survey", key: "i", path: (p) => p.survey() },
+  { id: "demand", title: "Demand", key: "d", path: (p) => p.demand },
+  { id: "boards", title: "Boards", key: "b", path: (p) => p.boards },
+  { id: "routes", title: "Routes", key: "r", path: (p) => p.routes() },
+  { id: "earthing", title: "Earthing", key: "t", path: (p) => p.earthing() },
+  { id: "coordination", title: "Coordination", key: "c", path: (p) => p.coordination() },
+  { id: "attention", title: "Attention", key: "g", path: (p) => p.attention },
+];

@@ -1,0 +1,16 @@
+import { useQuery } from "@tanstack/react-query";
+import { overview } from "../api/client";
+import { useJob, useStore } from "../sync/job-context";
+
+/** What is found beyond the single circuits, asked again once every edit has landed; until then the last answer stays. */
+export function useOverview() {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  return useQuery({
+    queryKey: ["overview", store.job, state?.version],
+    queryFn: () => overview(store.job),
+    enabled: state !== null && unsent === 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+}
