@@ -188,6 +188,76 @@ def browser() -> None:
         page.locator("[data-check=volt_drop]").wait_for()
         times = [repaint_ms(page, i) for i in range(40)]
         line("edit to repainted checks, p95", p95(times[3:]), "ms", 150)
+        times = [watched_ms(page, lambda i=i: step_length(page, i), "[data-cell='3-4']") for i in range(23)] if to_grid(page) else []
+        line("cell of the grid to its repainted row, p95", p95(times[3:]), "ms", 150)
+        times = [watched_ms(page, lambda i=i: step_rating(page, i), "[data-plot] [data-band]") for i in range(23)] if to_plot(page) else []
+        line("rating stepped to the repainted plot, p95", p95(times[3:]), "ms", 150)
+        line("keys for the shower, in one line", keys_for(page, SHOWER), "", 90)
+        began = time.perf_counter()
+        keys_for(page, "\n".join(f"bench {i} {SHOWER}" for i in range(10)))
+        page.locator("[data-circuit]").filter(has_text="Bench 9 shower").wait_for()
+        line("a list of ten circuits, pasted, to the last in the column", (time.perf_counter() - began) * 1000, "ms", 3000)
+
+
+# A shower with its device, cable and three spans, as briefly as the reader takes it.
+SHOWER = "shower 9.2kw b40 30ma 10 flat:riser 3.2 brick,loft 2.4 quilt,landing 7.5 joists"
+
+
+def keys_for(page: Any, text: str) -> int:
+    """Say circuits in the sheet and take them; return how many keys a single line took: the letter that opens it, the line, Enter."""
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("n")
+    box = page.get_by_label("Circuits of")
+    box.wait_for()
+    several = "\n" in text
+    (box.fill if several else page.keyboard.type)(text)
+    page.locator("[data-said]").last.wait_for()
+    page.keyboard.press("Control+Enter" if several else "Enter")
+    page.get_by_role("dialog").wait_for(state="detached")
+    return 1 + len(text) + 1
+
+
+def to_grid(page: Any) -> bool:
+    """Go to the grid of the first board."""
+    page.evaluate("document.activeElement.blur()")
+    page.locator("nav section h2 a").first.click()
+    page.get_by_role("grid").wait_for()
+    return True
+
+
+def to_plot(page: Any) -> bool:
+    """Go to the plot of the first circuit."""
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("c")
+    page.locator("[data-plot]").wait_for()
+    return True
+
+
+def step_length(page: Any, i: int) -> None:
+    """Type another length into a cell, up to the Enter that takes it."""
+    page.locator("[data-cell='3-4']").click()
+    page.keyboard.type(str(3 + i % 7 + i / 100))
+
+
+def step_rating(page: Any, i: int) -> None:
+    """Put the focus on the button that steps the first device up or down."""
+    page.get_by_role("button", name="Larger rating of" if i % 2 else "Smaller rating of").first.focus()
+
+
+def watched_ms(page: Any, make: Any, shown: str) -> float:
+    """Time [ms] in the page from Enter to the painted frame in which what is shown differs."""
+    before = page.locator(shown).first.evaluate("e => e.outerHTML")
+    make()
+    watch = """([shown, before]) => { window.painted = new Promise(done => { addEventListener('keydown', () => {
+      const began = performance.now();
+      const look = () => { const there = document.querySelector(shown);
+        const settled = there && there.tagName !== 'INPUT' && !there.hasAttribute('aria-invalid');
+        if (settled && there.outerHTML !== before) requestAnimationFrame(() => setTimeout(() => done(performance.now() - began)));
+        else requestAnimationFrame(look); };
+      look(); }, {once: true, capture: true}); }); }"""
+    page.evaluate(watch, [shown, before])
+    page.keyboard.press("Enter")
+    return float(page.evaluate("window.painted"))
 
 
 def repaint_ms(page: Any, i: int) -> float:

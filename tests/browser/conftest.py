@@ -72,6 +72,9 @@ def server(django_db_setup: None) -> Iterator[Server]:
 
 @pytest.fixture
 def house(transactional_db: None, server: Server) -> Iterator[Firm]:
+    # A test that failed while the server was away leaves the others theirs.
+    if server.process is None:
+        server.start()
     yield make_firm()
     wait_until_idle()
 

@@ -35,22 +35,10 @@ def _circuit(page: Page) -> None:
     page.locator("td[data-lit]").wait_for()
 
 
-def _checks(page: Page) -> None:
-    open_circuit(page, "Ring, first floor")
-    page.locator("[data-check=cpc_thermal]").click()
-    page.locator("[data-check=cpc_table]").scroll_into_view_if_needed()
-
-
 def _size(page: Page) -> None:
     open_circuit(page, "Drive lights")
     page.locator("body").press("z")
     page.get_by_text("is the smallest that passes").wait_for()
-
-
-def _intake(page: Page) -> None:
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.locator("nav").get_by_role("link", name="Intake").click()
-    page.get_by_role("heading", name="Intake").wait_for()
 
 
 def _attention(page: Page) -> None:
@@ -58,10 +46,49 @@ def _attention(page: Page) -> None:
     page.get_by_text("Short: must be put right").wait_for()
 
 
-def _whole(page: Page) -> None:
+def _stage(page: Page, job: str, view: str) -> None:
+    page.get_by_role("link", name=job, exact=True).click()
+    page.locator("nav").get_by_role("link", name=view, exact=True).first.click()
+    page.get_by_role("heading", level=1).wait_for()
+    page.wait_for_load_state("networkidle")
+
+
+def _demand(page: Page) -> None:
+    _stage(page, "Orchard Row", "Demand")
+    page.locator("[data-ways=intake] summary").click()
+    page.locator("[data-ways=intake] [data-option]").first.wait_for()
+
+
+def _grid(page: Page) -> None:
+    _stage(page, "Orchard Row", "Boards")
+    page.locator("nav").get_by_role("link", name="House board").click()
+    page.locator("[data-cell='3-1']").click()
+    page.keyboard.press("F2")
+
+
+def _say(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.locator("nav").get_by_role("link", name="Whole job").click()
-    page.get_by_role("heading", name="Advice").wait_for()
+    page.get_by_role("heading", level=1).wait_for()
+    page.locator("body").press("n")
+    page.keyboard.type("towel rail 120W b6 rcbo 30mA 1.5 flat: landing joists 4, bathroom stud 2.5, wall 3")
+    page.locator("[data-said]").wait_for()
+
+
+def _coordination(page: Page) -> None:
+    _stage(page, "Tern Quay boat store", "Coordination")
+    page.locator("[data-plot]").wait_for()
+
+
+def _what_if(page: Page) -> None:
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.get_by_role("link", name="What if").click()
+    page.get_by_role("button", name="a new copy").click()
+    page.get_by_label("what changes").select_option(label="Shower")
+    page.get_by_label("becomes").fill("7.2 kW shower")
+    page.get_by_role("button", name="add the change").click()
+    page.get_by_label("called").fill("Smaller shower")
+    page.get_by_role("button", name="look at it").click()
+    page.locator("[data-copy]").filter(has_text="Smaller shower").wait_for()
 
 
 def _routes(page: Page) -> None:
@@ -72,13 +99,6 @@ def _routes(page: Page) -> None:
     page.locator("[data-tryout=split]").first.wait_for()
 
 
-def _place_ways(page: Page) -> None:
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.locator("nav").get_by_role("link", name="Whole job").click()
-    page.locator("[data-ways=intake] summary").click()
-    page.locator("[data-ways=intake] [data-option]").first.wait_for()
-
-
 def _cells(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_role("link", name="Tables").click()
@@ -87,12 +107,8 @@ def _cells(page: Page) -> None:
 
 
 def _earthing(page: Page) -> None:
-    page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
-    page.locator("nav").get_by_role("link", name="Whole job").click()
-    page.get_by_role("heading", name="Advice").wait_for()
-    page.locator("main section[aria-label='Pontoon pillar']").locator("summary", has_text="Ways to earth").click()
+    _stage(page, "Orchard Row", "Earthing")
     page.locator("[data-way=both]").wait_for()
-    page.locator("main section[aria-label='Pontoon pillar']").evaluate("s => s.scrollIntoView()")
 
 
 def _ways_out(page: Page) -> None:
@@ -110,10 +126,6 @@ def _readings(page: Page) -> None:
     page.locator("summary", has_text="Readings").click()
     page.locator("[data-reading=ipf]").wait_for()
     page.locator("[data-reading=ipf]").scroll_into_view_if_needed()
-
-
-def _chain(page: Page) -> None:
-    open_circuit(page, "Kiln")
 
 
 def _length(page: Page, metres: str) -> None:
@@ -164,19 +176,20 @@ def _phone(page: Page) -> None:
 SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("jobs", BENCH, "light", lambda page: None),
     ("attention", BENCH, "light", _attention),
-    ("intake", BENCH, "light", _intake),
+    ("survey", BENCH, "light", lambda page: _stage(page, "Orchard Row", "Survey")),
+    ("demand", BENCH, "light", _demand),
+    ("grid", BENCH, "light", _grid),
+    ("say", BENCH, "light", _say),
     ("circuit", BENCH, "light", _circuit),
     ("circuit-dark", BENCH, "dark", _circuit),
-    ("checks", BENCH, "light", _checks),
     ("size-it", BENCH, "light", _size),
-    ("whole", BENCH, "light", _whole),
-    ("routes", BENCH, "light", _routes),
-    ("place-ways", BENCH, "light", _place_ways),
-    ("cells", BENCH, "light", _cells),
-    ("earthing", BENCH, "light", _earthing),
     ("ways-out", BENCH, "light", _ways_out),
+    ("routes", BENCH, "light", _routes),
+    ("earthing", BENCH, "light", _earthing),
+    ("coordination", BENCH, "light", _coordination),
+    ("what-if", BENCH, "light", _what_if),
+    ("cells", BENCH, "light", _cells),
     ("readings", BENCH, "light", _readings),
-    ("chain", BENCH, "light", _chain),
     ("history", BENCH, "light", _history),
     ("clash", BENCH, "light", _clash),
     ("phone", PHONE, "light", _phone),

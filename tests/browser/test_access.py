@@ -12,6 +12,11 @@ from tests.browser.conftest import Server, open_circuit
 from tests.conftest import Firm
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text("utf-8")
+VIEWS = (
+    ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
+    ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
+    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"),
+)  # fmt: skip
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
@@ -38,8 +43,8 @@ def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, hou
     assert violations(page) == []
     page.keyboard.press("Escape")
     base = f"{server.url}/jobs/{house.job.pk}"
-    for path, heading in (("", "Orchard Row"), ("/intake", "Intake"), ("/tables/4D5", "Tables"), ("/whole", "Advice")):
-        page.goto(base + path)
+    for path, heading in VIEWS:
+        page.goto(base + path.replace("BOARD", str(house.job.board_set.get(name="House board").pk)))
         page.get_by_role("heading", name=heading, exact=True).wait_for()
         page.wait_for_load_state("networkidle")
         page.evaluate("document.querySelectorAll('details').forEach(d => { d.open = true })")
@@ -70,6 +75,6 @@ def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> 
     page.get_by_role("link", name="Shower Capacity").click()
     expect(page.get_by_text("Short by 4 A")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
-    page.get_by_role("button", name="circuits").click()
+    page.get_by_role("button", name="menu").click()
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator('[data-word="name"]')).to_have_text("Cooker")

@@ -191,6 +191,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     saved(page)
     assert quilt(house) == 2.4
     page.get_by_role("button", name="sign out").click()
+    page.get_by_label("Password").wait_for()
     sign_in(page, server, house)
     expect(page.locator("[data-job]").filter(has_text="Orchard Row")).to_contain_text("1 unsent edit waits in this browser")
     page.get_by_role("link", name="Orchard Row", exact=True).click()

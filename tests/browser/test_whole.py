@@ -14,9 +14,17 @@ def saved(page: Page) -> None:
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
 
 
-def to_whole(page: Page) -> None:
-    page.locator("nav").get_by_role("link", name="Whole job").click()
-    expect(page.get_by_role("heading", name="Advice")).to_be_visible()
+def to(page: Page, view: str) -> None:
+    page.locator("nav").get_by_role("link", name=view, exact=True).first.click()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+def word_by_word(page: Page, board: str) -> None:
+    """A new circuit that is entered word by word: nothing said, and Enter."""
+    page.locator("nav section").filter(has_text=board).get_by_role("button", name=re.compile("new circuit")).click()
+    page.get_by_label(re.compile("Circuits of")).wait_for()
+    page.keyboard.press("Enter")
+    page.get_by_label("Name on the board chart").wait_for()
 
 
 def opened(page: Page, title: str) -> None:
@@ -47,14 +55,13 @@ def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -
 
 
 def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower: Page, house: Firm) -> None:
-    """From the whole job: add a board; make a circuit its sub-main; add a final on it; the chain adds up."""
+    """From the boards: add a board; make a circuit its sub-main; add a final on it; the chain adds up."""
     page = at_shower
-    to_whole(page)
+    to(page, "Boards")
     page.get_by_role("button", name="add a board").click()
-    expect(page.locator("nav").get_by_role("heading", name="New board")).to_be_visible()
+    expect(page.locator("nav").get_by_role("link", name=re.compile("New board"))).to_be_visible()
     saved(page)
-    page.locator("nav section").filter(has_text="House board").get_by_role("button", name=re.compile("new circuit")).click()
-    page.get_by_label("Name on the board chart").wait_for()
+    word_by_word(page, "House board")
     page.keyboard.type("Shed feed")
     page.keyboard.press("Enter")
     page.get_by_label("Load 1").wait_for()
@@ -68,14 +75,14 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     feed = Circuit.objects.get(job=house.job, name="Shed feed")
     assert feed.feeds == Board.objects.get(job=house.job, name="New board")
     assert feed.run.cable["family"] == "armoured_pvc70"
-    page.locator("nav section").filter(has_text="New board").get_by_role("button", name=re.compile("new circuit")).click()
-    page.get_by_label("Name on the board chart").wait_for()
+    word_by_word(page, "New board")
     enter(page, "Lamp", "100 W lights", "b6 rcbo 30mA 6kA", "1.5 flat", "8")
     expect(page.locator('[data-word="length"]')).to_have_text("8 m")
     saved(page)
-    to_whole(page)
-    section = page.locator("main section").filter(has=page.get_by_role("heading", name="New board"))
-    expect(section).to_contain_text("Fed by Shed feed")
+    page.locator("nav").get_by_role("link", name=re.compile("^New board")).click()
+    expect(page.get_by_text("Fed by Shed feed")).to_be_visible()
+    to(page, "Demand")
+    section = page.get_by_role("region", name="Demand of New board")
     expect(section.locator("[data-check=feed]")).to_contain_text("0.4 A after diversity is within In 32 A")
 
 
@@ -153,7 +160,7 @@ def test_trying_something_with_a_route_shows_every_circuit_and_can_be_done(at_sh
 
 def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to_whole(page)
+    to(page, "Demand")
     page.locator("[data-ways=intake] summary").click()
     way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds car charger")
     way.get_by_role("button", name="take it").click()
@@ -263,7 +270,7 @@ def test_a_fuse_is_typed_and_its_curve_used(at_shower: Page) -> None:
 
 def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to_whole(page)
+    to(page, "Attention")
     page.get_by_role("button", name="Put aside: Notification, Intake").click()
     page.get_by_label("Why it does not apply").fill("the owner declines it in writing")
     page.keyboard.press("Enter")
@@ -275,34 +282,44 @@ def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, h
     expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_be_visible()
 
 
-def test_the_job_is_checked_worse_and_sized_together(at_shower: Page) -> None:
+def test_all_sizes_are_found_together_and_some_are_taken(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to_whole(page)
-    opened(page, "Would it still hold?")
-    expect(page.locator("[data-variant=insulation]")).to_contain_text("insulation added later")
-    expect(page.locator("[data-variant=lengths]")).to_contain_text("every length 10 % longer")
-    opened(page, "Cheapest sizes, all together")
-    expect(page.locator("[data-cheapest]")).to_contain_text("Studio feed")
-    page.get_by_role("button", name="take these sizes").click()
-    expect(page.get_by_text("They are the ones entered.")).to_be_visible()
+    to(page, "Boards")
+    opened(page, "All sizes together")
+    table = page.locator("[data-cheapest]")
+    expect(table).to_contain_text("Studio feed")
+    expect(table).to_contain_text("kg")
+    page.get_by_label("Take the size of Kiln").uncheck()
+    expect(page.get_by_text("They were found together")).to_be_visible()
+    before = Circuit.objects.get(job=house.job, name="Kiln").run.cable["csa"]
+    page.get_by_role("button", name=re.compile(r"take \d+ of \d+")).click()
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Kiln").run.cable["csa"] == before
     page.locator("[data-circuit]").filter(has_text="Studio feed").click()
     expect(page.locator('[data-word="cable"]')).to_contain_text("16 mm²")
-    page.locator("[data-circuit]").filter(has_text="Studio lights").click()
-    expect(page.locator("[data-verdict]").first).not_to_contain_text("Short")
 
 
-def test_the_ways_to_earth_the_studio_stand_side_by_side(at_shower: Page) -> None:
+def test_a_way_to_earth_the_studio_is_chosen_with_its_reason(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to_whole(page)
-    opened(page, "Ways to earth it, side by side")
-    expect(page.locator("[data-way=export]")).to_contain_text("10 mm² copper")
-    expect(page.locator("[data-way=local]")).to_contain_text("supply end only")
-    expect(page.locator("[data-way=both]")).to_contain_text("not counted on")
+    to(page, "Earthing")
+    ways = page.locator("[data-earthing-ways]")
+    expect(ways).to_contain_text("10 mm², 31 m across")
+    expect(ways).to_contain_text("supply end only")
+    expect(ways).to_contain_text("not counted on")
+    expect(ways).to_contain_text("about 230 V")
+    ways.get_by_role("button", name="choose it").nth(1).click()
+    page.get_by_placeholder("the reason, which stands on the printed page").fill("a metal pipe enters and the lawn is not dug twice")
+    page.keyboard.press("Enter")
+    saved(page)
+    board = Board.objects.get(job=house.job, name="Studio board")
+    assert (board.earthing, board.earthing_reason) == ("TT", "a metal pipe enters and the lawn is not dug twice")
+    expect(ways).to_contain_text("Chosen, because: a metal pipe enters")
+    expect(page.locator("th[data-chosen]")).to_contain_text("An electrode of its own")
 
 
 def test_attention_leads_to_the_board_it_speaks_of(at_jobs: Page) -> None:
     page = at_jobs
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_role("link", name=re.compile("^Studio board Bonding")).click()
-    expect(page.get_by_role("heading", name="The whole job")).to_be_visible()
+    expect(page.get_by_role("heading", name="Earthing and outbuildings")).to_be_visible()
     expect(page.locator("[data-check=bonding]").nth(1)).to_be_in_viewport()

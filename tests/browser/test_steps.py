@@ -1,0 +1,357 @@
+"""The steps of the design done as a person does them: by keyboard, by pasted lists, in the grid, with copies and undo."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from mellow_span.jobs.models import Circuit, Copy, Job, Load
+from mellow_span.jobs.reads import installation
+from tests.browser.test_whole import saved, to
+from tests.conftest import Firm
+
+LIST = """from House board
+studio feed b63 mcb 6kA 16 armoured 90 3 core feeding Studio board: garage wall 6 masonry, under the lawn 25 trench
+from Studio board
+kiln 9.2kW b45 rcbo 30mA 6kA 10 flat: studio wall 6 masonry
+"""
+
+
+def fresh(page: Page, name: str) -> None:
+    page.get_by_label("Name of the new job").focus()
+    page.keyboard.type(name)
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("No circuit yet")).to_be_visible()
+
+
+def paste(page: Page, text: str) -> None:
+    """Paste as the browser would: the event with the text, at what has the focus."""
+    page.evaluate(
+        """text => {
+            const data = new DataTransfer();
+            data.setData("text/plain", text);
+            document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+        }""",
+        text,
+    )
+
+
+def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Page, house: Firm) -> None:
+    """Survey, a sub-main said in a line with its new board, the kiln said in a line on it; the chain adds up."""
+    page, keys = at_jobs, at_jobs.keyboard
+    fresh(page, "By keyboard")
+    page.locator("body").press("i")
+    expect(page.locator('[data-word="earthing"]')).to_be_focused()
+    for typed in ("TN-C-S", "0.28", "0.92", "1361", "80", "25"):
+        keys.type(typed)
+        page.wait_for_timeout(60)
+        keys.press("Enter")
+        page.wait_for_timeout(120)
+    # Escape closes the word that was opened next; a second one gives the letters back to the commands, and the page says so.
+    keys.press("Escape")
+    expect(page.locator("[data-letters=word]")).to_be_visible()
+    keys.press("Escape")
+    expect(page.locator("[data-letters=commands]")).to_be_visible()
+    for line in LIST.splitlines()[1:4:2]:
+        keys.press("n")
+        page.get_by_label("Circuits of House board").wait_for()
+        keys.type(line if "kiln" not in line else f"{line.split(':')[0]} from Studio board:{line.split(':')[1]}")
+        expect(page.locator("[data-said=whole]")).to_be_visible()
+        keys.press("Enter")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+        page.locator("[data-verdict].border-y").wait_for()
+        keys.press("Escape")
+    saved(page)
+    made = installation(Job.objects.get(firm=house.member.firm, name="By keyboard"))
+    feed, kiln = made.circuits
+    assert [b.name for b in made.boards] == ["House board", "Studio board"]
+    assert (feed.feeds, kiln.board) == (made.boards[1].id, made.boards[1].id)
+    assert (kiln.loads[0].amount, kiln.run.spans[0].length, feed.run.cable.csa) == (9200, 6, 16)
+    expect(page.locator("[data-word=name]")).to_have_text("Kiln")
+    expect(page.get_by_role("figure", name="Span profile")).to_be_visible()
+
+
+def test_the_same_studio_is_taken_from_one_pasted_list(at_jobs: Page, house: Firm) -> None:
+    page = at_jobs
+    fresh(page, "By list")
+    page.locator("body").press("n")
+    box = page.get_by_label("Circuits of House board")
+    box.fill(LIST)
+    expect(page.get_by_role("button", name="take 2 circuits")).to_be_enabled()
+    expect(page.locator("[data-said=whole]")).to_have_count(4)
+    box.press("Control+Enter")
+    saved(page)
+    made = installation(Job.objects.get(firm=house.member.firm, name="By list"))
+    assert [(c.name, len(c.run.spans)) for c in made.circuits] == [("Studio feed", 2), ("Kiln", 1)]
+    assert Job.objects.get(name="By list").version == 2
+
+
+def test_a_line_says_what_was_not_read_and_nothing_is_lost(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("body").press("n")
+    box = page.get_by_label("Circuits of House board")
+    box.fill("lamp 20W b6 77: hall 4")
+    expect(page.get_by_text("not read: a number without a unit")).to_be_visible()
+    expect(page.get_by_text("surroundings of “hall” are still to choose")).to_be_visible()
+    expect(box).to_have_value("lamp 20W b6 77: hall 4")
+
+
+def test_the_palette_leads_anywhere_and_takes_a_circuit(at_shower: Page, house: Firm) -> None:
+    page, keys = at_shower, at_shower.keyboard
+    page.keyboard.press("Control+k")
+    keys.type("kiln")
+    keys.press("Enter")
+    expect(page.locator("[data-word=name]")).to_have_text("Kiln")
+    page.keyboard.press("Control+k")
+    keys.type("433.1.1")
+    keys.press("Enter")
+    expect(page.locator("[data-clauses]")).to_contain_text("capacity")
+    page.keyboard.press("Control+k")
+    keys.type("4D5")
+    keys.press("Enter")
+    expect(page.get_by_role("region", name="Cells of table 4D5")).to_be_visible()
+    page.go_back()
+    expect(page.locator("[data-clauses]")).to_be_visible()
+    page.keyboard.press("Control+k")
+    keys.type("towel rail 120W b6 rcbo 30mA 1.5 flat: landing joists 4")
+    expect(page.get_by_role("option", name=re.compile("New circuit: Towel rail"))).to_be_visible()
+    keys.press("Enter")
+    expect(page.locator("[data-word=name]")).to_have_text("Towel rail")
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Towel rail").run.spans.get().length == 4
+
+
+def grid(page: Page) -> None:
+    page.locator("nav").get_by_role("link", name=re.compile("^House board")).click()
+    page.get_by_role("grid").wait_for()
+
+
+def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_shower: Page, house: Firm) -> None:
+    page, keys = at_shower, at_shower.keyboard
+    grid(page)
+    page.locator("[data-cell='3-1']").click()
+    keys.type("32")
+    keys.press("Enter")
+    saved(page)
+    shower = Circuit.objects.get(job=house.job, name="Shower")
+    assert (shower.device["rating"], shower.device["kind"]) == (32, "rcbo")
+    expect(page.locator("[data-cell='4-1']")).to_be_focused()
+    page.locator("[data-cell='4-3']").click()
+    keys.press("Shift+ArrowDown")
+    keys.press("F2")
+    keys.press("Control+a")
+    keys.type("2.5")
+    keys.press("Enter")
+    expect(page.get_by_text("set in 2 circuits")).to_be_visible()
+    saved(page)
+    sizes = {c.name: c.run.cable["csa"] for c in Circuit.objects.filter(job=house.job)}
+    assert (sizes["Lights, ground floor"], sizes["Lights, loft room"]) == (2.5, 2.5)
+    # A blank way is typed into and becomes a circuit.
+    page.locator("[data-row=blank] [data-column=name]").first.click()
+    keys.type("Bell")
+    keys.press("Enter")
+    saved(page)
+    assert Circuit.objects.filter(job=house.job, name="Bell").exists()
+    # A circuit once more.
+    page.locator("[data-cell='2-0']").click()
+    keys.press("Control+Shift+d")
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Cooker (again)").loads.get().amount == 7200
+
+
+def test_a_pasted_table_with_two_bad_rows_is_taken_in_one_step_and_taken_back_in_one(at_shower: Page, house: Firm) -> None:
+    page, keys = at_shower, at_shower.keyboard
+    grid(page)
+    before = Circuit.objects.filter(job=house.job).count()
+    page.locator("[data-row=blank] [data-column=name]").first.click()
+    paste(
+        page,
+        "Circuit\tBreaker\tLoad\tSize\tLength\tPlace\nPond\tb16 rcbo 30mA\t400 W pump\t2.5 flat\t9\tclipped\n"
+        "Gate\tb16 maybe\t200 W motor\t1.5 flat\t7\tclipped\nPorch\tb6 rcbo 30mA\t40 W lights\t1.5 flat\tfar\tclipped\n",
+    )
+    expect(page.get_by_text("3 rows taken; Ctrl+Z takes all of it back")).to_be_visible()
+    bad = page.locator("[data-bad-cells]")
+    expect(bad).to_contain_text("Gate, device: “b16 maybe”")
+    expect(bad).to_contain_text("Porch, length: “far”")
+    saved(page)
+    assert Circuit.objects.filter(job=house.job).count() == before + 3
+    gate = Circuit.objects.get(job=house.job, name="Gate")
+    assert gate.device.get("rating") is None
+    assert gate.run.cable["csa"] == 1.5
+    # The bad cell keeps what was typed: it is opened, mended, and taken.
+    cell = page.locator(f"[data-row='{gate.pk}'] [data-column=device]")
+    cell.click()
+    keys.press("F2")
+    expect(page.get_by_label(re.compile("device, way"))).to_have_value("b16 maybe")
+    for _ in range(6):
+        keys.press("Backspace")
+    keys.press("Enter")
+    saved(page)
+    gate.refresh_from_db()
+    assert gate.device["rating"] == 16
+    page.evaluate("document.activeElement.blur()")
+    keys.press("Control+z")
+    page.wait_for_timeout(400)
+    keys.press("Control+z")
+    expect(page.locator("nav").get_by_text("Gate")).to_have_count(0)
+    saved(page)
+    assert Circuit.objects.filter(job=house.job).count() == before
+
+
+def test_ten_steps_are_taken_back_one_by_one(at_shower: Page, house: Firm) -> None:
+    page, keys = at_shower, at_shower.keyboard
+    before = installation(house.job)
+    for i in range(10):
+        page.locator('[data-word="span length"]').click()
+        keys.type(f"{3 + i / 10:.1f}")
+        keys.press("Enter")
+        saved(page)
+    page.evaluate("document.activeElement.blur()")
+    for _ in range(10):
+        keys.press("Control+z")
+        page.wait_for_timeout(250)
+        saved(page)
+    assert installation(Job.objects.get(pk=house.job.pk)).circuits == before.circuits
+
+
+def test_a_bigger_sub_main_rescues_the_finals_behind_it(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("[data-circuit]").filter(has_text="Studio lights").click()
+    expect(page.locator("[data-verdict].border-y")).to_contain_text("Short")
+    page.locator("[data-circuit]").filter(has_text="Studio feed").click()
+    page.locator("[data-word=cable]").click()
+    page.keyboard.type("16 armoured, 90")
+    page.keyboard.press("Enter")
+    saved(page)
+    page.locator("[data-circuit]").filter(has_text="Studio lights").click()
+    expect(page.locator("[data-verdict].border-y")).not_to_contain_text("Short")
+
+
+def test_a_copy_is_made_compared_and_kept_as_one_edit(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    page.locator("body").press("q")
+    page.get_by_role("button", name="a new copy").click()
+    page.get_by_label("what changes").select_option(label="Shower")
+    page.get_by_label("becomes").fill("quite hot")
+    page.get_by_role("button", name="add the change").click()
+    page.get_by_label("becomes").fill("7.2 kW shower")
+    page.get_by_role("button", name="add the change").click()
+    page.get_by_label("of it").select_option(label="device")
+    page.get_by_label("becomes").fill("b32")
+    page.get_by_role("button", name="add the change").click()
+    page.get_by_label("called").fill("Smaller shower")
+    page.get_by_role("button", name="look at it").click()
+    column = page.locator("th[data-copy]").filter(has_text="Smaller shower")
+    expect(column).to_contain_text("1 cured")
+    assert Load.objects.get(job=house.job, name="shower").amount == 9200
+    page.get_by_label("side by side").select_option(label="Ib")
+    expect(page.locator("[data-what-if]")).to_contain_text("31.3 A")
+    version = Job.objects.get(pk=house.job.pk).version
+    column.get_by_role("button", name="keep it").click()
+    expect(column).to_have_count(0)
+    saved(page)
+    assert Load.objects.get(job=house.job, name="shower").amount == 7200
+    assert Job.objects.get(pk=house.job.pk).version == version + 1
+    assert not Copy.objects.filter(job=house.job).exists()
+
+
+def test_the_smallest_break_of_each_circuit_is_looked_for_with_progress(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("body").press("q")
+    page.get_by_role("button", name="look for them").click()
+    expect(page.locator("[data-breaks]")).to_contain_text("of insulation all round it", timeout=20_000)
+    expect(page.get_by_role("button", name="look again")).to_be_enabled(timeout=30_000)
+    expect(page.locator("[data-breaks] li").filter(has_text="Shower").first).to_contain_text("short as it is")
+
+
+def test_demand_is_listed_by_room_and_a_load_is_added_with_the_client(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    to(page, "Demand")
+    expect(page.locator("[data-bar]").first).to_contain_text("105.5 A, later 122.2 A of 80 A")
+    page.get_by_role("button", name="with the client").click()
+    expect(page.locator("nav")).to_be_visible()
+    form = page.get_by_role("form", name="Add a load")
+    form.get_by_label("Room").fill("hall")
+    form.get_by_label("Load, as the client names it").fill("something nice")
+    page.get_by_role("button", name="add", exact=True).click()
+    expect(form.get_by_role("alert")).to_contain_text("Say an amount or what it is")
+    form.get_by_label("Load, as the client names it").fill("2 kW towel rail")
+    form.get_by_label("may come later").check()
+    page.get_by_role("button", name="add", exact=True).click()
+    expect(page.locator("[data-room=hall]")).to_contain_text("towel rail")
+    saved(page)
+    load = Load.objects.get(job=house.job, room="hall")
+    assert (load.amount, load.future, load.kind) == (2000, True, "heating")
+
+
+def test_a_rating_is_stepped_on_the_plot_and_the_chain_is_solved_again(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    page.locator("body").press("c")
+    expect(page.locator("[data-plot]")).to_be_visible()
+    page.get_by_label("from").select_option(label="Kiln")
+    expect(page.locator("[data-chain] li")).to_have_count(3)
+    expect(page.locator("[data-band]")).to_have_count(3)
+    page.get_by_role("button", name="Smaller rating of Kiln").click()
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Kiln").device["rating"] == 32
+    expect(page.locator("[data-chain]")).to_contain_text("32 A type B RCBO")
+    plot = page.get_by_role("slider", name=re.compile("Read the plot"))
+    plot.focus()
+    page.keyboard.press("ArrowRight")
+    expect(plot).to_have_attribute("aria-valuetext", re.compile(r"A, .* s\. Kiln"))
+    with page.expect_download() as got:
+        page.get_by_role("button", name="save as SVG").click()
+    text = got.value.path().read_text("utf-8")
+    assert text.startswith("<svg")
+    assert "var(--" not in text
+    with page.expect_download() as got:
+        page.get_by_role("button", name="save as PNG").click()
+    assert got.value.path().read_bytes().startswith(b"\x89PNG")
+
+
+def test_the_survey_is_drawn_and_its_parts_open_where_they_are_entered(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("body").press("i")
+    page.locator("[data-part='Csa of the meter tails']").click()
+    page.get_by_label("Csa of the meter tails").wait_for()
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-assumption=ze]")).to_contain_text("at Ze 0.350 Ω")
+    page.locator("[data-word='Ipf, line to neutral at the origin']").click()
+    page.keyboard.type("2.1")
+    expect(page.get_by_text("read as 2.1 kA")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-word='Ipf, line to neutral at the origin']")).to_have_text("2.1 kA")
+
+
+def test_a_load_is_dragged_along_the_run(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    page.locator("[data-circuit]").filter(has_text="Wheel and sockets").click()
+    peg = page.locator("[data-point]").last
+    box = peg.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] - 8, box["y"] + 38)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 60, box["y"] + 38, steps=6)
+    page.mouse.up()
+    saved(page)
+    placed = [x.at for x in Load.objects.filter(job=house.job, circuit__name="Wheel and sockets") if x.at is not None]
+    assert len(placed) == 1
+    assert 0 < placed[0] < 12
+    expect(page.get_by_text("Taken off along the run")).to_contain_text(f"at {placed[0]:g} m")
+
+
+def test_a_circuit_prints_on_one_sheet(at_shower: Page) -> None:
+    sheet = at_shower.pdf(prefer_css_page_size=True, print_background=True)
+    assert len(re.findall(rb"/Type\s*/Page[^s]", sheet)) == 1
+
+
+def test_the_column_is_widened_and_stays_so(at_shower: Page) -> None:
+    page = at_shower
+    edge = page.get_by_role("separator", name="Width of the column")
+    edge.focus()
+    for _ in range(5):
+        page.keyboard.press("ArrowRight")
+    expect(edge).to_have_attribute("aria-valuenow", "320")
+    page.reload()
+    expect(page.get_by_role("separator", name="Width of the column")).to_have_attribute("aria-valuenow", "320")
