@@ -25,21 +25,31 @@ class SignIn(Schema):
 
 
 class Who(Schema):
-    """The person signed in, or nobody. person: their identity; csrf: the token to send with every change."""
+    """The person signed in, or nobody. person: their identity; csrf: the token to send with every change;
+    opens_with: the job to open at the first visit from a browser, empty where there is none."""
 
     signed_in: bool
     person: str = ""
     name: str = ""
     firm: str = ""
     csrf: str = ""
+    opens_with: str = ""
 
 
 def _who(request: HttpRequest) -> Who:
     user: Any = request.user
-    member = Member.objects.select_related("firm").filter(user=user).first() if user.is_authenticated else None
+    member = Member.objects.select_related("firm", "opens_with").filter(user=user).first() if user.is_authenticated else None
     if member is None:
         return Who(signed_in=False, csrf=get_token(request))
-    return Who(signed_in=True, person=str(member.pk), name=member.name, firm=member.firm.name, csrf=get_token(request))
+    shown = member.opens_with
+    return Who(
+        signed_in=True,
+        person=str(member.pk),
+        name=member.name,
+        firm=member.firm.name,
+        csrf=get_token(request),
+        opens_with=str(shown.pk) if shown and shown.removed is None and not shown.archived else "",
+    )
 
 
 @router.get("", response=Who, operation_id="who")

@@ -50,6 +50,8 @@ class Member(models.Model):
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="members")
     name = models.CharField(max_length=120)
+    #: The job opened at the first visit from a browser, with what to try in it; None where there is none to show.
+    opens_with = models.ForeignKey("Job", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
 
     def __str__(self) -> str:
         return self.name

@@ -377,3 +377,14 @@ def test_a_tree_that_is_none_is_refused_in_words_and_nothing_changes(firm: Firm,
     assert loop.json()["errors"][0]["change"] == 0
     assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
     assert not models.Edit.objects.filter(job=firm.job).exists()
+
+
+def test_the_job_of_a_first_visit_is_told_while_it_can_be_opened(firm: Firm, signed_in: Sign) -> None:
+    """Who is signed in comes with the job to open first; not once it is put away or in the bin."""
+    client = signed_in(firm)
+    assert client.get("/api/session").json()["opens_with"] == ""
+    firm.member.opens_with = firm.job
+    firm.member.save()
+    assert client.get("/api/session").json()["opens_with"] == str(firm.job.pk)
+    assert client.delete(f"/api/jobs/{firm.job.pk}").status_code == 204
+    assert client.get("/api/session").json()["opens_with"] == ""

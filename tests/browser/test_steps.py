@@ -8,8 +8,9 @@ from playwright.sync_api import Page, expect
 
 from mellow_span.jobs.models import Circuit, Copy, Job, Load
 from mellow_span.jobs.reads import installation
+from tests.browser.conftest import Server
 from tests.browser.test_whole import saved, to
-from tests.conftest import Firm
+from tests.conftest import PASSWORD, Firm
 
 LIST = """from House board
 studio feed b63 mcb 6kA 16 armoured 90 3 core feeding Studio board: garage wall 6 masonry, under the lawn 25 trench
@@ -133,6 +134,7 @@ def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_s
     page.locator("[data-cell='3-1']").click()
     keys.type("32")
     keys.press("Enter")
+    expect(page.locator("[data-cell='3-1']")).to_contain_text("B32")
     saved(page)
     shower = Circuit.objects.get(job=house.job, name="Shower")
     assert (shower.device["rating"], shower.device["kind"]) == (32, "rcbo")
@@ -145,12 +147,13 @@ def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_s
     keys.press("Enter")
     expect(page.get_by_text("set in 2 circuits")).to_be_visible()
     saved(page)
-    sizes = {c.name: c.run.cable["csa"] for c in Circuit.objects.filter(job=house.job)}
+    sizes = {c.name: c.run.cable.get("csa") for c in Circuit.objects.filter(job=house.job)}
     assert (sizes["Lights, ground floor"], sizes["Lights, loft room"]) == (2.5, 2.5)
     # A blank way is typed into and becomes a circuit.
     page.locator("[data-row=blank] [data-column=name]").first.click()
     keys.type("Bell")
     keys.press("Enter")
+    expect(page.locator("nav").get_by_text("Bell", exact=True)).to_be_visible()
     saved(page)
     assert Circuit.objects.filter(job=house.job, name="Bell").exists()
     # A circuit once more.
@@ -158,6 +161,11 @@ def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_s
     keys.press("Control+Shift+d")
     saved(page)
     assert Circuit.objects.get(job=house.job, name="Cooker (again)").loads.get().amount == 7200
+    # One pulled in for later is spare: nothing is asked of it.
+    page.get_by_role("button", name="spare", exact=True).click()
+    expect(page.locator("[data-cell='2-0']")).to_contain_text("spare")
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name="Cooker").spare
 
 
 def test_a_pasted_table_with_two_bad_rows_is_taken_in_one_step_and_taken_back_in_one(at_shower: Page, house: Firm) -> None:
@@ -187,6 +195,7 @@ def test_a_pasted_table_with_two_bad_rows_is_taken_in_one_step_and_taken_back_in
     for _ in range(6):
         keys.press("Backspace")
     keys.press("Enter")
+    expect(cell).to_contain_text("B16")
     saved(page)
     gate.refresh_from_db()
     assert gate.device["rating"] == 16
@@ -314,7 +323,7 @@ def test_the_survey_is_drawn_and_its_parts_open_where_they_are_entered(at_shower
     page = at_shower
     page.locator("body").press("i")
     page.locator("[data-part='Csa of the meter tails']").click()
-    page.get_by_label("Csa of the meter tails").wait_for()
+    page.get_by_role("textbox", name="Csa of the meter tails").wait_for()
     page.keyboard.press("Escape")
     expect(page.locator("[data-assumption=ze]")).to_contain_text("at Ze 0.350 Ω")
     page.locator("[data-word='Ipf, line to neutral at the origin']").click()
@@ -334,6 +343,7 @@ def test_a_load_is_dragged_along_the_run(at_shower: Page, house: Firm) -> None:
     page.mouse.down()
     page.mouse.move(box["x"] - 60, box["y"] + 38, steps=6)
     page.mouse.up()
+    expect(page.get_by_text("Taken off along the run")).to_contain_text(re.compile(r"at \d"))
     saved(page)
     placed = [x.at for x in Load.objects.filter(job=house.job, circuit__name="Wheel and sockets") if x.at is not None]
     assert len(placed) == 1
@@ -355,3 +365,21 @@ def test_the_column_is_widened_and_stays_so(at_shower: Page) -> None:
     expect(edge).to_have_attribute("aria-valuenow", "320")
     page.reload()
     expect(page.get_by_role("separator", name="Width of the column")).to_have_attribute("aria-valuenow", "320")
+
+
+def test_a_first_visit_opens_the_house_to_try_things_in_and_later_ones_the_list(page: Page, server: Server, house: Firm) -> None:
+    house.member.opens_with = house.job
+    house.member.save()
+    page.goto(server.url)
+    page.get_by_label("Name").fill(house.username)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    tries = page.get_by_role("region", name="Three things to try")
+    tries.get_by_role("listitem").nth(2).wait_for()
+    tries.get_by_role("listitem").first.get_by_role("link").click()
+    expect(page.get_by_role("figure", name="Span profile")).to_be_visible()
+    page.go_back()
+    tries.get_by_role("button", name="put this away").click()
+    expect(tries).to_have_count(0)
+    page.goto(server.url)
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()

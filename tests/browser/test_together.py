@@ -269,6 +269,6 @@ def test_jobs_are_searched_and_put_away(at_jobs: Page) -> None:
     page.get_by_label("Search the jobs by name").fill("orchard")
     page.get_by_role("button", name="Put away: Orchard Row").click()
     expect(page.locator("[data-job]")).to_have_count(0)
-    page.get_by_label("those put away").check()
+    page.get_by_label("Which jobs").select_option(label="put away")
     page.get_by_role("button", name="Take out again: Orchard Row").click()
     expect(page.get_by_text("No job is called so.")).to_be_visible()

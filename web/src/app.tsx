@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider, useNavigate, useParams } from "react-router";
 import { rules, who } from "./api/client";
 import { JobList } from "./features/jobs/job-list";
@@ -48,6 +49,14 @@ function Signed() {
 function JobsRoute() {
   const navigate = useNavigate();
   const me = useWho();
+  const shown = me.data?.opens_with;
+  const visited = `mellow-span/visited/${me.data?.person}`;
+  const [first] = useState(() => !!shown && localStorage.getItem(visited) === null);
+  useEffect(() => {
+    if (first) localStorage.setItem(visited, "1");
+  }, [first, visited]);
+  // Not replaced in the history: back leads to the list.
+  if (first && shown) return <Navigate to={pathsOf(shown).attention} />;
   return (
     <>
       <TopBar />

@@ -3784,7 +3784,8 @@ export interface components {
         };
         /**
          * Who
-         * @description The person signed in, or nobody. person: their identity; csrf: the token to send with every change.
+         * @description The person signed in, or nobody. person: their identity; csrf: the token to send with every change;
+         *     opens_with: the job to open at the first visit from a browser, empty where there is none.
          */
         Who: {
             /**
@@ -3802,6 +3803,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Opens With
+             * @default
+             */
+            opens_with: string;
             /**
              * Person
              * @default

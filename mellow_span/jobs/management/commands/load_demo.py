@@ -17,6 +17,8 @@ from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.writes import count_all, take_in
 
 NAME, PASSWORD = "demo", "mellow-span"
+#: The job a first visit opens: the house with the outbuilding, which has something of every kind.
+SHOWN = "orchard_row"
 FOLDER = Path(demo.__file__).parent
 
 
@@ -46,7 +48,10 @@ class Command(BaseCommand):
         user.set_password(PASSWORD)
         user.save()
         firm = Firm.objects.create(name="Demo firm")
-        Member.objects.create(user=user, firm=firm, name="Demo person")
+        member = Member.objects.create(user=user, firm=firm, name="Demo person")
         for path in sorted(FOLDER.glob("*.json")):
-            take_in(firm, read(json.loads(path.read_text("utf-8"))))
+            job = take_in(firm, read(json.loads(path.read_text("utf-8"))))
+            if path.stem == SHOWN:
+                member.opens_with = job
+        member.save()
         self.stdout.write("demo data loaded")

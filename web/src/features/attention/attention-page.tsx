@@ -7,6 +7,7 @@ import { useJob } from "../../sync/job-context";
 import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
+import { FirstVisit } from "./first-visit";
 
 const TITLES = {
   short: "Short: must be put right",
@@ -27,6 +28,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>
+      <FirstVisit />
       <Note id={state.id} text={inputs.note} />
       {levels.map((level) => {
         const lines = state.attention.filter((a) => a.level === level);

@@ -5,7 +5,7 @@ import type { Board, Change, Circuit, RowsOut } from "../../api/types";
 import { usePaths } from "../../parts/paths";
 import { useRoutes } from "../../parts/use-routes";
 import { changesOf } from "../../parts/use-said";
-import { change, useJob, useRules, useStore } from "../../sync/job-context";
+import { change, setFields, useJob, useRules, useStore } from "../../sync/job-context";
 import { Command } from "../../ui/controls";
 import { percent } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
@@ -20,6 +20,9 @@ interface Bad {
   text: string;
   why: string;
 }
+
+// Why a cell still shows what was typed: the server has not answered yet.
+const READING = "being read";
 
 /** The ways of a board as a grid that is typed into: arrows walk, typing or Enter edits, paste takes a table or a list of lines. */
 export function Grid({ board, circuits }: { board: Board; circuits: readonly Circuit[] }) {
@@ -116,7 +119,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
       return;
     }
     // Kept as typed until it is read, so that nothing is lost on the way.
-    keep([{ key, bad: { text, why: "being read" } }]);
+    keep([{ key, bad: { text, why: READING } }]);
     const found = await read(
       targets.map(() => [text]),
       [id],
@@ -181,6 +184,11 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     if (gone.length === 0) return;
     store.edit(gone.map((c) => change("remove", "circuit", c.id)));
     setTold(`${gone.length} removed; Ctrl+Z brings ${gone.length === 1 ? "it" : "them"} back`);
+  };
+  const reserve = () => {
+    const them = circuitsChosen();
+    const spare = them.some((c) => !c.spare);
+    if (them.length > 0) store.edit(them.map((c) => setFields("circuit", c.id, { spare })));
   };
   const move = (by: number) => {
     const c = here?.circuit;
@@ -247,9 +255,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
       ]);
   };
   const template = `2.6rem ${columns.map((c) => c.width).join(" ")} 1.5rem 3.6rem`;
-  const troubles = [...bad].filter(
-    ([key, b]) => b.why !== "being read" && rows.some((r) => key.startsWith(`${r.key}/`)),
-  );
+  const troubles = [...bad].filter(([key, b]) => b.why !== READING && rows.some((r) => key.startsWith(`${r.key}/`)));
   return (
     <section aria-label="Ways" className="mt-3">
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
@@ -267,6 +273,9 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
         </Command>
         <Command keys="Ctrl Del" onClick={remove}>
           remove
+        </Command>
+        <Command onClick={reserve} title="Pulled in and not connected: it carries nothing, and nothing is asked of it">
+          spare
         </Command>
         <span className="text-faded max-md:hidden">Shift ↑ ↓ several · paste a table or lines</span>
       </div>
@@ -353,9 +362,9 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                       data-cell={`${i}-${j}`}
                       data-column={c.id}
                       tabIndex={mine ? 0 : -1}
-                      aria-invalid={wrong ? true : undefined}
+                      aria-invalid={wrong && wrong.why !== READING ? true : undefined}
                       title={wrong?.why ?? shown}
-                      className={`min-h-8 cursor-cell truncate px-1.5 py-1 ${wrong ? "border-short border-b-2 text-short" : ""} ${c.id === "name" ? "" : "text-[0.92em]"}`}
+                      className={`min-h-8 cursor-cell truncate px-1.5 py-1 ${!wrong ? "" : wrong.why === READING ? "text-faded" : "border-short border-b-2 text-short"} ${c.id === "name" ? "" : "text-[0.92em]"}`}
                       onClick={(event) => {
                         if (event.shiftKey) go(i, j, true);
                         else {

@@ -96,7 +96,6 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
         </Link>
       </div>
     );
-  const spanLine = <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />;
   return (
     <div className="px-5 py-3 max-sm:px-3 max-sm:pb-28">
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
@@ -109,25 +108,19 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       </p>
       <Statement circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
-      {profile ? (
-        <div className="mt-2">
-          <SpanProfile
-            profile={profile}
-            selected={chosen}
-            onSelect={setSelected}
-            onCancel={store.tryNoMore}
-            onDrag={(span, length) => store.tryOut([change("set", "span", span, { fields: { length } })])}
-            onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
-            points={pointsOf(circuit)}
-            onPointDrag={(load, at) => store.tryOut([change("set", "load", load, { fields: { at } })])}
-            onPoint={(load, at) => store.edit([change("set", "load", load, { fields: { at } })])}
-          >
-            {spanLine}
-          </SpanProfile>
-        </div>
-      ) : (
-        spanLine
-      )}
+      <SpanProfile
+        profile={profile}
+        selected={chosen}
+        onSelect={setSelected}
+        onCancel={store.tryNoMore}
+        onDrag={(span, length) => store.tryOut([change("set", "span", span, { fields: { length } })])}
+        onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
+        points={pointsOf(circuit)}
+        onPointDrag={(load, at) => store.tryOut([change("set", "load", load, { fields: { at } })])}
+        onPoint={(load, at) => store.edit([change("set", "load", load, { fields: { at } })])}
+      >
+        <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
+      </SpanProfile>
       <TakenOff circuit={circuit} />
       {result && (
         <>

@@ -11,7 +11,8 @@ const GAP = 26;
 const STRIP_TOP = 24;
 
 interface Props {
-  profile: Profile;
+  /** Null while nothing can be drawn: what stands between keeps its place, and whatever is open in it stays open. */
+  profile: Profile | null;
   selected: string | null;
   onSelect: (span: string) => void;
   /** A span's edge is being dragged to a new length [m]. */
@@ -41,16 +42,8 @@ export function SpanProfile(props: Props) {
   const [box, width] = useWidth();
   const [probe, setProbe] = useState<number | null>(null);
   const [folded, fold] = useFolded();
-  const end = profile.stretches.at(-1)?.end ?? 0;
-  if (profile.stretches.length === 0 || end <= 0)
-    return (
-      <div ref={box}>
-        <p className="border-hair border-y py-8 text-faded">
-          The run appears here, drawn to scale, once every span has a length.
-        </p>
-        {children}
-      </div>
-    );
+  const end = profile?.stretches.at(-1)?.end ?? 0;
+  const drawn = end > 0 ? profile : null;
   const x = scaleLinear([0, end], [LEFT, Math.max(LEFT + 80, width - RIGHT)]);
   const strip = STRIP_TOP + STRIP + (points.length > 0 ? 48 : 28);
   const shown = LANES.filter((lane) => !folded.includes(lane.id));
@@ -66,85 +59,99 @@ export function SpanProfile(props: Props) {
   const onPointerMove = (event: PointerEvent<SVGSVGElement>) =>
     move(x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left));
   return (
-    <figure ref={box} className="m-0" aria-label="Span profile">
-      <svg
-        width={width}
-        height={strip}
-        className="block touch-pan-y overflow-visible"
-        aria-hidden="true"
-        onPointerMove={onPointerMove}
-        onPointerLeave={() => setProbe(null)}
-      >
-        <Textures />
-        <Strip profile={profile} x={x} selected={selected} onSelect={onSelect} lower={points.length > 0} />
-        {probe !== null && <Probe x={x(probe)} from={STRIP_TOP} to={strip} />}
-        <Edges profile={profile} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
-        <Points profile={profile} x={x} points={points} onDrag={onPointDrag} onDrop={onPoint} onCancel={onCancel} />
-      </svg>
-      <table className="sr-only">
-        <caption>The run, span by span</caption>
-        <thead>
-          <tr>
-            <th>span</th>
-            <th>length</th>
-            <th>method</th>
-            <th>Iz</th>
-          </tr>
-        </thead>
-        <tbody>
-          {profile.stretches.map((s) => (
-            <tr key={s.span}>
-              <td>{s.name}</td>
-              <td>{quantity(s.end - s.start, "m")}</td>
-              <td>{s.method || "not known"}</td>
-              <td>{s.iz === null ? "not known" : quantity(s.iz, "A")}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {children}
-      <div className="no-print mt-1 flex flex-wrap items-baseline gap-x-4">
-        {LANES.map((lane) => (
-          <button
-            key={lane.id}
-            type="button"
-            aria-expanded={!folded.includes(lane.id)}
-            className="min-h-7 text-faded hover:bg-lit"
-            onClick={() => fold(lane.id)}
+    <figure ref={box} className={profile ? "m-0 mt-2" : "m-0"} aria-label={drawn ? "Span profile" : undefined}>
+      {drawn ? (
+        <>
+          <svg
+            width={width}
+            height={strip}
+            className="block touch-pan-y overflow-visible"
+            aria-hidden="true"
+            onPointerMove={onPointerMove}
+            onPointerLeave={() => setProbe(null)}
           >
-            <span aria-hidden="true">{folded.includes(lane.id) ? "▸" : "▾"}</span> {lane.title}
-          </button>
-        ))}
-        <span className="figure ml-auto min-h-6 text-faded" aria-hidden={probe === null}>
-          {probe === null ? reachText(profile) : readOff(profile, probe)}
-        </span>
-      </div>
-      <div
-        role="slider"
-        tabIndex={0}
-        aria-label="Read the profile along the run"
-        aria-valuemin={0}
-        aria-valuemax={Number(end.toFixed(1))}
-        aria-valuenow={Number((probe ?? 0).toFixed(1))}
-        aria-valuetext={readOff(profile, probe ?? 0)}
-        onKeyDown={onKeyDown}
-        onBlur={() => setProbe(null)}
-      >
-        <svg
-          width={width}
-          height={lanes}
-          className="block touch-pan-y overflow-visible"
-          aria-hidden="true"
-          onPointerMove={onPointerMove}
-          onPointerLeave={() => setProbe(null)}
-        >
-          {tops.has("amps") && <AmpsLane profile={profile} x={x} top={tops.get("amps") ?? 0} />}
-          {tops.has("volts") && <VoltsLane profile={profile} x={x} top={tops.get("volts") ?? 0} />}
-          {tops.has("loop") && <LoopLane profile={profile} x={x} top={tops.get("loop") ?? 0} />}
-          <Metres end={end} own={profile.own_from} x={x} y={lanes - 4} />
-          {probe !== null && <Probe x={x(probe)} from={0} to={lanes - 26} />}
-        </svg>
-      </div>
+            <Textures />
+            <Strip profile={drawn} x={x} selected={selected} onSelect={onSelect} lower={points.length > 0} />
+            {probe !== null && <Probe x={x(probe)} from={STRIP_TOP} to={strip} />}
+            <Edges profile={drawn} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
+            <Points profile={drawn} x={x} points={points} onDrag={onPointDrag} onDrop={onPoint} onCancel={onCancel} />
+          </svg>
+          <table className="sr-only">
+            <caption>The run, span by span</caption>
+            <thead>
+              <tr>
+                <th>span</th>
+                <th>length</th>
+                <th>method</th>
+                <th>Iz</th>
+              </tr>
+            </thead>
+            <tbody>
+              {drawn.stretches.map((s) => (
+                <tr key={s.span}>
+                  <td>{s.name}</td>
+                  <td>{quantity(s.end - s.start, "m")}</td>
+                  <td>{s.method || "not known"}</td>
+                  <td>{s.iz === null ? "not known" : quantity(s.iz, "A")}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      ) : (
+        profile && (
+          <p className="border-hair border-y py-8 text-faded">
+            The run appears here, drawn to scale, once every span has a length.
+          </p>
+        )
+      )}
+      {children}
+      {drawn && (
+        <>
+          <div className="no-print mt-1 flex flex-wrap items-baseline gap-x-4">
+            {LANES.map((lane) => (
+              <button
+                key={lane.id}
+                type="button"
+                aria-expanded={!folded.includes(lane.id)}
+                className="min-h-7 text-faded hover:bg-lit"
+                onClick={() => fold(lane.id)}
+              >
+                <span aria-hidden="true">{folded.includes(lane.id) ? "▸" : "▾"}</span> {lane.title}
+              </button>
+            ))}
+            <span className="figure ml-auto min-h-6 text-faded" aria-hidden={probe === null}>
+              {probe === null ? reachText(drawn) : readOff(drawn, probe)}
+            </span>
+          </div>
+          <div
+            role="slider"
+            tabIndex={0}
+            aria-label="Read the profile along the run"
+            aria-valuemin={0}
+            aria-valuemax={Number(end.toFixed(1))}
+            aria-valuenow={Number((probe ?? 0).toFixed(1))}
+            aria-valuetext={readOff(drawn, probe ?? 0)}
+            onKeyDown={onKeyDown}
+            onBlur={() => setProbe(null)}
+          >
+            <svg
+              width={width}
+              height={lanes}
+              className="block touch-pan-y overflow-visible"
+              aria-hidden="true"
+              onPointerMove={onPointerMove}
+              onPointerLeave={() => setProbe(null)}
+            >
+              {tops.has("amps") && <AmpsLane profile={drawn} x={x} top={tops.get("amps") ?? 0} />}
+              {tops.has("volts") && <VoltsLane profile={drawn} x={x} top={tops.get("volts") ?? 0} />}
+              {tops.has("loop") && <LoopLane profile={drawn} x={x} top={tops.get("loop") ?? 0} />}
+              <Metres end={end} own={drawn.own_from} x={x} y={lanes - 4} />
+              {probe !== null && <Probe x={x(probe)} from={0} to={lanes - 26} />}
+            </svg>
+          </div>
+        </>
+      )}
     </figure>
   );
 }

@@ -160,14 +160,15 @@ export function PlotView({ plot, name }: Props) {
             )}
           </svg>
         </div>
-        <p className={`min-h-6 ${probe ? "figure" : "text-faded"}`} aria-hidden={probe === null}>
-          {probe
-            ? [`${current(amps(probe.x))}, ${seconds(time(probe.y))}`, ...reading].join(" · ")
-            : "Point at the plot, or focus it and use the arrows, to read current and time."}
-        </p>
         <p className="no-print mt-1 flex gap-2">
           <Button onClick={() => svg.current && download(svg.current, `${name}.svg`)}>save as SVG</Button>
           <Button onClick={() => svg.current && void downloadPng(svg.current, `${name}.png`)}>save as PNG</Button>
+        </p>
+        {/* Below the buttons: where the reading goes away, nothing moves under a pointer that is just pressing one. */}
+        <p className={`min-h-12 mt-1 ${probe ? "figure" : "text-faded"}`} aria-hidden={probe === null}>
+          {probe
+            ? [`${current(amps(probe.x))}, ${seconds(time(probe.y))}`, ...reading].join(" · ")
+            : "Point at the plot, or focus it and use the arrows, to read current and time."}
         </p>
       </div>
       <div>
