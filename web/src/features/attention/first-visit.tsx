@@ -1,0 +1,60 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { who } from "../../api/client";
+import { usePaths } from "../../parts/paths";
+import { useJob } from "../../sync/job-context";
+
+const AWAY_KEY = "mellow-span/tries-away/";
+
+/** Three things to try, shown in the job a first visit opens until they are put away. */
+export function FirstVisit() {
+  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const paths = usePaths();
+  const { state, inputs } = useJob();
+  const [away, setAway] = useState(() => (state ? localStorage.getItem(AWAY_KEY + state.id) === "1" : false));
+  if (!state || !inputs || away || me.data?.opens_with !== state.id) return null;
+  const worst = state.attention.find((a) => a.circuit !== null && a.check !== null);
+  const named = (id: string) => inputs.circuits.find((c) => c.id === id)?.name ?? "";
+  return (
+    <section className="mt-3 border-copper border-l-4 pl-4" aria-label="Three things to try" data-first-visit>
+      <h2 className="font-semibold">
+        A made-up house to try things in. Nothing here can be spoilt: <kbd className="key">Ctrl Z</kbd> takes a change
+        back.
+      </h2>
+      <ol className="mt-1 list-decimal pl-5">
+        {worst?.circuit && (
+          <li className="py-0.5">
+            Open{" "}
+            <Link className="word" to={paths.circuit(worst.circuit, { check: worst.check })}>
+              {named(worst.circuit)}
+            </Link>
+            : see which stretch of its way holds it, and click a number to stand on the cell of the table it came from.
+          </li>
+        )}
+        <li className="py-0.5">
+          Press <kbd className="key">n</kbd> (or <span className="whitespace-nowrap">“say a circuit”</span> below on a
+          phone) and say one in a line:{" "}
+          <span className="font-semibold">towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 over quilt</span>.
+        </li>
+        <li className="py-0.5">
+          Ask{" "}
+          <Link className="word" to={paths.whatIf}>
+            what if
+          </Link>{" "}
+          the supply measured worse, or the insulation came: a copy beside the job, kept or thrown away.
+        </li>
+      </ol>
+      <button
+        type="button"
+        className="word mt-2"
+        onClick={() => {
+          localStorage.setItem(AWAY_KEY + state.id, "1");
+          setAway(true);
+        }}
+      >
+        put this away
+      </button>
+    </section>
+  );
+}
