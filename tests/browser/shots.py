@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import uuid
 from collections.abc import Callable
 from pathlib import Path
@@ -48,7 +49,7 @@ def _attention(page: Page) -> None:
 
 def _stage(page: Page, job: str, view: str) -> None:
     page.get_by_role("link", name=job, exact=True).click()
-    page.locator("nav").get_by_role("link", name=view, exact=True).first.click()
+    page.locator("nav").get_by_role("link", name=re.compile(f"{view}( \\d+)?$")).first.click()
     page.get_by_role("heading", level=1).wait_for()
     page.wait_for_load_state("networkidle")
 
@@ -61,7 +62,7 @@ def _demand(page: Page) -> None:
 
 def _grid(page: Page) -> None:
     _stage(page, "Orchard Row", "Boards")
-    page.locator("nav").get_by_role("link", name="House board").click()
+    page.locator("nav").get_by_role("link", name=re.compile("^House board")).click()
     page.locator("[data-cell='3-1']").click()
     page.keyboard.press("F2")
 

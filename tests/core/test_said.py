@@ -291,3 +291,16 @@ def test_a_word_for_nothing_or_for_two_things_is_no_rule_set(tmp_path: Any) -> N
         path.write_text(bad, "utf-8")
         with pytest.raises(RuleSetError, match=why):
             load_words(path, known)
+
+
+def test_a_kiln_is_no_cooker_it_counts_in_full() -> None:
+    """The allowance for cooking is for what is cooked on by turns; a kiln draws for hours."""
+    found = read_line(RULES, "kiln 9.2 kW b40 rcbo")
+    assert found.loads[0]["kind"] == "other"
+    assert found.circuit["name"] == "Kiln"
+
+
+def test_the_name_is_told_where_its_words_say_the_load_as_well() -> None:
+    told = {w.text: w.told for w in read_line(RULES, "towel rail 120W b6").words}
+    assert told["towel rail"] == "load: heater; name: Towel rail"
+    assert "rail" not in told

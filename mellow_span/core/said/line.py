@@ -9,7 +9,7 @@ of the run. Without a colon a length and a place make one span. The grammar stan
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from mellow_span.core.model.parts import Board, Route
@@ -167,13 +167,18 @@ def _name(head: Text, said: Said) -> None:
     name = head.plain().strip("-–. ")
     if name:
         said.circuit["name"] = sentence_case(name)
-        known = {w.start for w in head.words}
         told = f"name: {said.circuit['name']}"
+        named: Word | None = None
         for word in head.rest():
+            start = head.start + word.start()
             # Words that say something else as well are told as that.
-            if head.start + word.start() not in known:
+            known = next((w for w in head.words if w.start <= start < w.end), None)
+            if known is None:
                 head.note(word, "circuit.name", told)
                 told = ""
+            named = named or known
+        if told and named:
+            head.words[head.words.index(named)] = replace(named, told=f"{named.told}; {told}")
     elif said.feeds:
         said.circuit["name"] = f"{sentence_case(said.feeds)} sub-main"
         head.assumed.append(f"no name was said: “{said.circuit['name']}”")

@@ -100,7 +100,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       </Link>
       {title && <span className="truncate font-semibold max-sm:hidden">{title}</span>}
       {middle}
-      <span className="ml-auto flex flex-wrap items-center max-sm:hidden">
+      <span className="ml-auto flex flex-wrap items-center max-lg:hidden">
         {inJob && <Letters />}
         {items.map((item) => (
           <Item key={item.title} item={item} />
@@ -108,7 +108,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       </span>
       <Popover.Root open={more} onOpenChange={setMore}>
         <Popover.Trigger asChild>
-          <button type="button" className={`${linkClass} ml-auto sm:hidden`}>
+          <button type="button" className={`${linkClass} ml-auto lg:hidden`}>
             more
           </button>
         </Popover.Trigger>

@@ -1,4 +1,12 @@
-import { type ClipboardEvent, type DragEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import {
+  type ClipboardEvent,
+  type CSSProperties,
+  type DragEvent,
+  type KeyboardEvent,
+  useEffect,
+  useRef,
+  useState,
+} from "react";
 import { Link } from "react-router";
 import { saidRows } from "../../api/client";
 import type { Board, Change, Circuit, RowsOut } from "../../api/types";
@@ -20,6 +28,9 @@ interface Bad {
   text: string;
   why: string;
 }
+
+const LINE =
+  "grid border-hair border-b [grid-template-columns:var(--ways)] max-lg:[grid-template-columns:var(--ways-narrow)] max-lg:[&>*:nth-last-child(-n+2)]:order-1 max-lg:[&>*:nth-child(n+3):not(:nth-last-child(-n+2))]:order-2";
 
 // Why a cell still shows what was typed: the server has not answered yet.
 const READING = "being read";
@@ -254,11 +265,16 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
         change("move", "circuit", id, { parent: board.id, index: from >= 0 && from < until ? until - 1 : until }),
       ]);
   };
-  const template = `2.6rem ${columns.map((c) => c.width).join(" ")} 1.5rem 3.6rem`;
+  const [name, ...others] = columns.map((c) => c.width);
+  // On a phone or a tablet the verdict stands beside the name; the rest is scrolled to.
+  const template = {
+    "--ways": `2.6rem ${name} ${others.join(" ")} 1.5rem 4.2rem`,
+    "--ways-narrow": `2.6rem ${name} 1.5rem 4.2rem ${others.join(" ")}`,
+  } as CSSProperties;
   const troubles = [...bad].filter(([key, b]) => b.why !== READING && rows.some((r) => key.startsWith(`${r.key}/`)));
   return (
     <section aria-label="Ways" className="mt-3">
-      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <Command keys="Enter" onClick={() => open(null)}>
           edit
         </Command>
@@ -277,7 +293,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
         <Command onClick={reserve} title="Pulled in and not connected: it carries nothing, and nothing is asked of it">
           spare
         </Command>
-        <span className="text-faded max-md:hidden">Shift ↑ ↓ several · paste a table or lines</span>
+        <span className="text-faded max-md:hidden">Shift ↑ ↓ several · paste rows or lines</span>
       </div>
       <div className="mt-1 overflow-x-auto">
         <div
@@ -297,7 +313,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
           }}
         >
           {/* biome-ignore lint/a11y/useFocusableInteractive: the heads are read, not chosen */}
-          <div role="row" className="grid border-hair border-b text-faded" style={{ gridTemplateColumns: template }}>
+          <div role="row" className={`${LINE} text-faded`} style={template}>
             {["way", ...columns.map((c) => c.title), "", "margin"].map((head, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: heads have no identity beyond their order
               <Head key={i}>{head}</Head>
@@ -312,8 +328,8 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                 role="row"
                 aria-selected={chosen.includes(i) && to !== null}
                 data-row={r.circuit?.id ?? "blank"}
-                style={{ gridTemplateColumns: template }}
-                className={`grid border-hair border-b ${over === i ? "border-t-2 border-t-copper" : ""} ${to !== null && chosen.includes(i) ? "bg-leaf" : ""}`}
+                style={template}
+                className={`${LINE} ${over === i ? "border-t-2 border-t-copper" : ""} ${to !== null && chosen.includes(i) ? "bg-leaf" : ""}`}
                 onDragOver={(event) => {
                   event.preventDefault();
                   setOver(i);
@@ -388,7 +404,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                   {summary && <Mark verdict={summary.verdict} />}
                 </div>
                 {/* biome-ignore lint/a11y/useFocusableInteractive: the link in it is */}
-                <div role="gridcell" className="figure py-1 pr-1 text-right">
+                <div role="gridcell" className="figure whitespace-nowrap py-1 pr-1 text-right">
                   {r.circuit && (
                     <Link
                       className="hover:bg-lit"

@@ -167,14 +167,16 @@ function VerdictLine({
       ) : (
         <span className="flex-1 text-faded">Working it out …</span>
       )}
-      {result?.verdict === "short" && (
-        <Command className="no-print" keys="o" onClick={onWays}>
-          ways out
+      <span className="no-print flex gap-x-4 max-sm:basis-full">
+        {result?.verdict === "short" && (
+          <Command keys="o" onClick={onWays}>
+            ways out
+          </Command>
+        )}
+        <Command keys="z" onClick={onSize}>
+          size it
         </Command>
-      )}
-      <Command className="no-print" keys="z" onClick={onSize}>
-        size it
-      </Command>
+      </span>
     </div>
   );
 }

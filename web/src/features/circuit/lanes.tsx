@@ -5,21 +5,39 @@ import { type Line, spread } from "./labels";
 
 /** The three lanes over a run: amps stepped by span, volts lost, loop impedance climbing. All figures are the server's. */
 
-export const LEFT = 100;
 export const LANE = 92;
 export type Scale = ReturnType<typeof scaleLinear<number, number>>;
 
-function Lane({ title, unit, top, ticks, y }: { title: string; unit: string; top: number; ticks: number[]; y: Scale }) {
+/** Room beside the run [px]: what a lane is called stands at the left, or over it where the page is narrow; figures stand at the right. */
+export const marginsOf = (width: number) =>
+  width < 560 ? { left: 46, right: 122, over: 22, gap: 46 } : { left: 100, right: 138, over: 0, gap: 26 };
+
+const leftOf = (x: Scale) => x.range()[0] as number;
+
+interface LaneProps {
+  title: string;
+  unit: string;
+  top: number;
+  ticks: number[];
+  x: Scale;
+  y: Scale;
+}
+
+function Lane({ title, unit, top, ticks, x, y }: LaneProps) {
+  const narrow = leftOf(x) < 100;
   return (
     <g>
-      <text x={0} y={top + 14} className="fill-ink font-semibold text-[15px]">
+      <text x={0} y={narrow ? top - 8 : top + 14} className="fill-ink font-semibold text-[15px]">
         {title}
+        {narrow && <tspan className="fill-faded font-normal">{` ${unit}`}</tspan>}
       </text>
-      <text x={0} y={top + 33} className="fill-faded text-[15px]">
-        {unit}
-      </text>
+      {!narrow && (
+        <text x={0} y={top + 33} className="fill-faded text-[15px]">
+          {unit}
+        </text>
+      )}
       {ticks.map((t) => (
-        <text key={t} x={LEFT - 6} y={y(t) + 5} textAnchor="end" className="figure fill-faded text-[15px]">
+        <text key={t} x={leftOf(x) - 6} y={y(t) + 5} textAnchor="end" className="figure fill-faded text-[15px]">
           {Number(t.toPrecision(6))}
         </text>
       ))}
@@ -65,7 +83,7 @@ export function AmpsLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `Iz ${quantity(least, "A")}`, from: y(least), tone: short ? "var(--short)" : "var(--ink)" });
   return (
     <g>
-      <Lane title="Amps" unit="Iz by span" top={top} ticks={y.ticks(4)} y={y} />
+      <Lane title="Amps" unit="Iz by span" top={top} ticks={y.ticks(4)} x={x} y={y} />
       {needed !== null &&
         own.map(
           (s) =>
@@ -124,7 +142,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const most = Math.max(0, ...profile.points.map((p) => p.drop ?? 0));
   const worst = profile.points.find((p) => p.drop === most);
   if (!worst || worst.drop === null || profile.drop_limit === null)
-    return <Empty title="Volts" unit="% lost" top={top} />;
+    return <Empty title="Volts" unit="% lost" top={top} x={x} />;
   const limit = profile.drop_limit;
   const y = scaleLinear([0, Math.max(most, limit) * 1.08], [top, top + LANE]);
   const short = most > limit;
@@ -132,7 +150,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const end = profile.stretches.at(-1)?.end ?? 0;
   return (
     <g>
-      <Lane title="Volts" unit="% lost" top={top} ticks={y.ticks(3)} y={y} />
+      <Lane title="Volts" unit="% lost" top={top} ticks={y.ticks(3)} x={x} y={y} />
       <path d={level(x, 0, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       <path d={trace(profile, x, y, (p) => p.drop)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
       {short && reach !== null && reach < end && (
@@ -153,7 +171,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
 
 export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
   const most = Math.max(0, ...profile.points.map((p) => p.zs ?? 0));
-  if (most === 0) return <Empty title="Loop" unit="Zs, Ω" top={top} />;
+  if (most === 0) return <Empty title="Loop" unit="Zs, Ω" top={top} x={x} />;
   const limit = profile.zs_limit;
   const reading = profile.zs_reading_limit;
   // A limit far above would press the line flat: then it is named in the margin and lies above the lane.
@@ -176,7 +194,7 @@ export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `80 % ${figure(reading, "Ω")}`, from: y(reading), tone: "var(--faded)" });
   return (
     <g>
-      <Lane title="Loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} y={y} />
+      <Lane title="Loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} x={x} y={y} />
       {shown !== null && limit !== null && (
         <path d={level(x, profile.own_from, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       )}
@@ -189,11 +207,11 @@ export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top:
   );
 }
 
-function Empty({ title, unit, top }: { title: string; unit: string; top: number }) {
+function Empty({ title, unit, top, x }: Omit<LaneProps, "ticks" | "y">) {
   return (
     <g>
-      <Lane title={title} unit={unit} top={top} ticks={[]} y={scaleLinear()} />
-      <text x={LEFT} y={top + 14} className="fill-faded text-[15px]">
+      <Lane title={title} unit={unit} top={top} ticks={[]} x={x} y={scaleLinear()} />
+      <text x={leftOf(x)} y={top + 14} className="fill-faded text-[15px]">
         not known yet: an input is missing
       </text>
     </g>

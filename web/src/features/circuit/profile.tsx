@@ -2,12 +2,11 @@ import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import type { Profile, Stretch } from "../../api/types";
 import { figure, quantity } from "../../ui/quantity";
-import { AmpsLane, LANE, LEFT, LoopLane, type Scale, VoltsLane } from "./lanes";
+import { useWidth } from "../../ui/use-width";
+import { AmpsLane, LANE, LoopLane, marginsOf, type Scale, VoltsLane } from "./lanes";
 import { fillOf, Textures } from "./textures";
 
-const RIGHT = 138;
 const STRIP = 46;
-const GAP = 26;
 const STRIP_TOP = 24;
 
 interface Props {
@@ -39,16 +38,17 @@ export interface Point {
 /** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
 export function SpanProfile(props: Props) {
   const { profile, selected, onSelect, onDrag, onDrop, onCancel, points, onPoint, onPointDrag, children } = props;
-  const [box, width] = useWidth();
+  const [box, width] = useWidth<HTMLElement>();
   const [probe, setProbe] = useState<number | null>(null);
   const [folded, fold] = useFolded();
   const end = profile?.stretches.at(-1)?.end ?? 0;
   const drawn = end > 0 ? profile : null;
-  const x = scaleLinear([0, end], [LEFT, Math.max(LEFT + 80, width - RIGHT)]);
+  const { left, right, over, gap } = marginsOf(width);
+  const x = scaleLinear([0, end], [left, Math.max(left + 80, width - right)]);
   const strip = STRIP_TOP + STRIP + (points.length > 0 ? 48 : 28);
   const shown = LANES.filter((lane) => !folded.includes(lane.id));
-  const tops = new Map(shown.map((lane, i) => [lane.id, 6 + i * (LANE + GAP)]));
-  const lanes = shown.length * (LANE + GAP) + 26;
+  const tops = new Map(shown.map((lane, i) => [lane.id, 6 + over + i * (LANE + gap)]));
+  const lanes = over + shown.length * (LANE + gap) + 26;
   const move = (at: number) => setProbe(Math.min(end, Math.max(0, at)));
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
@@ -180,19 +180,6 @@ function useFolded() {
 
 function Probe({ x, from, to }: { x: number; from: number; to: number }) {
   return <path d={`M${x} ${from}V${to}`} stroke="var(--faded)" strokeDasharray="1 3" pointerEvents="none" />;
-}
-
-function useWidth() {
-  const box = useRef<HTMLElement & HTMLDivElement>(null);
-  const [width, setWidth] = useState(640);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.max(320, entry.contentRect.width)));
-    watch.observe(element);
-    return () => watch.disconnect();
-  });
-  return [box, width] as const;
 }
 
 function Strip({

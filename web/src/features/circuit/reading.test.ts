@@ -14,7 +14,7 @@ const rules: Rules = {
     { id: "lighting", title: "lights", said: ["lights", "downlights", "lamp", "leds"] },
     { id: "sockets", title: "sockets", said: ["sockets", "socket"] },
     { id: "shower", title: "shower", said: ["shower"] },
-    { id: "cooking", title: "cooker", said: ["cooker", "oven", "hob", "kiln"] },
+    { id: "cooking", title: "cooker", said: ["cooker", "oven", "hob"] },
     { id: "floor_heating", title: "floor heating", said: ["floor heating", "heat mat"] },
     { id: "heat_pump", title: "heat pump", said: ["heat pump"] },
     { id: "water_heater", title: "water heater", said: ["immersion", "water heater"] },

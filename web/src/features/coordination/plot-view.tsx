@@ -3,20 +3,26 @@ import type { Change, DeviceBand, Plot } from "../../api/types";
 import { setFields, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { quantity } from "../../ui/quantity";
+import { useWidth } from "../../ui/use-width";
 import { Mark } from "../../ui/verdict";
 import { download, downloadPng } from "./download";
 
-const WIDE = 640;
-const HIGH = 470;
 const LEFT = 62;
 const RIGHT = 16;
 const TOP = 28;
 const BOTTOM = 44;
 
-const px = (x: number) => LEFT + x * (WIDE - LEFT - RIGHT);
-const py = (y: number) => TOP + (1 - y) * (HIGH - TOP - BOTTOM);
-const line = (points: readonly (readonly number[])[]) =>
-  points.map(([x, y], i) => `${i === 0 ? "M" : "L"}${px(x ?? 0).toFixed(1)} ${py(y ?? 0).toFixed(1)}`).join("");
+/** The sheet the square is laid on, as wide as the page allows [px], so that its letters keep their size. */
+const sheetOf = (room: number) => {
+  const wide = Math.min(640, room);
+  const high = Math.round(wide < 480 ? wide * 1.05 : wide * 0.734);
+  const px = (x: number) => LEFT + x * (wide - LEFT - RIGHT);
+  const py = (y: number) => TOP + (1 - y) * (high - TOP - BOTTOM);
+  const line = (points: readonly (readonly number[])[]) =>
+    points.map(([x, y], i) => `${i === 0 ? "M" : "L"}${px(x ?? 0).toFixed(1)} ${py(y ?? 0).toFixed(1)}`).join("");
+  return { wide, high, px, py, line };
+};
+type Sheet = ReturnType<typeof sheetOf>;
 
 /** The hatches of the bands, told apart without colour: the first is the nearest to the load. */
 const HATCHES = ["M0 0L8 8", "M0 8L8 0", "M0 4H8", "M4 0V8", "M0 0L8 8M0 8L8 0"];
@@ -30,14 +36,17 @@ interface Props {
 export function PlotView({ plot, name }: Props) {
   const store = useStore();
   const svg = useRef<SVGSVGElement>(null);
+  const [room, width] = useWidth<HTMLDivElement>();
+  const sheet = sheetOf(width);
+  const { wide, high, px, py, line } = sheet;
   const [probe, setProbe] = useState<{ x: number; y: number } | null>(null);
   const { scale } = plot;
   const amps = (x: number) => scale.i_lo * (scale.i_hi / scale.i_lo) ** x;
   const time = (y: number) => scale.t_lo * (scale.t_hi / scale.t_lo) ** y;
   const onMove = (event: PointerEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
-    const x = (((event.clientX - box.left) / box.width) * WIDE - LEFT) / (WIDE - LEFT - RIGHT);
-    const y = 1 - (((event.clientY - box.top) / box.height) * HIGH - TOP) / (HIGH - TOP - BOTTOM);
+    const x = (((event.clientX - box.left) / box.width) * wide - LEFT) / (wide - LEFT - RIGHT);
+    const y = 1 - (((event.clientY - box.top) / box.height) * high - TOP) / (high - TOP - BOTTOM);
     setProbe(x < 0 || x > 1 || y < 0 || y > 1 ? null : { x, y });
   };
   const onKeyDown = (event: KeyboardEvent) => {
@@ -65,6 +74,7 @@ export function PlotView({ plot, name }: Props) {
     <div className="mt-3 grid grid-cols-[minmax(0,44rem)_minmax(16rem,1fr)] gap-x-6 gap-y-3 max-xl:grid-cols-1">
       <div>
         <div
+          ref={room}
           role="slider"
           tabIndex={0}
           aria-label="Read the plot: arrows move over current and time"
@@ -79,7 +89,7 @@ export function PlotView({ plot, name }: Props) {
         >
           <svg
             ref={svg}
-            viewBox={`0 0 ${WIDE} ${HIGH}`}
+            viewBox={`0 0 ${wide} ${high}`}
             width="100%"
             className="block bg-paper"
             aria-hidden="true"
@@ -96,15 +106,15 @@ export function PlotView({ plot, name }: Props) {
                 </pattern>
               ))}
               <clipPath id="plot-room">
-                <rect x={LEFT} y={TOP} width={WIDE - LEFT - RIGHT} height={HIGH - TOP - BOTTOM} />
+                <rect x={LEFT} y={TOP} width={wide - LEFT - RIGHT} height={high - TOP - BOTTOM} />
               </clipPath>
             </defs>
-            <Axes plot={plot} />
+            <Axes plot={plot} sheet={sheet} />
             <g clipPath="url(#plot-room)">
               {plot.times.map((t) => (
                 <path
                   key={t.id}
-                  d={`M${LEFT} ${py(t.y)}H${WIDE - RIGHT}`}
+                  d={`M${LEFT} ${py(t.y)}H${wide - RIGHT}`}
                   stroke="var(--copper)"
                   strokeWidth="1.5"
                   strokeDasharray="8 4"
@@ -134,7 +144,7 @@ export function PlotView({ plot, name }: Props) {
                 <path
                   key={f.id}
                   data-fault={f.id}
-                  d={`M${px(f.x)} ${TOP}V${HIGH - BOTTOM}`}
+                  d={`M${px(f.x)} ${TOP}V${high - BOTTOM}`}
                   stroke="var(--copper)"
                   strokeWidth={f.end === "least" ? 1.6 : 2.2}
                   strokeDasharray={f.end === "least" ? "3 4" : undefined}
@@ -149,10 +159,10 @@ export function PlotView({ plot, name }: Props) {
                 />
               )}
             </g>
-            <Names plot={plot} />
+            <Names plot={plot} sheet={sheet} />
             {probe && (
               <path
-                d={`M${px(probe.x)} ${TOP}V${HIGH - BOTTOM}M${LEFT} ${py(probe.y)}H${WIDE - RIGHT}`}
+                d={`M${px(probe.x)} ${TOP}V${high - BOTTOM}M${LEFT} ${py(probe.y)}H${wide - RIGHT}`}
                 stroke="var(--faded)"
                 strokeDasharray="1 3"
                 pointerEvents="none"
@@ -249,15 +259,15 @@ const rated = (device: DeviceBand, rating: number): Change =>
     ? setFields("load", device.load, { local_fuse: rating })
     : setFields("circuit", device.circuit ?? "", { device: { rating } });
 
-function Axes({ plot }: { plot: Plot }) {
+function Axes({ plot, sheet: { wide, high, px, py } }: { plot: Plot; sheet: Sheet }) {
   return (
     <g>
       {plot.amps.map((t) => (
         <g key={t.at}>
-          <path d={`M${px(t.at)} ${TOP}V${HIGH - BOTTOM}`} stroke="var(--hair)" />
+          <path d={`M${px(t.at)} ${TOP}V${high - BOTTOM}`} stroke="var(--hair)" />
           <text
             x={px(t.at)}
-            y={HIGH - BOTTOM + 18}
+            y={high - BOTTOM + 18}
             textAnchor={t.at > 0.98 ? "end" : t.at < 0.02 ? "start" : "middle"}
             fill="var(--faded)"
           >
@@ -267,13 +277,13 @@ function Axes({ plot }: { plot: Plot }) {
       ))}
       {plot.seconds.map((t) => (
         <g key={t.at}>
-          <path d={`M${LEFT} ${py(t.at)}H${WIDE - RIGHT}`} stroke="var(--hair)" />
+          <path d={`M${LEFT} ${py(t.at)}H${wide - RIGHT}`} stroke="var(--hair)" />
           <text x={LEFT - 6} y={py(t.at) + 5} textAnchor="end" fill="var(--faded)">
             {t.label}
           </text>
         </g>
       ))}
-      <text x={WIDE - RIGHT} y={HIGH - 8} textAnchor="end" fill="var(--faded)">
+      <text x={wide - RIGHT} y={high - 8} textAnchor="end" fill="var(--faded)">
         current, A
       </text>
       <text x={4} y={TOP - 12} fill="var(--faded)">
@@ -282,8 +292,8 @@ function Axes({ plot }: { plot: Plot }) {
       <rect
         x={LEFT}
         y={TOP}
-        width={WIDE - LEFT - RIGHT}
-        height={HIGH - TOP - BOTTOM}
+        width={wide - LEFT - RIGHT}
+        height={high - TOP - BOTTOM}
         fill="none"
         stroke="var(--faded)"
       />
@@ -292,7 +302,7 @@ function Axes({ plot }: { plot: Plot }) {
 }
 
 /** The names of the bands, each by the top of its slow edge, pushed down where two would stand over each other. */
-function Names({ plot }: { plot: Plot }) {
+function Names({ plot, sheet: { wide, px } }: { plot: Plot; sheet: Sheet }) {
   const placed: { x: number; y: number; text: string }[] = [];
   for (const device of plot.devices) {
     const first = device.slow[0];
@@ -307,7 +317,7 @@ function Names({ plot }: { plot: Plot }) {
       {placed.map((p) => (
         <text
           key={p.text + p.y}
-          x={Math.min(p.x, WIDE - 70)}
+          x={Math.min(p.x, wide - 70)}
           y={p.y}
           fill="var(--ink)"
           className="font-semibold"

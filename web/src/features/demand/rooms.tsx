@@ -36,7 +36,7 @@ export function Rooms({ client, onCircuit }: { client?: boolean; onCircuit: (id:
                 <li
                   key={load.id}
                   data-load={load.id}
-                  className={`grid items-baseline gap-x-3 py-0.5 max-sm:grid-cols-1 ${client ? "grid-cols-[1fr_9rem_12rem]" : "grid-cols-[1fr_7rem_9rem_1fr_9rem]"}`}
+                  className={`grid items-baseline gap-x-3 py-0.5 max-sm:grid-cols-2 max-sm:border-hair max-sm:border-t max-sm:py-1 ${client ? "grid-cols-[1fr_9rem_12rem]" : "grid-cols-[1fr_7rem_9rem_1fr_9rem]"}`}
                 >
                   <span>{load.name || "unnamed"}</span>
                   <span className="figure">{amountOf(load)}</span>

@@ -164,9 +164,8 @@ export function JobList({ person, onOpen, caution }: Props) {
                   {job.name}
                 </Link>
               )}
+              <p className="text-faded">{[job.client && `for ${job.client}`, job.place].filter(Boolean).join(", ")}</p>
               <p className="text-faded">
-                {[job.client && `for ${job.client}`, job.place].filter(Boolean).join(", ")}
-                {(job.client || job.place) && " · "}
                 {removed && job.removed
                   ? `deleted ${dayOf(job.removed)}`
                   : `changed ${dayOf(job.changed)}${job.by ? ` by ${job.by}` : ""}`}

@@ -101,9 +101,9 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
             <table className="w-full border-collapse" data-what-if>
               <thead className="align-top">
                 <tr className="border-hair border-b text-left">
-                  <th className="min-w-40 font-normal text-faded">circuit</th>
+                  <th className="sticky left-0 min-w-40 bg-paper font-normal text-faded max-sm:min-w-28">circuit</th>
                   {columns.map((c) => (
-                    <th key={c.id} className="min-w-32 px-2 pb-1 font-semibold" data-copy={c.id}>
+                    <th key={c.id} className="min-w-32 px-2 pb-1 font-semibold max-sm:min-w-44" data-copy={c.id}>
                       {c.title}
                       {!c.ready && (
                         <span className="block font-normal text-faded">
@@ -133,10 +133,10 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                   ))}
                 </tr>
               </thead>
-              <tbody>
+              <tbody className="align-top">
                 {circuits.map((circuit) => (
                   <tr key={circuit.id} className="border-hair border-b" data-circuit-row={circuit.id}>
-                    <th className="py-0.5 text-left font-normal">
+                    <th className="sticky left-0 bg-paper py-0.5 text-left font-normal">
                       <button type="button" className="word" onClick={() => onCircuit(circuit.id)}>
                         {circuit.name || "Unnamed circuit"}
                       </button>
@@ -153,7 +153,9 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                 ))}
                 {inputs?.boards.map((board) => (
                   <tr key={board.id} className="border-hair border-b text-faded">
-                    <th className="py-0.5 text-left font-normal">demand of {board.name || "a board"}</th>
+                    <th className="sticky left-0 bg-paper py-0.5 text-left font-normal">
+                      demand of {board.name || "a board"}
+                    </th>
                     {columns.map((c) => {
                       const demand = c.demand.find((d) => d.board === board.id);
                       return (
