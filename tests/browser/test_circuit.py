@@ -52,7 +52,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     expect(page.locator('[data-word="ways"]')).to_have_text("12 ways")
     page.evaluate("document.activeElement.blur()")
     page.locator("body").press("n")
-    page.get_by_label("Circuits of House board").wait_for()
+    page.get_by_label("Circuits of Board of the house").wait_for()
     keys.press("Enter")
     page.get_by_label("Name on the board chart").wait_for()
     for typed in ("Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry"):

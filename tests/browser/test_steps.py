@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import json
 import re
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from mellow_span import demo
+from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Circuit, Copy, Job, Load
 from mellow_span.jobs.reads import installation
+from mellow_span.jobs.writes import take_in
 from tests.browser.conftest import Server
 from tests.browser.test_whole import saved, to
 from tests.conftest import PASSWORD, Firm
 
-LIST = """from House board
+LIST = """from Board of the house
 studio feed b63 mcb 6kA 16 armoured 90 3 core feeding Studio board: garage wall 6 masonry, under the lawn 25 trench
 from Studio board
 kiln 9.2kW b45 rcbo 30mA 6kA 10 flat: studio wall 6 masonry
@@ -56,7 +61,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     expect(page.locator("[data-letters=commands]")).to_be_visible()
     for line in LIST.splitlines()[1:4:2]:
         keys.press("n")
-        page.get_by_label("Circuits of House board").wait_for()
+        page.get_by_label("Circuits of Board of the house").wait_for()
         keys.type(line if "kiln" not in line else f"{line.split(':')[0]} from Studio board:{line.split(':')[1]}")
         expect(page.locator("[data-said=whole]")).to_be_visible()
         keys.press("Enter")
@@ -66,7 +71,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     saved(page)
     made = installation(Job.objects.get(firm=house.member.firm, name="By keyboard"))
     feed, kiln = made.circuits
-    assert [b.name for b in made.boards] == ["House board", "Studio board"]
+    assert [b.name for b in made.boards] == ["Board of the house", "Studio board"]
     assert (feed.feeds, kiln.board) == (made.boards[1].id, made.boards[1].id)
     assert (kiln.loads[0].amount, kiln.run.spans[0].length, feed.run.cable.csa) == (9200, 6, 16)
     expect(page.locator("[data-word=name]")).to_have_text("Kiln")
@@ -77,7 +82,7 @@ def test_the_same_studio_is_taken_from_one_pasted_list(at_jobs: Page, house: Fir
     page = at_jobs
     fresh(page, "By list")
     page.locator("body").press("n")
-    box = page.get_by_label("Circuits of House board")
+    box = page.get_by_label("Circuits of Board of the house")
     box.fill(LIST)
     expect(page.get_by_role("button", name="take 2 circuits")).to_be_enabled()
     expect(page.locator("[data-said=whole]")).to_have_count(4)
@@ -383,3 +388,64 @@ def test_a_first_visit_opens_the_house_to_try_things_in_and_later_ones_the_list(
     expect(tries).to_have_count(0)
     page.goto(server.url)
     expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
+
+
+def test_a_way_is_dragged_among_the_ways_and_to_another_board(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    grid(page)
+    names = [c.name for c in Circuit.objects.filter(job=house.job, board__name="House board").order_by("position")]
+    page.locator("[data-row]").nth(3).get_by_role("rowheader").drag_to(page.locator("[data-row]").first)
+    expect(page.locator("[data-cell='0-0']")).to_have_text(names[3])
+    page.locator("[data-row]").first.get_by_role("rowheader").drag_to(
+        page.locator("nav").get_by_role("link", name=re.compile("^Studio board"))
+    )
+    expect(page.locator("[data-cell='0-0']")).to_have_text(names[0])
+    saved(page)
+    assert Circuit.objects.get(job=house.job, name=names[3]).board.name == "Studio board"
+
+
+def test_the_phases_are_balanced_by_one_command(at_jobs: Page, house: Firm) -> None:
+    store = take_in(house.member.firm, read(json.loads((Path(demo.__file__).parent / "tern_quay.json").read_text("utf-8"))))
+    page = at_jobs
+    page.reload()
+    page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
+    page.locator("nav").get_by_role("link", name=re.compile("^Store board")).click()
+    page.get_by_role("button", name="balance the phases").click()
+    found = page.locator("[data-balance]")
+    expect(found.locator("tbody tr, tr").filter(has_text=re.compile("before"))).to_have_count(1)
+    version = store.version
+    found.get_by_role("button", name="take it").click()
+    expect(found).to_have_count(0)
+    saved(page)
+    store.refresh_from_db()
+    assert store.version == version + 1
+    page.get_by_role("button", name="balance the phases").click()
+    expect(found).to_contain_text("Nothing better was found")
+
+
+def test_a_deleted_job_lies_in_the_bin_and_is_brought_back(at_jobs: Page, house: Firm) -> None:
+    page = at_jobs
+    page.get_by_role("button", name="Delete Orchard Row").click()
+    page.get_by_role("button", name="delete it").click()
+    expect(page.locator("[data-job]")).to_have_count(0)
+    page.get_by_label("Which jobs").select_option(label="deleted, for 30 days")
+    page.get_by_role("button", name="Bring back Orchard Row").click()
+    expect(page.get_by_text("The bin is empty.")).to_be_visible()
+    page.get_by_label("Which jobs").select_option(label="at hand")
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    expect(page.locator("[data-circuit]").filter(has_text="Shower")).to_be_visible()
+    house.job.refresh_from_db()
+    assert house.job.removed is None
+
+
+def test_a_short_start_asks_what_fits_and_makes_nothing_up(at_jobs: Page, house: Firm) -> None:
+    page = at_jobs
+    page.get_by_label("Name of the new job").fill("By the pond")
+    page.get_by_label("a house with an outbuilding").check()
+    page.get_by_label("Who it is for, in your own words").fill("the beekeeper")
+    page.get_by_role("button", name="start a job").click()
+    expect(page.get_by_role("heading", name="By the pond")).to_be_visible()
+    made = installation(Job.objects.get(firm=house.member.firm, name="By the pond"))
+    assert made.client == "the beekeeper"
+    assert len(made.boards) == 2
+    assert (made.supply.ze, made.supply.ipf, made.supply.fuse_in) == (None, None, None)

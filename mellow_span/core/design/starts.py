@@ -27,12 +27,12 @@ def start_of(kind: StartKind, answers: Answers) -> Installation:
     """Return a new job. house: one board; outbuilding: a second board in a separate building, with its feed; workshop: three phases, premises
     that are no household; flat: a board that is there already, to be checked.
 
-    >>> [b.name for b in start_of("outbuilding", Answers(name="Row", outbuilding="Studio")).boards]
-    ['House board', 'Studio board']
+    >>> [b.name for b in start_of("outbuilding", Answers(name="Row", outbuilding="Shed")).boards]
+    ['Board of the house', 'Shed board']
     """
     titles = {"workshop": "Workshop board", "flat": "Board of the flat", "empty": "Main board"}
     phases: Phases = 3 if kind == "workshop" else 1
-    boards = [Board(id="main", name=titles.get(kind, "House board"), ways=answers.ways)]
+    boards = [Board(id="main", name=titles.get(kind, "Board of the house"), ways=answers.ways)]
     circuits = []
     if kind == "outbuilding":
         called = answers.outbuilding.strip() or "Outbuilding"

@@ -94,7 +94,11 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
   };
   return (
     <section aria-label={board.name || "Unnamed board"} className="mt-3">
-      <h2 className="border-hair border-b font-semibold">
+      <h2
+        className="border-hair border-b font-semibold"
+        onDragOver={(event) => event.preventDefault()}
+        onDrop={onDrop(circuits.length)}
+      >
         <NavLink
           to={paths.board(board.id)}
           className="flex items-baseline justify-between gap-x-2 border-copper px-2 pb-1 hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"

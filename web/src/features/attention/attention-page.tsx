@@ -28,8 +28,9 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{name}</h1>
-      <FirstVisit />
-      <Note id={state.id} text={inputs.note} />
+      <FirstVisit>
+        <Note id={state.id} text={inputs.note} />
+      </FirstVisit>
       {levels.map((level) => {
         const lines = state.attention.filter((a) => a.level === level);
         if (lines.length === 0) return null;

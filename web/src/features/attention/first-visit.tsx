@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
 import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
@@ -7,13 +7,13 @@ import { useJob } from "../../sync/job-context";
 
 const AWAY_KEY = "mellow-span/tries-away/";
 
-/** Three things to try, shown in the job a first visit opens until they are put away. */
-export function FirstVisit() {
+/** Three things to try, shown in the job a first visit opens until they are put away; then, and elsewhere, what is given instead. */
+export function FirstVisit({ children }: { children: ReactNode }) {
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   const paths = usePaths();
   const { state, inputs } = useJob();
   const [away, setAway] = useState(() => (state ? localStorage.getItem(AWAY_KEY + state.id) === "1" : false));
-  if (!state || !inputs || away || me.data?.opens_with !== state.id) return null;
+  if (!state || !inputs || away || me.data?.opens_with !== state.id) return children;
   const worst = state.attention.find((a) => a.circuit !== null && a.check !== null);
   const named = (id: string) => inputs.circuits.find((c) => c.id === id)?.name ?? "";
   return (
@@ -33,8 +33,7 @@ export function FirstVisit() {
           </li>
         )}
         <li className="py-0.5">
-          Press <kbd className="key">n</kbd> (or <span className="whitespace-nowrap">“say a circuit”</span> below on a
-          phone) and say one in a line:{" "}
+          Press <kbd className="key">n</kbd> (on a phone: menu, new circuit) and say one in a line:{" "}
           <span className="font-semibold">towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 over quilt</span>.
         </li>
         <li className="py-0.5">
