@@ -92,7 +92,7 @@ def _inputs(request: HttpRequest, job_id: UUID) -> tuple[Installation, int]:
 def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     inputs, version = _inputs(request, job_id)
-    done = work_out(inputs, keep=True)
+    done = work_out(inputs, keep=False, reuse=True, beyond=True)
     found = done.result
     return send(Overview, Overview(version, found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs)))
 
@@ -107,7 +107,7 @@ def job_cells(request: HttpRequest, job_id: UUID) -> Any:
 def routes(request: HttpRequest, job_id: UUID) -> Any:
     """Return every route of a job: who lies in it, heat and space side by side, and its section to scale."""
     inputs, _ = _inputs(request, job_id)
-    done = work_out(inputs)
+    done = work_out(inputs, keep=False, reuse=True, beyond=True)
     lying = {route.id: route for route in done.plan.job.routes}
     rules = rules_of(inputs)
     found = [RouteOut(view, section_of(rules, done.plan.job, lying[view.id])) for view in route_views(done)]
@@ -129,7 +129,7 @@ def assumed(request: HttpRequest, job_id: UUID) -> Any:
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/curves", response={200: Plot, **REFUSALS}, operation_id="circuit_curves")
 def circuit_curves(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the time/current plot of the chain of a circuit, laid out."""
-    return send(Plot, plot_of(work_out(_inputs(request, job_id)[0], keep=False), str(circuit_id)))
+    return send(Plot, plot_of(work_out(_inputs(request, job_id)[0], keep=False, reuse=True), str(circuit_id)))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/breaks", response={200: list[Break], **REFUSALS}, operation_id="circuit_breaks")

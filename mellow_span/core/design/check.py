@@ -195,15 +195,17 @@ def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = F
     return work_out(job, keep, reuse).result
 
 
-def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False) -> Checked:
+def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False, beyond: bool | None = None) -> Checked:
     """Work a whole installation out.
 
     keep: record the working of all, of none, or of the circuits whose identities are given; the figures are the same.
     reuse: take the result of a circuit whose inputs and surroundings are those of an earlier call from memory; the results are then shared
     and must not be changed.
+    beyond: record the working of intake, boards and routes; where not said, as that of all circuits.
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
-    plan = lay_out(job, keep is True)
+    beyond = keep is True if beyond is None else beyond
+    plan = lay_out(job, beyond)
     feeds = {name: plan.root_feed(name) for name in plan.roots}
     found: dict[str, CircuitResult] = {}
     for circuit in plan.order:
@@ -216,7 +218,7 @@ def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool 
         if circuit.feeds:
             feeds[circuit.feeds] = at_board(feed_of(case, found[circuit.id]), plan.boards[circuit.feeds])
     results = tuple(found[c.id] for c in job.circuits)
-    intake, boards = ((), ()) if plan.refused else _places(plan, feeds, keep is True)
+    intake, boards = ((), ()) if plan.refused else _places(plan, feeds, beyond)
     told = attention(job, results, intake, boards, plan.routes)
     return Checked(plan, feeds, InstallationResult(plan.rules.id, plan.rules.edition, results, told, intake, boards, plan.routes))
 

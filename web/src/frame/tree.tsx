@@ -1,5 +1,5 @@
 import { RovingFocus } from "radix-ui/internal";
-import { type DragEvent, type KeyboardEvent, useState } from "react";
+import { type DragEvent, type KeyboardEvent, memo, useCallback, useEffect, useRef, useState } from "react";
 import { Link, NavLink } from "react-router";
 import type { Board, Circuit, CircuitSummary, Verdict } from "../api/types";
 import { usePaths } from "../parts/paths";
@@ -78,13 +78,21 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
   const paths = usePaths();
   const [over, setOver] = useState<number | null>(null);
   const place = (id: string, index: number) => store.edit([change("move", "circuit", id, { index, parent: board.id })]);
-  const onKeyDown = (circuit: Circuit, at: number) => (event: KeyboardEvent<HTMLElement>) => {
+  const onKey = (id: string, event: KeyboardEvent<HTMLElement>) => {
+    const at = circuits.findIndex((c) => c.id === id);
+    const circuit = circuits[at];
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
-    if (event.key === "Delete") onRemove(circuit);
+    if (event.key === "Delete" && circuit) onRemove(circuit);
     if (step === 0 || !event.altKey) return;
     event.preventDefault();
-    if (at + step >= 0 && at + step < circuits.length) place(circuit.id, at + step);
+    if (at + step >= 0 && at + step < circuits.length) place(id, at + step);
   };
+  // The rows are drawn anew only where what they show has changed: they are given the same function each time.
+  const latest = useRef(onKey);
+  useEffect(() => {
+    latest.current = onKey;
+  });
+  const onKeyDown = useCallback((id: string, event: KeyboardEvent<HTMLElement>) => latest.current(id, event), []);
   const onDrop = (index: number) => (event: DragEvent) => {
     event.preventDefault();
     setOver(null);
@@ -123,10 +131,11 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
             onDrop={onDrop(i)}
           >
             <CircuitRow
-              circuit={circuit}
-              summary={summaries.find((s) => s.id === circuit.id)}
+              id={circuit.id}
+              name={circuit.name || "Unnamed circuit"}
+              {...shownOf(summaries.find((s) => s.id === circuit.id))}
               on={here === circuit.id}
-              onKeyDown={onKeyDown(circuit, i)}
+              onKeyDown={onKeyDown}
             />
           </li>
         ))}
@@ -145,36 +154,40 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
 }
 
 interface RowProps {
-  circuit: Circuit;
-  summary: CircuitSummary | undefined;
+  id: string;
+  name: string;
+  verdict: Verdict;
+  margin: string;
   on: boolean;
-  onKeyDown: (event: KeyboardEvent<HTMLElement>) => void;
+  onKeyDown: (id: string, event: KeyboardEvent<HTMLElement>) => void;
 }
 
-function CircuitRow({ circuit, summary, on, onKeyDown }: RowProps) {
+function shownOf(summary: CircuitSummary | undefined) {
   const verdict = summary?.verdict ?? "not_known";
   const margin = summary?.margin ?? null;
-  const name = circuit.name || "Unnamed circuit";
+  const told = margin !== null && verdict !== "not_known" && (verdict !== "short" || margin < 0);
+  return { verdict, margin: told ? percent(margin) : "" };
+}
+
+const CircuitRow = memo(function CircuitRow({ id, name, verdict, margin, on, onKeyDown }: RowProps) {
   const paths = usePaths();
   return (
     <RovingFocus.Item asChild active={on}>
       <Link
-        to={paths.circuit(circuit.id)}
-        data-circuit={circuit.id}
+        to={paths.circuit(id)}
+        data-circuit={id}
         draggable
         title={name}
-        onDragStart={(event) => event.dataTransfer.setData("text/plain", circuit.id)}
+        onDragStart={(event) => event.dataTransfer.setData("text/plain", id)}
         aria-current={on ? "page" : undefined}
         aria-keyshortcuts="Alt+ArrowUp Alt+ArrowDown Delete"
         className="grid min-h-8 w-full grid-cols-[1fr_auto_3.4rem] items-center gap-x-2 border-copper px-2 py-1 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
-        onKeyDown={onKeyDown}
+        onKeyDown={(event) => onKeyDown(id, event)}
       >
         <span className="line-clamp-2 break-words leading-tight">{name}</span>
         <Mark verdict={verdict} />
-        <span className="figure text-right text-faded">
-          {margin === null || verdict === "not_known" || (verdict === "short" && margin >= 0) ? "" : percent(margin)}
-        </span>
+        <span className="figure text-right text-faded">{margin}</span>
       </Link>
     </RovingFocus.Item>
   );
-}
+});

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 
 interface Props {
   title: string;
@@ -11,18 +11,23 @@ interface Props {
   children: ReactNode;
 }
 
-/** Something that opens in place. */
+/** Something that opens in place. What is in it is drawn once somebody has looked: a page has much that nobody opens. */
 export function More({ title, note, close, open, onOpen, children }: Props) {
+  const [looked, setLooked] = useState(open === true);
   return (
     <details
       className={`no-print ${close ? "" : "mt-3 border-hair border-t pt-2"}`}
       open={open}
-      onToggle={(event) => event.target === event.currentTarget && onOpen?.(event.currentTarget.open)}
+      onToggle={(event) => {
+        if (event.target !== event.currentTarget) return;
+        if (event.currentTarget.open) setLooked(true);
+        onOpen?.(event.currentTarget.open);
+      }}
     >
       <summary className={`cursor-pointer hover:bg-lit ${close ? "text-faded" : "py-1 font-semibold"}`}>
         {title} {note && <span className="font-normal text-faded">{note}</span>}
       </summary>
-      <div className="mt-2 mb-3">{children}</div>
+      <div className="mt-2 mb-3">{(looked || open) && children}</div>
     </details>
   );
 }

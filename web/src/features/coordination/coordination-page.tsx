@@ -20,7 +20,6 @@ interface Props {
 export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Props) {
   const store = useStore();
   const { inputs, state, unsent } = useJob();
-  const overview = useOverview();
   // The deepest circuit says most at first.
   const chosen = inputs?.circuits.find((c) => c.id === circuit) ?? deepest(inputs?.circuits ?? []);
   const found = useQuery({
@@ -30,6 +29,7 @@ export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Prop
     placeholderData: (before) => (before?.circuit === chosen?.id ? before : undefined),
     retry: false,
   });
+  const overview = useOverview(!found.isFetching);
   if (!inputs) return <Opening />;
   if (!chosen) return <p className="p-6">No circuit yet: a chain needs one.</p>;
   return (
