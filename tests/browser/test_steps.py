@@ -449,3 +449,30 @@ def test_a_short_start_asks_what_fits_and_makes_nothing_up(at_jobs: Page, house:
     assert made.client == "the beekeeper"
     assert len(made.boards) == 2
     assert (made.supply.ze, made.supply.ipf, made.supply.fuse_in) == (None, None, None)
+
+
+def test_what_is_copied_from_a_board_and_pasted_back_changes_nothing(at_shower: Page, house: Firm) -> None:
+    """Each cell says what the reader takes back as the same: chosen with Shift and the mouse, copied, pasted over itself."""
+    page = at_shower
+    grid(page)
+    before = installation(house.job)
+    version = Job.objects.get(pk=house.job.pk).version
+    filled = page.locator("[data-row]:not([data-row=blank])").count()
+    page.locator("[data-cell='0-0']").click()
+    page.locator(f"[data-cell='{filled - 1}-0']").click(modifiers=["Shift"])
+    text = page.evaluate(
+        """() => {
+            const data = new DataTransfer();
+            document.activeElement.dispatchEvent(new ClipboardEvent("copy", { clipboardData: data, bubbles: true, cancelable: true }));
+            return data.getData("text/plain");
+        }"""
+    )
+    assert len(text.splitlines()) == filled
+    page.locator("[data-cell='0-0']").click()
+    paste(page, text)
+    expect(page.get_by_text(f"{filled} rows taken")).to_be_visible()
+    expect(page.locator("[data-bad-cells]")).to_have_count(0)
+    saved(page)
+    now = Job.objects.get(pk=house.job.pk)
+    assert installation(now) == before
+    assert now.version == version

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mellow_span.core.design.check import check
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model.changes import apply
-from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Load, Route, Run, Span
+from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Installation, Load, Route, Run, Span
 from mellow_span.core.rulesets import HERE, rule_set
 from mellow_span.core.rulesets.words import load_words
 from mellow_span.core.said.cells import Column, columns_of, read_rows
@@ -304,3 +304,89 @@ def test_the_name_is_told_where_its_words_say_the_load_as_well() -> None:
     told = {w.text: w.told for w in read_line(RULES, "towel rail 120W b6").words}
     assert told["towel rail"] == "load: heater; name: Towel rail"
     assert "rail" not in told
+
+
+@pytest.mark.parametrize("family", RULES.families.values(), ids=lambda f: f.id)
+def test_a_family_is_read_by_its_title_with_each_of_its_sizes(family: Any) -> None:
+    for csa in family.sizes:
+        found = read_line(RULES, f"b6 {csa:g} {family.title}").cable
+        assert (found["family"], found["csa"]) == (family.id, csa)
+
+
+@pytest.mark.parametrize("place", RULES.places.values(), ids=lambda p: p.id)
+def test_a_place_is_read_by_its_title(place: Any) -> None:
+    job, why = typed("place", f"{place.title} + {place.title}")
+    assert why == ""
+    assert [s.place for s in job.circuits[0].run.spans] == [place.id, place.id]
+
+
+@pytest.mark.parametrize(
+    ("line", "loads"),
+    [
+        # A number of watts after it, or sockets: two loads. Else the name of one.
+        ("350 W boiler and pump b6", [("boiler and pump", 350)]),
+        ("boiler 350 W and pump 60 W b6", [("boiler", 350), ("pump", 60)]),
+        ("lights 60 W and sockets b16", [("lights", 60), ("sockets", None)]),
+        ("kiln 9.2kW and wheel 400W b40", [("kiln", 9200), ("wheel", 400)]),
+    ],
+)
+def test_and_sets_loads_apart_only_where_another_amount_follows(line: str, loads: list[tuple[str, float | None]]) -> None:
+    assert [(x["name"], x.get("amount")) for x in read_line(RULES, line).loads] == loads
+
+
+def test_several_lights_are_lights_as_one_is() -> None:
+    """Taken for anything else they would be let have 5 % of volt drop instead of 3 %."""
+    for line in ("4 x 150 W floodlights b6", "150 W floodlight b6", "6 x 8 W downlight b6"):
+        assert read_line(RULES, line).loads[0]["kind"] == "lighting"
+
+
+def test_a_load_whose_name_stays_keeps_what_it_is() -> None:
+    """A water heater entered as a shower for its diversity is one still when only its watts are typed anew."""
+    job, _ = typed("load", "8 kW shower unit")
+    load = Load(id="l", name="water heater", kind="shower", amount=7200)
+    circuit = Circuit(id="c", board="main", loads=(load,), run=job.circuits[0].run)
+    job = Installation(boards=(Board(id="main", name="House board"),), circuits=(circuit,))
+    [row] = read_rows(RULES, job, [["6 kW water heater"]], ["load"], ["c"], "main", ids())
+    found = apply(job, row.changes, RULES.choices)[0].circuits[0].loads[0]
+    assert (found.kind, found.amount) == ("shower", 6000)
+    [row] = read_rows(RULES, job, [["6 kW water heater, upstairs"]], ["load"], ["c"], "main", ids())
+    assert apply(job, row.changes, RULES.choices)[0].circuits[0].loads[0].kind == "water_heater"
+
+
+@pytest.mark.parametrize(
+    ("cable", "text", "csa", "cpc_csa"),
+    [
+        # the same size: nothing moves, whatever its cpc is
+        ({"family": "single_pvc70", "csa": 4, "cpc_csa": 2.5, "cpc": "separate"}, "4 singles, 70 °C", 4, 2.5),
+        # another size of singles: the cpc as the lines, until somebody says another
+        ({"family": "single_pvc70", "csa": 4, "cpc_csa": 2.5, "cpc": "separate"}, "6 singles, 70 °C", 6, 6),
+        ({"family": "single_pvc70", "csa": 4, "cpc_csa": 2.5, "cpc": "separate"}, "6/4 singles, 70 °C", 6, 4),
+        # a metal conduit stays the cpc
+        ({"family": "single_pvc70", "csa": 4, "cpc": "conduit", "conduit": 20}, "6", 6, None),
+        # from singles to a cable with its own cpc
+        ({"family": "single_pvc70", "csa": 4, "cpc_csa": 2.5, "cpc": "separate"}, "6 flat", 6, None),
+    ],
+)
+def test_a_cable_cell_moves_the_cpc_only_with_the_size(cable: dict[str, Any], text: str, csa: float, cpc_csa: float | None) -> None:
+    circuit = Circuit(id="c", board="main", run=Run(id="r", cable=Cable(**cable), spans=(Span(id="s", length=5, place="masonry"),)))
+    job = Installation(boards=(Board(id="main", name="House board"),), circuits=(circuit,))
+    [row] = read_rows(RULES, job, [[text]], ["cable"], ["c"], "main", ids())
+    assert row.cells[0].why == ""
+    found = apply(job, row.changes, RULES.choices)[0].circuits[0].run.cable
+    assert (found.csa, found.cpc_csa) == (csa, cpc_csa)
+    assert (found.cpc, found.conduit) == (circuit.run.cable.cpc, circuit.run.cable.conduit)
+
+
+def test_cells_that_say_what_stands_change_nothing_even_in_a_route() -> None:
+    route = Route(id="r", name="Joists", place="floor_void", length=7.5)
+    spans = (Span(id="a", route="r"), Span(id="b", place="masonry", length=2), Span(id="d"))
+    circuit = Circuit(id="c", board="main", run=Run(id="run", spans=spans))
+    job = Installation(boards=(Board(id="main", name="House board"),), circuits=(circuit,), routes=(route,))
+    void, wall = RULES.places["floor_void"].title, RULES.places["masonry"].title
+    [row] = read_rows(RULES, job, [["7.5 + 2 + ?", f"{void} + {wall} + to choose"]], ["length", "place"], ["c"], "main", ids())
+    assert [cell.why for cell in row.cells] == ["", ""]
+    assert row.changes == ()
+    # One part of several may be said anew; what a route has is changed there.
+    [row] = read_rows(RULES, job, [["7.5 + 3 + ?", f"{wall} + {wall} + to choose"]], ["length", "place"], ["c"], "main", ids())
+    assert [c.fields for c in row.changes] == [{"length": 3.0}]
+    assert row.cells[1].why.startswith("the surroundings are those of its route")

@@ -43,6 +43,10 @@ def pattern(phrases: Iterable[Phrase]) -> str:
     return "|".join(re.escape(text).replace(r"\ ", r"\s+") for text in ordered)
 
 
+# Words up to so many letters are as they stand: 'ev'.
+SHORT = 2
+
+
 def load_words(path: Path, known: Mapping[str, Iterable[str]]) -> Words:
     """Read the words of a rule set. known: what there is to be named, by section. Raises RuleSetError for a name of nothing, or a phrase
     that names two things.
@@ -52,7 +56,12 @@ def load_words(path: Path, known: Mapping[str, Iterable[str]]) -> Words:
         section: [Phrase(text, means) for means, texts in about[section].items() for text in texts]
         for section in ("place", "family", "device", "laid")
     }
-    found["load"] = [Phrase(text, one["kind"]) for one in about["load"] for text in one["words"]]
+    said = [(text, one["kind"]) for one in about["load"] for text in one["words"]]
+    found["load"] = [Phrase(text, kind) for text, kind in said]
+    # One or several: 'floodlight' is also met as 'floodlights', 'downlights' as 'downlight'.
+    texts = {text for text, _ in said}
+    other = {(text[:-1] if text.endswith("s") else f"{text}s", kind) for text, kind in said if len(text) > SHORT}
+    found["load"] += [Phrase(text, kind) for text, kind in sorted(other) if text not in texts]
     for one in about["unsure"]:
         section = "place" if "place" in one else "family"
         found[section] += [Phrase(text, one[section], one["told"]) for text in one["words"]]

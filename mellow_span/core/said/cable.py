@@ -32,8 +32,9 @@ def read_cable(rules: RuleSet, text: Text) -> dict[str, Any]:
             text.assumed.append(phrase.told)
         after = None if match[1] else text.find(rf"{names}\s*({NUMBER})(?:\s*/\s*({NUMBER}))?\s*(?:{MM2})?(?!\s*(?:x|×|k?w|m|off)\b)")
         _sized(fields, match[1] or (after and after[1]), match[2] or (after and after[2]))
+        own = f" with a cpc of {quantity(fields['cpc_csa'], 'mm²')}" if "cpc_csa" in fields else ""
         told = f"{quantity(fields['csa'], 'mm²')} " if "csa" in fields else ""
-        text.take(after or match, "cable.family", told + rules.families[family].title)
+        text.take(after or match, "cable.family", told + rules.families[family].title + own)
     if "csa" not in fields and (match := text.find(rf"({NUMBER})(?:\s*/\s*({NUMBER}))?\s*(?:{MM2})")):
         _sized(fields, match[1], match[2])
         text.take(match, "cable.csa", quantity(fields["csa"], "mm²"))

@@ -13,7 +13,7 @@ from typing import Any, Literal, get_args
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.changes import Change, Refused, apply
-from mellow_span.core.model.parts import Circuit, Installation, Load, Phase, Span
+from mellow_span.core.model.parts import Cable, Circuit, Installation, Load, Phase, Span
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.said.cable import read_bare_size, read_cable
@@ -35,6 +35,8 @@ HEADS: dict[str, Column] = {
     "place": "place", "surroundings": "place", "installed": "place", "method": "place", "phase": "phase",
 }  # fmt: skip
 ROWS = 200
+# What a span says that has no surroundings yet: it is taken back as it stands.
+NOT_CHOSEN = "to choose"
 
 
 @dataclass(slots=True)
@@ -121,12 +123,15 @@ def _read_row(
         taking = _Taking(rules, circuit, lying, identity)
         try:
             cell.told = READERS[column](taking, text.strip())
-            job, _ = apply(job, taking.changes, rules.choices)
+            after, _ = apply(job, taking.changes, rules.choices)
         except (CoreError, ValueError) as refused:
             cell.why = refusal(refused) if isinstance(refused, Refused) else str(refused)
         else:
-            changes += taking.changes
-            assumed += taking.assumed
+            # A cell that says what stands there already changes nothing, and assumes nothing.
+            if after != job:
+                changes += taking.changes
+                assumed += taking.assumed
+            job = after
             circuit = next(c for c in job.circuits if c.id == wanted)
         cells.append(cell)
     return RowSaid(wanted, tuple(cells), tuple(changes), tuple(dict.fromkeys(assumed)))
@@ -191,14 +196,29 @@ def _cable(taking: _Taking, said: str) -> str:
         fields = {"csa": None}
     # A size alone keeps the family, and the cpc that goes with the size.
     text.assumed[:] = [one for one in text.assumed if "without a unit" not in one]
-    if "csa" in fields and "cpc_csa" not in fields:
-        fields["cpc_csa"] = None
-        family = taking.rules.families.get(taking.circuit.run.cable.family or "")
-        if "family" not in fields and family and family.cpc == "single":
-            fields["cpc_csa"] = fields["csa"]
+    stands = taking.circuit.run.cable
+    if "csa" in fields and not re.search(r"/|cpc|earth", said, re.IGNORECASE):
+        _cpc_with(taking, stands, fields)
+        if "cpc_csa" not in fields:
+            text.assumed[:] = [one for one in text.assumed if "cpc" not in one]
     taking.assumed += text.assumed
     _set(taking, {"cable": fields})
     return ", ".join(w.told for w in sorted(text.words, key=lambda w: w.start)) or "no size"
+
+
+def _cpc_with(taking: _Taking, stands: Cable, fields: dict[str, Any]) -> None:
+    """The cpc where only lines were said: with another size the one that goes with it; where the size or a metal conduit stays, so does it."""
+    fields.pop("cpc_csa", None)
+    name = fields.get("family", stands.family)
+    if (name, fields["csa"]) == (stands.family, stands.csa) or (name == stands.family and stands.cpc not in ("usual", "separate")):
+        return
+    family = taking.rules.families.get(name or "")
+    fields["cpc_csa"] = fields["csa"] if family and family.cpc == "single" else None
+
+
+def _plain(said: str) -> str:
+    """Words alone, without case and what stands between them."""
+    return " ".join(re.findall(r"\w+", said.lower()))
 
 
 def _load(taking: _Taking, said: str) -> str:
@@ -208,6 +228,9 @@ def _load(taking: _Taking, said: str) -> str:
         raise ValueError("say it like 9.2 kW shower, 6 x 8 W lights pf 0.9, 13 A heater, sockets")
     there: tuple[Load, ...] = taking.circuit.loads
     for load, before in zip(loads, there, strict=False):
+        if _plain(load["name"]) == _plain(before.name):
+            # Only its figures are said anew: what it is stays as it was entered.
+            load |= {"kind": before.kind, "name": before.name}
         taking.changes.append(Change(op="set", kind="load", id=before.id, fields=load))
     for extra in there[len(loads) :]:
         taking.changes.append(Change(op="remove", kind="load", id=extra.id))
@@ -231,11 +254,16 @@ def _length(taking: _Taking, said: str) -> str:
     spans = taking.lying
     told = []
     for at, part in enumerate(_apart(said, spans, "a length")):
+        if part == "?":
+            told.append("not entered yet")
+            continue
         match = re.fullmatch(rf"({NUMBER})\s*(?:{METRES})?", part, re.IGNORECASE)
         if match is None:
             raise ValueError(f"“{part}” is no length in metres")
         length = number(match[1])
         told.append(quantity(length, "m"))
+        if at < len(spans) and length == spans[at].length:
+            continue
         _span(taking, at, {"length": length})
     return " + ".join(told)
 
@@ -245,8 +273,12 @@ def _place(taking: _Taking, said: str) -> str:
     told = []
     for at, part in enumerate(_apart(said, spans, "a place")):
         text = Text(part)
-        span = read_span(taking.rules, (), text)
+        titled = next((p.id for p in taking.rules.places.values() if _plain(p.title) == _plain(part)), None)
+        span = {"name": "", "place": titled} if titled else read_span(taking.rules, (), text)
         place = span.get("place")
+        if at < len(spans) and (place == spans[at].place or part == NOT_CHOSEN):
+            told.append(taking.rules.places[place].title if place else NOT_CHOSEN)
+            continue
         if place is None:
             raise ValueError(
                 f"“{part}” is no place there is a word for; say clipped, in joists, over thick quilt, stud, conduit, tray, trench"

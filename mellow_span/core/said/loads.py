@@ -11,9 +11,11 @@ from mellow_span.core.rulesets.words import pattern
 from mellow_span.core.said.text import NUMBER, Text, number
 from mellow_span.core.units import WATT_PER_KW
 
-AMOUNT = rf"(?:(\d{{1,3}})\s*(?:x|×|off|no\.?|nr\.?)\s*)?({NUMBER})\s*(kva|kw|k|w|va|a|amps?|watts?)"
-# Several loads on one circuit are set apart by these.
-BETWEEN = r"\s*\+\s*|\s+and\s+|\s+plus\s+|;"
+UNITS = "kva|kw|k|w|va|a|amps?|watts?"
+AMOUNT = rf"(?:(\d{{1,3}})\s*(?:x|×|off|no\.?|nr\.?)\s*)?({NUMBER})\s*({UNITS})"
+# Several loads on one circuit are set apart by these; 'and' is one of them only where another amount, or sockets, follow: a boiler and pump
+# of 350 W is one load.
+BETWEEN = r"\s*\+\s*|\s+plus\s+|;|\s+and\s+(?=[^+;]*?(?:\d\s*(?:{units})|{sockets})(?![^\W_]))"
 
 
 def read_loads(rules: RuleSet, text: Text) -> list[dict[str, Any]]:
@@ -22,7 +24,9 @@ def read_loads(rules: RuleSet, text: Text) -> list[dict[str, Any]]:
     """
     found = []
     start = 0
-    for match in [*re.finditer(BETWEEN, text.left, re.IGNORECASE), None]:
+    sockets = pattern(p for p in rules.words.loads if p.means == "sockets")
+    between = BETWEEN.format(units=UNITS, sockets=sockets)
+    for match in [*re.finditer(between, text.left, re.IGNORECASE), None]:
         end = match.start() if match else len(text.left)
         part = text.within(text.start + start, text.start + end)
         if load := read_load(rules, part):

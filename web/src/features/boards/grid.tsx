@@ -382,6 +382,8 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                       aria-invalid={wrong && wrong.why !== READING ? true : undefined}
                       title={wrong?.why ?? shown}
                       className={`min-h-8 cursor-cell truncate px-1.5 py-1 ${!wrong ? "" : wrong.why === READING ? "text-faded" : "border-short border-b-2 text-short"} ${c.id === "name" ? "" : "text-[0.92em]"}`}
+                      // With Shift the focus stays where the choice of rows began.
+                      onMouseDown={(event) => event.shiftKey && event.preventDefault()}
                       onClick={(event) => {
                         if (event.shiftKey) go(i, j, true);
                         else {
