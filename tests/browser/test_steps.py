@@ -342,6 +342,7 @@ def test_a_load_is_dragged_along_the_run(at_shower: Page, house: Firm) -> None:
     page = at_shower
     page.locator("[data-circuit]").filter(has_text="Wheel and sockets").click()
     peg = page.locator("[data-point]").last
+    peg.hover()
     box = peg.bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + box["width"] - 8, box["y"] + 38)

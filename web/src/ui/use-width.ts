@@ -1,15 +1,18 @@
-import { useEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 
-/** An element and how wide it is [px], never told as under 320: what is drawn in it is laid out anew when that changes. */
+/** An element that stays, and how wide it is [px], never told as under 320: what is drawn in it is laid out anew when that changes. */
 export function useWidth<E extends HTMLElement>() {
   const box = useRef<E>(null);
   const [width, setWidth] = useState(640);
-  useEffect(() => {
+  // Measured before the first picture: nothing is drawn at one width and then jumps to another.
+  useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.max(320, entry.contentRect.width)));
+    const take = (wide: number) => wide > 0 && setWidth(Math.max(320, wide));
+    take(element.clientWidth);
+    const watch = new ResizeObserver(([entry]) => entry && take(entry.contentRect.width));
     watch.observe(element);
     return () => watch.disconnect();
-  });
+  }, []);
   return [box, width] as const;
 }
