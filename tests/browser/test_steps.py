@@ -477,3 +477,27 @@ def test_what_is_copied_from_a_board_and_pasted_back_changes_nothing(at_shower: 
     now = Job.objects.get(pk=house.job.pk)
     assert installation(now) == before
     assert now.version == version
+
+
+def test_nothing_moves_while_lengths_are_typed(at_jobs: Page) -> None:
+    """Verdict and reason change with each length; the strip, the span's sentence and the checks stay where the eye left them."""
+    page = at_jobs
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    where = """() => ['[aria-label="Span profile"]', '[data-span]', '[data-check]'].map(s => {
+        const e = document.querySelector(s), scrolled = e.closest('main')?.scrollTop ?? 0;
+        return Math.round(e.getBoundingClientRect().y + scrolled); })"""
+    for name in ("Shower", "Ring, ground floor"):
+        page.locator("[data-circuit]").filter(has_text=name).click()
+        page.get_by_role("heading", name="Checks").wait_for()
+        expect(page.locator("[data-word=name]")).to_have_text(name)
+        reasons, places = set(), set()
+        for length in ("3", "30", "11.5", "0.5"):
+            page.locator('[data-word="span length"]').click()
+            page.keyboard.type(length)
+            page.keyboard.press("Enter")
+            expect(page.locator('[data-word="span length"]')).to_have_text(f"{length} m")
+            saved(page)
+            reasons.add(page.locator("[data-verdict].border-y").inner_text())
+            places.add(tuple(page.evaluate(where)))
+        assert len(places) == 1
+        assert name == "Shower" or len(reasons) > 1

@@ -151,32 +151,40 @@ function VerdictLine({
 }) {
   return (
     <div
-      className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-hair border-y py-1.5 max-sm:fixed max-sm:inset-x-0 max-sm:bottom-0 max-sm:z-10 max-sm:bg-paper max-sm:px-3"
+      className="@container mt-2 border-hair border-y py-1.5 max-sm:fixed max-sm:inset-x-0 max-sm:bottom-0 max-sm:z-10 max-sm:bg-paper max-sm:px-3"
       aria-live="polite"
       aria-busy={behind}
       data-verdict={result?.verdict}
     >
-      {result ? (
-        <>
-          <Mark verdict={result.verdict} size={18} />
-          <strong className={`text-[1.15rem] ${TONE[result.verdict]}`}>
-            <Moved value={result.headline}>{result.headline}</Moved>
-          </strong>
-          <span className="min-w-0 flex-1 basis-44">{glued(result.reason)}</span>
-        </>
-      ) : (
-        <span className="flex-1 text-faded">Working it out …</span>
-      )}
-      <span className="no-print flex gap-x-4 max-sm:basis-full">
-        {result?.verdict === "short" && (
-          <Command keys="o" onClick={onWays}>
-            ways out
-          </Command>
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        {result ? (
+          <>
+            <Mark verdict={result.verdict} size={18} />
+            <strong className={`text-[1.15rem] ${TONE[result.verdict]}`}>
+              <Moved value={result.headline}>{result.headline}</Moved>
+            </strong>
+            {/* Always as high: what stands below does not move when the reason changes while somebody types. The checks have it whole. */}
+            <span
+              className="order-last line-clamp-1 min-w-0 basis-full @4xl:order-none @4xl:line-clamp-2 @4xl:min-h-[2.9em] @4xl:flex-1 @4xl:basis-44 max-sm:line-clamp-2 max-sm:min-h-[2.9em] print:line-clamp-none"
+              title={result.reason}
+            >
+              {glued(result.reason)}
+            </span>
+          </>
+        ) : (
+          <span className="flex-1 text-faded">Working it out …</span>
         )}
-        <Command keys="z" onClick={onSize}>
-          size it
-        </Command>
-      </span>
+        <span className="no-print ml-auto flex gap-x-4">
+          {result?.verdict === "short" && (
+            <Command keys="o" onClick={onWays}>
+              ways out
+            </Command>
+          )}
+          <Command keys="z" onClick={onSize}>
+            size it
+          </Command>
+        </span>
+      </div>
     </div>
   );
 }
