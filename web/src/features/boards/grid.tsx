@@ -381,7 +381,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                       aria-busy={wrong?.why === READING || undefined}
                       aria-invalid={wrong && wrong.why !== READING ? true : undefined}
                       title={wrong?.why ?? shown}
-                      className={`min-h-8 cursor-cell truncate px-1.5 py-1 ${!wrong ? "" : wrong.why === READING ? "text-faded" : "border-short border-b-2 text-short"} ${c.id === "name" ? "" : "text-[0.92em]"}`}
+                      className={`min-h-8 cursor-cell truncate px-1.5 py-1 ${!wrong ? "" : wrong.why === READING ? "text-faded" : "border-short border-b-2 text-short"} ${c.id === "name" ? "" : "text-[15px]"}`}
                       // With Shift the focus stays where the choice of rows began.
                       onMouseDown={(event) => event.shiftKey && event.preventDefault()}
                       onClick={(event) => {

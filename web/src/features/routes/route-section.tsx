@@ -63,7 +63,7 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
     <div className="mt-2 grid grid-cols-[auto_1fr] items-start gap-x-6 gap-y-2 max-md:grid-cols-1">
       <figure>
         <SectionDrawing section={section} numbers={numbers} light={light} title={`${title}, cut across, to scale`} />
-        <figcaption className="mt-1 max-w-[21rem] text-faded text-sm">
+        <figcaption className="mt-1 max-w-[21rem] text-[15px] text-faded">
           {section.why ? "" : "Usual sizes over all, to scale; where each comes to lie is for the eye alone."}
           {section.left_out > 0 && ` ${section.left_out} more are not drawn.`}
         </figcaption>
