@@ -341,6 +341,8 @@ def test_the_survey_is_drawn_and_its_parts_open_where_they_are_entered(at_shower
 def test_a_load_is_dragged_along_the_run(at_shower: Page, house: Firm) -> None:
     page = at_shower
     page.locator("[data-circuit]").filter(has_text="Wheel and sockets").click()
+    # The pegs of this circuit, not those of the one before it.
+    expect(page.locator("[data-point]")).to_have_count(2)
     peg = page.locator("[data-point]").last
     peg.hover()
     box = peg.bounding_box()

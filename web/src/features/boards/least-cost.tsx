@@ -60,9 +60,10 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
                 <tbody>
                   {moved.map((c) => (
                     <tr key={c.circuit} className="border-hair border-b">
-                      <td>
+                      <td className="py-1">
                         <input
                           type="checkbox"
+                          className="block h-5 w-5"
                           aria-label={`Take the size of ${names.get(c.circuit)}`}
                           checked={!left.has(c.circuit)}
                           onChange={(event) => {

@@ -137,4 +137,41 @@ describe("the span profile", () => {
     const labels = [...page.container.querySelectorAll("[data-point] text")].map((t) => t.textContent);
     expect(labels).toEqual(["wheel, lamp", "", "kiln"]);
   });
+
+  describe("a peg that is dragged", () => {
+    const peg = (page: ReturnType<typeof render>) => page.container.querySelector('[data-point="kiln"]') as SVGGElement;
+    const kiln = (at: number | null): Point => ({ id: "kiln", name: "kiln", at, spur: false });
+    const hold = (page: ReturnType<typeof render>) => {
+      peg(page).setPointerCapture = () => {};
+      fireEvent.pointerDown(peg(page), { pointerId: 1, clientX: 500 });
+    };
+
+    it("is taken where it was let go, also when the page has already drawn it there", () => {
+      const page = render(show(PROFILE, [kiln(null)]));
+      hold(page);
+      fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: 301 });
+      const tried = seen.onPointDrag.mock.lastCall?.[1] as number;
+      expect(tried).toBeGreaterThan(0);
+      expect(tried).toBeLessThan(6);
+      page.rerender(show(PROFILE, [kiln(tried)]));
+      fireEvent.pointerUp(peg(page), { pointerId: 1, clientX: 301 });
+      expect(seen.onPoint).toHaveBeenCalledWith("kiln", tried);
+      expect(seen.onCancel).not.toHaveBeenCalled();
+    });
+
+    it("changes nothing where it was brought back, or given up with Escape", () => {
+      const page = render(show(PROFILE, [kiln(3)]));
+      const there = 100 + ((2 + 3) / 8) * (640 - 138 - 100);
+      hold(page);
+      fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: 301 });
+      fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: there });
+      fireEvent.pointerUp(peg(page), { pointerId: 1, clientX: there });
+      hold(page);
+      fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: 301 });
+      fireEvent.keyDown(window, { key: "Escape" });
+      fireEvent.pointerUp(peg(page), { pointerId: 1, clientX: 301 });
+      expect(seen.onPoint).not.toHaveBeenCalled();
+      expect(seen.onCancel).toHaveBeenCalledTimes(2);
+    });
+  });
 });

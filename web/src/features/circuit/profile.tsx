@@ -281,6 +281,17 @@ function Metres({ end, own, x, y }: { end: number; own: number; x: Scale; y: num
 }
 
 /** Handles on the edges of this circuit's own spans. */
+/** Escape gives a drag up, wherever the focus is. */
+function useEscape(cancel: () => void) {
+  const stop = useRef(cancel);
+  stop.current = cancel;
+  useEffect(() => {
+    const onKeyDown = (event: globalThis.KeyboardEvent) => event.key === "Escape" && stop.current();
+    globalThis.addEventListener("keydown", onKeyDown);
+    return () => globalThis.removeEventListener("keydown", onKeyDown);
+  }, []);
+}
+
 function Edges({
   profile,
   x,
@@ -294,13 +305,7 @@ function Edges({
     drag.current = null;
     onCancel();
   };
-  const stop = useRef(cancel);
-  stop.current = cancel;
-  useEffect(() => {
-    const onKeyDown = (event: globalThis.KeyboardEvent) => event.key === "Escape" && stop.current();
-    globalThis.addEventListener("keydown", onKeyDown);
-    return () => globalThis.removeEventListener("keydown", onKeyDown);
-  }, []);
+  useEscape(cancel);
   const own = profile.stretches.filter((s) => s.start >= profile.own_from - 1e-9);
   const lengthAt = (clientX: number) => {
     const d = drag.current;
@@ -358,7 +363,14 @@ interface PointsProps extends Pick<Props, "points" | "onCancel"> {
 
 /** Where loads are taken off: a peg under the strip with its name, dragged along the run; a spur of a ring hangs on a stub. */
 function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsProps) {
-  const drag = useRef<{ id: string; now: number } | null>(null);
+  // from: where it stood when it was taken hold of; while it is tried out the page already shows it elsewhere.
+  const drag = useRef<{ id: string; from: number; now: number } | null>(null);
+  const cancel = () => {
+    if (!drag.current) return;
+    drag.current = null;
+    onCancel();
+  };
+  useEscape(cancel);
   const end = profile.stretches.at(-1)?.end ?? 0;
   const run = end - profile.own_from;
   const bottom = STRIP_TOP + STRIP;
@@ -381,7 +393,7 @@ function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsProps) {
             onPointerDown={(event) => {
               event.stopPropagation();
               event.currentTarget.setPointerCapture(event.pointerId);
-              drag.current = { id: p.id, now: p.at ?? run };
+              drag.current = { id: p.id, from: p.at ?? run, now: p.at ?? run };
             }}
             onPointerMove={(event) => {
               if (drag.current?.id !== p.id) return;
@@ -392,15 +404,13 @@ function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsProps) {
             }}
             onPointerUp={(event) => {
               if (drag.current?.id !== p.id) return;
-              const moved = drag.current.now;
+              const to = at(event);
+              const moved = to !== drag.current.from;
               drag.current = null;
-              if (moved !== (p.at ?? run)) onDrop(p.id, at(event));
+              if (moved) onDrop(p.id, to);
               else onCancel();
             }}
-            onPointerCancel={() => {
-              drag.current = null;
-              onCancel();
-            }}
+            onPointerCancel={cancel}
           >
             <title>{`${p.name}, ${p.at === null ? "at the far point" : `taken off at ${quantity(p.at, "m")}`}: drag to move it`}</title>
             <rect x={place - 10} y={bottom} width="20" height="28" fill="transparent" />
