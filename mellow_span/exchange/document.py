@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable
 from typing import Any, Literal, Union, get_args, get_origin
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.changes import MOST
+from mellow_span.core.model.limits import MOST, hold
 from mellow_span.core.model.parse import hints, parse, required, specs, text_value
 from mellow_span.core.model.parts import (
     TEXT_LIMIT,
@@ -195,6 +195,7 @@ def _counts(job: Installation) -> None:
     ):
         if count > MOST[kind]:
             raise InputError(f"installation.{kind}", count, f"at most {MOST[kind]} of them")
+    hold(job, place="installation.")
 
 
 def write(job: Installation) -> dict[str, Any]:

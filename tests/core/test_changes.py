@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from mellow_span.core.model import Installation
 from mellow_span.core.model import fields as of
-from mellow_span.core.model.changes import MOST, Change, Refused, apply, as_data, forward, from_data, invert, replay
+from mellow_span.core.model.changes import Change, Refused, apply, as_data, forward, from_data, invert, replay
 from mellow_span.core.model.difference import difference, flat, parts
+from mellow_span.core.model.limits import MOST
 from mellow_span.core.model.rebase import rebase, touches
 from mellow_span.core.model.tree import canonical
 from mellow_span.core.rulesets import rule_set

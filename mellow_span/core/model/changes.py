@@ -16,13 +16,12 @@ from typing import Any, Literal, cast
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.fields import PART, REFERENCES, PartKind
+from mellow_span.core.model.limits import MOST, hold
 from mellow_span.core.model.parts import Circuit, Installation, Run
 from mellow_span.core.model.tree import board_of, canonical, check_feeds, circuit_of, identities
 
 Op = Literal["set", "add", "remove", "move"]
 Known = Mapping[str, Any] | None
-# The most parts of a kind: boards, routes and dismissals of a job, circuits of a board, loads and spans of a circuit.
-MOST = {"board": 40, "circuit": 500, "load": 40, "span": 60, "route": 60, "dismissal": 500}
 LISTS = {"board": "boards", "route": "routes", "dismissal": "dismissals"}
 SINGLE = ("job", "supply")
 
@@ -119,7 +118,10 @@ def _each(job: Installation, changes: Iterable[Change], rule: _Rule) -> tuple[In
         try:
             if change.kind not in PART:
                 raise InputError("kind", change.kind, "one of " + ", ".join(PART))
+            before = job
             job, made = _DO[change.op](job, change, rule)
+            if not rule.trusted and (change.op == "add" or "feeds" in change.fields or change.parent is not None):
+                hold(job, before)
         except CoreError as error:
             raise Refused(at, change, error) from None
         done += (replace(one, step=at) for one in made)

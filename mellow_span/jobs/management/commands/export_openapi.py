@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from mellow_span.api import api
 from mellow_span.core.model import parts as model
-from mellow_span.core.model.changes import MOST
+from mellow_span.core.model.limits import MOST
 from mellow_span.core.model.parse import required
 
 
