@@ -5,12 +5,18 @@ size that passes; a sub-main is tried from its cheapest size up, until what it c
 better than the best found. Nothing that could be cheaper is left untried, so the answer is exact where no route ties circuits together.
 Where one does, who counts there (the 30 % rule) is settled anew with the sizes found and the search repeated until both agree; the gap to
 the cheapest is then proven against the same search with nobody beside anybody.
+
+Sub-mains behind sub-mains multiply the ways, so that search solves so many sizes at most (`BUDGET`). Where that is not enough, what arrives at
+a board is laid on a grid (`Grid`), each value rounded to the side that asks for less: then few different feeds are left at any depth, and the
+cheapest on the grid is a floor that no set of sizes can undercut. Its sub-mains, with every final sized for what really arrives, are a set that
+can be built; it is made cheaper one sub-main a size up or down at a time. The grid is made finer until floor and set are close or the budget is
+spent. A budget of sizes, not of seconds: the same job has the same answer on any machine.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import inf
+from math import exp, floor, inf, log, log1p
 
 from mellow_span.core.design.check import NOTHING, Plan, at_board, check, feed_below, lay_out
 from mellow_span.core.design.circuit import first_failing
@@ -22,6 +28,17 @@ from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.case import Case, Feed
 
 ROUNDS = 6
+# How many sizes the search through everything solves, a grid, and the last refinement: about two seconds together.
+BUDGET = 2500
+ON_GRIDS = 7000
+DESCENT = 600
+# Steps of the grids: of impedances as a share, of volt drop in % of U0; and how close floor and set are to be.
+GRIDS = ((0.2, 0.5), (0.08, 0.2), (0.03, 0.08), (0.012, 0.03), (0.005, 0.012))
+CLOSE = 0.005
+# Checks that a feed with less impedance and less drop never makes worse; those on the energy of a fault may be, since it grows.
+MONOTONE = frozenset({
+    "inputs", "capacity", "overload_current", "ring", "least_csa", "accessory", "volt_drop", "loop", "disconnection", "cpc_least",
+})  # fmt: skip
 # A circuit that no size cures costs this much, so that the rest is still solved around it.
 NO_CURE = 1e7
 
@@ -61,27 +78,47 @@ class Joint:
 class _Search:
     plan: Plan
     book: PriceBook
+    budget: int = BUDGET
     tried: int = 0
     memo: dict[tuple[str, Feed], tuple[float, dict[str, float]]] = field(default_factory=dict)
+    passed: dict[tuple[str, float | None, Feed], str] = field(default_factory=dict)
+    leasts: dict[str, float] = field(default_factory=dict)
+    #: Of each circuit the first size not ruled out, by what arrived.
+    firsts: dict[str, list[tuple[tuple[float, ...], int]]] = field(default_factory=dict)
+    priced: dict[str, list[tuple[float, Circuit]]] = field(default_factory=dict)
+
+    @property
+    def spent(self) -> bool:
+        """Say whether as many sizes were solved as one search may."""
+        return self.tried >= self.budget
 
     def candidates(self, circuit: Circuit) -> list[tuple[float, Circuit]]:
         """Return (cost, circuit) for each size of the family the book prices, cheapest first; work that is there keeps its size."""
+        if circuit.id in self.priced:
+            return self.priced[circuit.id]
         family = self.plan.rules.families.get(circuit.run.cable.family or "")
         if circuit.existing or family is None:
-            return [(0.0, circuit)]
-        trials = [with_csa(self.plan.rules, circuit, csa) for csa in family.sizes]
-        priced = [t for t in trials if self.book.of_cable(family.id, t.run.cable.csa or 0.0) is not None]
-        found = [(circuit_cost(self.book, self.plan.rules, t).cable, t) for t in priced]
-        return sorted(found, key=lambda pair: (pair[0], pair[1].run.cable.csa or 0.0))
+            found = [(0.0, circuit)]
+        else:
+            trials = [with_csa(self.plan.rules, circuit, csa) for csa in family.sizes]
+            sold = [t for t in trials if self.book.of_cable(family.id, t.run.cable.csa or 0.0) is not None]
+            found = [(circuit_cost(self.book, self.plan.rules, t).cable, t) for t in sold]
+        self.priced[circuit.id] = sorted(found, key=lambda pair: (pair[0], pair[1].run.cable.csa or 0.0))
+        return self.priced[circuit.id]
+
+    def largest(self, circuit: Circuit) -> tuple[float, Circuit]:
+        """Return the largest size of a circuit with its cost; itself where the book has none."""
+        return max(self.candidates(circuit), key=lambda pair: pair[1].run.cable.csa or 0.0, default=(NO_CURE, circuit))
 
     def least(self, board: str) -> float:
         """The least a board and all below it can cost: each circuit at its cheapest size, whether it passes or not."""
-        total = 0.0
-        for circuit in self.circuits(board):
-            total += min((cost for cost, _ in self.candidates(circuit)), default=0.0)
-            if circuit.feeds:
-                total += self.least(circuit.feeds)
-        return total
+        if board not in self.leasts:
+            total = 0.0
+            for circuit in self.circuits(board):
+                total += min((cost for cost, _ in self.candidates(circuit)), default=0.0)
+                total += self.least(circuit.feeds) if circuit.feeds else 0.0
+            self.leasts[board] = total
+        return self.leasts[board]
 
     def circuits(self, board: str) -> list[Circuit]:
         return [c for c in self.plan.job.circuits if c.board == board]
@@ -100,10 +137,17 @@ class _Search:
         self.memo[key] = (total, sizes)
         return total, sizes
 
+    def failing(self, trial: Circuit, feed: Feed) -> str:
+        """Return the first check that a size can change and that does not pass for what arrives at its board, empty where all do."""
+        key = (trial.id, trial.run.cable.csa, feed)
+        if key not in self.passed:
+            self.tried += 1
+            found = first_failing(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING))
+            self.passed[key] = found.id if found else ""
+        return self.passed[key]
+
     def passes(self, trial: Circuit, feed: Feed) -> bool:
-        """Say whether a circuit passes what a size can change, for what arrives at its board."""
-        self.tried += 1
-        return first_failing(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING)) is None
+        return self.failing(trial, feed) == ""
 
     def below(self, trial: Circuit, feed: Feed) -> Feed:
         """Return what a sub-main hands on to its board."""
@@ -112,8 +156,7 @@ class _Search:
         return at_board(feed_below(case), self.plan.boards[trial.feeds])
 
     def final(self, circuit: Circuit, feed: Feed) -> tuple[float, dict[str, float]]:
-        candidates = self.candidates(circuit)
-        for cost, trial in candidates:
+        for cost, trial in self.candidates(circuit):
             if self.passes(trial, feed):
                 return cost, {circuit.id: trial.run.cable.csa or 0.0}
         return NO_CURE, {circuit.id: circuit.run.cable.csa or 0.0}
@@ -124,7 +167,7 @@ class _Search:
         sizes: dict[str, float] = {circuit.id: circuit.run.cable.csa or 0.0}
         floor = self.least(circuit.feeds)
         for cost, trial in self.candidates(circuit):
-            if cost + floor >= best:
+            if best < inf and (cost + floor >= best or self.spent):
                 break
             good = self.passes(trial, feed)
             if not good and cost + floor + NO_CURE >= best:
@@ -135,6 +178,188 @@ class _Search:
                 best, sizes = whole, {circuit.id: trial.run.cable.csa or 0.0, **found}
         return (best if best < inf else NO_CURE), sizes
 
+    def fixed(self, board: str, feed: Feed, mains: dict[str, tuple[float, Circuit]]) -> tuple[float, dict[str, float]]:
+        """Return the cheapest cost and sizes of a board and all below it where the sizes of the sub-mains are given."""
+        total = 0.0
+        sizes: dict[str, float] = {}
+        for circuit in self.circuits(board):
+            if not circuit.feeds:
+                cost, found = self.final(circuit, feed)
+            else:
+                own, trial = mains[circuit.id]
+                below, found = self.fixed(circuit.feeds, self.below(trial, feed), mains)
+                cost = own + below + (0.0 if self.passes(trial, feed) else NO_CURE)
+                found = {circuit.id: trial.run.cable.csa or 0.0, **found}
+            total += cost
+            sizes |= found
+        return total, sizes
+
+    def refined(self, root: str, mains: Mains, limit: int) -> tuple[float, dict[str, float]]:
+        """Return a set of sub-mains with its finals, made cheaper one sub-main a size up or down at a time, in so many sizes more."""
+        feed = self.plan.root_feed(root)
+        self.budget = self.tried + limit
+        whole = self.fixed(root, feed, mains)
+        # The grid asks for less than what really arrives: where a final is then left without a size, every sub-main goes a size up.
+        while whole[0] >= NO_CURE and (larger := {name: self._beside(one, 1) for name, one in mains.items()}) != mains:
+            mains = larger
+            whole = min(whole, self.fixed(root, feed, mains), key=lambda pair: pair[0])
+        better = True
+        while better and not self.spent:
+            better = False
+            for name in mains:
+                for step in (-1, 1):
+                    trial = {**mains, name: self._beside(mains[name], step)}
+                    if self.spent or trial == mains:
+                        continue
+                    found = self.fixed(root, feed, trial)
+                    if found[0] < whole[0]:
+                        whole, mains, better = found, trial, True
+        return whole
+
+    def _beside(self, main: tuple[float, Circuit], step: int) -> tuple[float, Circuit]:
+        """A sub-main some sizes up or down in price; itself where there is none."""
+        them = self.candidates(main[1])
+        at = next((i for i, p in enumerate(them) if p[1].run.cable.csa == main[1].run.cable.csa), None)
+        return main if at is None or not 0 <= at + step < len(them) else them[at + step]
+
+    def solve(self) -> tuple[float, dict[str, float], float, bool]:
+        """Return cost and sizes of the whole, the least it can cost, and whether every cheaper set was ruled out."""
+        total, least, whole = 0.0, 0.0, True
+        sizes: dict[str, float] = {}
+        for root in self.plan.roots:
+            self.budget = self.tried + BUDGET // len(self.plan.roots)
+            found = self.board(root, self.plan.root_feed(root))
+            floor = found[0]
+            if self.spent:
+                whole = False
+                floor, found = self._on_grids(root, found, ON_GRIDS // len(self.plan.roots))
+            total += found[0]
+            least += floor
+            sizes |= found[1]
+        return total, sizes, least, whole
+
+    def _on_grids(self, root: str, found: tuple[float, dict[str, float]], limit: int) -> tuple[float, tuple[float, dict[str, float]]]:
+        """Return the highest floor and the cheapest set found on grids that get finer, in about so many sizes."""
+        until, floor = self.tried + limit, 0.0
+        for at, (share, drop) in enumerate(GRIDS):
+            # The first is coarse enough to be finished whatever it takes.
+            grid = _Grid(self, share, drop, inf if at == 0 else until)
+            try:
+                cost, mains = grid.board(root, grid.rounded(self.plan.root_feed(root)))
+            except _SpentError:
+                break
+            floor = max(floor, cost[1])
+            found = min(found, self.refined(root, mains, DESCENT), key=lambda pair: pair[0])
+            if found[0] <= floor * (1 + CLOSE):
+                break
+        return floor, found
+
+
+def _values(feed: Feed) -> tuple[float, ...]:
+    """What differs between feeds of one board, the more the worse; None, which no check passes, is worst."""
+    drops = feed.drops or (feed.drop,) * 3
+    numbers = (feed.ze_cold, feed.ze_hot, feed.ln_cold, feed.ln_hot, feed.drop, *drops)
+    return tuple(inf if v is None else v for v in numbers)
+
+
+class _SpentError(Exception):
+    """A grid was too fine for what is left of the budget."""
+
+
+Mains = dict[str, tuple[float, Circuit]]
+
+
+@dataclass
+class _Grid:
+    """The search on a grid: what arrives at a board is rounded to the side that asks for less, so that few feeds differ.
+
+    share: step of impedances, drop: of volt drop [%]. Costs are (circuits that nothing cures, money): fewer of the first comes before less of
+    the second.
+    """
+
+    search: _Search
+    share: float
+    drop: float
+    until: float = inf
+    memo: dict[tuple[str, Feed], tuple[tuple[int, float], Mains]] = field(default_factory=dict)
+
+    def rounded(self, feed: Feed) -> Feed:
+        """Return a feed with its impedances and drops rounded down to the grid."""
+        step = log1p(self.share)
+
+        def down(ohms: float | None) -> float | None:
+            return exp(floor(log(ohms) / step) * step) if ohms else ohms
+
+        def less(percent: float) -> float:
+            return floor(percent / self.drop) * self.drop
+
+        return replace(
+            feed,
+            ze_cold=down(feed.ze_cold),
+            ze_hot=down(feed.ze_hot),
+            ln_cold=down(feed.ln_cold),
+            ln_hot=down(feed.ln_hot),
+            drop=None if feed.drop is None else less(feed.drop),
+            drops=tuple(less(d) for d in feed.drops),
+        )
+
+    def board(self, board: str, feed: Feed) -> tuple[tuple[int, float], Mains]:
+        """Return the least a board and all below it can cost on the grid, and its sub-mains."""
+        key = (board, feed)
+        if key not in self.memo:
+            bare, total = 0, 0.0
+            mains: Mains = {}
+            for circuit in self.search.circuits(board):
+                (none, cost), found = self._submain(circuit, feed) if circuit.feeds else (self._least(circuit, feed), {})
+                bare, total = bare + none, total + cost
+                mains |= found
+            self.memo[key] = ((bare, total), mains)
+        return self.memo[key]
+
+    def _first(self, circuit: Circuit, feed: Feed) -> int:
+        """The place of the first size that no check rules out which a better feed could only make better; past the last where all are.
+
+        A feed that is worse in everything rules out no less: what was found for others bounds it from both sides.
+        """
+        asked = _values(feed)
+        sizes = self.search.candidates(circuit)
+        low, high = 0, len(sizes)
+        known = self.search.firsts.setdefault(circuit.id, [])
+        for values, place in known:
+            if place > low and all(v <= a for v, a in zip(values, asked, strict=True)):
+                low = place
+            elif place < high and all(v >= a for v, a in zip(values, asked, strict=True)):
+                high = place
+        if low < high:
+            while low < high and self.search.failing(sizes[low][1], feed) in MONOTONE:
+                low += 1
+            known.append((asked, low))
+        return low
+
+    def _least(self, circuit: Circuit, feed: Feed) -> tuple[int, float]:
+        place, sizes = self._first(circuit, feed), self.search.candidates(circuit)
+        return (0, sizes[place][0]) if place < len(sizes) else (1, 0.0)
+
+    def _submain(self, circuit: Circuit, feed: Feed) -> tuple[tuple[int, float], Mains]:
+        assert circuit.feeds is not None
+        best: tuple[tuple[int, float], Mains] | None = None
+        possible = self.search.candidates(circuit)[self._first(circuit, feed) :]
+        least = self.search.least(circuit.feeds)
+        for cost, trial in possible or [self.search.largest(circuit)]:
+            if best is not None and best[0][0] == 0 and cost + least >= best[0][1]:
+                break
+            if best is not None and self.search.failing(trial, feed) in MONOTONE:
+                continue
+            self.search.tried += 1
+            if self.search.tried > self.until:
+                raise _SpentError
+            (none, below), mains = self.board(circuit.feeds, self.rounded(self.search.below(trial, feed)))
+            whole = (none + (0 if possible else 1), cost + below)
+            if best is None or whole < best[0]:
+                best = whole, {circuit.id: (cost, trial), **mains}
+        assert best is not None
+        return best
+
 
 def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
     """Return the cheapest sizes with which every circuit of a job passes what a size can change.
@@ -142,20 +367,19 @@ def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
     book: prices; without it the made-up ones that ship. Places, lengths, devices and cable families stay as they are.
     """
     book = book or shipped()
-    now, tried, settled = job, 0, False
+    now, tried, settled, whole, least = job, 0, False, True, 0.0
     for _ in range(ROUNDS):
         plan = lay_out(now)
         search = _Search(plan, book)
-        sizes: dict[str, float] = {}
-        for root in plan.roots:
-            sizes |= search.board(root, plan.root_feed(root))[1]
+        _, sizes, least, whole = search.solve()
         tried += search.tried
         found = _sized(plan, now, sizes)
         settled = found == now or lay_out(found).around == plan.around
         now = found
-        if settled:
+        # A tree too large to be searched whole is not searched again for what a route may add.
+        if settled or not whole:
             break
-    return _answer(job, now, book, tried, settled)
+    return _answer(job, now, book, tried, settled, whole, least)
 
 
 def _sized(plan: Plan, job: Installation, sizes: dict[str, float]) -> Installation:
@@ -163,16 +387,21 @@ def _sized(plan: Plan, job: Installation, sizes: dict[str, float]) -> Installati
     return restore(job, [csa_change(plan.rules, circuit, csa) for circuit, csa in new])[0]
 
 
-def _answer(job: Installation, found: Installation, book: PriceBook, tried: int, settled: bool) -> Joint:
+def _answer(job: Installation, found: Installation, book: PriceBook, tried: int, settled: bool, whole: bool, least: float) -> Joint:
     plan = lay_out(job)
     results = {c.id: c for c in check(found, keep=False).circuits}
     unsolved = tuple(c.id for c in found.circuits if results[c.id].problems or failing(results[c.id]))
     chosen = tuple(_chosen(book, plan, old, new) for old, new in zip(plan.job.circuits, resolved(found).circuits, strict=True))
     alone = not any(around.groups for around in plan.around.values())
-    gap = 0.0 if alone and settled else _gap(found, book)
-    exact = settled and gap == 0.0
+    if alone and not whole:
+        gap = _over(found, book, least)
+    else:
+        gap = 0.0 if alone and settled else _gap(found, book)
+    exact = settled and whole and gap == 0.0
     if exact:
         proof = f"exact: {tried} sizes were solved, and every other set is ruled out by its price or by a check that fails"
+    elif not whole:
+        proof = f"the best of {tried} sizes that were solved; at most {gap:.1%} dearer than the cheapest"
     elif settled:
         proof = f"cheapest for who counts in the routes as settled; with nobody beside anybody it could be {gap:.1%} cheaper at most"
     else:
@@ -196,7 +425,12 @@ def _gap(found: Installation, book: PriceBook) -> float:
         name: replace(around, groups=tuple(replace(g, n=1, simultaneous=False) for g in around.groups))
         for name, around in plan.around.items()
     }
-    search = _Search(plan, book)
-    floor = sum(search.board(root, plan.root_feed(root))[0] for root in plan.roots)
+    cost, _, least, whole = _Search(plan, book).solve()
+    return _over(found, book, cost if whole else least)
+
+
+def _over(found: Installation, book: PriceBook, floor: float) -> float:
+    """How much dearer the cables found are than a floor, as a share of it."""
+    plan = lay_out(found)
     cables = sum(circuit_cost(book, plan.rules, c).cable for c in plan.job.circuits if not c.existing)
     return max(0.0, (cables - floor) / floor) if 0 < floor < NO_CURE else 0.0
