@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from mellow_span.core.design import joint
+from mellow_span.core.design import joint, joint_grids
 from mellow_span.core.design.check import check
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.size import failing
@@ -54,9 +54,9 @@ def test_on_grids_the_cheapest_lies_between_the_floor_and_the_set_that_is_found(
 def test_finer_grids_never_lower_the_floor(monkeypatch: pytest.MonkeyPatch) -> None:
     inputs = deep(4, 14, 16, random.Random(9))
     monkeypatch.setattr(joint, "BUDGET", 1)
-    gaps, grids = [], joint.GRIDS
+    gaps, grids = [], joint_grids.GRIDS
     for count in (1, 2, 4):
-        monkeypatch.setattr(joint, "GRIDS", grids[:count])
+        monkeypatch.setattr(joint_grids, "GRIDS", grids[:count])
         monkeypatch.setattr(joint, "ON_GRIDS", 10**6)
         gaps.append(cheapest(inputs).gap)
     assert gaps == sorted(gaps, reverse=True)

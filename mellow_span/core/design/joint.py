@@ -7,7 +7,7 @@ Where one does, who counts there (the 30 % rule) is settled anew with the sizes 
 the cheapest is then proven against the same search with nobody beside anybody.
 
 Sub-mains behind sub-mains multiply the ways, so that search solves so many sizes at most (`BUDGET`). Where that is not enough, what arrives at
-a board is laid on a grid (`Grid`), each value rounded to the side that asks for less: then few different feeds are left at any depth, and the
+a board is laid on a grid (`joint_grids`), each value rounded to the side that asks for less: then few different feeds are left at any depth, and the
 cheapest on the grid is a floor that no set of sizes can undercut. Its sub-mains, with every final sized for what really arrives, are a set that
 can be built; it is made cheaper one sub-main a size up or down at a time. The grid is made finer until floor and set are close or the budget is
 spent. A budget of sizes, not of seconds: the same job has the same answer on any machine.
@@ -16,10 +16,11 @@ spent. A budget of sizes, not of seconds: the same job has the same answer on an
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import exp, floor, inf, log, log1p
+from math import inf
 
 from mellow_span.core.design.check import NOTHING, Plan, at_board, check, feed_below, lay_out
 from mellow_span.core.design.circuit import first_failing
+from mellow_span.core.design.joint_grids import Mains, on_grids
 from mellow_span.core.design.prices import Cost, PriceBook, circuit_cost, job_cost, shipped
 from mellow_span.core.design.size import csa_change, failing, with_csa
 from mellow_span.core.model.changes import restore
@@ -28,17 +29,9 @@ from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.case import Case, Feed
 
 ROUNDS = 6
-# How many sizes the search through everything solves, a grid, and the last refinement: about two seconds together.
+# How many sizes the search through everything solves, and the grids: about two seconds together.
 BUDGET = 2500
 ON_GRIDS = 7000
-DESCENT = 600
-# Steps of the grids: of impedances as a share, of volt drop in % of U0; and how close floor and set are to be.
-GRIDS = ((0.2, 0.5), (0.08, 0.2), (0.03, 0.08), (0.012, 0.03), (0.005, 0.012))
-CLOSE = 0.005
-# Checks that a feed with less impedance and less drop never makes worse; those on the energy of a fault may be, since it grows.
-MONOTONE = frozenset({
-    "inputs", "capacity", "overload_current", "ring", "least_csa", "accessory", "volt_drop", "loop", "disconnection", "cpc_least",
-})  # fmt: skip
 # A circuit that no size cures costs this much, so that the rest is still solved around it.
 NO_CURE = 1e7
 
@@ -75,7 +68,9 @@ class Joint:
 
 
 @dataclass
-class _Search:
+class Search:
+    """A search through the sizes of a plan by what they cost; tried: how many sizes were solved, budget: how many may be."""
+
     plan: Plan
     book: PriceBook
     budget: int = BUDGET
@@ -121,6 +116,7 @@ class _Search:
         return self.leasts[board]
 
     def circuits(self, board: str) -> list[Circuit]:
+        """Return the circuits of a board."""
         return [c for c in self.plan.job.circuits if c.board == board]
 
     def board(self, board: str, feed: Feed) -> tuple[float, dict[str, float]]:
@@ -147,6 +143,7 @@ class _Search:
         return self.passed[key]
 
     def passes(self, trial: Circuit, feed: Feed) -> bool:
+        """Say whether a circuit passes what a size can change, for what arrives at its board."""
         return self.failing(trial, feed) == ""
 
     def below(self, trial: Circuit, feed: Feed) -> Feed:
@@ -156,12 +153,14 @@ class _Search:
         return at_board(feed_below(case), self.plan.boards[trial.feeds])
 
     def final(self, circuit: Circuit, feed: Feed) -> tuple[float, dict[str, float]]:
+        """Return the cheapest size of a final that passes, with its cost; the one entered at NO_CURE where none does."""
         for cost, trial in self.candidates(circuit):
             if self.passes(trial, feed):
                 return cost, {circuit.id: trial.run.cable.csa or 0.0}
         return NO_CURE, {circuit.id: circuit.run.cable.csa or 0.0}
 
     def submain(self, circuit: Circuit, feed: Feed) -> tuple[float, dict[str, float]]:
+        """Return the cheapest cost and sizes of a sub-main and all behind it, for what arrives at its own board."""
         assert circuit.feeds is not None
         best = inf
         sizes: dict[str, float] = {circuit.id: circuit.run.cable.csa or 0.0}
@@ -232,133 +231,11 @@ class _Search:
             floor = found[0]
             if self.spent:
                 whole = False
-                floor, found = self._on_grids(root, found, ON_GRIDS // len(self.plan.roots))
+                floor, found = on_grids(self, root, found, ON_GRIDS // len(self.plan.roots))
             total += found[0]
             least += floor
             sizes |= found[1]
         return total, sizes, least, whole
-
-    def _on_grids(self, root: str, found: tuple[float, dict[str, float]], limit: int) -> tuple[float, tuple[float, dict[str, float]]]:
-        """Return the highest floor and the cheapest set found on grids that get finer, in about so many sizes."""
-        until, floor = self.tried + limit, 0.0
-        for at, (share, drop) in enumerate(GRIDS):
-            # The first is coarse enough to be finished whatever it takes.
-            grid = _Grid(self, share, drop, inf if at == 0 else until)
-            try:
-                cost, mains = grid.board(root, grid.rounded(self.plan.root_feed(root)))
-            except _SpentError:
-                break
-            floor = max(floor, cost[1])
-            found = min(found, self.refined(root, mains, DESCENT), key=lambda pair: pair[0])
-            if found[0] <= floor * (1 + CLOSE):
-                break
-        return floor, found
-
-
-def _values(feed: Feed) -> tuple[float, ...]:
-    """What differs between feeds of one board, the more the worse; None, which no check passes, is worst."""
-    drops = feed.drops or (feed.drop,) * 3
-    numbers = (feed.ze_cold, feed.ze_hot, feed.ln_cold, feed.ln_hot, feed.drop, *drops)
-    return tuple(inf if v is None else v for v in numbers)
-
-
-class _SpentError(Exception):
-    """A grid was too fine for what is left of the budget."""
-
-
-Mains = dict[str, tuple[float, Circuit]]
-
-
-@dataclass
-class _Grid:
-    """The search on a grid: what arrives at a board is rounded to the side that asks for less, so that few feeds differ.
-
-    share: step of impedances, drop: of volt drop [%]. Costs are (circuits that nothing cures, money): fewer of the first comes before less of
-    the second.
-    """
-
-    search: _Search
-    share: float
-    drop: float
-    until: float = inf
-    memo: dict[tuple[str, Feed], tuple[tuple[int, float], Mains]] = field(default_factory=dict)
-
-    def rounded(self, feed: Feed) -> Feed:
-        """Return a feed with its impedances and drops rounded down to the grid."""
-        step = log1p(self.share)
-
-        def down(ohms: float | None) -> float | None:
-            return exp(floor(log(ohms) / step) * step) if ohms else ohms
-
-        def less(percent: float) -> float:
-            return floor(percent / self.drop) * self.drop
-
-        return replace(
-            feed,
-            ze_cold=down(feed.ze_cold),
-            ze_hot=down(feed.ze_hot),
-            ln_cold=down(feed.ln_cold),
-            ln_hot=down(feed.ln_hot),
-            drop=None if feed.drop is None else less(feed.drop),
-            drops=tuple(less(d) for d in feed.drops),
-        )
-
-    def board(self, board: str, feed: Feed) -> tuple[tuple[int, float], Mains]:
-        """Return the least a board and all below it can cost on the grid, and its sub-mains."""
-        key = (board, feed)
-        if key not in self.memo:
-            bare, total = 0, 0.0
-            mains: Mains = {}
-            for circuit in self.search.circuits(board):
-                (none, cost), found = self._submain(circuit, feed) if circuit.feeds else (self._least(circuit, feed), {})
-                bare, total = bare + none, total + cost
-                mains |= found
-            self.memo[key] = ((bare, total), mains)
-        return self.memo[key]
-
-    def _first(self, circuit: Circuit, feed: Feed) -> int:
-        """The place of the first size that no check rules out which a better feed could only make better; past the last where all are.
-
-        A feed that is worse in everything rules out no less: what was found for others bounds it from both sides.
-        """
-        asked = _values(feed)
-        sizes = self.search.candidates(circuit)
-        low, high = 0, len(sizes)
-        known = self.search.firsts.setdefault(circuit.id, [])
-        for values, place in known:
-            if place > low and all(v <= a for v, a in zip(values, asked, strict=True)):
-                low = place
-            elif place < high and all(v >= a for v, a in zip(values, asked, strict=True)):
-                high = place
-        if low < high:
-            while low < high and self.search.failing(sizes[low][1], feed) in MONOTONE:
-                low += 1
-            known.append((asked, low))
-        return low
-
-    def _least(self, circuit: Circuit, feed: Feed) -> tuple[int, float]:
-        place, sizes = self._first(circuit, feed), self.search.candidates(circuit)
-        return (0, sizes[place][0]) if place < len(sizes) else (1, 0.0)
-
-    def _submain(self, circuit: Circuit, feed: Feed) -> tuple[tuple[int, float], Mains]:
-        assert circuit.feeds is not None
-        best: tuple[tuple[int, float], Mains] | None = None
-        possible = self.search.candidates(circuit)[self._first(circuit, feed) :]
-        least = self.search.least(circuit.feeds)
-        for cost, trial in possible or [self.search.largest(circuit)]:
-            if best is not None and best[0][0] == 0 and cost + least >= best[0][1]:
-                break
-            if best is not None and self.search.failing(trial, feed) in MONOTONE:
-                continue
-            self.search.tried += 1
-            if self.search.tried > self.until:
-                raise _SpentError
-            (none, below), mains = self.board(circuit.feeds, self.rounded(self.search.below(trial, feed)))
-            whole = (none + (0 if possible else 1), cost + below)
-            if best is None or whole < best[0]:
-                best = whole, {circuit.id: (cost, trial), **mains}
-        assert best is not None
-        return best
 
 
 def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
@@ -370,7 +247,7 @@ def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
     now, tried, settled, whole, least = job, 0, False, True, 0.0
     for _ in range(ROUNDS):
         plan = lay_out(now)
-        search = _Search(plan, book)
+        search = Search(plan, book)
         _, sizes, least, whole = search.solve()
         tried += search.tried
         found = _sized(plan, now, sizes)
@@ -425,7 +302,7 @@ def _gap(found: Installation, book: PriceBook) -> float:
         name: replace(around, groups=tuple(replace(g, n=1, simultaneous=False) for g in around.groups))
         for name, around in plan.around.items()
     }
-    cost, _, least, whole = _Search(plan, book).solve()
+    cost, _, least, whole = Search(plan, book).solve()
     return _over(found, book, cost if whole else least)
 
 
