@@ -115,7 +115,9 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             tone={(w) => (w.digs_later > 0 ? "text-short" : "")}
           />
           <tr>
-            <th className="py-1 text-left font-normal text-faded">what it means</th>
+            <th scope="row" className="py-1 text-left font-normal text-faded">
+              what it means
+            </th>
             {ways.map((way) => (
               <td key={way.id} className="py-1 pr-4">
                 <ul className="list-disc pl-4">
@@ -177,7 +179,9 @@ interface LineProps {
 function Line({ head, ways, figures, say, tone }: LineProps) {
   return (
     <tr className="border-hair border-b">
-      <th className="py-1 pr-3 text-left font-normal text-faded">{head}</th>
+      <th scope="row" className="py-1 pr-3 text-left font-normal text-faded">
+        {head}
+      </th>
       {ways.map((way) => (
         <td key={way.id} className={`py-1 pr-4 ${figures ? "figure" : ""} ${tone?.(way) ?? ""}`}>
           {say(way)}

@@ -136,7 +136,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
               <tbody className="align-top">
                 {circuits.map((circuit) => (
                   <tr key={circuit.id} className="border-hair border-b" data-circuit-row={circuit.id}>
-                    <th className="sticky left-0 bg-paper py-0.5 text-left font-normal">
+                    <th scope="row" className="sticky left-0 bg-paper py-0.5 text-left font-normal">
                       <button type="button" className="word" onClick={() => onCircuit(circuit.id)}>
                         {circuit.name || "Unnamed circuit"}
                       </button>
@@ -153,7 +153,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                 ))}
                 {inputs?.boards.map((board) => (
                   <tr key={board.id} className="border-hair border-b text-faded">
-                    <th className="sticky left-0 bg-paper py-0.5 text-left font-normal">
+                    <th scope="row" className="sticky left-0 bg-paper py-0.5 text-left font-normal">
                       demand of {board.name || "a board"}
                     </th>
                     {columns.map((c) => {
