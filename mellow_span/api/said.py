@@ -34,12 +34,14 @@ class SaidIn(Schema):
 
 class RowsIn(Schema):
     """Cells of a board's grid, row by row. columns: what they are, null for a column that is left alone; empty: as the first row says, else
-    the usual order. circuits: the circuit of each row, null for a new one.
+    the usual order. pasted: whatever columns says, a first row that names its columns is taken for that. circuits: the circuit of each row
+    below it, null for a new one.
     """
 
     board: UUID
     rows: list[list[str]] = Field(max_length=ROWS + 1)
     columns: list[Column | None] = Field(default=[], max_length=40)
+    pasted: bool = False
     circuits: list[UUID | None] = Field(default=[], max_length=ROWS)
 
 
@@ -97,9 +99,10 @@ def said_rows(request: HttpRequest, job_id: UUID, body: RowsIn) -> Any:
     job = _inputs(request, job_id)
     rows: list[list[str]] = body.rows
     columns: list[Column | None] = list(body.columns)
-    if not columns:
-        heads = columns_of(rows[0]) if rows else None
-        rows, columns = (rows[1:], heads) if heads else (rows, list[Column | None](COLUMNS))
+    heads = columns_of(rows[0]) if rows and (body.pasted or not columns) else None
+    if heads:
+        rows, columns = rows[1:], heads
+    columns = columns or list[Column | None](COLUMNS)
     circuits = [str(c) if c else None for c in body.circuits]
     found = read_rows(rules_of(job), job, rows, columns, circuits, str(body.board), _identity)
     return send(RowsOut, RowsOut(tuple(columns), tuple(found)))

@@ -154,3 +154,19 @@ def test_tables_are_found_by_number_word_clause_and_value(firm: Firm, signed_in:
     assert ("4D5", "10", "m101") in lit
     assert search("")["tables"] == []
     assert search("nothing of the kind")["clauses"] == []
+
+
+def test_a_pasted_first_row_that_names_the_columns_is_read_as_that(firm: Firm, signed_in: Sign) -> None:
+    """By any of the names it is known by; a circuit that is called Fuse is a circuit."""
+    client, board = signed_in(firm), str(firm.job.board_set.get(name="House board").pk)
+
+    def rows(table: list[list[str]]) -> Any:
+        body = {"board": board, "rows": table, "columns": ["name", "device", "length"], "pasted": True}
+        return client.post(f"/api/jobs/{firm.job.pk}/said/rows", json.dumps(body), content_type="application/json").json()
+
+    named = rows([["Designation", "MCB", "csa"], ["Pond", "b16", "2.5"]])
+    assert named["columns"] == ["name", "device", "cable"]
+    assert [[c["text"] for c in r["cells"]] for r in named["rows"]] == [["Pond", "b16", "2.5"]]
+    plain = rows([["Fuse", "b16", "9"], ["Pond", "b16", "9"]])
+    assert plain["columns"] == ["name", "device", "length"]
+    assert [r["cells"][0]["text"] for r in plain["rows"]] == ["Fuse", "Pond"]

@@ -78,7 +78,9 @@ def columns_of(cells: list[str]) -> list[Column | None] | None:
     ['name', 'device', None]
     """
     found = [HEADS.get(" ".join(cell.lower().split())) for cell in cells]
-    return found if sum(1 for one in found if one) >= max(1, len([c for c in cells if c.strip()]) // 2) else None
+    given = len([c for c in cells if c.strip()])
+    # Of several cells two at least: a circuit may be called "Fuse".
+    return found if given and sum(1 for one in found if one) >= max(min(2, given), given // 2) else None
 
 
 def read_rows(

@@ -3149,7 +3149,8 @@ export interface components {
         /**
          * RowsIn
          * @description Cells of a board's grid, row by row. columns: what they are, null for a column that is left alone; empty: as the first row says, else
-         *     the usual order. circuits: the circuit of each row, null for a new one.
+         *     the usual order. pasted: whatever columns says, a first row that names its columns is taken for that. circuits: the circuit of each row
+         *     below it, null for a new one.
          */
         RowsIn: {
             /**
@@ -3167,6 +3168,11 @@ export interface components {
              * @default []
              */
             columns: (("name" | "device" | "load" | "cable" | "length" | "place" | "phase") | null)[];
+            /**
+             * Pasted
+             * @default false
+             */
+            pasted: boolean;
             /** Rows */
             rows: string[][];
         };

@@ -17,6 +17,7 @@ import { change, setFields, useJob, useRules, useStore } from "../../sync/job-co
 import { Command } from "../../ui/controls";
 import { percent } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
+import { CellField } from "./cell-field";
 import { COLUMNS, type ColumnId, cellShown, cellText, duplicated, PHASE, pasted, type Row, rowsOf } from "./rows";
 
 interface At {
@@ -82,12 +83,18 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
       }
       return now;
     });
-  const read = async (cells: string[][], what: (ColumnId | null)[], into: readonly (Circuit | null)[]) => {
+  const read = async (
+    cells: string[][],
+    what: (ColumnId | null)[],
+    into: readonly (Circuit | null)[],
+    fromElsewhere = false,
+  ) => {
     try {
       return await saidRows(store.job, {
         board: board.id,
         rows: cells,
         columns: what,
+        pasted: fromElsewhere,
         circuits: into.map((c) => c?.id ?? null),
       });
     } catch (error) {
@@ -96,13 +103,13 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     }
   };
   /** Take what was read; cells that were not understood are kept with their reason at the row they belong to. */
-  const take = (found: RowsOut, into: readonly (Row | undefined)[], words: (circuits: number) => string) => {
+  const take = (found: RowsOut, words: (circuits: number) => string) => {
     const changes = found.rows.flatMap((r) => r.changes as unknown as Change[]);
     if (changes.length > 0) store.edit(changes);
     keep(
-      found.rows.flatMap((r, i) =>
+      found.rows.flatMap((r) =>
         r.cells.map((c) => ({
-          key: `${into[i]?.circuit?.id ?? r.circuit}/${c.column}`,
+          key: `${r.circuit}/${c.column}`,
           bad: c.why ? { text: c.text, why: c.why } : null,
         })),
       ),
@@ -138,23 +145,23 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     );
     if (!found) return keep([{ key, bad: { text, why: "not sent: the server did not answer. Enter tries again" } }]);
     keep([{ key, bad: null }]);
-    take(found, targets, (n) => (n > 1 ? `set in ${n} circuits` : ""));
+    take(found, (n) => (n > 1 ? `set in ${n} circuits` : ""));
   };
   const paste = async (text: string) => {
     const table = pasted(text);
     const single = table.every((cells) => cells.length === 1);
     if (single && table.length === 1 && here) return commit(table[0]?.[0] ?? "");
     if (single && columns[column]?.id === "name" && table.some((c) => /\d/.test(c[0] ?? ""))) return lines(text);
-    const heads = rowHeads(table[0]);
-    const what = heads ? [] : columns.slice(column).map((c) => c.id as ColumnId | null);
-    const body = heads ? table.slice(1) : table;
-    const into = body.map((_, i) => rows[row + i]);
+    const what = columns.slice(column).map((c) => c.id as ColumnId | null);
+    const into = table.map((_, i) => rows[row + i]);
+    // Whether the first row names the columns is for the reader to say: it knows what they are called.
     const found = await read(
-      heads ? table : body,
+      table,
       what,
       into.map((r) => r?.circuit ?? null),
+      table.some((cells) => cells.length > 1),
     );
-    if (found) take(found, into, (n) => `${n} ${n === 1 ? "row" : "rows"} taken; Ctrl+Z takes all of it back`);
+    if (found) take(found, (n) => `${n} ${n === 1 ? "row" : "rows"} taken; Ctrl+Z takes all of it back`);
   };
   const lines = async (text: string) => {
     const { said } = await import("../../api/client");
@@ -184,7 +191,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
       [id],
       rest.map((r) => r?.circuit ?? null),
     );
-    if (found) take(found, rest, (n) => `filled down into ${n}`);
+    if (found) take(found, (n) => `filled down into ${n}`);
   };
   const again = () => {
     const changes = circuitsChosen().flatMap((c) => duplicated(c, circuits.indexOf(c)).changes);
@@ -450,69 +457,3 @@ function Head({ children }: { children: string }) {
 }
 
 const range = (a: number, b: number) => Array.from({ length: Math.abs(a - b) + 1 }, (_, i) => Math.min(a, b) + i);
-
-const HEADS = [
-  "circuit",
-  "name",
-  "device",
-  "breaker",
-  "load",
-  "cable",
-  "size",
-  "length",
-  "place",
-  "surroundings",
-  "phase",
-];
-/** Whether a pasted row names its columns. */
-const rowHeads = (cells: string[] | undefined) =>
-  (cells?.filter((c) => HEADS.includes(c.toLowerCase().trim())).length ?? 0) >= Math.max(2, (cells?.length ?? 0) / 2);
-
-interface FieldProps {
-  label: string;
-  text: string;
-  onText: (text: string) => void;
-  onLeave: (how: "down" | "right" | "left" | "drop" | "blur") => void;
-}
-
-/** A cell that is being typed into. */
-function CellField({ label, text, onText, onLeave }: FieldProps) {
-  const left = useRef(false);
-  const leave = (how: Parameters<FieldProps["onLeave"]>[0]) => {
-    if (left.current) return;
-    left.current = true;
-    onLeave(how);
-  };
-  return (
-    // biome-ignore lint/a11y/useFocusableInteractive: the field in it has the focus
-    <div role="gridcell" className="bg-lit">
-      <input
-        // biome-ignore lint/a11y/noAutofocus: the cell was opened to type here
-        autoFocus
-        aria-label={label}
-        className="w-full border-2 border-copper bg-paper px-1 py-0.5 text-ink"
-        autoComplete="off"
-        spellCheck={false}
-        value={text}
-        onChange={(event) => onText(event.target.value)}
-        onBlur={() => leave("blur")}
-        onKeyDown={(event) => {
-          const how =
-            event.key === "Enter"
-              ? "down"
-              : event.key === "Tab"
-                ? event.shiftKey
-                  ? "left"
-                  : "right"
-                : event.key === "Escape"
-                  ? "drop"
-                  : null;
-          if (!how) return;
-          event.preventDefault();
-          event.stopPropagation();
-          leave(how);
-        }}
-      />
-    </div>
-  );
-}

@@ -1,7 +1,7 @@
 import type { Board, Change, Circuit, Rules } from "../../api/types";
 import { change } from "../../sync/job-context";
 import { quantity, shortFigure } from "../../ui/quantity";
-import { loadsWords } from "./words";
+import { loadText } from "../circuit/reading";
 
 export type ColumnId = "name" | "device" | "load" | "cable" | "length" | "place" | "phase";
 
@@ -57,7 +57,7 @@ export function cellText(column: ColumnId, circuit: Circuit, rules: Rules, lying
       return device.idn === null ? named : `${named} ${shortFigure(device.idn * 1000)}mA`;
     }
     case "load":
-      return loadsWords(circuit);
+      return circuit.loads.map((load) => `${loadText(load)}${load.future ? " later" : ""}`).join(" + ");
     case "cable": {
       const family = rules.families.find((f) => f.id === run.cable.family);
       const size = run.cable.csa === null ? "" : shortFigure(run.cable.csa);

@@ -63,6 +63,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
         board,
         rows: [[text]],
         columns: [chosen.id as (typeof OF_CIRCUIT)[number]["id"]],
+        pasted: false,
         circuits: [id],
       });
       const cell = found.rows[0]?.cells[0];
