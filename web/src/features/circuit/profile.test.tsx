@@ -4,7 +4,8 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Profile } from "../../api/types";
-import { type Point, SpanProfile } from "./profile";
+import { SpanProfile } from "./profile";
+import type { Point } from "./strip";
 
 const stretch = (span: string, start: number, end: number, iz: number | null, rest = {}) => ({
   circuit: "c",

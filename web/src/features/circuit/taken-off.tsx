@@ -4,7 +4,7 @@ import { ComboEditor, containing, NumberEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
-import type { Point } from "./profile";
+import type { Point } from "./strip";
 
 const SPUR: Record<Load["spur"], string> = {
   no: "on the ring",
