@@ -4,6 +4,7 @@ import { cureOf } from "../../parts/cure";
 import { usePaths } from "../../parts/paths";
 import { useOverview } from "../../parts/use-overview";
 import { useJob } from "../../sync/job-context";
+import { glued } from "../../ui/quantity";
 import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
@@ -55,7 +56,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
                     to={cureOf(line, paths)}
                   >
                     <span className="font-semibold">{line.text}</span>
-                    <span>{line.reason}</span>
+                    <span>{glued(line.reason)}</span>
                   </Link>
                 </li>
               ))}
