@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import os
+import random
 import statistics
 import sys
 import time
@@ -23,6 +24,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.tuning import collect_seldom
 from tests.build import circuit, submain
 from tests.build import job as build
+from tests.core.test_joint import deep
 
 
 def house(circuits: int) -> Installation:
@@ -84,6 +86,11 @@ def core() -> None:
     line("one circuit edited, the others remembered (as the app does)", median_ms(edited(forty)), "ms", 5)
     line("size one circuit", median_ms(lambda: size(forty, "c7")), "ms", 10)
     line("joint sizing of 40 circuits, a sub-main among them", median_ms(lambda: cheapest(estate(40)), 3), "ms", 1000)
+    tree = deep(6, 54, 5, random.Random(3))
+    began = time.perf_counter()
+    found = cheapest(tree)
+    line("joint sizing of 60 circuits, six sub-mains deep", (time.perf_counter() - began) * 1000, "ms", 3000)
+    line("how much dearer than the cheapest that can be, at most", found.gap * 100, "%", 2)
     times = {}
     for n in (10, 40, 100, 400):
         inputs = house(n)
@@ -135,9 +142,10 @@ if __name__ == "__main__":
         import django
 
         django.setup()
-        from bench.web import browser, many_jobs, people
+        from bench.web import browser, limits, many_jobs, people
 
         people(20)
         people(1)
+        limits()
         many_jobs()
         browser()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import contextlib
 import json
+import random
+import re
 import socket
 import statistics
 import subprocess
@@ -19,14 +21,18 @@ from pathlib import Path
 from typing import Any
 
 from bench.__main__ import line
+from bench.largest import largest
+from mellow_span.core.model.parts import Installation
 
 PASSWORD = uuid.uuid4().hex
 WARM_UP = 3
+# How often somebody who works on one job with others changes what is another's.
+ASTRAY = 0.01
 
 
 @contextlib.contextmanager
-def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
-    """A throw-away firm with a person and some jobs of so many circuits."""
+def firm_with(circuits: int, jobs: int, inputs: Installation | None = None) -> Iterator[tuple[Any, list[Any]]]:
+    """A throw-away firm with a person and some jobs of so many circuits, or of those given."""
     from django.contrib.auth import get_user_model
 
     from bench.__main__ import house
@@ -35,8 +41,8 @@ def firm_with(circuits: int, jobs: int) -> Iterator[tuple[Any, list[Any]]]:
 
     user = get_user_model().objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", password=PASSWORD)
     firm = Firm.objects.create(name="bench")
-    Member.objects.create(user=user, firm=firm, name="bench")
-    inputs = house(circuits)
+    Member.objects.create(user=user, firm=firm, name="bench", role=Member.Role.SUPERVISOR)
+    inputs = inputs or house(circuits)
     try:
         yield user, [take_in(firm, replace(inputs, name=f"Bench {i}")) for i in range(jobs)]
     finally:
@@ -50,8 +56,8 @@ def server() -> Iterator[tuple[str, int]]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "gunicorn", "mellow_span.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
-    process = subprocess.Popen([*command, "--no-control-socket", "--log-level", "error"])
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(port)])
+    searcher = subprocess.Popen([sys.executable, "-m", "mellow_span.searcher"])
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
         with contextlib.suppress(OSError):
@@ -61,8 +67,9 @@ def server() -> Iterator[tuple[str, int]]:
     try:
         yield url, process.pid
     finally:
-        process.terminate()
-        process.wait(10)
+        for one in (process, searcher):
+            one.terminate()
+            one.wait(20)
 
 
 def p95(times: list[float]) -> float:
@@ -70,27 +77,42 @@ def p95(times: list[float]) -> float:
     return sorted(times)[int(len(times) * 0.95)]
 
 
-def edit_for(url: str, session: str, job: Any, which: int, times: list[float], seconds: float) -> None:
-    """Edit one job as a quick person does: a change, a second's look at it, the next. which: of twenty; each edits circuits of their own."""
+def edit_for(
+    url: str, session: str, job: Any, which: int, times: list[float], seconds: float, pace: float, apart: bool, refused: list[int]
+) -> None:
+    """Edit one job as a person does: a change, a look at it, the next, so many seconds later. which: of twenty; apart: each edits circuits of their
+    own alone, else now and then one of another's. refused: the status of each that was not simply taken, as it would open a dialog.
+    """
     from mellow_span.jobs.reads import installation
 
-    spans = [c.run.spans[0].id for c in installation(job).circuits][which::20]
+    rnd = random.Random(which)
+    every = [c.run.spans[0].id for c in installation(job).circuits]
+    spans = every[which::20]
     version, i, until = job.version, 0, time.monotonic() + seconds
     token = json.loads(urllib.request.urlopen(urllib.request.Request(url + "/api/session", headers={"Cookie": session})).read())["csrf"]
     secret = session.split("csrftoken=")[1]
     while time.monotonic() < until:
         i += 1
-        change = {"op": "set", "kind": "span", "id": spans[i % len(spans)], "fields": {"length": 2 + i % 9}}
+        change = {
+            "op": "set",
+            "kind": "span",
+            "id": rnd.choice(every) if not apart and rnd.random() < ASTRAY else spans[i % len(spans)],
+            "fields": {"length": 2 + i % 9 + which / 100},
+        }
         body = json.dumps({"edit_id": str(uuid.uuid4()), "version": version, "changes": [change]}).encode()
         headers = {"Cookie": session, "X-CSRFToken": token or secret, "Content-Type": "application/json"}
         request = urllib.request.Request(f"{url}/api/jobs/{job.pk}", body, headers, method="PATCH")
         began = time.perf_counter()
-        with urllib.request.urlopen(request) as answer:
-            version = json.loads(answer.read())["version"]
+        try:
+            with urllib.request.urlopen(request) as answer:
+                version = json.loads(answer.read())["version"]
+        except urllib.error.HTTPError as error:
+            refused.append(error.code)
+            version = json.loads(error.read()).get("state", {}).get("version", version)
         # The first edits open connections and figure each job for the first time in each worker.
         if i > WARM_UP:
             times.append((time.perf_counter() - began) * 1000)
-        time.sleep(1)
+        time.sleep(pace)
 
 
 def session_of(user: Any) -> str:
@@ -106,19 +128,27 @@ def session_of(user: Any) -> str:
 def people(jobs_there: int) -> None:
     """Twenty people editing jobs of 40 circuits at once: each their own, or all the same one."""
     where = "20 jobs" if jobs_there > 1 else "one job"
-    print(f"api, 20 people editing {where} of 40 circuits at once, a change a second each, after three each to warm up")
+    pace, apart, goal = (1.0, True, 60) if jobs_there > 1 else (2.0, False, 100)
+    print(f"api, 20 people editing {where} of 40 circuits at once, a change every {pace:g} s each, after three each to warm up")
     with firm_with(40, jobs_there) as (user, made), server() as (url, pid):
         session = session_of(user)
         jobs = made * (20 // jobs_there)
         times: list[float] = []
-        threads = [threading.Thread(target=edit_for, args=(url, session, job, i, times, 20)) for i, job in enumerate(jobs)]
+        refused: list[int] = []
+        seconds = 20 * pace
+        threads = [
+            threading.Thread(target=edit_for, args=(url, session, job, i, times, seconds, pace, apart, refused))
+            for i, job in enumerate(jobs)
+        ]
         for i, thread in enumerate(threads):
             thread.start()
-            time.sleep(0.05 if i else 0)
+            time.sleep(pace / 20 if i else 0)
         for thread in threads:
             thread.join()
         print(f"    {len(times)} edits, median {statistics.median(times):.0f} ms")
-        line(f"edit answered, {where}, p95", p95(times), "ms", 60)
+        line(f"edit answered, {where}, p95", p95(times), "ms", goal)
+        made = len(times) + WARM_UP * len(jobs)
+        line(f"edits of {where} that would open a dialog", 100 * len(refused) / made, "%", 2)
         line("memory of one worker", worker_mb(pid), "MB", 250)
 
 
@@ -128,22 +158,80 @@ def fetched(url: str, session: str) -> bytes:
         return bytes(answer.read())
 
 
+def limits() -> None:
+    """Every request that asks about a job, with the largest job there may be; the largest edit and the largest file."""
+    from mellow_span.api import api
+    from mellow_span.exchange.document import write
+    from mellow_span.jobs.models import Job
+    from mellow_span.jobs.reads import installation
+
+    print("api, the largest job there may be: 500 circuits on 60 boards, 2000 spans, 200 routes, sub-mains ten deep")
+    with firm_with(0, 1, largest()) as (user, (job,)), server() as (url, _):
+        session, inputs = session_of(user), installation(job)
+        token = json.loads(fetched(f"{url}/api/session", session))["csrf"]
+        ids = {
+            "job_id": str(job.pk),
+            "circuit_id": inputs.circuits[-1].id,
+            "board_id": inputs.boards[5].id,
+            "route_id": inputs.routes[3].id,
+        }
+
+        def sent(method: str, address: str, body: Any = None) -> float:
+            headers = {"Cookie": session, "X-CSRFToken": token, "Content-Type": "application/json"}
+            data = None if body is None else json.dumps(body).encode()
+            began = time.perf_counter()
+            with (
+                contextlib.suppress(urllib.error.HTTPError),
+                urllib.request.urlopen(urllib.request.Request(url + address, data, headers, method=method)) as answer,
+            ):
+                answer.read()
+            return (time.perf_counter() - began) * 1000
+
+        times: dict[str, float] = {}
+        for path, by in api.get_openapi_schema()["paths"].items():
+            if "get" in by and "{job_id}" in path and set(re.findall(r"\{(\w+)\}", path)) <= set(ids):
+                address = re.sub(r"\{(\w+)\}", lambda m: ids[m.group(1)], path)
+                times[by["get"]["operationId"]] = max(sent("GET", address) for _ in range(4))
+        times["open_job, with a circuit"] = max(sent("GET", f"/api/jobs/{job.pk}?focus={ids['circuit_id']}") for _ in range(3))
+        slowest = sorted(times, key=lambda name: -times[name])[:6]
+        print("    " + ", ".join(f"{name} {times[name]:.0f} ms" for name in slowest))
+        line("worst legal request", max(times.values()), "ms", 2000)
+        edits = []
+        for i in range(3):
+            changes = [
+                {"op": "set", "kind": "span", "id": s.id, "fields": {"length": 2 + i + s_at / 100}}
+                for s_at, s in enumerate(s for c in inputs.circuits[-50:] for s in c.run.spans)
+            ][:200]
+            body = {"edit_id": str(uuid.uuid4()), "version": Job.objects.get(pk=job.pk).version, "changes": changes}
+            edits.append(sent("PATCH", f"/api/jobs/{job.pk}", body))
+        line("largest edit: 200 changes among 500 circuits", statistics.median(edits), "ms", 1000)
+        whole = write(inputs)
+        line("largest file taken in", statistics.median(sent("POST", "/api/jobs/import", whole) for _ in range(3)), "ms", 3000)
+        half = {**whole, "installation": {**whole["installation"], "circuits": whole["installation"]["circuits"][:250]}}
+        line(
+            "half of it, twice (1 is linear, or better)",
+            2 * sent("POST", "/api/jobs/import", half) / sent("POST", "/api/jobs/import", whole),
+            "",
+            3,
+        )
+
+
 def many_jobs() -> None:
-    """The list with 300 jobs, and the memory of a worker that has worked 500 different ones out."""
-    print("api, a firm with 500 jobs of 40 circuits")
-    with firm_with(40, 500) as (user, jobs), server() as (url, pid):
+    """The list with 300 jobs, and the memory of a worker that has worked all of them out."""
+    print("api, a firm with 300 jobs of 40 circuits")
+    with firm_with(40, 300) as (user, jobs), server() as (url, pid):
         session, times = session_of(user), []
         for _ in range(3 + 20):
             began = time.perf_counter()
             fetched(f"{url}/api/jobs", session)
             times.append((time.perf_counter() - began) * 1000)
-        line("list of 500 jobs, median", statistics.median(times[3:]), "ms", 150)
+        line("list of 300 jobs, median", statistics.median(times[3:]), "ms", 150)
         looks = []
         for job in jobs:
             began = time.perf_counter()
             fetched(f"{url}/api/jobs/{job.pk}", session)
             looks.append((time.perf_counter() - began) * 1000)
-        line("a job opened, p95 of 500", p95(looks), "ms", 150)
+        line("a job opened, p95 of 300", p95(looks), "ms", 150)
         quiet = []
         for job in jobs[:50]:
             request = urllib.request.Request(
@@ -154,7 +242,7 @@ def many_jobs() -> None:
                 urllib.request.urlopen(request)
             quiet.append((time.perf_counter() - began) * 1000)
         line("a look at a job that has not changed, median", statistics.median(quiet), "ms", 10)
-        line("memory of one worker after 500 jobs", worker_mb(pid), "MB", 250)
+        line("memory of one worker after 300 jobs", worker_mb(pid), "MB", 250)
 
 
 def worker_mb(master: int) -> float:

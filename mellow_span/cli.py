@@ -34,6 +34,7 @@ from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.said.changes import Heard, hear
 from mellow_span.core.site.compare import verify
+from mellow_span.core.site.pulls import Slack, by_cable, pulls
 from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, read, schema
 
@@ -339,6 +340,28 @@ def cmd_tables(args: argparse.Namespace) -> int:
     return 0
 
 
+def cmd_pull(args: argparse.Namespace) -> int:
+    """Print the pull list: every cable to draw in, numbered, with the length to cut, in the order of pulling."""
+    job = job_of(args.job)
+    open_ends = frozenset(circuit_of(job, name).id for name in args.undecided)
+    found = pulls(job, Slack(args.at_board, args.at_end, args.at_undecided), open_ends)
+    if args.json:
+        print(json.dumps([dataclasses.asdict(one) for one in found], ensure_ascii=False, indent=1))
+        return 0
+    for one in found:
+        length = f"{one.cut:g} m" if one.cut is not None else f"not known: {one.why}"
+        more = " × ".join(filter(None, (length, str(one.count) if one.count > 1 else "")))
+        marks = "".join((" (end not decided)" if one.open else "", " (spare)" if one.spare else ""))
+        way = f" by {', '.join(one.routes)}" if one.routes else ""
+        print(
+            f"{one.place:>3}  lot {one.bundle:<3} {one.number:<4} {more:<12} {one.cable}: {one.name}, {one.start} to {one.end}{way}{marks}"
+        )
+    for total in by_cable(found):
+        rest = f", and {total.unknown} whose length is not known" if total.unknown else ""
+        print(f"{total.metres:>8.1f} m in {total.pieces} of {total.cable}, the longest {total.longest:g} m{rest}")
+    return 0
+
+
 def cmd_schema(args: argparse.Namespace) -> int:
     """Print the JSON Schema of the open job format."""
     print(json.dumps(schema(), ensure_ascii=False, indent=1))
@@ -376,6 +399,12 @@ def parser() -> argparse.ArgumentParser:
     ways.add_argument("circuit", help="identity or name of a circuit or a board, or intake")
     for one in (sizing, ways):
         one.add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
+    pulling = command("pull", cmd_pull)
+    for option, value, meaning in (
+        ("--at-board", 1.0, "at a board"), ("--at-end", 0.5, "at another end"), ("--at-undecided", 3.0, "at an end not decided yet"),
+    ):  # fmt: skip
+        pulling.add_argument(option, type=float, default=value, metavar="M", help=f"what is cut more {meaning}; {value:g} m unless said")
+    pulling.add_argument("--undecided", action="append", default=[], metavar="CIRCUIT", help="a circuit whose far end is not decided yet")
     readings = command("verify", cmd_verify)
     readings.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
     readings.add_argument("--temperature", type=float, metavar="C", help="of the conductors when read, instead of the one in the file")

@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import path, re_path
 
 from mellow_span.api import api
+from mellow_span.health import health
 
 
 def page(request: HttpRequest) -> HttpResponse:
@@ -19,4 +20,5 @@ def page(request: HttpRequest) -> HttpResponse:
     return response
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
+urlpatterns = [path("api/health", health), path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
+handler500 = "mellow_span.api.errors.server_error"

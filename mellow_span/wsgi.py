@@ -1,4 +1,4 @@
-"""The WSGI entry that gunicorn serves."""
+"""The WSGI entry that `mellow_span.serve` serves."""
 
 import os
 

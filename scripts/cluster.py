@@ -107,23 +107,57 @@ def make(data: Path) -> None:
     write_private(CONNECTION, json.dumps(about))
 
 
-def drop_stale_pid(data: Path) -> None:
-    """Remove a pid file whose process is gone or is no server: left by a power cut, it would stop the start."""
-    path = data / "postmaster.pid"
-    if not path.exists():
-        return
-    pid = path.read_text().split("\n", 1)[0].strip()
+def serving(data: Path) -> int | None:
+    """Return the process that serves this cluster, None where none does: a pid file left by a power cut may name anybody.
+
+    It is our server if it is a postgres that works in this data folder and began when the file says.
+    """
     try:
-        name = Path(f"/proc/{pid}/comm").read_text().strip()
-    except OSError:
-        name = ""
-    if not name.startswith("postgres"):
+        lines = (data / "postmaster.pid").read_text().split("\n")
+        pid, began = int(lines[0]), int(lines[2])
+        about = Path(f"/proc/{pid}")
+        ours = (about / "comm").read_text().startswith("postgres") and (about / "cwd").resolve() == data.resolve()
+        return pid if ours and abs(process_began(about) - began) < 120 else None
+    except (OSError, ValueError, IndexError):
+        return None
+
+
+def process_began(about: Path) -> float:
+    """Return when a process began [s since 1970]."""
+    ticks = int((about / "stat").read_text().rsplit(")", 1)[1].split()[19])
+    booted = next(int(line.split()[1]) for line in Path("/proc/stat").read_text().splitlines() if line.startswith("btime"))
+    return booted + ticks / os.sysconf("SC_CLK_TCK")
+
+
+def drop_stale_pid(data: Path) -> None:
+    """Remove a pid file whose process does not serve this cluster: it would stop the start."""
+    path = data / "postmaster.pid"
+    if path.exists() and serving(data) is None:
         path.unlink()
+        print("  the database was not stopped properly last time; it recovers by itself")
+
+
+def answers(port: int) -> bool:
+    """Say whether a PostgreSQL server answers on a port: it replies to the question for encryption with one letter."""
+    try:
+        with socket.create_connection(("127.0.0.1", port), timeout=2) as ask:
+            ask.sendall(b"\x00\x00\x00\x08\x04\xd2\x16\x2f")
+            return ask.recv(1) in (b"S", b"N")
+    except OSError:
+        return False
 
 
 def running(data: Path) -> bool:
-    """Say whether the server of this cluster runs."""
-    return as_owner(str(binaries() / "pg_ctl"), "-D", str(data), "status").returncode == 0
+    """Say whether the server of this cluster runs and answers; one that is about to is waited for."""
+    port = json.loads(CONNECTION.read_text("utf-8"))["port"] if CONNECTION.exists() else 0
+    for _ in range(60):
+        if serving(data) is None:
+            return False
+        if answers(port):
+            return True
+        time.sleep(0.5)
+    fail("the server runs and does not answer", f"see the end of {data / 'server.log'}, and stop process {serving(data)}")
+    raise AssertionError
 
 
 def start() -> bool:
@@ -184,7 +218,7 @@ def make_role(about: dict[str, object]) -> None:
 def stop() -> None:
     """Stop the cluster if it runs."""
     data = data_folder()
-    if (data / "PG_VERSION").exists() and running(data):
+    if (data / "PG_VERSION").exists() and serving(data) is not None:
         as_owner(str(binaries() / "pg_ctl"), "-D", str(data), "-m", "fast", "-w", "stop")
 
 

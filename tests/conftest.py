@@ -39,19 +39,19 @@ def make_firm(username: str = "") -> Firm:
     username = username or f"person-{uuid.uuid4().hex[:8]}"
     user = get_user_model().objects.create_user(username, password=PASSWORD)
     firm = FirmRow.objects.create(name=username)
-    member = Member.objects.create(user=user, firm=firm, name=username)
+    member = Member.objects.create(user=user, firm=firm, name=username, role=Member.Role.SUPERVISOR)
     data = json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8"))
     job = take_in(firm, read(data))
     return Firm(username, job, member)
 
 
-def make_colleague(firm: Firm) -> Any:
+def make_colleague(firm: Firm, role: str = "designer") -> Any:
     from django.contrib.auth import get_user_model
 
     from mellow_span.jobs.models import Member
 
     user = get_user_model().objects.create_user(f"colleague-{uuid.uuid4().hex[:8]}", password=PASSWORD)
-    return Member.objects.create(user=user, firm=firm.member.firm, name="colleague")
+    return Member.objects.create(user=user, firm=firm.member.firm, name="colleague", role=role)
 
 
 @pytest.fixture
@@ -68,6 +68,8 @@ def other(db: None) -> Firm:
 def signed_in(client: Any) -> Callable[[Firm], Any]:
     def sign(firm: Firm) -> Any:
         client.force_login(firm.member.user)
+        # The page asks first who is signed in; from then on its session is known.
+        client.get("/api/session")
         return client
 
     return sign

@@ -7,9 +7,17 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from mellow_span.api import errors, jobs, plan, rules, said, session, what_if
+from mellow_span.api import body, errors, firm, jobs, links, plan, pulls, rules, said, session, what_if
 
-ASKED = ("SignIn", "NewJob", "Archive", "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn")
+ASKED = (
+    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SlackIn", "PulledIn", "NewJob", "Archive",
+    "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn",
+)  # fmt: skip
+
+
+# What any request may be refused with, always in the one shape.
+COMMON = (400, 403, 405, 413, 415, 422, 429, 500, 503)
+REFUSED = {"description": "Refused", "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}}
 
 
 class Api(NinjaAPI):
@@ -18,17 +26,29 @@ class Api(NinjaAPI):
     def get_openapi_schema(self, *args: Any, **more: Any) -> Any:
         """Return the OpenAPI description."""
         schema = super().get_openapi_schema(*args, **more)
+        for path in schema["paths"].values():
+            for operation in path.values():
+                for status in COMMON:
+                    operation["responses"].setdefault(status, {"$ref": "#/components/responses/Refused"})
+        schema["components"]["responses"] = {"Refused": REFUSED}
         for name, about in schema["components"]["schemas"].items():
             if name not in ASKED and "properties" in about:
                 about["required"] = sorted(about["properties"])
         return schema
 
 
-api = Api(title="Mellow Span", version="1", docs_url=None, urls_namespace="api")
+api = Api(title="Mellow Span", version="1", docs_url=None, urls_namespace="api", parser=body.Body())
 api.add_router("/session", session.router, tags=["session"])
 api.add_router("/jobs", jobs.router, tags=["jobs"], auth=django_auth)
 api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
 api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
+api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
+api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
+api.add_router("/firm/slack", pulls.slack_router, tags=["site"], auth=django_auth)
+api.add_router("/firm", firm.router, tags=["firm"], auth=django_auth)
+# What a link opens is open to whoever has it.
+api.add_router("/invitations", firm.door, tags=["firm"])
+api.add_router("/shared", links.door, tags=["links"])
 errors.install(api)

@@ -1,16 +1,24 @@
-"""One handler maps every refusal to one body that points at the input field."""
+"""One body for every refusal: in words, and for each point the field, what was given and what is allowed."""
 
 from __future__ import annotations
 
+import logging
+import sys
+from collections.abc import Callable
 from typing import Any
 
+from django.conf import settings
+from django.db import IntegrityError, InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
+from mellow_span.api.body import BodyError
 from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.model.changes import Refused
-from mellow_span.jobs.ownership import NotYours
+from mellow_span.jobs.ownership import NotAllowed, NotYours
+
+log = logging.getLogger(__name__)
 
 
 class FieldError(Schema):
@@ -32,50 +40,188 @@ class Refusal(Schema):
     errors: list[FieldError] = Field(default_factory=list)
 
 
+class Wait(Exception):
+    """Too many of something for now. field: of what; seconds: until it may be tried again."""
+
+    def __init__(self, field: str, given: str, seconds: int, message: str) -> None:
+        super().__init__(message)
+        self.field, self.given, self.seconds, self.message = field, given, seconds, message
+
+
 def field_error(error: CoreError, **where: Any) -> FieldError:
     """Word a core error for the field it belongs to."""
-    given = "nothing" if error.given is None else str(error.given)[:80]
-    message = f"{given} is not possible here. Allowed: {error.allowed}."
-    return FieldError(field=error.field, given=given, allowed=error.allowed, message=message, **where)
+    given = "nothing" if error.given is None else shown(error.given)
+    allowed = shown(error.allowed, 400)
+    return FieldError(
+        field=shown(error.field), given=given, allowed=allowed, message=f"{given} is not possible here. Allowed: {allowed}.", **where
+    )
+
+
+def refusal(status: int, message: str, errors: list[FieldError] | None = None) -> HttpResponse:
+    """Return a refusal as it goes out."""
+    body = Refusal(message=shown(message, 600), errors=errors or [])
+    return HttpResponse(body.model_dump_json(), status=status, content_type="application/json")
+
+
+def at(status: int, field: str, given: object, allowed: str, message: str) -> HttpResponse:
+    """Return a refusal at one field."""
+    return refusal(status, message, [FieldError(field=field, given=shown(given), allowed=allowed, message=message)])
+
+
+BUSY = "The server is busy with the database. Nothing was changed; try again in a moment."
 
 
 def install(api: NinjaAPI) -> None:
     """Register the handlers."""
 
-    def answer(request: HttpRequest, status: int, message: str, errors: list[FieldError] | None = None) -> HttpResponse:
-        return api.create_response(request, Refusal(message=message, errors=errors or []), status=status)
-
     @api.exception_handler(NotYours)
     def not_yours(request: HttpRequest, error: Any) -> HttpResponse:
-        return answer(request, 404, "There is no such job.")
+        found: Any = request.resolver_match
+        field, given = next(iter(found.kwargs.items()), ("session", "a person of no firm")) if found else ("session", "")
+        return at(404, field, given, f"a {error.what} of your firm", f"There is no such {error.what}.")
+
+    @api.exception_handler(NotAllowed)
+    def not_allowed(request: HttpRequest, error: NotAllowed) -> HttpResponse:
+        return at(403, "role", error.role, error.allowed, error.message)
+
+    @api.exception_handler(Wait)
+    def wait(request: HttpRequest, error: Wait) -> HttpResponse:
+        response = at(429, error.field, error.given, f"again in {error.seconds} s", error.message)
+        response["Retry-After"] = str(error.seconds)
+        return response
 
     @api.exception_handler(RuleSetError)
     def no_rules(request: HttpRequest, error: Any) -> HttpResponse:
-        return answer(request, 404, str(error))
+        found: Any = request.resolver_match
+        given = " ".join(str(v) for v in found.kwargs.values()) if found else ""
+        return at(404, "ruleset", given, "a rule set and a table that this product has", str(error))
+
+    @api.exception_handler(BodyError)
+    def bad_body(request: HttpRequest, error: BodyError) -> HttpResponse:
+        return at(error.status, error.field, error.given, error.allowed, error.message)
 
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, error: Any) -> HttpResponse:
         where = field_error(error, change=error.at, kind=error.change.kind, id=error.change.id)
-        return answer(request, 422, where.message, [where])
+        return refusal(422, where.message, [where])
 
     @api.exception_handler(CoreError)
     def core_error(request: HttpRequest, error: Any) -> HttpResponse:
-        return answer(request, 422, str(error), [field_error(error)])
+        return refusal(422, str(error), [field_error(error)])
 
     @api.exception_handler(ValidationError)
     def invalid(request: HttpRequest, error: Any) -> HttpResponse:
         found = [
-            FieldError(
-                field=".".join(str(part) for part in e["loc"]), given=str(e.get("input", ""))[:80], allowed=e["msg"], message=e["msg"]
-            )
-            for e in error.errors
+            FieldError(field=".".join(str(part) for part in e["loc"]), given=shown(e.get("input", "")), allowed=e["msg"], message=e["msg"])
+            for e in error.errors[:20]
         ]
-        return answer(request, 422, "The request does not have the right shape.", found)
+        return refusal(422, "The request does not have the right shape.", found)
 
     @api.exception_handler(AuthenticationError)
     def signed_out(request: HttpRequest, error: Any) -> HttpResponse:
-        return answer(request, 401, "You are signed out. Sign in and go on; nothing typed is lost.")
+        return at(401, "session", "nobody signed in", "a signed-in person", "You are signed out. Sign in and go on; nothing typed is lost.")
 
     @api.exception_handler(HttpError)
     def http_error(request: HttpRequest, error: Any) -> HttpResponse:
-        return answer(request, error.status_code, str(error))
+        cause = error.__cause__
+        if isinstance(cause, BodyError):
+            return bad_body(request, cause)
+        if error.status_code == 403:
+            return out_of_date()
+        return at(error.status_code, "request", request.method, "a request as docs/openapi.json describes it", str(error))
+
+    @api.exception_handler(IntegrityError)
+    def raced(request: HttpRequest, error: Any) -> HttpResponse:
+        message = "What this is about was removed or made by somebody else in this moment. Nothing was changed; look again."
+        return at(422, "request", "something that was just changed elsewhere", "what is there now", message)
+
+    for kind in (OperationalError, InterfaceError):
+
+        @api.exception_handler(kind)
+        def database(request: HttpRequest, error: Any) -> HttpResponse:
+            log.warning("the database did not answer", extra={"why": type(error.__cause__ or error).__name__})
+            return at(503, "server", "no answer from the database", "to try again in a moment", BUSY)
+
+    @api.exception_handler(Exception)
+    def broken(request: HttpRequest, error: Exception) -> HttpResponse:
+        log.exception("a request failed")
+        return refusal(500, "The server failed over this request, which is a fault of the program. Nothing was changed.")
+
+
+def shown(value: Any, most: int = 80) -> str:
+    """Return what was given, as far as it can be shown: of so many characters, and a great or strange value named by its kind."""
+    try:
+        return str(value)[:most].encode("utf-8", "backslashreplace").decode() or "nothing"
+    except (ValueError, RecursionError):
+        return f"a {type(value).__name__}"
+
+
+class OneShape:
+    """Give every refusal of an address under /api/ the one body, whoever made it, and let no answer there be kept by the browser."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer the request; one whose body is no JSON, or too large, is not read at all."""
+        if not request.path_info.startswith("/api/"):
+            return self.get_response(request)
+        response = self._unread(request) or self.get_response(request)
+        if response.status_code >= 400 and "json" not in response.headers.get("Content-Type", ""):
+            response = self._shaped(request, response)
+        response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    @staticmethod
+    def _unread(request: HttpRequest) -> HttpResponse | None:
+        length = request.META.get("CONTENT_LENGTH") or "0"
+        if not length.isascii() or not length.isdigit():
+            return at(400, "Content-Length", length, "a number of bytes", "The request could not be read.")
+        if int(length) > settings.DATA_UPLOAD_MAX_MEMORY_SIZE:
+            return too_large(request)
+        # What calls itself a form in parts would be looked into for a token even where it is empty.
+        parts = (request.content_type or "").startswith("multipart/")
+        if (int(length) or parts) and request.content_type != "application/json":
+            given = request.content_type or "no content type"
+            return at(415, "Content-Type", given, "application/json", "Only JSON is read here.")
+        return None
+
+    @staticmethod
+    def _shaped(request: HttpRequest, given: HttpResponse) -> HttpResponse:
+        if given.status_code == 405:
+            allowed = given.headers.get("Allow", "")
+            response = at(405, "method", request.method, allowed, f"{request.method} is not possible here.")
+            response["Allow"] = allowed
+            return response
+        if given.status_code == 404:
+            return at(404, "address", request.path_info, "an address that docs/openapi.json lists", "There is nothing at this address.")
+        if given.status_code == 403:
+            return out_of_date()
+        if given.status_code == 413:
+            return too_large(request)
+        message = "The request could not be read." if given.status_code < 500 else "The server failed over this request."
+        return at(
+            given.status_code, "request", f"{request.method} {request.path_info}", "a request as docs/openapi.json describes it", message
+        )
+
+
+def out_of_date() -> HttpResponse:
+    """Refuse a change without the token of the page it comes from."""
+    return at(403, "X-CSRFToken", "not the token of this page", "the token of GET /api/session", "The page is out of date. Reload it.")
+
+
+def too_large(request: HttpRequest) -> HttpResponse:
+    """Refuse a body that is larger than any that is asked for."""
+    most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+    told = f"at most {most // 1_000_000} MB"
+    return at(413, "body", f"{request.META.get('CONTENT_LENGTH') or 'many'} bytes", told, f"This is too large: {told} at once.")
+
+
+def server_error(request: HttpRequest) -> HttpResponse:
+    """Answer where something outside the API failed: that the database is away, or that the fault is ours."""
+    error = sys.exc_info()[1]
+    away = isinstance(error, OperationalError | InterfaceError)
+    status, message = (503, BUSY) if away else (500, "The server failed over this request, which is a fault of the program.")
+    if request.path_info.startswith("/api/"):
+        return at(status, "server", "no answer", "to try again in a moment", message)
+    return HttpResponse(message, status=status, content_type="text/plain; charset=utf-8")

@@ -18,7 +18,6 @@ from pydantic import Field, JsonValue
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, names_in, state_of
-from mellow_span.core.design.size import Sizing, size
 from mellow_span.core.design.starts import Answers, StartKind, start_of
 from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
@@ -27,10 +26,11 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read, write
 from mellow_span.jobs import models
 from mellow_span.jobs.bin import empty_bins, with_last_editor
-from mellow_span.jobs.ownership import NotYours, bin_of, job_of, jobs_of, member_of
+from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
+from mellow_span.people.events import note
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
@@ -172,13 +172,16 @@ def add_job(request: HttpRequest, given: NewJob) -> Any:
     answers = Answers(
         given.name.strip(), given.client.strip(), given.place.strip(), given.earthing, given.ways, given.outbuilding, given.distance
     )
-    return _opened(take_in(member_of(request.user).firm, start_of(given.kind, answers)), None, 201)
+    return _opened(take_in(designer_of(request.user).firm, start_of(given.kind, answers)), None, 201)
 
 
 @router.post("/import", response={201: JobState, **REFUSALS}, operation_id="import_job")
 def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
     """Take in a file of the open job format as a new job. A refusal names the field of the file; then nothing is stored."""
-    return _opened(take_in(member_of(request.user).firm, read(given)), None, 201)
+    member = designer_of(request.user)
+    job = take_in(member.firm, read(given))
+    note(member, "imported", job.name)
+    return _opened(job, None, 201)
 
 
 def _opened(job: models.Job, focus: str | None, status: int = 200) -> HttpResponse:
@@ -192,6 +195,7 @@ def export_job(request: HttpRequest, job_id: UUID) -> Any:
     with snapshot():
         job = job_of(request.user, job_id)
         document = write(installation(job))
+    note(member_of(request.user), "exported", job.name)
     response = HttpResponse(json.dumps(document, ensure_ascii=False, indent=1), content_type="application/json")
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.name)}.json"
     return response
@@ -234,12 +238,12 @@ def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: s
 
 
 def _written(request: HttpRequest, job_id: UUID, edit_id: UUID, focus: UUID | None, write_it: Callable[[Pen], Saved]) -> HttpResponse:
-    looked_at = _text(focus)
+    member, looked_at = designer_of(request.user), _text(focus)
     keep = frozenset([looked_at]) if looked_at else frozenset[str]()
     try:
         with transaction.atomic():
             job = job_of(request.user, job_id, lock=True)
-            saved = write_it(Pen(job, member_of(request.user), edit_id, keep))
+            saved = write_it(Pen(job, member, edit_id, keep))
     except Clashed as clashed:
         return send(ClashAnswer, clash_answer(job, clashed, looked_at), 409)
     return send(JobState, state_of(job, saved.standing, looked_at, saved.landed))
@@ -260,29 +264,32 @@ def back_to(request: HttpRequest, job_id: UUID, given: BackIn) -> Any:
 @router.post("/{uuid:job_id}/archive", response={200: JobLine, **REFUSALS}, operation_id="archive_job")
 def archive_job(request: HttpRequest, job_id: UUID, given: Archive) -> Any:
     """Put a job away, or take it out again; it is in the list of its kind and otherwise as it was."""
+    designer_of(request.user)
     job = job_of(request.user, job_id)
     job.archived = given.archived
-    job.save(update_fields=["archived"])
+    models.Job.objects.filter(pk=job.pk).update(archived=given.archived)
     return line_of(job)
 
 
 @router.delete("/{uuid:job_id}", response={204: None, **REFUSALS}, operation_id="remove_job")
 def remove_job(request: HttpRequest, job_id: UUID) -> Any:
     """Put a job into the bin, from which it can be brought back for 30 days."""
-    job = job_of(request.user, job_id)
-    job.removed = timezone.now()
-    job.save(update_fields=["removed"])
+    member, job = designer_of(request.user), job_of(request.user, job_id)
+    models.Job.objects.filter(pk=job.pk).update(removed=timezone.now())
+    note(member, "deleted", job.name)
     return Status(204, None)
 
 
 @router.post("/{uuid:job_id}/bring-back", response={200: JobLine, **REFUSALS}, operation_id="bring_job_back")
 def bring_back(request: HttpRequest, job_id: UUID) -> Any:
     """Take a job out of the bin; it is as it was."""
+    member = designer_of(request.user)
     job = bin_of(request.user).filter(pk=job_id).first()
     if job is None:
         raise NotYours
     job.removed = None
-    job.save(update_fields=["removed"])
+    models.Job.objects.filter(pk=job.pk).update(removed=None)
+    note(member, "brought_back", job.name)
     return line_of(job)
 
 
@@ -311,11 +318,3 @@ def _history_line(edit: models.Edit, me: models.Member, names: dict[str, str], l
         version=edit.version, at=edit.at.isoformat(), by=by, mine=edit.member_id == me.pk, act=act, of=of, said=said,
         reachable=edit.version >= last_stop,
     )  # fmt: skip
-
-
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, **REFUSALS}, operation_id="size_circuit")
-def size_circuit(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
-    """Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing."""
-    with snapshot():
-        inputs = installation(job_of(request.user, job_id))
-    return send(Sizing, size(inputs, str(circuit_id)))

@@ -1,4 +1,7 @@
-"""What is found beyond the single circuit: boards, routes, coordination, advice; ways out, readings, sizes of a whole job."""
+"""What is found beyond the single circuit: boards, routes, coordination, advice; ways out, readings, sizes of a whole job.
+
+Searches answer with 202 while they are worked on; see `searches`.
+"""
 
 from __future__ import annotations
 
@@ -11,19 +14,21 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.searches import Searching, searched
 from mellow_span.core.design.balance import Balanced, balance
-from mellow_span.core.design.breaks import Break, smallest_breaks
+from mellow_span.core.design.breaks import Break
 from mellow_span.core.design.cells import CellUse, cells_of
 from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.coordination import Pair, pairs_of
-from mellow_span.core.design.joint import Joint, cheapest
-from mellow_span.core.design.options import Option, options
+from mellow_span.core.design.joint import Joint
+from mellow_span.core.design.options import Option
 from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
-from mellow_span.core.design.place_options import INTAKE, PlaceOption, place_options
+from mellow_span.core.design.place_options import INTAKE, PlaceOption
 from mellow_span.core.design.reach import Reach, reaches
-from mellow_span.core.design.robustness import Variant, robustness
-from mellow_span.core.design.routes import RouteView, Tryout, route_views, tryouts
-from mellow_span.core.design.surveyed import Assumption, assumptions
+from mellow_span.core.design.robustness import Variant
+from mellow_span.core.design.routes import RouteView, Tryout, route_views
+from mellow_span.core.design.size import Sizing
+from mellow_span.core.design.surveyed import Assumption
 from mellow_span.core.drawing.curves import Plot, plot_of
 from mellow_span.core.drawing.section import Section, section_of
 from mellow_span.core.findings.advice import Advice, advise
@@ -37,6 +42,7 @@ from mellow_span.jobs.reads import installation, snapshot
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
+LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 
 
 @dataclass(slots=True)
@@ -114,16 +120,16 @@ def routes(request: HttpRequest, job_id: UUID) -> Any:
     return send(list[RouteOut], found)
 
 
-@router.get("/{uuid:job_id}/routes/{uuid:route_id}/tryouts", response={200: list[Tryout], **REFUSALS}, operation_id="route_tryouts")
+@router.get("/{uuid:job_id}/routes/{uuid:route_id}/tryouts", response={200: list[Tryout], **LATER}, operation_id="route_tryouts")
 def route_tryouts(request: HttpRequest, job_id: UUID, route_id: UUID) -> Any:
     """Return what insulating, laying on a tray or splitting a route would do to every circuit. Changes nothing."""
-    return send(list[Tryout], list(tryouts(_inputs(request, job_id)[0], str(route_id))))
+    return searched(request, job_id, "tryouts", route_id)
 
 
-@router.get("/{uuid:job_id}/assumptions", response={200: list[Assumption], **REFUSALS}, operation_id="assumptions")
+@router.get("/{uuid:job_id}/assumptions", response={200: list[Assumption], **LATER}, operation_id="assumptions")
 def assumed(request: HttpRequest, job_id: UUID) -> Any:
     """Return the surveyed values that nobody measured, and what each would cost if it turned out otherwise."""
-    return send(list[Assumption], list(assumptions(_inputs(request, job_id)[0])))
+    return searched(request, job_id, "assumptions")
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/curves", response={200: Plot, **REFUSALS}, operation_id="circuit_curves")
@@ -132,10 +138,14 @@ def circuit_curves(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     return send(Plot, plot_of(work_out(_inputs(request, job_id)[0], keep=False, reuse=True), str(circuit_id)))
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/breaks", response={200: list[Break], **REFUSALS}, operation_id="circuit_breaks")
+@router.get(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/breaks",
+    response={200: list[Break], **LATER},
+    operation_id="circuit_breaks",
+)
 def circuit_breaks(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the least change of each kind that makes a circuit fall short, the nearest first."""
-    return send(list[Break], list(smallest_breaks(_inputs(request, job_id)[0], str(circuit_id))))
+    return searched(request, job_id, "breaks", circuit_id)
 
 
 @router.get("/{uuid:job_id}/boards/{uuid:board_id}/balance", response={200: Balanced, **REFUSALS}, operation_id="board_balance")
@@ -144,34 +154,42 @@ def board_balance(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     return send(Balanced, balance(_inputs(request, job_id)[0], str(board_id)))
 
 
-@router.get("/{uuid:job_id}/holds", response={200: list[Variant], **REFUSALS}, operation_id="robustness")
+@router.get("/{uuid:job_id}/holds", response={200: list[Variant], **LATER}, operation_id="robustness")
 def holds(request: HttpRequest, job_id: UUID) -> Any:
     """Return how every circuit stands with lengths, supply, temperature or insulation a little worse."""
-    return send(list[Variant], list(robustness(_inputs(request, job_id)[0])))
+    return searched(request, job_id, "holds")
 
 
-@router.get("/{uuid:job_id}/cheapest", response={200: Joint, **REFUSALS}, operation_id="cheapest")
+@router.get("/{uuid:job_id}/cheapest", response={200: Joint, **LATER}, operation_id="cheapest")
 def least_cost(request: HttpRequest, job_id: UUID) -> Any:
     """Return the cheapest sizes of all sub-mains and finals together. Changes nothing."""
-    return send(Joint, cheapest(_inputs(request, job_id)[0]))
+    return searched(request, job_id, "cheapest")
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/options", response={200: list[Option], **REFUSALS}, operation_id="circuit_options")
+@router.get(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/options",
+    response={200: list[Option], **LATER},
+    operation_id="circuit_options",
+)
 def circuit_options(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the ranked ways out for a circuit that is short, each solved again. Changes nothing."""
-    return send(list[Option], list(options(_inputs(request, job_id)[0], str(circuit_id))))
+    return searched(request, job_id, "options", circuit_id)
 
 
-@router.get("/{uuid:job_id}/intake/options", response={200: list[PlaceOption], **REFUSALS}, operation_id="intake_options")
+@router.get("/{uuid:job_id}/intake/options", response={200: list[PlaceOption], **LATER}, operation_id="intake_options")
 def intake_options(request: HttpRequest, job_id: UUID) -> Any:
     """Return the cures for what is short or not known at the intake, each solved again. Changes nothing."""
-    return send(list[PlaceOption], list(place_options(_inputs(request, job_id)[0], INTAKE)))
+    return searched(request, job_id, "place_options", INTAKE)
 
 
-@router.get("/{uuid:job_id}/boards/{uuid:board_id}/options", response={200: list[PlaceOption], **REFUSALS}, operation_id="board_options")
+@router.get(
+    "/{uuid:job_id}/boards/{uuid:board_id}/options",
+    response={200: list[PlaceOption], **LATER},
+    operation_id="board_options",
+)
 def board_options(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the cures for what is short or not known at a board, each solved again. Changes nothing."""
-    return send(list[PlaceOption], list(place_options(_inputs(request, job_id)[0], str(board_id))))
+    return searched(request, job_id, "place_options", board_id)
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/reach", response={200: list[Reach], **REFUSALS}, operation_id="circuit_reach")
@@ -199,7 +217,7 @@ def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
 
 def _earthing(choice: EarthingChoice, board_now: Board) -> EarthingOut:
     board = board_now.id
-    found = check(choice.job, keep=False)
+    found = check(choice.job, keep=False, reuse=True)
     names = {c.id: c.name or "a circuit" for c in choice.job.circuits}
     here = {c.id for c in choice.job.circuits if c.board == board or c.feeds == board}
     place = next(b for b in found.boards if b.id == board)
@@ -210,3 +228,9 @@ def _earthing(choice: EarthingChoice, board_now: Board) -> EarthingOut:
         choice.id, choice.title, choice.clause, choice.consequences, place.zs, tuple(short), choice.changes, choice.bond_csa,
         choice.bond_metres, choice.copper, choice.cost, choice.touch, choice.digs_later, chosen,
     )  # fmt: skip
+
+
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, **LATER}, operation_id="size_circuit")
+def size_circuit(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
+    """Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing."""
+    return searched(request, job_id, "size", circuit_id)

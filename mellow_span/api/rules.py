@@ -20,7 +20,7 @@ from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.readings import layered
 from mellow_span.core.rulesets.table import Table
 from mellow_span.jobs.cells import cells_of_firm, reopen, settle
-from mellow_span.jobs.ownership import member_of
+from mellow_span.jobs.ownership import designer_of, member_of
 
 router = Router()
 # Cells shown of a table that holds a value many times.
@@ -310,7 +310,7 @@ def cells_read(request: HttpRequest, ruleset: str) -> Any:
 @router.post("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="read_cell")
 def read_cell(request: HttpRequest, ruleset: str, cell: CellIn) -> Any:
     """Keep that a cell agrees with the printed book, or the value printed there, with the person's name and today's date."""
-    member = member_of(request.user)
+    member = designer_of(request.user)
     by, on = member.name or str(request.user), timezone.localdate().isoformat()
     settle(member.firm, ruleset, CellRead(**cell.dict(), by=by, on=on))
     return cells_read(request, ruleset)
@@ -319,7 +319,7 @@ def read_cell(request: HttpRequest, ruleset: str, cell: CellIn) -> Any:
 @router.delete("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="reopen_cell")
 def reopen_cell(request: HttpRequest, ruleset: str, table: str, row: str, column: str) -> Any:
     """Take the reading of a cell back: it is as doubtful as it was."""
-    reopen(member_of(request.user).firm, ruleset, table, row, column)
+    reopen(designer_of(request.user).firm, ruleset, table, row, column)
     return cells_read(request, ruleset)
 
 

@@ -45,13 +45,27 @@ class CellRead(models.Model):
 
 
 class Member(models.Model):
-    """A person of a firm."""
+    """A person in a firm: the same person may be in several. One who left stays, so that the history keeps who did what."""
 
-    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
+    class Role(models.TextChoices):
+        """What somebody may do in a firm: a supervisor all, a designer all but members and signing, an apprentice look and propose."""
+
+        SUPERVISOR = "supervisor"
+        DESIGNER = "designer"
+        APPRENTICE = "apprentice"
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="members")
     name = models.CharField(max_length=120)
+    role = models.CharField(max_length=12, choices=Role, default=Role.DESIGNER)
+    joined = models.DateTimeField(auto_now_add=True)
+    left = models.DateTimeField(null=True)
     #: The job opened at the first visit from a browser, with what to try in it; None where there is none to show.
     opens_with = models.ForeignKey("Job", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        ordering: ClassVar = ["name", "id"]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["user", "firm"], name="a_person_is_in_a_firm_once")]
 
     def __str__(self) -> str:
         return self.name
@@ -309,6 +323,81 @@ class Copy(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Search(models.Model):
+    """A search that is too long for the request that asks for it: it waits here for a process that works searches out, and its answer for the page.
+
+    key: what is searched for, with all it depends on beside the version of the job. asked: when a page last asked for it; where nobody asks any
+    more it is given up. beat: when the process that works on it last said so. share: how far it is. answer: as it goes out; refused: the field
+    error in place of one; cut: it ended before all was tried.
+    """
+
+    class State(models.TextChoices):
+        """Where a search stands."""
+
+        WAITING = "waiting"
+        RUNNING = "running"
+        DONE = "done"
+        FAILED = "failed"
+
+    firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="searches")
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="searches")
+    kind = models.CharField(max_length=20)
+    subject = models.CharField(max_length=40, blank=True)
+    stamp = models.CharField(max_length=80, blank=True)
+    version = models.PositiveIntegerField()
+    cells = models.PositiveIntegerField()
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING)
+    made = models.DateTimeField(auto_now_add=True)
+    asked = models.DateTimeField()
+    beat = models.DateTimeField(null=True)
+    share = models.FloatField(default=0.0)
+    cut = models.BooleanField(default=False)
+    answer = models.TextField(blank=True)
+    refused = models.JSONField(null=True)
+
+    class Meta:
+        ordering: ClassVar = ["made", "id"]
+        indexes: ClassVar = [models.Index(fields=["state", "made"], name="searches_in_turn")]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "kind", "subject", "stamp", "version", "cells"], name="a_search_is_made_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.subject}"
+
+
+class SiteRules(models.Model):
+    """What a firm cuts more than a run is long [m]; see `core.site.pulls.Slack`."""
+
+    firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="site_rules", primary_key=True)
+    board = models.FloatField()
+    end = models.FloatField()
+    undecided = models.FloatField()
+
+    def __str__(self) -> str:
+        return f"{self.firm}"
+
+
+class Pulled(models.Model):
+    """What is known on site of a cable of the pull list: whether it is pulled in, by whom and when; whether its far end is still to be decided.
+
+    Apart from the design, so that work on site never makes an edit clash; circuit: by its identity alone, so that it outlives an edit taken back.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="pulled")
+    circuit = models.UUIDField()
+    done = models.BooleanField(default=False)
+    at = models.DateTimeField(null=True)
+    by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
+    undecided = models.BooleanField(default=False)
+
+    class Meta:
+        constraints: ClassVar = [models.UniqueConstraint(fields=["job", "circuit"], name="a_cable_is_pulled_once")]
+
+    def __str__(self) -> str:
+        return str(self.circuit)
 
 
 class Edit(models.Model):

@@ -172,9 +172,13 @@ def count_again(jobs: Iterable[models.Job]) -> list[models.Job]:
         if not job.counted:
             with transaction.atomic():
                 # Nobody edits it meanwhile, and one that was counted by another in this moment is taken as it is.
-                job = models.Job.objects.select_for_update().get(pk=job.pk)
-                if not job.counted:
-                    record_standing(job, stand(installation(job)))
+                locked = models.Job.objects.select_for_update().filter(pk=job.pk).first()
+                if locked is None:
+                    # Deleted for good in this moment.
+                    continue
+                if not locked.counted:
+                    record_standing(locked, stand(installation(locked)))
+                job = locked
         found.append(job)
     return found
 

@@ -32,32 +32,47 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
-    "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "ninja",
     "mellow_span.jobs",
+    "mellow_span.people",
 ]
 MIDDLEWARE = [
+    "mellow_span.settings.logs.Requests",
+    "mellow_span.settings.headers.ContentPolicy",
+    "mellow_span.api.errors.OneShape",
+    "mellow_span.settings.headers.KnownHost",
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "mellow_span.settings.headers.Files",
     "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "mellow_span.settings.headers.ContentPolicy",
-    "axes.middleware.AxesMiddleware",
+    "mellow_span.people.sessions.Sessions",
 ]
 ROOT_URLCONF = "mellow_span.urls"
 WSGI_APPLICATION = "mellow_span.wsgi.application"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+]
+OTP_TOTP_ISSUER = "Mellow Span"
+OTP_TOTP_THROTTLE_FACTOR = OTP_STATIC_THROTTLE_FACTOR = 1
 
+STATEMENT_MS, LOCK_MS = int(os.environ.get("MELLOW_SPAN_STATEMENT_MS", "10000")), 4000
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
+        # No statement and no wait for a lock outlives the person who waits for it.
+        "OPTIONS": {"connect_timeout": 5, "options": f"-c statement_timeout={STATEMENT_MS} -c lock_timeout={LOCK_MS}"},
         **{k.upper(): v for k, v in _connection().items()},
     }
 }
@@ -65,14 +80,9 @@ if name := os.environ.get("MELLOW_SPAN_DB_NAME"):
     DATABASES["default"]["NAME"] = name
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-# Five wrong passwords close one name from one address for ten minutes; the right one opens the count again.
-AXES_FAILURE_LIMIT = 5
-AXES_COOLOFF_TIME = 1 / 6
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_VERBOSE = False
-
+# A session lasts so long at most, and ends when it was not used for so long [s]: unsent work stays in the browser either way.
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+SESSION_IDLE = 60 * 60 * 24 * 7
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True
@@ -87,6 +97,7 @@ STATIC_URL = "/static/"
 WEB_BUILD = ROOT / "web" / "dist"
 WHITENOISE_ROOT = WEB_BUILD if WEB_BUILD.exists() else None
 WHITENOISE_INDEX_FILE = False
+WHITENOISE_ALLOW_ALL_ORIGINS = False
 
 
 def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802 - the name the setting must have
@@ -94,9 +105,26 @@ def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802 -
     return url.startswith("/assets/")
 
 
+# Served over https, behind a proxy that ends it: see docs/operations.md.
+HTTPS = os.environ.get("MELLOW_SPAN_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+if HTTPS:
+    CSRF_TRUSTED_ORIGINS += [f"https://{host}" for host in ALLOWED_HOSTS if host not in ("127.0.0.1", "localhost", "[::1]")]
+
+# One line of JSON for each request and each trouble, with no name, address or text of anybody in it; plain lines while it is worked on.
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {"json": {"()": "mellow_span.settings.logs.Json"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "json"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {
+        "mellow_span": {"level": "INFO" if os.environ.get("MELLOW_SPAN_LOG") == "1" else "WARNING"},
+        # Each refused request is one line of ours already.
+        "django.request": {"level": "CRITICAL"},
+        "django.security": {"level": "CRITICAL"},
+        "waitress.queue": {"level": "ERROR"},
+    },
 }

@@ -1,25 +1,52 @@
-"""Response headers that keep the page to its own scripts, styles and fonts."""
+"""What goes with every answer: the page keeps to its own scripts, styles and fonts, and nobody serves it under another name."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
+from whitenoise.middleware import WhiteNoiseMiddleware
 
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
+Answer = Callable[[HttpRequest], HttpResponse]
 
 
 class ContentPolicy:
-    """Add a content security policy to every answer: nothing is loaded from anywhere else."""
+    """Add the same policies to every answer, also to one that was refused early: nothing is loaded from anywhere else, nothing frames the page."""
 
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+    def __init__(self, get_response: Answer) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Answer the request and add the header."""
+        """Answer the request and add the headers."""
         response = self.get_response(request)
-        response.headers.setdefault("Content-Security-Policy", POLICY)
+        response.headers["Content-Security-Policy"] = POLICY
+        response.headers.setdefault("X-Frame-Options", "DENY")
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Referrer-Policy", "same-origin")
         return response
+
+
+class KnownHost:
+    """Refuse a request for another host than those this server goes by, whatever it asks for."""
+
+    def __init__(self, get_response: Answer) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer the request. Raises DisallowedHost, which is answered with 400."""
+        request.get_host()
+        return self.get_response(request)
+
+
+class Files(WhiteNoiseMiddleware):  # type: ignore[misc]
+    """Serves the scripts, styles and fonts of the page; the page itself comes from its view alone, with what goes with it."""
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        for name in [name for name in self.files if name.endswith(".html")]:
+            del self.files[name]

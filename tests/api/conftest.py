@@ -20,6 +20,8 @@ PATHS = [(re.compile("^" + re.sub(r"\{[^}]+\}", "[^/]+", path) + "$"), about) fo
 def validator(path: int, method: str, status: str) -> Any:
     """The validator of an answer, None where it has no body; raises KeyError for a status the description does not know."""
     about = PATHS[path][1][method]["responses"][status]
+    if "$ref" in about:
+        about = FILE["components"]["responses"][about["$ref"].rpartition("/")[2]]
     content = about.get("content", {}).get("application/json")
     if content is None:
         return None

@@ -24,7 +24,7 @@ FLAGS += ["--disable-component-update", "--disable-sync"]
 
 
 class Server:
-    """gunicorn on the test database; it can be stopped and started again on the same address."""
+    """The web server on the test database; it can be stopped and started again on the same address."""
 
     def __init__(self) -> None:
         with socket.socket() as probe:
@@ -35,8 +35,7 @@ class Server:
 
     def start(self) -> None:
         env = {**os.environ, "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
-        command = [sys.executable, "-m", "gunicorn", "mellow_span.wsgi", "--bind", f"127.0.0.1:{self.port}", "--workers", "2"]
-        self.process = subprocess.Popen([*command, "--threads", "4", "--no-control-socket", "--log-level", "warning"], env=env)
+        self.process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(self.port)], env=env)
         for _ in range(150):
             try:
                 urllib.request.urlopen(self.url + "/api/session", timeout=1)
@@ -48,7 +47,7 @@ class Server:
     def stop(self) -> None:
         if self.process:
             self.process.terminate()
-            self.process.wait(10)
+            self.process.wait(20)
             self.process = None
 
 
@@ -68,6 +67,16 @@ def server(django_db_setup: None) -> Iterator[Server]:
     found.start()
     yield found
     found.stop()
+
+
+@pytest.fixture
+def searcher(house: Firm) -> Iterator[None]:
+    """The process that works searches out which are too long for a request."""
+    env = {**os.environ, "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.searcher"], env=env)
+    yield
+    process.terminate()
+    process.wait(20)
 
 
 @pytest.fixture

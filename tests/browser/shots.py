@@ -21,10 +21,10 @@ from playwright.sync_api import Page, sync_playwright
 from bench.web import server
 from mellow_span import demo
 from mellow_span.exchange.document import read
-from mellow_span.jobs.models import Firm
+from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.writes import take_in
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
-from tests.conftest import PASSWORD, make_firm
+from tests.conftest import PASSWORD, make_colleague, make_firm
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 BENCH, PHONE = (1280, 800), (390, 844)
@@ -36,10 +36,12 @@ def _circuit(page: Page) -> None:
     page.locator("td[data-lit]").wait_for()
 
 
-def _size(page: Page) -> None:
-    open_circuit(page, "Drive lights")
-    page.locator("body").press("z")
-    page.get_by_text("is the smallest that passes").wait_for()
+def _firm(page: Page) -> None:
+    page.get_by_role("link", name="The firm").click()
+    page.get_by_label("their name, as the history shows it").fill("Fern Hollis")
+    page.get_by_label("Role of whom you invite").select_option("apprentice")
+    page.get_by_role("button", name="make the link").click()
+    page.locator("[data-once]").wait_for()
 
 
 def _attention(page: Page) -> None:
@@ -183,7 +185,6 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("say", BENCH, "light", _say),
     ("circuit", BENCH, "light", _circuit),
     ("circuit-dark", BENCH, "dark", _circuit),
-    ("size-it", BENCH, "light", _size),
     ("ways-out", BENCH, "light", _ways_out),
     ("routes", BENCH, "light", _routes),
     ("earthing", BENCH, "light", _earthing),
@@ -193,6 +194,7 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("readings", BENCH, "light", _readings),
     ("history", BENCH, "light", _history),
     ("clash", BENCH, "light", _clash),
+    ("firm", BENCH, "light", _firm),
     ("phone", PHONE, "light", _phone),
 ]
 
@@ -203,6 +205,9 @@ def take() -> None:
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
     for name in ("tern_quay", "mill_lane", "weir_lodge"):
         take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
+    Firm.objects.filter(pk=firm.member.firm_id).update(name="The firm of the demo")
+    for name, role in (("Rue Tansy", "designer"), ("Ash Fennel", "apprentice")):
+        Member.objects.filter(pk=make_colleague(firm, role).pk).update(name=name)
     try:
         with server() as (url, _), sync_playwright() as p:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
@@ -220,8 +225,10 @@ def take() -> None:
                 page.close()
                 print("took", name)
     finally:
+        people = [m.user for m in Member.objects.filter(firm=firm.member.firm_id).select_related("user")]
         Firm.objects.filter(pk=firm.member.firm_id).delete()
-        firm.member.user.delete()
+        for user in people:
+            user.delete()
 
 
 if __name__ == "__main__":

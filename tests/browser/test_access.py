@@ -15,7 +15,7 @@ AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.mi
 VIEWS = (
     ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
     ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
-    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"),
+    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Pull list"),
 )  # fmt: skip
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 

@@ -1,9 +1,13 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider, useNavigate, useParams } from "react-router";
 import { rules, who } from "./api/client";
+import { FirmPage } from "./features/firm/firm-page";
+import { JoinPage } from "./features/firm/join-page";
+import { YouPage } from "./features/firm/you-page";
 import { JobList } from "./features/jobs/job-list";
 import { Caution, SignInPage } from "./features/session/sign-in";
+import { SharedPage } from "./features/shared/shared-page";
 import { JobFrame } from "./frame/job-frame";
 import { TopBar } from "./frame/top-bar";
 import {
@@ -15,12 +19,14 @@ import {
   DemandView,
   EarthingView,
   HistoryView,
+  PullView,
   RoutesView,
   SurveyView,
   TablesView,
   WhatIfView,
 } from "./frame/views";
 import { pathsOf } from "./parts/paths";
+import { forgetOthers } from "./parts/person";
 import { JobProvider } from "./sync/job-context";
 import { Opening, View } from "./ui/view";
 
@@ -31,7 +37,16 @@ const client = new QueryClient({
   },
 });
 
-const useWho = () => useQuery({ queryKey: ["who"], queryFn: who, retry: 3 });
+const useWho = () =>
+  useQuery({
+    queryKey: ["who"],
+    queryFn: async () => {
+      const found = await who();
+      forgetOthers(client, found);
+      return found;
+    },
+    retry: 3,
+  });
 
 /** Show the page to somebody signed in, the door to everybody else. */
 function Signed() {
@@ -62,7 +77,10 @@ function JobsRoute() {
       <TopBar />
       <View name="the list of jobs">
         <JobList
+          key={me.data?.person}
           person={me.data?.person ?? ""}
+          firms={me.data?.firms ?? []}
+          designs={me.data?.role !== "apprentice"}
           onOpen={(id) => navigate(pathsOf(id).attention)}
           caution={<Caution />}
         />
@@ -84,18 +102,52 @@ function JobRoute() {
   if (found.error) return <Opening trouble={found.error.message} again={() => void found.refetch()} />;
   return (
     <View name="the job" reset={jobId}>
-      <JobProvider key={`${me.data?.person} ${jobId}`} id={jobId} person={me.data?.person ?? ""} rules={found.data}>
+      <JobProvider
+        key={`${me.data?.person} ${me.data?.role} ${jobId}`}
+        id={jobId}
+        person={me.data?.person ?? ""}
+        rules={found.data}
+        proposes={me.data?.role === "apprentice"}
+      >
         <JobFrame />
       </JobProvider>
     </View>
   );
 }
 
+/** A page beside the jobs, with the bar above it. */
+function Beside({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <TopBar />
+      <View name={name}>{children}</View>
+    </>
+  );
+}
+
 const router = createBrowserRouter([
+  { path: "join/:token", element: <JoinPage /> },
+  { path: "shared/:token", element: <SharedPage caution={<Caution />} /> },
   {
     element: <Signed />,
     children: [
       { index: true, element: <JobsRoute /> },
+      {
+        path: "firm",
+        element: (
+          <Beside name="the firm">
+            <FirmPage />
+          </Beside>
+        ),
+      },
+      {
+        path: "you",
+        element: (
+          <Beside name="your sign-in">
+            <YouPage />
+          </Beside>
+        ),
+      },
       {
         path: "jobs/:jobId",
         element: <JobRoute />,
@@ -110,6 +162,7 @@ const router = createBrowserRouter([
           { path: "coordination", element: <CoordinationView /> },
           { path: "what-if", element: <WhatIfView /> },
           { path: "history", element: <HistoryView /> },
+          { path: "pulls", element: <PullView /> },
           { path: "circuits/:circuitId", element: <CircuitView /> },
           { path: "tables", element: <TablesView /> },
           { path: "tables/:number", element: <TablesView /> },

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from mellow_span.core.design.effort import Effort, StoppedError
+from mellow_span.core.design.ideas import LAID_OUT
 from mellow_span.core.design.solving import changed, short, solved
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
@@ -40,17 +42,17 @@ class Break:
     span: str | None = None
 
 
-def smallest_breaks(job: Installation, circuit_id: str) -> tuple[Break, ...]:
+def smallest_breaks(job: Installation, circuit_id: str, effort: Effort | None = None) -> tuple[Break, ...]:
     """Return the least change of each kind that makes a circuit fall short, the nearest first; nothing where it is short already.
 
-    Raises InputError for a circuit the job does not have.
+    effort: how much work it may be; without all of it, it is stopped. Raises InputError for a circuit the job does not have, StoppedError.
     """
     job = apart(job)
     circuit = circuit_of(job, circuit_id)
     before = solved(job, circuit_id)
     if short(before) or before.problems:
         return ()
-    search = _Search(job, circuit, set(short(before)))
+    search = _Search(job, circuit, set(short(before)), effort or Effort())
     rules = rules_of(job)
     found = [search.insulated(rules, span) for span in circuit.run.spans]
     found.sort(key=lambda b: b.amount if b else float("inf"))
@@ -61,10 +63,13 @@ def smallest_breaks(job: Installation, circuit_id: str) -> tuple[Break, ...]:
 class _Search:
     """Looks for the least amount of a change that fails a circuit, halving the way to it."""
 
-    def __init__(self, job: Installation, circuit: Circuit, before: set[str]) -> None:
-        self.job, self.circuit, self.before = job, circuit, before
+    def __init__(self, job: Installation, circuit: Circuit, before: set[str], effort: Effort) -> None:
+        self.job, self.circuit, self.before, self.effort = job, circuit, before, effort
 
     def _fails(self, changes: list[Change]) -> CircuitResult | None:
+        if self.effort.over():
+            raise StoppedError("more work than it may do")
+        self.effort.spend(LAID_OUT * len(self.job.circuits))
         try:
             result = solved(changed(self.job, changes), self.circuit.id)
         except CoreError:

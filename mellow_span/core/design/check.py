@@ -161,12 +161,19 @@ def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Route
         fed = plan.demand.get(circuit.feeds or "")
         return fed.highest if fed else None
 
+    # Each route is asked with those alone who lie in it: a job has many of both.
+    lying: dict[str, dict[str, Circuit]] = defaultdict(dict)
+    for circuit in plan.job.circuits:
+        for span in circuit.run.spans:
+            if span.route is not None:
+                lying[span.route][circuit.id] = circuit
     for route in plan.job.routes:
-        settled = settle(plan.rules, plan.job, route, demand_of, keep)
-        for circuit, group in settled.groups.items():
-            groups[circuit].append(group)
+        there = replace(plan.job, circuits=tuple(lying[route.id].values()))
+        settled = settle(plan.rules, there, route, demand_of, keep)
+        for name, group in settled.groups.items():
+            groups[name].append(group)
         if settled.result is not None:
-            settled.result.checks += containment_checks(recorder(plan.rules, keep), plan.job, route)
+            settled.result.checks += containment_checks(recorder(plan.rules, keep), there, route)
             results.append(settled.result)
     return groups, tuple(results)
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from mellow_span.core.design.check import NOTHING, Plan, feed_to
 from mellow_span.core.design.cures import at_the_end
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
 from mellow_span.core.design.solving import Idea, changed, short, solved
@@ -29,16 +30,22 @@ from mellow_span.core.working.recorders import Silent
 # A load that is made smaller is rounded down to this many watts.
 STEP_W = 100
 LEAST_RATING = 5
+# What it costs to lay a job out for one circuit, as a share of working all of them out.
+LAID_OUT = 0.2
 # How many sizes up a sub-main is tried together with its finals: beyond that the sub-main alone is offered.
 STEPS_UP = 3
 
 
-def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
-    """Return what could cure a circuit, as changes that are yet to be solved: along the whole chain, at the devices, the loads, the routes."""
-    failing = set(short(before))
+def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitResult, effort: Effort | None = None) -> Iterator[Idea]:
+    """Return what could cure a circuit, as changes that are yet to be solved: along the whole chain, at the devices, the loads, the routes.
+
+    effort: how much work it may be to think of them; once spent, those that take some are left out.
+    """
+    effort, failing = effort or Effort(), set(short(before))
     yield from _bigger_final(job, circuit)
-    yield from _bigger_submain(plan, job, circuit)
-    yield from _along_the_chain(plan, job, circuit)
+    yield from _bigger_submain(plan, job, circuit, effort)
+    if not effort.over():
+        yield from _along_the_chain(plan, job, circuit, effort)
     if failing & {"capacity", "overload_current"}:
         yield from _other_surroundings(plan, circuit, before)
         yield from _route_tried(job, circuit, before)
@@ -74,13 +81,16 @@ def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
         yield Idea("final", f"{word} {quantity(answer.csa, 'mm²')}", (_cable(circuit, answer.csa, answer.cpc_csa),))
 
 
-def _bigger_submain(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
+def _bigger_submain(plan: Plan, job: Installation, circuit: Circuit, effort: Effort) -> Iterator[Idea]:
     """The smallest larger size of each sub-main on the way that cures the circuit; where none does, the largest, to show how far it goes."""
     board = circuit.board
     while (feeder := next((c for c in job.circuits if c.feeds == board), None)) is not None:
         family = plan.rules.families.get(feeder.run.cable.family or "")
         sizes = [s for s in family.sizes if s > (feeder.run.cable.csa or 0.0)] if family else []
         for csa in sizes:
+            if effort.over():
+                return
+            effort.spend(LAID_OUT * len(job.circuits))
             trial = with_csa(plan.rules, feeder, csa)
             if not short(solved(with_circuit(job, trial), circuit.id)) or csa == sizes[-1]:
                 title = f"a sub-main {feeder.name or ''} of {quantity(csa, 'mm²')}".replace("  ", " ")
@@ -279,7 +289,7 @@ def _larger_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[
         yield Idea("larger+final", title, (one, cable))
 
 
-def _along_the_chain(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
+def _along_the_chain(plan: Plan, job: Installation, circuit: Circuit, effort: Effort) -> Iterator[Idea]:
     """A sub-main a few sizes up together with the final that is then enough: no absurd final behind a thin sub-main."""
     feeder = feeder_of(plan.job, circuit.board)
     family = plan.rules.families.get(feeder.run.cable.family or "") if feeder else None
@@ -290,7 +300,10 @@ def _along_the_chain(plan: Plan, job: Installation, circuit: Circuit) -> Iterato
     except CoreError:
         return
     for csa in [s for s in family.sizes if s > (feeder.run.cable.csa or 0.0)][:STEPS_UP]:
+        if effort.over():
+            return
         bigger = csa_change(plan.rules, feeder, csa)
+        effort.spend(len(family.sizes) * LAID_OUT * len(job.circuits))
         answer = size(changed(job, (bigger,)), circuit.id)
         if answer.csa is None or answer.csa == circuit.run.cable.csa or (alone is not None and answer.csa >= alone):
             continue

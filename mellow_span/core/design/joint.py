@@ -7,10 +7,9 @@ Where one does, who counts there (the 30 % rule) is settled anew with the sizes 
 the cheapest is then proven against the same search with nobody beside anybody.
 
 Sub-mains behind sub-mains multiply the ways, so that search solves so many sizes at most (`BUDGET`). Where that is not enough, what arrives at
-a board is laid on a grid (`joint_grids`), each value rounded to the side that asks for less: then few different feeds are left at any depth, and the
-cheapest on the grid is a floor that no set of sizes can undercut. Its sub-mains, with every final sized for what really arrives, are a set that
-can be built; it is made cheaper one sub-main a size up or down at a time. The grid is made finer until floor and set are close or the budget is
-spent. A budget of sizes, not of seconds: the same job has the same answer on any machine.
+a board is laid on a grid (`joint_grids`): the cheapest there is a floor that no set of sizes can undercut. Its sub-mains, with every final sized for
+what really arrives, are a set that can be built; it is made cheaper one sub-main a size up or down at a time. The grid is made finer until floor
+and set are close or the budget is spent. A budget of sizes, not of seconds: the same job has the same answer on any machine.
 """
 
 from __future__ import annotations
@@ -20,6 +19,7 @@ from math import inf
 
 from mellow_span.core.design.check import NOTHING, Plan, at_board, check, feed_below, lay_out
 from mellow_span.core.design.circuit import first_failing
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.joint_grids import Mains, on_grids
 from mellow_span.core.design.prices import Cost, PriceBook, circuit_cost, job_cost, shipped
 from mellow_span.core.design.size import csa_change, failing, with_csa
@@ -32,6 +32,10 @@ ROUNDS = 6
 # How many sizes the search through everything solves, and the grids: about two seconds together.
 BUDGET = 2500
 ON_GRIDS = 7000
+# The share of the work that finds the set.
+SIZING = 0.6
+# What is cheaper by less is only rounding.
+NOTHING_LESS = 1e-9
 # A circuit that no size cures costs this much, so that the rest is still solved around it.
 NO_CURE = 1e7
 
@@ -69,23 +73,41 @@ class Joint:
 
 @dataclass
 class Search:
-    """A search through the sizes of a plan by what they cost; tried: how many sizes were solved, budget: how many may be."""
+    """A search through the sizes of a plan by what they cost; tried: how many sizes were solved, budget: how many may be.
+
+    What arrives at a board has a number, since it is asked for again and again and long to compare.
+    """
 
     plan: Plan
     book: PriceBook
+    effort: Effort = field(default_factory=Effort)
     budget: int = BUDGET
     tried: int = 0
-    memo: dict[tuple[str, Feed], tuple[float, dict[str, float]]] = field(default_factory=dict)
-    passed: dict[tuple[str, float | None, Feed], str] = field(default_factory=dict)
+    memo: dict[tuple[str, int], tuple[float, dict[str, float]]] = field(default_factory=dict)
+    passed: dict[tuple[str, float | None, int], str] = field(default_factory=dict)
+    feeds: dict[Feed, int] = field(default_factory=dict)
+    #: The number of a feed by the identity of the object, which is kept so that none takes its place.
+    numbers: dict[int, tuple[Feed, int]] = field(default_factory=dict)
+    hosts: dict[str, list[Circuit]] = field(default_factory=dict)
     leasts: dict[str, float] = field(default_factory=dict)
-    #: Of each circuit the first size not ruled out, by what arrived.
-    firsts: dict[str, list[tuple[tuple[float, ...], int]]] = field(default_factory=dict)
     priced: dict[str, list[tuple[float, Circuit]]] = field(default_factory=dict)
 
     @property
     def spent(self) -> bool:
         """Say whether as many sizes were solved as one search may."""
-        return self.tried >= self.budget
+        return self.tried >= self.budget or self.effort.over()
+
+    def number(self, feed: Feed) -> int:
+        """Return the number of what arrives at a board: the same for the same."""
+        known = self.numbers.get(id(feed))
+        if known is None:
+            known = self.numbers[id(feed)] = feed, self.feeds.setdefault(feed, len(self.feeds))
+        return known[1]
+
+    def count(self) -> None:
+        """Count a size that is solved."""
+        self.tried += 1
+        self.effort.spend(1)
 
     def candidates(self, circuit: Circuit) -> list[tuple[float, Circuit]]:
         """Return (cost, circuit) for each size of the family the book prices, cheapest first; work that is there keeps its size."""
@@ -117,11 +139,14 @@ class Search:
 
     def circuits(self, board: str) -> list[Circuit]:
         """Return the circuits of a board."""
-        return [c for c in self.plan.job.circuits if c.board == board]
+        if not self.hosts:
+            for circuit in self.plan.job.circuits:
+                self.hosts.setdefault(circuit.board, []).append(circuit)
+        return self.hosts.get(board, [])
 
     def board(self, board: str, feed: Feed) -> tuple[float, dict[str, float]]:
         """Return the cheapest cost and sizes of a board and all below it for what arrives there."""
-        key = (board, feed)
+        key = (board, self.number(feed))
         if key in self.memo:
             return self.memo[key]
         total = 0.0
@@ -135,9 +160,9 @@ class Search:
 
     def failing(self, trial: Circuit, feed: Feed) -> str:
         """Return the first check that a size can change and that does not pass for what arrives at its board, empty where all do."""
-        key = (trial.id, trial.run.cable.csa, feed)
+        key = (trial.id, trial.run.cable.csa, self.number(feed))
         if key not in self.passed:
-            self.tried += 1
+            self.count()
             found = first_failing(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING))
             self.passed[key] = found.id if found else ""
         return self.passed[key]
@@ -229,34 +254,40 @@ class Search:
             self.budget = self.tried + BUDGET // len(self.plan.roots)
             found = self.board(root, self.plan.root_feed(root))
             floor = found[0]
-            if self.spent:
-                whole = False
+            if self.spent and not self.effort.over():
                 floor, found = on_grids(self, root, found, ON_GRIDS // len(self.plan.roots))
+                whole = whole and found[0] <= floor * (1 + NOTHING_LESS)
+            elif self.spent:
+                whole, floor = False, self.least(root)
             total += found[0]
             least += floor
             sizes |= found[1]
         return total, sizes, least, whole
 
 
-def cheapest(job: Installation, book: PriceBook | None = None) -> Joint:
+def cheapest(job: Installation, book: PriceBook | None = None, effort: Effort | None = None) -> Joint:
     """Return the cheapest sizes with which every circuit of a job passes what a size can change.
 
-    book: prices; without it the made-up ones that ship. Places, lengths, devices and cable families stay as they are.
+    book: prices; without it the made-up ones that ship. effort: how much work it may be, in sizes solved; once spent, the best found until then
+    is told with how much dearer it could be. Places, lengths, devices and cable families stay as they are.
     """
-    book = book or shipped()
+    book, effort = book or shipped(), effort or Effort()
+    effort.expect(len(job.circuits) + (BUDGET + ON_GRIDS if any(c.feeds for c in job.circuits) else BUDGET))
+    # What is left proves how good the set is.
+    sizing = effort.part(SIZING)
     now, tried, settled, whole, least = job, 0, False, True, 0.0
     for _ in range(ROUNDS):
         plan = lay_out(now)
-        search = Search(plan, book)
+        search = Search(plan, book, sizing)
         _, sizes, least, whole = search.solve()
         tried += search.tried
         found = _sized(plan, now, sizes)
         settled = found == now or lay_out(found).around == plan.around
         now = found
         # A tree too large to be searched whole is not searched again for what a route may add.
-        if settled or not whole:
+        if settled or not whole or sizing.over():
             break
-    return _answer(job, now, book, tried, settled, whole, least)
+    return _answer(job, now, book, tried, settled, whole, least, effort)
 
 
 def _sized(plan: Plan, job: Installation, sizes: dict[str, float]) -> Installation:
@@ -264,7 +295,9 @@ def _sized(plan: Plan, job: Installation, sizes: dict[str, float]) -> Installati
     return restore(job, [csa_change(plan.rules, circuit, csa) for circuit, csa in new])[0]
 
 
-def _answer(job: Installation, found: Installation, book: PriceBook, tried: int, settled: bool, whole: bool, least: float) -> Joint:
+def _answer(
+    job: Installation, found: Installation, book: PriceBook, tried: int, settled: bool, whole: bool, least: float, effort: Effort
+) -> Joint:
     plan = lay_out(job)
     results = {c.id: c for c in check(found, keep=False).circuits}
     unsolved = tuple(c.id for c in found.circuits if results[c.id].problems or failing(results[c.id]))
@@ -273,7 +306,7 @@ def _answer(job: Installation, found: Installation, book: PriceBook, tried: int,
     if alone and not whole:
         gap = _over(found, book, least)
     else:
-        gap = 0.0 if alone and settled else _gap(found, book)
+        gap = 0.0 if alone and settled else _gap(found, book, effort)
     exact = settled and whole and gap == 0.0
     if exact:
         proof = f"exact: {tried} sizes were solved, and every other set is ruled out by its price or by a check that fails"
@@ -292,7 +325,7 @@ def _chosen(book: PriceBook, plan: Plan, old: Circuit, new: Circuit) -> Chosen:
     return Chosen(new.id, old.run.cable.csa, cable.csa, cable.cpc_csa, after.cable - before.cable, after.copper_kg - before.copper_kg)
 
 
-def _gap(found: Installation, book: PriceBook) -> float:
+def _gap(found: Installation, book: PriceBook, effort: Effort) -> float:
     """Largest share by which the cables could be dearer than the cheapest: against the same search with nobody beside anybody.
 
     Fewer neighbours never ask for a bigger cable, so no grouping can be cheaper than none.
@@ -302,7 +335,7 @@ def _gap(found: Installation, book: PriceBook) -> float:
         name: replace(around, groups=tuple(replace(g, n=1, simultaneous=False) for g in around.groups))
         for name, around in plan.around.items()
     }
-    cost, _, least, whole = Search(plan, book).solve()
+    cost, _, least, whole = Search(plan, book, effort).solve()
     return _over(found, book, cost if whole else least)
 
 

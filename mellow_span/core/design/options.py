@@ -5,12 +5,13 @@ Ranked: those that cure the circuit first, then by cost. For work that is there 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
 from mellow_span.core.design.check import check, lay_out
-from mellow_span.core.design.ideas import ideas_for
+from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.ideas import LAID_OUT, ideas_for
 from mellow_span.core.design.prices import PriceBook, circuit_cost, fitted, shipped
 from mellow_span.core.design.solving import Idea, changed, rank, short, solved
 from mellow_span.core.errors import CoreError
@@ -60,21 +61,22 @@ class Price:
     copper: float = 0.0
 
 
-def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -> tuple[Option, ...]:
+def options(job: Installation, circuit_id: str, book: PriceBook | None = None, effort: Effort | None = None) -> tuple[Option, ...]:
     """Return the ranked ways out for a circuit that is short, at most eight, none of them another with more beside it; none where nothing is short.
 
     Where no single change cures it, pairs are tried, and one cure after the other; the single ones that come nearest follow.
-    book: prices; without it the made-up ones that ship. Raises InputError for an unknown circuit.
+    book: prices; without it the made-up ones that ship. effort: how much work it may be; once spent, what was found until then is ranked.
+    Raises InputError for an unknown circuit.
     """
-    book = book or shipped()
+    book, effort = book or shipped(), effort or Effort()
     plan = lay_out(job)
     circuit = circuit_of(plan.job, circuit_id)
     before = solved(job, circuit_id)
     if not short(before):
         return ()
     stood = {c.id: rank(c) for c in check(job, keep=False, reuse=True).circuits}
-    solve = _Solver(plan.rules, job, circuit_id, book, stood)
-    ideas = list(ideas_for(plan, job, circuit, before))
+    solve = _Solver(plan.rules, job, circuit_id, book, stood, effort)
+    ideas = list(ideas_for(plan, job, circuit, before, effort))
     singles = solve.all(ideas)
     cures = [o for o in singles if o.passes]
     if not cures:
@@ -82,7 +84,7 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None) -
         pairs = solve.all(_pairs(ideas))
         cures = [o for o in pairs if o.passes]
         if not cures:
-            cures = [o for o in solve.all(_one_after_the_other(job, circuit_id)) if o.passes or o.verdict != "short"]
+            cures = [o for o in solve.all(_one_after_the_other(job, circuit_id, effort)) if o.passes or o.verdict != "short"]
         if not cures and all(o.verdict == "short" for o in singles):
             cures = [o for o in pairs if o.verdict != "short"]
         return tuple((without_dominated(cures) + singles)[:MOST])
@@ -113,17 +115,20 @@ def _pairs(ideas: list[Idea]) -> list[Idea]:
     ]
 
 
-def _one_after_the_other(job: Installation, circuit_id: str) -> list[Idea]:
+def _one_after_the_other(job: Installation, circuit_id: str, effort: Effort) -> list[Idea]:
     """Cure by cure: of what can be done the one that leaves least short, then the same again on what is then left."""
     made: list[Idea] = []
     now = job
     for _ in range(MOST_STEPS):
         plan, result = lay_out(now), solved(now, circuit_id)
         left = set(short(result))
-        if not left:
+        if not left or effort.over():
             break
         best: tuple[int, int, Idea] | None = None
-        for order, idea in enumerate(ideas_for(plan, now, circuit_of(plan.job, circuit_id), result)):
+        for order, idea in enumerate(ideas_for(plan, now, circuit_of(plan.job, circuit_id), result, effort)):
+            if effort.over():
+                break
+            effort.spend(LAID_OUT * len(job.circuits))
             try:
                 then = set(short(solved(changed(now, idea.changes), circuit_id)))
             except CoreError:
@@ -147,11 +152,16 @@ class _Solver:
     circuit: str
     book: PriceBook
     stood: dict[str, int]
+    effort: Effort
 
-    def all(self, tried: Iterable[Idea]) -> list[Option]:
+    def all(self, tried: Sequence[Idea]) -> list[Option]:
         """Solve ideas and rank them; one that cannot be made is left out."""
         found = []
+        self.effort.expect(len(tried) * len(self.job.circuits))
         for idea in tried:
+            if self.effort.over():
+                break
+            self.effort.spend(len(self.job.circuits))
             try:
                 found.append(self.one(idea))
             except CoreError:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import floor
 
 from mellow_span.core.design.check import check, lay_out, total_demand
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.options import moved, price_of
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.design.solving import Idea, changed, rank
@@ -52,8 +53,12 @@ class PlaceOption:
     asks: str = ""
 
 
-def place_options(job: Installation, place: str, book: PriceBook | None = None) -> tuple[PlaceOption, ...]:
-    """Return the cures for what is short or not known at the intake, or at a board by its identity. Raises InputError for an unknown place."""
+def place_options(job: Installation, place: str, book: PriceBook | None = None, effort: Effort | None = None) -> tuple[PlaceOption, ...]:
+    """Return the cures for what is short or not known at the intake, or at a board by its identity.
+
+    effort: how much work it may be; once spent, what was found until then is ranked. Raises InputError for an unknown place.
+    """
+    effort = effort or Effort()
     board = next((b for b in job.boards if b.id == place), None)
     if place != INTAKE and board is None:
         raise InputError("place", place, "intake, or a board of this job")
@@ -61,7 +66,11 @@ def place_options(job: Installation, place: str, book: PriceBook | None = None) 
     wrong = {c.id: c for c in checks_of(before, place) if c.verdict in ("short", "not_known")}
     ideas = list(_at_intake(rules, job, wrong) if board is None else _at_board(rules, job, board, wrong))
     found = []
+    effort.expect(len(ideas) * len(job.circuits))
     for about, idea, asks in ideas:
+        if effort.over():
+            break
+        effort.spend(len(job.circuits))
         try:
             found.append(_solved(job, before, place, about, idea, asks, book or shipped()))
         except CoreError:

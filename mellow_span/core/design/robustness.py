@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.findings.results import WORSE, CircuitResult, Verdict
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Circuit, Installation, Span
@@ -83,9 +84,14 @@ def weaker_supply(job: Installation) -> Installation:
     return restore(job, [Change("set", "supply", fields={"ze": supply.ze_declared})])[0]
 
 
-def robustness(job: Installation) -> tuple[Variant, ...]:
-    """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later."""
+def robustness(job: Installation, effort: Effort | None = None) -> tuple[Variant, ...]:
+    """Return how every circuit stands with lengths +10 %, Ze at the declared maximum, ambient +5 C, and insulation added later.
+
+    effort: how much work it may be; variants left out are missing.
+    """
+    effort = effort or Effort()
     rules, job = rules_of(job), apart(job)
+    effort.expect(5 * len(job.circuits))
     before = {c.id: c for c in check(job, keep=False, reuse=True).circuits}
     variants = (
         ("lengths", "every length 10 % longer", longer(job)),
@@ -93,11 +99,17 @@ def robustness(job: Installation) -> tuple[Variant, ...]:
         ("ambient", "air and ground 5 °C warmer", warmer(job)),
         ("insulation", "insulation added later", insulated_later(rules, job)),
     )
-    return tuple(_variant(name, title, job, other, before) for name, title, other in variants)
+    found = []
+    for name, title, other in variants:
+        if effort.over():
+            break
+        effort.spend(len(job.circuits))
+        found.append(_variant(name, title, job, other, before))
+    return tuple(found)
 
 
 def _variant(name: str, title: str, job: Installation, other: Installation, before: dict[str, CircuitResult]) -> Variant:
-    after = check(other, keep=False)
+    after = check(other, keep=False, reuse=True)
     stood = {name: result.verdict for name, result in before.items()}
     holding = tuple(Holding(c.id, stood[c.id], c.verdict, WORSE[c.verdict] > WORSE[stood[c.id]], c.reason) for c in after.circuits)
     return Variant(name, title, other != job, holding)

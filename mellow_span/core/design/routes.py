@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from uuid import NAMESPACE_OID, uuid5
 
 from mellow_span.core.design.check import Checked, check, work_out
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, RouteResult, Verdict, worst
 from mellow_span.core.model.changes import Change, restore
@@ -96,14 +97,26 @@ def _carries(circuit: Circuit, iz: float | None, needed: float | None) -> Verdic
     return "meets" if iz >= needed * (1 - 1e-9) else "short"
 
 
-def tryouts(job: Installation, route_id: str) -> tuple[Tryout, ...]:
-    """Return what can be tried with a route and what each does to every circuit of the job. Raises InputError for an unknown route."""
+def tryouts(job: Installation, route_id: str, effort: Effort | None = None) -> tuple[Tryout, ...]:
+    """Return what can be tried with a route and what each does to every circuit of the job.
+
+    effort: how much work it may be; trials left out are missing. Raises InputError for an unknown route.
+    """
+    effort = effort or Effort()
     route = next((r for r in job.routes if r.id == route_id), None)
     if route is None:
         raise InputError("route", route_id, "a route of this job")
     done = work_out(job, keep=False, reuse=True)
     lying = members(done.plan.job, route_id)
-    return tuple(_tried(job, done.result, one) for one in _ideas(rules_of(job), job, route, lying))
+    ideas = list(_ideas(rules_of(job), job, route, lying))
+    effort.expect(len(ideas) * len(job.circuits))
+    found = []
+    for one in ideas:
+        if effort.over():
+            break
+        effort.spend(len(job.circuits))
+        found.append(_tried(job, done.result, one))
+    return tuple(found)
 
 
 def _tried(job: Installation, before: InstallationResult, one: Tryout) -> Tryout:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from mellow_span.core.design.check import NOTHING, check, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit, first_failing
+from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.changes import Change
@@ -49,14 +50,16 @@ class Sizing:
     tried: tuple[Tried, ...]
 
 
-def size(job: Installation, circuit_id: str) -> Sizing:
+def size(job: Installation, circuit_id: str, effort: Effort | None = None) -> Sizing:
     """Return the smallest csa with which the circuit passes all that a csa can change, everything else as it stands.
 
     Where the circuit runs in a route, who counts there is settled anew for each size. A sub-main is offered the smallest size that turns nobody
     behind it short: what even the largest size leaves short there is not held against it.
 
-    Raises InputError for an unknown circuit, MissingInput for a cable family not chosen.
+    effort: how much work it may be, where sizes are tried whole or not at all. Raises InputError for an unknown circuit, MissingInput for a cable
+    family not chosen, StoppedError.
     """
+    effort = effort or Effort()
     plan = lay_out(job)
     circuit = circuit_of(plan.job, circuit_id)
     rules = plan.rules
@@ -67,6 +70,9 @@ def size(job: Installation, circuit_id: str) -> Sizing:
     behind = _Behind(job, rules, circuit, family.sizes[-1]) if circuit.feeds else None
     tried: list[Tried] = []
     for csa in family.sizes:
+        if effort.over():
+            raise StoppedError("more work than it may do")
+        effort.spend(len(job.circuits) if behind or plan.around.get(circuit_id, NOTHING).groups else 1)
         trial = with_csa(rules, circuit, csa)
         around = plan.around.get(circuit_id, NOTHING)
         if around.groups:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, InstallationResult
 from mellow_span.core.model.changes import Change, restore
@@ -43,11 +44,21 @@ class Assumption:
     first: bool = False
 
 
-def assumptions(job: Installation) -> tuple[Assumption, ...]:
-    """Return the values of the survey that were declared or assumed, those that turn most verdicts first; that one is to be read first."""
-    rules = rules_of(job)
+def assumptions(job: Installation, effort: Effort | None = None) -> tuple[Assumption, ...]:
+    """Return the values of the survey that were declared or assumed, those that turn most verdicts first; that one is to be read first.
+
+    effort: how much work it may be; values left out are missing.
+    """
+    effort = effort or Effort()
+    asked = _unmeasured(rules_of(job), job)
+    effort.expect((1 + sum(len(one[-1]) for one in asked)) * len(job.circuits))
     now = check(job, keep=False, reuse=True)
-    found = [_assumption(job, now, *one) for one in _unmeasured(rules, job)]
+    found = []
+    for one in asked:
+        if effort.over():
+            break
+        effort.spend(len(one[-1]) * len(job.circuits))
+        found.append(_assumption(job, now, *one))
     found.sort(key=lambda a: -a.moves)
     if found and found[0].moves > 0:
         found[0].first = True

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.robustness import insulated_later, longer, warmer, weaker_supply
 from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.results import WORSE, InstallationResult
@@ -34,14 +35,23 @@ class Compared:
     better: tuple[str, ...]
 
 
-def compare(job: Installation, copies: Iterable[tuple[str, str, Sequence[Change]]], ready: bool = True) -> tuple[Compared, ...]:
+def compare(
+    job: Installation, copies: Sequence[tuple[str, str, Sequence[Change]]], ready: bool = True, effort: Effort | None = None
+) -> tuple[Compared, ...]:
     """Return the job as it is and each copy as it stands: identity, title and changes of each are given.
 
     ready: with the set that asks whether it would still hold, lengths, supply, temperature and insulation a little worse than entered.
+    effort: how much work it may be; copies left out are missing.
     """
+    effort = effort or Effort()
+    effort.expect((len(copies) + 5) * len(job.circuits))
+    effort.spend(len(job.circuits))
     now = check(job, keep=False, reuse=True)
     found = [Compared("now", "As it is", True, "", now, (), ())]
     for identity, title, changes in copies:
+        if effort.over():
+            break
+        effort.spend(len(job.circuits))
         try:
             other, _ = apply(job, changes, rules_of(job).choices)
         except CoreError as refused:
@@ -56,6 +66,9 @@ def compare(job: Installation, copies: Iterable[tuple[str, str, Sequence[Change]
             ("warmer", "Air and ground 5 °C warmer", warmer(free)),
             ("insulated", "Insulation added later", insulated_later(rules_of(job), free)),
         ):
+            if effort.over():
+                break
+            effort.spend(len(job.circuits))
             found.append(_beside(identity, title, now, other, ready=True))
     return tuple(found)
 

@@ -1,5 +1,5 @@
 import createClient from "openapi-fetch";
-import type { paths } from "./schema";
+import type { components, paths } from "./schema";
 import type { CellIn, Change, ClashAnswer, JobState, Refusal } from "./types";
 
 /** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
@@ -47,14 +47,50 @@ async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Refused.", errors: [] });
 }
 
+export type Searching = components["schemas"]["Searching"];
+
+/** Who asks for a search: told how far it is, until it no longer wants to know. */
+export interface Watch {
+  signal: AbortSignal;
+  told: (progress: Searching) => void;
+}
+
+/** How long a page waits before it asks again. A search nobody asks for is given up. */
+const ASK_AGAIN = 400;
+const cutShort = new WeakSet<object>();
+/** Whether a search ended before all was tried. */
+export const isCutShort = (found: unknown) => typeof found === "object" && found !== null && cutShort.has(found);
+
+async function search<T>(
+  ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>,
+  { signal, told }: Watch,
+): Promise<Exclude<T, Searching>> {
+  for (;;) {
+    let last: Response | undefined;
+    const found = await take(
+      ask(signal).then((answer) => {
+        last = answer.response;
+        return answer;
+      }),
+    );
+    if (last?.status !== 202) {
+      if (last?.headers.get("Search-Cut-Short")) cutShort.add(found as object);
+      return found as Exclude<T, Searching>;
+    }
+    told(found as Searching);
+    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+    signal.throwIfAborted();
+  }
+}
+
 export async function who() {
   const found = await take(api.GET("/api/session"));
   token = found.csrf;
   return found;
 }
 
-export async function signIn(username: string, password: string) {
-  const found = await take(api.POST("/api/session", { body: { username, password } }));
+export async function signIn(username: string, password: string, code = "") {
+  const found = await take(api.POST("/api/session", { body: { username, password, code } }));
   token = found.csrf;
   return found;
 }
@@ -64,6 +100,69 @@ export async function signOut() {
   token = found.csrf;
   return found;
 }
+
+export async function actIn(member: number) {
+  const found = await take(api.POST("/api/session/firm", { body: { member } }));
+  token = found.csrf;
+  return found;
+}
+export const devices = () => take(api.GET("/api/session/devices"));
+export const endDevice = (device_id: string) =>
+  take(api.DELETE("/api/session/devices/{device_id}", { params: { path: { device_id } } }));
+export async function changePassword(old: string, fresh: string) {
+  const found = await take(api.POST("/api/session/password", { body: { old, new: fresh } }));
+  token = found.csrf;
+  return found;
+}
+export const secondStep = () => take(api.GET("/api/session/second"));
+export const beginSecondStep = () => take(api.POST("/api/session/second"));
+export const confirmSecondStep = (code: string) => take(api.POST("/api/session/second/confirm", { body: { code } }));
+export const endSecondStep = (code: string) => take(api.POST("/api/session/second/end", { body: { code } }));
+
+export type Role = components["schemas"]["Role"];
+export type Firm = components["schemas"]["FirmOut"];
+export type Member = components["schemas"]["MemberOut"];
+const ofMember = (member_id: number) => ({ params: { path: { member_id } } });
+export const firm = () => take(api.GET("/api/firm"));
+export const renameFirm = (name: string) => take(api.PATCH("/api/firm", { body: { name } }));
+export const giveRole = (member: number, role: Role) =>
+  take(api.PATCH("/api/firm/members/{member_id}", { ...ofMember(member), body: { role } }));
+export const handOver = (member: number) => take(api.POST("/api/firm/members/{member_id}/hand-over", ofMember(member)));
+export const removeMember = (member: number) => take(api.DELETE("/api/firm/members/{member_id}", ofMember(member)));
+export const invite = (name: string, role: Role) => take(api.POST("/api/firm/invitations", { body: { name, role } }));
+export const takeBackInvitation = (invitation_id: string) =>
+  take(api.DELETE("/api/firm/invitations/{invitation_id}", { params: { path: { invitation_id } } }));
+export const firmEvents = (before?: number) =>
+  take(api.GET("/api/firm/events", { params: { query: before ? { before } : {} } }));
+const ofToken = (key: string) => ({ params: { path: { token: key } } });
+export const openInvitation = (key: string) => take(api.GET("/api/invitations/{token}", ofToken(key)));
+export async function join(key: string, username: string, password: string) {
+  const found = await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body: { username, password } }));
+  token = found.csrf;
+  return found;
+}
+export const links = (job: string) => take(api.GET("/api/jobs/{job_id}/links", { params: { path: { job_id: job } } }));
+export const makeLink = (job: string, name: string, days: number) =>
+  take(api.POST("/api/jobs/{job_id}/links", { params: { path: { job_id: job } }, body: { name, days } }));
+export const endLink = (job_id: string, link_id: string) =>
+  take(api.DELETE("/api/jobs/{job_id}/links/{link_id}", { params: { path: { job_id, link_id } } }));
+export const sharedJob = (key: string) => take(api.GET("/api/shared/{token}", ofToken(key)));
+
+export type PullList = components["schemas"]["PullList"];
+export type PullLine = components["schemas"]["PullLine"];
+export const pullList = (job: string) =>
+  take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } }));
+export const tickOff = (
+  job_id: string,
+  tick: { circuit: string; done?: boolean; undecided?: boolean; at: string },
+): Promise<PullList> =>
+  take(
+    api.POST("/api/jobs/{job_id}/pulls/{circuit_id}", {
+      params: { path: { job_id, circuit_id: tick.circuit } },
+      body: { done: tick.done ?? null, undecided: tick.undecided ?? null, at: tick.at },
+    }),
+  );
+export const setSlack = (slack: PullList["slack"]) => take(api.PATCH("/api/firm/slack", { body: slack }));
 
 export const listJobs = (search = "", archived = false, page = 1, removed = false) =>
   take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));
@@ -78,25 +177,40 @@ export const addJob = (body: NewJobIn) => take(api.POST("/api/jobs", { body }));
 export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
 export const exportAddress = (job_id: string) => `/api/jobs/${job_id}/export`;
 export const removeJob = (job_id: string) => take(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }));
-export const sizeCircuit = (job_id: string, circuit_id: string) =>
-  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { params: { path: { job_id, circuit_id } } }));
+export const sizeCircuit = (job: string, circuit: string, watch: Watch) =>
+  search(
+    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { ...ofCircuit(job, circuit), signal }),
+    watch,
+  );
 const ofJob = (job_id: string) => ({ params: { path: { job_id } } });
 const ofCircuit = (job_id: string, circuit_id: string) => ({ params: { path: { job_id, circuit_id } } });
 export const overview = (job: string) => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job)));
-export const holds = (job: string) => take(api.GET("/api/jobs/{job_id}/holds", ofJob(job)));
-export const cheapest = (job: string) => take(api.GET("/api/jobs/{job_id}/cheapest", ofJob(job)));
-export const waysOut = (job: string, circuit: string) =>
-  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", ofCircuit(job, circuit)));
+export const cheapest = (job: string, watch: Watch) =>
+  search((signal) => api.GET("/api/jobs/{job_id}/cheapest", { ...ofJob(job), signal }), watch);
+export const waysOut = (job: string, circuit: string, watch: Watch) =>
+  search(
+    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", { ...ofCircuit(job, circuit), signal }),
+    watch,
+  );
 export const readings = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/readings", ofCircuit(job, circuit)));
 export const reaches = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/reach", ofCircuit(job, circuit)));
-export const intakeOptions = (job: string) => take(api.GET("/api/jobs/{job_id}/intake/options", ofJob(job)));
-export const boardOptions = (job_id: string, board_id: string) =>
-  take(api.GET("/api/jobs/{job_id}/boards/{board_id}/options", { params: { path: { job_id, board_id } } }));
+export const intakeOptions = (job: string, watch: Watch) =>
+  search((signal) => api.GET("/api/jobs/{job_id}/intake/options", { ...ofJob(job), signal }), watch);
+export const boardOptions = (job_id: string, board_id: string, watch: Watch) =>
+  search(
+    (signal) =>
+      api.GET("/api/jobs/{job_id}/boards/{board_id}/options", { params: { path: { job_id, board_id } }, signal }),
+    watch,
+  );
 export const routesOf = (job: string) => take(api.GET("/api/jobs/{job_id}/routes", ofJob(job)));
-export const routeTryouts = (job_id: string, route_id: string) =>
-  take(api.GET("/api/jobs/{job_id}/routes/{route_id}/tryouts", { params: { path: { job_id, route_id } } }));
+export const routeTryouts = (job_id: string, route_id: string, watch: Watch) =>
+  search(
+    (signal) =>
+      api.GET("/api/jobs/{job_id}/routes/{route_id}/tryouts", { params: { path: { job_id, route_id } }, signal }),
+    watch,
+  );
 export const boardEarthing = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/earthing", { params: { path: { job_id, board_id } } }));
 export const rules = (ruleset: string) => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } }));
@@ -177,15 +291,20 @@ type RowsIn = paths["/api/jobs/{job_id}/said/rows"]["post"]["requestBody"]["cont
 export const saidRows = (job: string, body: RowsIn) =>
   take(api.POST("/api/jobs/{job_id}/said/rows", { ...ofJob(job), body }));
 
-export const assumptions = (job: string) => take(api.GET("/api/jobs/{job_id}/assumptions", ofJob(job)));
+export const assumptions = (job: string, watch: Watch) =>
+  search((signal) => api.GET("/api/jobs/{job_id}/assumptions", { ...ofJob(job), signal }), watch);
 export const curves = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/curves", ofCircuit(job, circuit)));
-export const breaks = (job: string, circuit: string) =>
-  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/breaks", ofCircuit(job, circuit)));
+export const breaks = (job: string, circuit: string, watch: Watch) =>
+  search(
+    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/breaks", { ...ofCircuit(job, circuit), signal }),
+    watch,
+  );
 export const balanceBoard = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/balance", { params: { path: { job_id, board_id } } }));
 
-export const copies = (job: string) => take(api.GET("/api/jobs/{job_id}/copies", ofJob(job)));
+export const copies = (job: string, watch: Watch) =>
+  search((signal) => api.GET("/api/jobs/{job_id}/copies", { ...ofJob(job), signal }), watch);
 export const addCopy = (job: string, body: { id: string; name: string; changes: Change[] }) =>
   take(api.POST("/api/jobs/{job_id}/copies", { ...ofJob(job), body }));
 export const removeCopy = (job_id: string, copy_id: string) =>

@@ -4,6 +4,182 @@
  */
 
 export interface paths {
+    "/api/firm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Firm
+         * @description Return the firm with its members.
+         */
+        get: operations["firm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Rename
+         * @description Give the firm another name.
+         */
+        patch: operations["rename_firm"];
+        trace?: never;
+    };
+    "/api/firm/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description List what happened in the firm: sign-ins, exports, deletions, members, links.
+         */
+        get: operations["firm_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description Invite somebody by a link that is good once and for seven days.
+         */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take an invitation back; its link opens nothing any more.
+         */
+        delete: operations["take_back_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/members/{member_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Member
+         * @description Remove a member, or leave the firm oneself. What they did stays in the history under their name.
+         */
+        delete: operations["remove_member"];
+        options?: never;
+        head?: never;
+        /**
+         * Give Role
+         * @description Give a member another role; a firm always keeps a supervisor.
+         */
+        patch: operations["give_role"];
+        trace?: never;
+    };
+    "/api/firm/members/{member_id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand Over
+         * @description Make a member the supervisor in one's own place.
+         */
+        post: operations["hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/slack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Slack
+         * @description Return what the firm cuts more than a run is long.
+         */
+        get: operations["slack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Slack
+         * @description Say what the firm cuts more than a run is long.
+         */
+        patch: operations["set_slack"];
+        trace?: never;
+    };
+    "/api/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description Say what an invitation is to. Its link is the key: nobody need be signed in.
+         */
+        get: operations["open_invitation"];
+        put?: never;
+        /**
+         * Join
+         * @description Join by an invitation: as a new person, who is then signed in, or as the one signed in.
+         */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -390,7 +566,7 @@ export interface paths {
         };
         /**
          * Copies
-         * @description Return the job beside its copies, and beside the set that asks whether it would still hold.
+         * @description Return the job beside its copies, and beside the set that asks whether it would still hold; 202 while it is worked on.
          */
         get: operations["copies"];
         put?: never;
@@ -417,7 +593,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Copy
-         * @description Throw a copy away; one that is not there any more is gone already.
+         * @description Throw a copy away; one that is not there any more is gone already. An apprentice throws away their own.
          */
         delete: operations["remove_copy"];
         options?: never;
@@ -505,6 +681,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Job
+         * @description List the links to a job that have not ended.
+         */
+        get: operations["links"];
+        put?: never;
+        /**
+         * Make
+         * @description Make a link by which a client reads the job as it stands now.
+         */
+        post: operations["make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End
+         * @description End a link at once.
+         */
+        delete: operations["end_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/overview": {
         parameters: {
             query?: never;
@@ -519,6 +739,46 @@ export interface paths {
         get: operations["overview"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pull List
+         * @description Return the pull list of a job with what is ticked off.
+         */
+        get: operations["pull_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/{circuit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pulled
+         * @description Tick a cable off, or say that its far end is not decided. The job is not changed by it, and anybody of the firm may do it.
+         */
+        post: operations["pulled"];
         delete?: never;
         options?: never;
         head?: never;
@@ -748,14 +1008,178 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Sign in; too many wrong passwords close the door for a while.
+         * @description Sign in; too many wrong passwords have to wait some minutes. Where there is a second step, its code is asked for at the field `code`.
          */
         post: operations["sign_in"];
         /**
-         * Sign Out
+         * Leave
          * @description Sign out.
          */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Devices
+         * @description List the devices the person is signed in with, the last used first.
+         */
+        get: operations["devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Device
+         * @description Sign out there, at once.
+         */
+        delete: operations["end_device"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/firm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act In
+         * @description Act in another of the person's firms, in this browser.
+         */
+        post: operations["act_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Change the password; every other device is signed out.
+         */
+        post: operations["change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Second Step
+         * @description Say whether there is a second step.
+         */
+        get: operations["second_step"];
+        put?: never;
+        /**
+         * Begin Second
+         * @description Begin a second step: a secret for an app. It counts once a code of the app confirms it.
+         */
+        post: operations["begin_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/second/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Second
+         * @description Turn the second step on with a code of the app; answers with the recovery codes.
+         */
+        post: operations["confirm_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/second/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Second
+         * @description Turn the second step off with a code of it.
+         */
+        post: operations["end_second_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shared
+         * @description Return the job behind a link. The link is the key: nobody need be signed in.
+         */
+        get: operations["shared_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1115,6 +1539,22 @@ export interface components {
              * @default 1
              */
             parallel: number;
+        };
+        /**
+         * CableSum
+         * @description So much of one cable [m], of so many pieces, the longest of them; unknown: pieces whose length is not known yet.
+         */
+        CableSum: {
+            /** Cable */
+            cable: string;
+            /** Longest */
+            longest: number;
+            /** Metres */
+            metres: number;
+            /** Pieces */
+            pieces: number;
+            /** Unknown */
+            unknown: number;
         };
         /**
          * CellAt
@@ -1687,6 +2127,22 @@ export interface components {
             clause: string;
         };
         /**
+         * CodeIn
+         * @description A code of the second step.
+         */
+        CodeIn: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * Codes
+         * @description Recovery codes, each good once; they are shown this one time.
+         */
+        Codes: {
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * Column
          * @description A copy beside the job: every circuit in it, the demand of each board, what turned; said: its changes in words.
          *
@@ -1956,6 +2412,31 @@ export interface components {
             why: string;
         };
         /**
+         * DeviceLine
+         * @description A device the person is signed in with. here: the one that asks.
+         */
+        DeviceLine: {
+            /** Agent */
+            agent: string;
+            /** Here */
+            here: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /**
+             * Seen
+             * Format: date-time
+             */
+            seen: string;
+        };
+        /**
          * DeviceOut
          * @description A kind of protective device: how it trips, and the ratings its tables have [A]; none where any rating may be entered.
          */
@@ -2104,6 +2585,37 @@ export interface components {
             worse: boolean;
         };
         /**
+         * EventOut
+         * @description Something that happened: who did what, about what, when.
+         */
+        EventOut: {
+            /** About */
+            about: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Told */
+            told: string;
+        };
+        /**
+         * Events
+         * @description What happened, newest first; more: whether there is more.
+         */
+        Events: {
+            /** Events */
+            events: components["schemas"]["EventOut"][];
+            /** More */
+            more: boolean;
+        };
+        /**
          * FamilyOut
          * @description A cable family. pairs: the fixed cpc by line csa; cpc: in_cable, single or core.
          */
@@ -2197,6 +2709,45 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * FirmIn
+         * @description The firm to act in, by the person's identity there.
+         */
+        FirmIn: {
+            /** Member */
+            member: number;
+        };
+        /**
+         * FirmLine
+         * @description A firm the person is in, and their role there. member: their identity in it.
+         */
+        FirmLine: {
+            /** Member */
+            member: number;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
+         * FirmName
+         * @description What a firm is called.
+         */
+        FirmName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FirmOut
+         * @description A firm; invitations: to a supervisor alone.
+         */
+        FirmOut: {
+            /** Invitations */
+            invitations: components["schemas"]["InvitationOut"][];
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /** Name */
+            name: string;
         };
         /**
          * FixedCpc
@@ -2332,6 +2883,39 @@ export interface components {
             worse: string[];
         };
         /**
+         * InvitationOut
+         * @description An invitation that nobody has used yet. token: for its link, only in the answer that made it.
+         */
+        InvitationOut: {
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /**
+             * Token
+             * @default
+             */
+            token: string;
+        };
+        /**
+         * InviteIn
+         * @description Who is invited, and as what.
+         */
+        InviteIn: {
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
          * JobLine
          * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
          */
@@ -2418,6 +3002,22 @@ export interface components {
             unfit: components["schemas"]["Problem"][];
             /** Version */
             version: number;
+        };
+        /**
+         * JoinIn
+         * @description A new name and password, to join by an invitation; both empty: as the person signed in.
+         */
+        JoinIn: {
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
         };
         /**
          * Joint
@@ -2507,6 +3107,46 @@ export interface components {
             why: string;
             /** Words */
             words: components["schemas"]["Word"][];
+        };
+        /**
+         * LinkIn
+         * @description For whom a link is, and for how many days.
+         */
+        LinkIn: {
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LinkOut
+         * @description A link. token: for its address, only in the answer that made it.
+         */
+        LinkOut: {
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Name */
+            name: string;
+            /**
+             * Token
+             * @default
+             */
+            token: string;
+            /** Version */
+            version: number;
         };
         /**
          * Load
@@ -2636,6 +3276,26 @@ export interface components {
             n: number;
         };
         /**
+         * MemberOut
+         * @description A member. me: the one who asks.
+         */
+        MemberOut: {
+            /** Id */
+            id: number;
+            /**
+             * Joined
+             * Format: date-time
+             */
+            joined: string;
+            /** Me */
+            me: boolean;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Username */
+            username: string;
+        };
+        /**
          * NewJob
          * @description A new job, and the answers of its short start; what is not answered stays not entered.
          */
@@ -2669,6 +3329,22 @@ export interface components {
             place: string;
             /** Ways */
             ways?: number | null;
+        };
+        /**
+         * OpenInvitation
+         * @description What an invitation is to.
+         */
+        OpenInvitation: {
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Firm */
+            firm: string;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
         };
         /**
          * Option
@@ -2780,6 +3456,16 @@ export interface components {
             upper: string;
             /** Upper Circuit */
             upper_circuit: string | null;
+        };
+        /**
+         * PasswordIn
+         * @description The password as it is, and as it shall be.
+         */
+        PasswordIn: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
         };
         /**
          * PhaseSum
@@ -2947,6 +3633,96 @@ export interface components {
             zs_reading_limit: number | null;
         };
         /**
+         * Pull
+         * @description A cable of the pull list. number: board and way, as A3; tags: what stands on the cable at its two ends.
+         *
+         *     run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
+         *     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
+         *     routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+         */
+        Pull: {
+            /** Across */
+            across: number | null;
+            /**
+             * Bundle
+             * @default 0
+             */
+            bundle: number;
+            /** Cable */
+            cable: string;
+            /** Circuit */
+            circuit: string;
+            /** Count */
+            count: number;
+            /** Cut */
+            cut: number | null;
+            /** Doubtful */
+            doubtful: boolean;
+            /** End */
+            end: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Open */
+            open: boolean;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            /** Routes */
+            routes: string[];
+            /** Run */
+            run: number | null;
+            /** Spare */
+            spare: boolean;
+            /** Start */
+            start: string;
+            /** Tags */
+            tags: string[];
+            /** Why */
+            why: string;
+        };
+        /**
+         * PullLine
+         * @description A cable of the pull list. done: it is pulled in; by, at: who ticked it off, and when.
+         */
+        PullLine: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Done */
+            done: boolean;
+            pull: components["schemas"]["Pull"];
+        };
+        /**
+         * PullList
+         * @description The pull list in the order of pulling, and how much of each cable it takes. version: of the job it was figured from; slack [m]: of the firm.
+         */
+        PullList: {
+            /** Lines */
+            lines: components["schemas"]["PullLine"][];
+            slack: components["schemas"]["Slack"];
+            /** Sums */
+            sums: components["schemas"]["CableSum"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * PulledIn
+         * @description What was done on site: a cable pulled in, or not after all; its far end still to be decided, or decided. at: when, by the clock there.
+         */
+        PulledIn: {
+            /** At */
+            at?: string | null;
+            /** Done */
+            done?: boolean | null;
+            /** Undecided */
+            undecided?: boolean | null;
+        };
+        /**
          * Reach
          * @description The longest this run may be for one check to pass, everything else alike [m]; None where no length fails it or none passes.
          */
@@ -2992,6 +3768,19 @@ export interface components {
             errors: components["schemas"]["FieldError"][];
             /** Message */
             message: string;
+        };
+        /**
+         * Role
+         * @description What somebody may do in a firm: a supervisor all, a designer all but members and signing, an apprentice look and propose.
+         * @enum {string}
+         */
+        Role: "supervisor" | "designer" | "apprentice";
+        /**
+         * RoleIn
+         * @description A role.
+         */
+        RoleIn: {
+            role: components["schemas"]["Role"];
         };
         /**
          * Route
@@ -3257,6 +4046,38 @@ export interface components {
             t_lo: number;
         };
         /**
+         * Searching
+         * @description A search that goes on: how far it is (0 to 1), and how many are before it. Ask again for its answer; where nobody asks it is given up.
+         */
+        Searching: {
+            /** Before */
+            before: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * SecondNew
+         * @description A secret for an app: as text, as an address, as a picture (SVG) of that address.
+         */
+        SecondNew: {
+            /** Address */
+            address: string;
+            /** Picture */
+            picture: string;
+            /** Secret */
+            secret: string;
+        };
+        /**
+         * SecondOut
+         * @description Whether there is a second step, and how many recovery codes are left.
+         */
+        SecondOut: {
+            /** Codes Left */
+            codes_left: number;
+            /** On */
+            on: boolean;
+        };
+        /**
          * Section
          * @description A route cut across [mm]: its outline, or none for cables that lie open; the shapes in it; why there is no drawing.
          */
@@ -3310,10 +4131,59 @@ export interface components {
             y: number;
         };
         /**
+         * Shared
+         * @description A job as a client reads it. trouble: why it cannot be worked out.
+         */
+        Shared: {
+            /** Boards */
+            boards: components["schemas"]["SharedBoard"][];
+            /** Client */
+            client: string;
+            /** Edition */
+            edition: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Firm */
+            firm: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Trouble */
+            trouble: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * SharedBoard
+         * @description A board with its circuits, as a client reads them. names: of the circuits, beside them.
+         */
+        SharedBoard: {
+            /** Circuits */
+            circuits: components["schemas"]["CircuitSummary"][];
+            /** Name */
+            name: string;
+            /** Names */
+            names: string[];
+        };
+        /**
          * SignIn
-         * @description Name and password.
+         * @description Name and password; code: of the second step, where the person uses one.
          */
         SignIn: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /** Password */
             password: string;
             /** Username */
@@ -3334,6 +4204,39 @@ export interface components {
             reason: string;
             /** Tried */
             tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * Slack
+         * @description What is cut more than the run is long [m]: at a board, at another end, at an end not decided yet. Good practice, the firm's to change.
+         */
+        Slack: {
+            /**
+             * Board
+             * @default 1
+             */
+            board: number;
+            /**
+             * End
+             * @default 0.5
+             */
+            end: number;
+            /**
+             * Undecided
+             * @default 3
+             */
+            undecided: number;
+        };
+        /**
+         * SlackIn
+         * @description What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet.
+         */
+        SlackIn: {
+            /** Board */
+            board: number;
+            /** End */
+            end: number;
+            /** Undecided */
+            undecided: number;
         };
         /**
          * Span
@@ -3790,8 +4693,9 @@ export interface components {
         };
         /**
          * Who
-         * @description The person signed in, or nobody. person: their identity; csrf: the token to send with every change;
-         *     opens_with: the job to open at the first visit from a browser, empty where there is none.
+         * @description The person signed in, or nobody. person: their identity in the firm they act in; csrf: the token to send with every change;
+         *     firms: all they are in; second: whether they sign in with a second step; opens_with: the job to open at the first visit from a browser, empty
+         *     where there is none.
          */
         Who: {
             /**
@@ -3804,6 +4708,8 @@ export interface components {
              * @default
              */
             firm: string;
+            /** Firms */
+            firms: components["schemas"]["FirmLine"][];
             /**
              * Name
              * @default
@@ -3819,8 +4725,23 @@ export interface components {
              * @default
              */
             person: string;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+            /**
+             * Second
+             * @default false
+             */
+            second: boolean;
             /** Signed In */
             signed_in: boolean;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
         };
         /**
          * Word
@@ -3840,7 +4761,17 @@ export interface components {
             told: string;
         };
     };
-    responses: never;
+    responses: {
+        /** @description Refused */
+        Refused: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Refusal"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -3848,6 +4779,706 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    firm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    rename_firm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirmName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    firm_events: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Events"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    take_back_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    give_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    slack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlackIn"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    set_slack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlackIn"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    open_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenInvitation"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     list_jobs: {
         parameters: {
             query?: {
@@ -3871,6 +5502,7 @@ export interface operations {
                     "application/json": components["schemas"]["JobPage"];
                 };
             };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -3880,6 +5512,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -3889,6 +5522,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3898,6 +5534,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     add_job: {
@@ -3958,6 +5597,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3967,6 +5609,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     import_job: {
@@ -4029,6 +5674,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4038,6 +5686,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     open_job: {
@@ -4105,6 +5756,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4114,6 +5768,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     remove_job: {
@@ -4170,6 +5827,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4179,6 +5839,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     edit_job: {
@@ -4241,6 +5904,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
             /** @description Conflict */
             409: {
                 headers: {
@@ -4250,6 +5914,8 @@ export interface operations {
                     "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4259,6 +5925,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     archive_job: {
@@ -4321,6 +5990,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4330,6 +6002,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     assumptions: {
@@ -4352,6 +6027,15 @@ export interface operations {
                     "application/json": components["schemas"]["Assumption"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -4370,6 +6054,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4379,6 +6064,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4388,6 +6076,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     go_back: {
@@ -4450,6 +6141,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
             /** @description Conflict */
             409: {
                 headers: {
@@ -4459,6 +6151,8 @@ export interface operations {
                     "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4468,6 +6162,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     board_balance: {
@@ -4509,6 +6206,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4518,6 +6216,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4527,6 +6228,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     board_earthing: {
@@ -4568,6 +6272,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4577,6 +6282,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4586,6 +6294,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     board_options: {
@@ -4609,6 +6320,15 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceOption"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -4627,6 +6347,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4636,6 +6357,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4645,6 +6369,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     bring_job_back: {
@@ -4703,6 +6430,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4712,6 +6442,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     job_cells: {
@@ -4752,6 +6485,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4761,6 +6495,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4770,6 +6507,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     cheapest: {
@@ -4792,6 +6532,15 @@ export interface operations {
                     "application/json": components["schemas"]["Joint"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -4810,6 +6559,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4819,6 +6569,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4828,6 +6581,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     circuit_breaks: {
@@ -4851,6 +6607,15 @@ export interface operations {
                     "application/json": components["schemas"]["Break"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -4869,6 +6634,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4878,6 +6644,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4887,6 +6656,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     circuit_curves: {
@@ -4928,6 +6700,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4937,6 +6710,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4946,6 +6722,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     circuit_options: {
@@ -4969,6 +6748,15 @@ export interface operations {
                     "application/json": components["schemas"]["Option"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -4987,6 +6775,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -4996,6 +6785,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5005,6 +6797,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     circuit_reach: {
@@ -5046,6 +6841,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5055,6 +6851,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5064,6 +6863,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     circuit_readings: {
@@ -5105,6 +6907,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5114,6 +6917,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5123,6 +6929,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     size_circuit: {
@@ -5146,6 +6955,15 @@ export interface operations {
                     "application/json": components["schemas"]["Sizing"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -5164,15 +6982,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5182,6 +6992,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5191,6 +7004,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     copies: {
@@ -5213,6 +7029,15 @@ export interface operations {
                     "application/json": components["schemas"]["Column"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -5231,6 +7056,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5240,6 +7066,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5249,6 +7078,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     add_copy: {
@@ -5293,6 +7125,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5302,6 +7135,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5311,6 +7147,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     remove_copy: {
@@ -5350,6 +7189,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5359,6 +7199,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5368,6 +7211,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     export_job: {
@@ -5428,6 +7274,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5437,6 +7286,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     job_history: {
@@ -5497,6 +7349,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5506,6 +7361,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     robustness: {
@@ -5528,6 +7386,15 @@ export interface operations {
                     "application/json": components["schemas"]["Variant"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -5546,6 +7413,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5555,6 +7423,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5564,6 +7435,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     intake_options: {
@@ -5586,6 +7460,15 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceOption"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -5604,6 +7487,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5613,6 +7497,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5622,6 +7509,183 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"][];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    end_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     overview: {
@@ -5662,6 +7726,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5671,6 +7736,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5680,6 +7748,128 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    pull_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullList"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    pulled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PulledIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullList"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     routes: {
@@ -5720,6 +7910,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5729,6 +7920,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5738,6 +7932,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     route_tryouts: {
@@ -5761,6 +7958,15 @@ export interface operations {
                     "application/json": components["schemas"]["Tryout"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -5779,6 +7985,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5788,6 +7995,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5797,6 +8007,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     said: {
@@ -5841,6 +8054,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5850,6 +8064,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5859,6 +8076,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     said_rows: {
@@ -5903,6 +8123,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -5912,6 +8133,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -5921,6 +8145,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     undo_edit: {
@@ -5983,6 +8210,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
             /** @description Conflict */
             409: {
                 headers: {
@@ -5992,6 +8220,8 @@ export interface operations {
                     "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6001,6 +8231,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     rules: {
@@ -6041,6 +8274,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6050,6 +8284,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6059,6 +8296,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     cells_read: {
@@ -6099,6 +8339,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6108,6 +8349,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6117,6 +8361,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     read_cell: {
@@ -6161,6 +8408,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6170,6 +8418,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6179,6 +8430,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     reopen_cell: {
@@ -6223,6 +8477,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6232,6 +8487,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6241,6 +8499,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     search_tables: {
@@ -6283,6 +8544,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6292,6 +8554,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6301,6 +8566,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     tables: {
@@ -6341,6 +8609,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6350,6 +8619,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6359,6 +8631,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     table: {
@@ -6400,6 +8675,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            403: components["responses"]["Refused"];
             /** @description Not Found */
             404: {
                 headers: {
@@ -6409,6 +8685,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6418,6 +8697,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     who: {
@@ -6438,6 +8720,15 @@ export interface operations {
                     "application/json": components["schemas"]["Who"];
                 };
             };
+            400: components["responses"]["Refused"];
+            403: components["responses"]["Refused"];
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     sign_in: {
@@ -6462,15 +8753,7 @@ export interface operations {
                     "application/json": components["schemas"]["Who"];
                 };
             };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -6489,6 +8772,9 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -6507,6 +8793,8 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
     sign_out: {
@@ -6527,6 +8815,7 @@ export interface operations {
                     "application/json": components["schemas"]["Who"];
                 };
             };
+            400: components["responses"]["Refused"];
             /** @description Forbidden */
             403: {
                 headers: {
@@ -6536,6 +8825,528 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceLine"][];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    end_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceLine"][];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    act_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirmIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    begin_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondNew"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    confirm_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codes"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    end_second_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    shared_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shared"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
         };
     };
 }

@@ -12,6 +12,7 @@ import { Sentences } from "../ui/sentence";
 import { View } from "../ui/view";
 import { KeyList } from "./key-list";
 import { type Command, Palette } from "./palette";
+import { ProposalBar } from "./proposal-bar";
 import { SaveState } from "./save-state";
 import { SaveTrouble } from "./save-trouble";
 import { Side } from "./side";
@@ -114,6 +115,7 @@ export function JobFrame() {
         workingShown={circuitId !== null && !folded}
       />
       <SaveTrouble signIn={(then) => <SignIn then={then} />} />
+      <ProposalBar />
       {(state?.unfit.length ?? 0) > 0 && (
         <div role="status" className="border-hair border-b bg-leaf px-5 py-2">
           <strong>Stored by an older version, and not taken by this one:</strong>{" "}

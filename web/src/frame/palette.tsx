@@ -59,6 +59,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
     ...STAGES.map((s) => ({ value: go(s.path(paths)), text: s.title, note: `view  ${s.key}` })),
     { value: go(paths.whatIf), text: "What if", note: "view  q" },
     { value: go(paths.history), text: "History", note: "view  h" },
+    { value: go(paths.pulls), text: "Pull list", note: "view, on site", also: "cables drums cut lengths" },
     { value: go(paths.tables), text: "Tables", note: "view" },
     ...commands.map((c) => ({ value: c.run, text: c.title, note: `command${c.keys ? `  ${c.keys}` : ""}` })),
     ...(inputs?.circuits ?? []).map((c) => ({

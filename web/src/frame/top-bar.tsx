@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { signOut, who } from "../api/client";
 import { usePaths } from "../parts/paths";
+import { takeIn } from "../parts/person";
 import { waiting } from "../sync/shelf";
 import { Ask } from "../ui/ask";
 import { Letters } from "../ui/letters";
@@ -68,8 +69,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
     else await leave();
   };
   const leave = async () => {
-    client.setQueryData(["who"], await signOut());
-    client.removeQueries({ queryKey: ["jobs"] });
+    takeIn(client, await signOut());
     navigate("/");
   };
   const items: BarItem[] = [
@@ -85,6 +85,12 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
         ]
       : []),
     ...(onKeys ? [{ title: "Keys", keys: "?", run: onKeys }] : []),
+    ...(inJob
+      ? []
+      : [
+          { title: "The firm", to: "/firm" },
+          { title: "Your sign-in", to: "/you" },
+        ]),
     { title: `theme: ${theme}`, run: () => setTheme(NEXT[theme]) },
     { title: "sign out", run: () => void ask(), hint: me.data?.firm },
   ];

@@ -33,6 +33,7 @@ export function Tree(props: Props) {
           note={stage.id === "attention" && needing > 0 ? String(needing) : ""}
         />
       ))}
+      <StageLink to={paths.pulls} end title="Pull list" letter="" verdict={null} note="" />
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch
@@ -62,7 +63,7 @@ function StageLink({ to, end, title, letter, verdict, note }: StageProps) {
     <NavLink
       to={to}
       end={end}
-      title={`${title} (${letter})`}
+      title={letter ? `${title} (${letter})` : title}
       className="grid min-h-8 grid-cols-[1.2rem_1fr_auto] items-center gap-x-1 border-copper px-2 py-0.5 text-left hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
     >
       {verdict ? <Mark verdict={verdict} /> : <span />}

@@ -27,6 +27,7 @@ const CoordinationPage = later(() =>
 );
 const WhatIfPage = later(() => import("../features/what-if/what-if-page").then((m) => m.WhatIfPage));
 const HistoryPage = later(() => import("../features/history/history-page").then((m) => m.HistoryPage));
+const PullPage = later(() => import("../features/site/pull-page").then((m) => m.PullPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -139,6 +140,14 @@ export function HistoryView() {
   return (
     <Middle>
       <HistoryPage />
+    </Middle>
+  );
+}
+
+export function PullView() {
+  return (
+    <Middle>
+      <PullPage />
     </Middle>
   );
 }

@@ -14,6 +14,7 @@ export const pathsOf = (job: string) => {
     whatIf: `${base}/what-if`,
     routes: (route?: string | null) => `${base}/routes${route ? `?part=${route}` : ""}`,
     history: `${base}/history`,
+    pulls: `${base}/pulls`,
     tables: `${base}/tables`,
     search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
     /** A table; with a cell, that cell is lit. */

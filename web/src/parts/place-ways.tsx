@@ -1,4 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { boardOptions, intakeOptions } from "../api/client";
 import type { Change, PlaceOption } from "../api/types";
@@ -7,6 +6,7 @@ import { Button } from "../ui/controls";
 import { glued } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
 import { priced } from "./price";
+import { CutShort, Progress, useSearch } from "./use-search";
 
 /** The cures for what is wrong at the intake or at a board, each worked out for the whole job; nothing changes until one is taken. */
 export function PlaceWays({
@@ -22,12 +22,11 @@ export function PlaceWays({
   const store = useStore();
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(false);
-  const found = useQuery({
-    queryKey: ["place-ways", board, state?.version],
-    queryFn: () => (board ? boardOptions(store.job, board) : intakeOptions(store.job)),
-    enabled: open && unsent === 0,
-    retry: false,
-  });
+  const found = useSearch(
+    ["place-ways", board, state?.version],
+    (watch) => (board ? boardOptions(store.job, board, watch) : intakeOptions(store.job, watch)),
+    { enabled: open && unsent === 0 },
+  );
   const shown = found.data?.filter((o) => !only || only.includes(o.check));
   const about = [...new Set(shown?.map((o) => o.check))];
   return (
@@ -35,7 +34,8 @@ export function PlaceWays({
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
         Ways out <span className="font-normal text-faded">each worked out for the whole job</span>
       </summary>
-      {open && found.isPending && <p className="text-faded">Working them out …</p>}
+      {open && found.isPending && <Progress say="Working them out" progress={found.progress} />}
+      <CutShort found={found.data} />
       {found.error && <p className="text-short">{found.error.message}</p>}
       {shown?.length === 0 && (
         <p className="text-faded">No change proposed here cures what is left: enter what is missing.</p>

@@ -133,6 +133,8 @@ export class Engine {
   redo = () => this.take({ is: "undo", again: true, id: this.fresh(), now: Date.now() });
   back = (to: number) => this.take({ is: "back", to, id: this.fresh(), now: Date.now() });
   look = (focus: string | null) => this.take({ is: "focus", focus });
+  /** Look at the job anew, whatever is there. */
+  reload = () => this.take({ is: "reload" });
   again = () => this.take({ is: "wake", now: Date.now() });
   tryOut = (changes: readonly Change[]) => this.take({ is: "try", changes });
   tryNoMore = () => this.take({ is: "try-ended" });
@@ -261,6 +263,8 @@ export class Engine {
 /** Sort a failed call: away, broken, not allowed, gone; undefined for a refusal, which is an answer. */
 export function failureOf(error: unknown): Failure | undefined {
   if (error instanceof Away) return "away";
+  // What a role may not do is an answer: signing in anew changes nothing about it.
+  if (error instanceof ApiError && error.status === 403 && error.refusal.errors[0]?.field === "role") return undefined;
   if (error instanceof ApiError && (error.status === 401 || error.status === 403)) return "denied";
   if (error instanceof ApiError && error.status === 404) return "gone";
   if (error instanceof ApiError && error.status < 500) return undefined;

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import type { Change, Circuit, Kind, Rules } from "../api/types";
 import { Engine, type Snapshot } from "./engine";
+import { Proposal, proposing } from "./proposal";
 import { remote } from "./remote";
 import { fromEarlier, shelfOf } from "./shelf";
 import { tabsOf } from "./tabs";
@@ -9,6 +10,8 @@ import { tabsOf } from "./tabs";
 interface JobValue {
   store: Engine;
   rules: Rules;
+  /** What an apprentice has changed and not handed in; null for those who edit. */
+  proposal: Proposal | null;
 }
 
 const Context = createContext<JobValue | null>(null);
@@ -17,27 +20,38 @@ interface Props {
   id: string;
   person: string;
   rules: Rules;
+  /** Whether the person proposes instead of editing. */
+  proposes?: boolean;
   children: ReactNode;
   /** For tests: what stands in for the engine of this page. */
-  make?: (id: string, person: string) => Engine;
+  make?: (id: string, person: string, proposal: Proposal | null) => Engine;
 }
 
-const engineFor = (id: string, person: string) =>
-  new Engine(id, person, remote, shelfOf(person, id), tabsOf(person, id), undefined, () => fromEarlier(id));
+const engineFor = (id: string, person: string, proposal: Proposal | null) =>
+  new Engine(
+    id,
+    person,
+    proposal ? proposing(remote, proposal) : remote,
+    shelfOf(person, id),
+    tabsOf(person, id),
+    undefined,
+    () => fromEarlier(id),
+  );
 
 /** One job open for one person; when either changes, everything of the one before is closed. */
-export function JobProvider({ id, person, rules, children, make = engineFor }: Props) {
+export function JobProvider({ id, person, rules, proposes = false, children, make = engineFor }: Props) {
   const client = useQueryClient();
   const [store, setStore] = useState<Engine | null>(null);
+  const proposal = useMemo(() => (proposes ? new Proposal(person, id) : null), [proposes, person, id]);
   useEffect(() => {
-    const engine = make(id, person);
+    const engine = make(id, person, proposal);
     // Another member signed in at this browser: the page starts anew for them, and sends nothing of the first.
     engine.onStranger = () => void client.invalidateQueries({ queryKey: ["who"] });
     setStore(engine);
     void engine.open();
     return () => engine.close();
-  }, [id, person, client, make]);
-  const value = useMemo(() => store && { store, rules }, [store, rules]);
+  }, [id, person, client, make, proposal]);
+  const value = useMemo(() => store && { store, rules, proposal }, [store, rules, proposal]);
   return value && <Context value={value}>{children}</Context>;
 }
 
@@ -49,6 +63,7 @@ function useValue(): JobValue {
 
 export const useStore = () => useValue().store;
 export const useRules = () => useValue().rules;
+export const useProposal = () => useValue().proposal;
 
 export function useJob(): Snapshot {
   const { store } = useValue();

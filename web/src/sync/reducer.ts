@@ -56,6 +56,8 @@ function take(state: State, event: Event): Step {
         : look({ ...state, focus: event.focus, trial: null }, false);
     case "tick":
       return state.flow.is === "idle" && state.queue.length === 0 ? look(state, true) : [state, []];
+    case "reload":
+      return look({ ...state, trial: null }, false);
     case "wake":
       return wake(state);
     case "looked":

@@ -90,6 +90,7 @@ export type Event =
   | { is: "back"; to: number; id: string; now: number }
   | { is: "focus"; focus: string | null }
   | { is: "tick" }
+  | { is: "reload" }
   | { is: "wake"; now: number }
   | { is: "looked"; n: number; focus: string | null; state: JobState }
   | { is: "look-failed"; n: number; failure: Failure; why: string; now: number }

@@ -1,4 +1,4 @@
-import { type ChangeEvent, useEffect, useRef, useState } from "react";
+import { type ChangeEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 /**
  * What stands in a field: the value as it is saved, and while somebody types there, what they type. A value that changes elsewhere shows at
@@ -21,6 +21,12 @@ export function useDraft(saved: string) {
         inside.current = true;
       },
       onChange: (event: ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => setText(event.target.value),
+      /** Escape restores what was there; leaving the field saves. */
+      onKeyDown: (event: KeyboardEvent) => {
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        setText(saved);
+      },
     },
   };
 }

@@ -27,33 +27,44 @@ interface NumberProps extends EditorProps {
   after?: ReactNode;
 }
 
-/** A number with its unit. Enter saves and goes on, Escape leaves it; a refusal stands under the field and keeps the text. */
-export function NumberEditor({ typed, next, label, value, limits, optional, onSave, after }: NumberProps) {
-  const [text, setText] = useState(typed || (value === null ? "" : exact(value)));
+/** Tell the word what is to be done with what was typed when somebody leaves it: always what the last drawing says. */
+function useLeaving(onLeave: EditorProps["onLeave"], save: () => boolean) {
+  const last = useRef(save);
+  last.current = save;
+  useEffect(() => onLeave?.(() => last.current()), [onLeave]);
+}
+
+/**
+ * A number with its unit. Enter saves and goes on, leaving it saves, Escape leaves it as it was; a refusal stands under the field and keeps the
+ * text.
+ */
+export function NumberEditor({ typed, next, onLeave, label, value, limits, optional, onSave, after }: NumberProps) {
+  const before = value === null ? "" : exact(value);
+  const [text, setText] = useState(typed || before);
   const [why, setWhy] = useState("");
   const ref = useCaret(typed);
   const id = useId();
 
   const save = () => {
     if (text.trim() === "" && optional) {
-      onSave(null);
-      next();
-      return;
+      if (value !== null) onSave(null);
+      return true;
     }
     const read = readQuantity(text, limits);
     if (!read.ok) {
       setWhy(read.why);
-      return;
+      return false;
     }
     if (read.value !== value) onSave(read.value);
-    next();
+    return true;
   };
+  useLeaving(onLeave, () => text === before || save());
 
   return (
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        save();
+        if (save()) next();
       }}
     >
       <FigureInput
@@ -115,7 +126,7 @@ interface ComboProps<T> extends EditorProps {
 
 /** Typeahead: type to narrow, arrows to choose, Enter to take and go on. */
 export function ComboEditor<T>(props: ComboProps<T>) {
-  const { typed, next, label, start, placeholder, options, onSave, after, onText } = props;
+  const { typed, next, onLeave, label, start, placeholder, options, onSave, after, onText } = props;
   const [text, setText] = useState(typed || (start ?? ""));
   const [at, setAt] = useState(0);
   const ref = useCaret(typed);
@@ -129,6 +140,16 @@ export function ComboEditor<T>(props: ComboProps<T>) {
     onSave(option.value);
     next();
   };
+  const [unclear, setUnclear] = useState(false);
+  // What was typed is taken where it can mean one thing alone; a guess could be a wrong one.
+  useLeaving(onLeave, () => {
+    if (text.trim() === (start ?? "").trim() || text.trim() === "") return true;
+    const said = found.filter((o) => o.text.toLowerCase() === text.trim().toLowerCase());
+    const only = said.length === 1 ? said[0] : found.length === 1 ? found[0] : undefined;
+    if (only) onSave(only.value);
+    else setUnclear(found.length > 1);
+    return only !== undefined;
+  });
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
     if (step !== 0) {
@@ -165,6 +186,7 @@ export function ComboEditor<T>(props: ComboProps<T>) {
         onChange={(event) => {
           setText(event.target.value);
           setAt(0);
+          setUnclear(false);
           onText?.(event.target.value);
         }}
         onKeyDown={onKeyDown}
@@ -188,6 +210,7 @@ export function ComboEditor<T>(props: ComboProps<T>) {
           </button>
         ))}
       </div>
+      {unclear && <Why id={id} text="Several fit what is typed: choose one, or Escape leaves it as it was." />}
       {found.length === 0 && (
         <Why id={id} text={props.nothing ?? "Nothing fits what is typed. Clear it to see what there is."} />
       )}
@@ -210,15 +233,20 @@ interface TextProps extends EditorProps {
   onSave: (value: string) => void;
 }
 
-export function TextEditor({ typed, next, label, value, onSave }: TextProps) {
+export function TextEditor({ typed, next, onLeave, label, value, onSave }: TextProps) {
   const [text, setText] = useState(typed || value);
   const ref = useCaret(typed);
   const id = useId();
+  const save = () => {
+    if (text.trim() !== value) onSave(text.trim());
+    return true;
+  };
+  useLeaving(onLeave, save);
   return (
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        if (text.trim() !== value) onSave(text.trim());
+        save();
         next();
       }}
     >
@@ -273,6 +301,8 @@ export function NumberField(props: {
         save();
       }}
       onKeyDown={(event) => {
+        events.onKeyDown(event);
+        if (event.key === "Escape") setWhy("");
         if (event.key === "Enter" && !save()) event.preventDefault();
       }}
     />

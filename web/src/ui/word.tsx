@@ -1,5 +1,5 @@
 import { Popover } from "radix-ui";
-import { type KeyboardEvent, type ReactNode, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { useRegistered, useWords } from "./sentence";
 
 export interface EditorProps {
@@ -9,6 +9,11 @@ export interface EditorProps {
   close: () => void;
   /** Close and go on to the next word. */
   next: () => void;
+  /**
+   * Say what is done with what was typed when somebody goes elsewhere without confirming it: save it and answer true, or answer false where it
+   * cannot be saved, and say why. Escape leaves everything as it was.
+   */
+  onLeave?: (save: () => boolean) => void;
 }
 
 interface Props {
@@ -28,6 +33,9 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
   const [typed, setTyped] = useState("");
   const trigger = useRef<HTMLButtonElement>(null);
   const leaving = useRef<"stay" | "next">("stay");
+  const unsaved = useRef<(() => boolean) | null>(null);
+  // The view may change under an open word: what was typed in it is saved then, too.
+  useEffect(() => () => void unsaved.current?.(), []);
   const words = useWords();
   const show = () => {
     setTyped("");
@@ -45,7 +53,12 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
   };
   const leave = (how: "stay" | "next") => () => {
     leaving.current = how;
+    unsaved.current = null;
     setOpen(false);
+  };
+
+  const register = (save: () => boolean) => {
+    unsaved.current = save;
   };
 
   return (
@@ -53,6 +66,7 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
       open={open}
       onOpenChange={(now) => {
         leaving.current = "stay";
+        unsaved.current = null;
         if (now) show();
         else setOpen(false);
       }}
@@ -78,13 +92,16 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           collisionPadding={12}
           aria-label={label}
           className={`z-20 rounded-sm border border-hair bg-paper p-3 text-ink shadow-float ${wide ? "w-[26rem]" : "w-72"} max-w-[calc(100vw-2rem)] max-h-[min(70vh,var(--radix-popover-content-available-height))] overflow-auto`}
+          onInteractOutside={(event) => {
+            if (unsaved.current && !unsaved.current()) event.preventDefault();
+          }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             if (leaving.current === "next") words.goOn(word);
             else trigger.current?.focus();
           }}
         >
-          {open && children({ typed, close: leave("stay"), next: leave("next") })}
+          {open && children({ typed, close: leave("stay"), next: leave("next"), onLeave: register })}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -46,6 +46,7 @@ class Settled:
 def settle(rules: RuleSet, job: Installation, route: Route, demand_of: Callable[[Circuit], float | None], keep: bool) -> Settled:
     """Return who counts in a route and what each circuit finds there. n is never below 1.
 
+    job: the circuits that may lie there are enough, with the supply.
     demand_of: the current a sub-main takes from its board [A], None where not known. A circuit whose current or rating is not known counts.
     """
     runners = _runners(rules, job, route, demand_of)

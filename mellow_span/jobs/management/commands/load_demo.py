@@ -48,7 +48,7 @@ class Command(BaseCommand):
         user.set_password(PASSWORD)
         user.save()
         firm = Firm.objects.create(name="Demo firm")
-        member = Member.objects.create(user=user, firm=firm, name="Demo person")
+        member = Member.objects.create(user=user, firm=firm, name="Demo person", role=Member.Role.SUPERVISOR)
         for path in sorted(FOLDER.glob("*.json")):
             job = take_in(firm, read(json.loads(path.read_text("utf-8"))))
             if path.stem == SHOWN:

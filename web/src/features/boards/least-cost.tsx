@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { cheapest } from "../../api/client";
+import { Progress, useSearch } from "../../parts/use-search";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
@@ -11,11 +11,8 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(asked);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const found = useQuery({
-    queryKey: ["cheapest", store.job, state?.version],
-    queryFn: () => cheapest(store.job),
+  const found = useSearch(["cheapest", store.job, state?.version], (watch) => cheapest(store.job, watch), {
     enabled: open && unsent === 0,
-    retry: false,
   });
   const data = found.data;
   const moved = data?.chosen.filter((c) => c.csa !== null && c.csa !== c.before) ?? [];
@@ -26,7 +23,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
   return (
     <details className="mt-8" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">All sizes together, at least cost</summary>
-      {found.isPending && open && <Elapsed say="Trying sizes down the whole tree" />}
+      {found.isPending && open && <Progress say="Trying sizes down the whole tree" progress={found.progress} />}
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && (
         <>
@@ -107,17 +104,3 @@ const total = (cost: { cable: number; laying: number; device: number; digging: n
   (cost.cable + cost.laying + cost.device + cost.digging).toFixed(0);
 const signed = (value: number, places: number) =>
   `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(places)}`;
-
-/** That something is being worked out, and for how long by now. */
-export function Elapsed({ say }: { say: string }) {
-  const [seconds, setSeconds] = useState(0);
-  useEffect(() => {
-    const timer = setInterval(() => setSeconds((s) => s + 1), 1000);
-    return () => clearInterval(timer);
-  }, []);
-  return (
-    <p className="mt-2 text-faded" role="status">
-      {say} … {seconds > 0 && `${seconds} s`}
-    </p>
-  );
-}

@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { sizeCircuit } from "../../api/client";
 import type { Circuit } from "../../api/types";
+import { Progress, useSearch } from "../../parts/use-search";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { quantity, shortFigure } from "../../ui/quantity";
@@ -18,11 +18,8 @@ interface Props {
 export function SizeIt({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
   const { state, unsent } = useJob();
-  const found = useQuery({
-    queryKey: ["size", circuit.id, state?.version],
-    queryFn: () => sizeCircuit(store.job, circuit.id),
+  const found = useSearch(["size", circuit.id, state?.version], (watch) => sizeCircuit(store.job, circuit.id, watch), {
     enabled: open && unsent === 0,
-    retry: false,
   });
   const sizing = found.data;
   const now = circuit.run.cable.csa;
@@ -38,7 +35,7 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
       title={sizing?.csa ? `${shortFigure(sizing.csa)} mm² is the smallest that passes` : "Size it"}
       say="All else as it stands: the route, the device, the load."
     >
-      {found.isPending && <p className="mt-3">Trying the sizes …</p>}
+      {found.isPending && <Progress say="Trying the sizes" progress={found.progress} />}
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {sizing && (
         <>

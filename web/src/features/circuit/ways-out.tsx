@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { waysOut } from "../../api/client";
 import type { Change, Circuit, Option } from "../../api/types";
 import { coppered, priced } from "../../parts/price";
 import { together } from "../../parts/routes";
+import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { glued, shortFigure } from "../../ui/quantity";
@@ -18,11 +18,8 @@ interface Props {
 export function WaysOut({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
   const { state, inputs, unsent } = useJob();
-  const found = useQuery({
-    queryKey: ["ways-out", circuit.id, state?.version],
-    queryFn: () => waysOut(store.job, circuit.id),
+  const found = useSearch(["ways-out", circuit.id, state?.version], (watch) => waysOut(store.job, circuit.id, watch), {
     enabled: open && unsent === 0,
-    retry: false,
   });
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   const take = (option: Option) => {
@@ -37,7 +34,8 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       title={circuit.existing ? "Cures for what is there" : "Ways out"}
       say="Each one was worked out again, whole. The prices are made up and only rank; the command line takes a book of your own."
     >
-      {found.isPending && <p className="mt-3">Working them out …</p>}
+      {found.isPending && <Progress say="Working them out" progress={found.progress} />}
+      <CutShort found={found.data} />
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {found.data?.length === 0 && <p className="mt-3">Nothing is short here, or no single change cures it.</p>}
       {found.data && found.data.length > 0 && cures === 0 && (

@@ -87,7 +87,10 @@ function RoomField({ load, rooms }: { load: Load; rooms: readonly string[] }) {
       {...draft.events}
       value={draft.text}
       data-rooms={rooms.length}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      onKeyDown={(event) => {
+        draft.events.onKeyDown(event);
+        if (event.key === "Enter") event.currentTarget.blur();
+      }}
       onBlur={() => {
         draft.leave();
         if (draft.text.trim() !== load.room) store.edit([setFields("load", load.id, { room: draft.text.trim() })]);

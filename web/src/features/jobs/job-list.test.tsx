@@ -42,7 +42,7 @@ const show = () =>
   render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
       <MemoryRouter>
-        <JobList person="me" onOpen={opened} caution={<p>caution</p>} />
+        <JobList firms={[]} designs person="me" onOpen={opened} caution={<p>caution</p>} />
       </MemoryRouter>
     </QueryClientProvider>,
   );

@@ -1,31 +1,47 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { addJob, archiveJob, bringJobBack, exportAddress, importJob, listJobs, removeJob } from "../../api/client";
+import {
+  actIn,
+  addJob,
+  archiveJob,
+  bringJobBack,
+  exportAddress,
+  importJob,
+  listJobs,
+  removeJob,
+} from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { pathsOf } from "../../parts/paths";
+import { takeIn } from "../../parts/person";
 import { waiting } from "../../sync/shelf";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
+import { ClientLinks } from "./client-links";
 import { NewJob } from "./new-job";
 
 interface Props {
   person: string;
   onOpen: (id: string) => void;
   caution: React.ReactNode;
+  /** Their firms; more than one are chosen from. */
+  firms: readonly { member: number; name: string }[];
+  /** Whether the person starts and changes jobs; somebody who does not looks and proposes. */
+  designs: boolean;
 }
 
 /** The jobs of the firm, each with how it stands; searched, page by page, and those put away apart. */
-export function JobList({ person, onOpen, caution }: Props) {
+export function JobList({ person, onOpen, caution, firms, designs }: Props) {
   const client = useQueryClient();
   const [search, setSearch] = useState("");
   const [which, setWhich] = useState<"open" | "away" | "bin">("open");
   const archived = which === "away";
   const removed = which === "bin";
   const [page, setPage] = useState(1);
+  const [linking, setLinking] = useState<JobLine | null>(null);
   const [leaving, setLeaving] = useState<JobLine | null>(null);
   const jobs = useQuery({
     queryKey: ["jobs", search, which, page],
@@ -55,6 +71,12 @@ export function JobList({ person, onOpen, caution }: Props) {
     mutationFn: bringJobBack,
     onSuccess: () => void client.invalidateQueries({ queryKey: ["jobs"] }),
   });
+  const act = useMutation({
+    mutationFn: actIn,
+    onSuccess: (found) => {
+      takeIn(client, found);
+    },
+  });
   const remove = useMutation({
     mutationFn: removeJob,
     onSuccess: () => {
@@ -64,23 +86,41 @@ export function JobList({ person, onOpen, caution }: Props) {
   });
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Jobs</h1>
-      <NewJob onStart={(body) => add.mutate(body)} pending={add.isPending} />
-      <p className="mt-2 text-faded">
-        <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
-          or take one in from a file
-          <input
-            type="file"
-            accept=".json,application/json"
-            className="sr-only"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = "";
-              if (file) take.mutate(file);
-            }}
-          />
-        </label>
-      </p>
+      <div className="flex flex-wrap items-baseline justify-between gap-3">
+        <h1 className="font-semibold text-2xl">Jobs</h1>
+        {firms.length > 1 && (
+          <select
+            className={`${inputClass} max-w-64`}
+            aria-label="The firm you act in"
+            value={person}
+            onChange={(event) => act.mutate(Number(event.target.value))}
+          >
+            {firms.map((f) => (
+              <option key={f.member} value={f.member}>
+                {f.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </div>
+      {designs && <NewJob onStart={(body) => add.mutate(body)} pending={add.isPending} />}
+      {designs && (
+        <p className="mt-2 text-faded">
+          <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
+            or take one in from a file
+            <input
+              type="file"
+              accept=".json,application/json"
+              className="sr-only"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                event.target.value = "";
+                if (file) take.mutate(file);
+              }}
+            />
+          </label>
+        </p>
+      )}
       {take.error && (
         <p role="alert" className="mt-1 text-short">
           Not taken in: {take.error.message}
@@ -146,7 +186,8 @@ export function JobList({ person, onOpen, caution }: Props) {
         </p>
       )}
       <ul className="mt-4" aria-busy={jobs.isFetching}>
-        {jobs.data?.jobs.map((job) => (
+        {/* The jobs of the firm one leaves are not to be opened any more. */}
+        {(act.isPending ? undefined : jobs.data)?.jobs.map((job) => (
           <li
             key={job.id}
             className="flex flex-wrap items-baseline gap-x-3 border-hair border-t py-2"
@@ -186,22 +227,36 @@ export function JobList({ person, onOpen, caution }: Props) {
                 >
                   save as file
                 </a>
-                <button
-                  type="button"
-                  className="word text-faded"
-                  aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
-                  onClick={() => putAway.mutate(job)}
-                >
-                  {job.archived ? "take out" : "put away"}
-                </button>
-                <button
-                  type="button"
-                  className="word text-faded"
-                  aria-label={`Delete ${job.name}`}
-                  onClick={() => setLeaving(job)}
-                >
-                  delete
-                </button>
+                {designs && (
+                  <button
+                    type="button"
+                    className="word text-faded"
+                    aria-label={`Links for clients: ${job.name}`}
+                    onClick={() => setLinking(job)}
+                  >
+                    links
+                  </button>
+                )}
+                {designs && (
+                  <button
+                    type="button"
+                    className="word text-faded"
+                    aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
+                    onClick={() => putAway.mutate(job)}
+                  >
+                    {job.archived ? "take out" : "put away"}
+                  </button>
+                )}
+                {designs && (
+                  <button
+                    type="button"
+                    className="word text-faded"
+                    aria-label={`Delete ${job.name}`}
+                    onClick={() => setLeaving(job)}
+                  >
+                    delete
+                  </button>
+                )}
               </>
             )}
             {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to mend it.</p>}
@@ -228,6 +283,7 @@ export function JobList({ person, onOpen, caution }: Props) {
         </p>
       )}
       {caution}
+      <ClientLinks job={linking} onClose={() => setLinking(null)} />
       <Ask
         open={leaving !== null}
         title={`Delete ${leaving?.name}?`}

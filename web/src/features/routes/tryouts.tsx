@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { routeTryouts } from "../../api/client";
 import type { Change, Tryout } from "../../api/types";
+import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { glued, quantity } from "../../ui/quantity";
@@ -12,18 +12,16 @@ export function Tryouts({ route, names }: { route: string; names: Map<string, st
   const store = useStore();
   const { state, unsent } = useJob();
   const [open, setOpen] = useState(false);
-  const found = useQuery({
-    queryKey: ["tryouts", route, state?.version],
-    queryFn: () => routeTryouts(store.job, route),
+  const found = useSearch(["tryouts", route, state?.version], (watch) => routeTryouts(store.job, route, watch), {
     enabled: open && unsent === 0,
-    retry: false,
   });
   return (
     <details className="mt-3 border-hair border-t pt-2" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
         Try something <span className="font-normal text-faded">and see what it does to every circuit</span>
       </summary>
-      {open && found.isPending && <p className="text-faded">Working it out …</p>}
+      {open && found.isPending && <Progress say="Working it out" progress={found.progress} />}
+      <CutShort found={found.data} />
       {found.error && <p className="text-short">{found.error.message}</p>}
       <div className="mt-2 grid grid-cols-3 gap-5 max-md:grid-cols-1">
         {found.data?.map((one) => (

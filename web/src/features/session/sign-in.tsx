@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import { signIn } from "../../api/client";
+import { ApiError, signIn } from "../../api/client";
+import { takeIn } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 
@@ -9,6 +10,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
   const client = useQueryClient();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState<string | null>(null);
   const [why, setWhy] = useState("");
   const [busy, setBusy] = useState(false);
   const id = useId();
@@ -16,10 +18,12 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
     setBusy(true);
     setWhy("");
     try {
-      const found = await signIn(name, password);
-      client.setQueryData(["who"], found);
+      const found = await signIn(name, password, code ?? "");
+      takeIn(client, found);
       then?.(found.person);
     } catch (error) {
+      // The second step is asked for once the password was right.
+      if (error instanceof ApiError && error.refusal.errors[0]?.field === "code") setCode((before) => before ?? "");
       setWhy(error instanceof Error ? error.message : "Refused.");
     }
     setBusy(false);
@@ -55,6 +59,23 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
         value={password}
         onChange={(event) => setPassword(event.target.value)}
       />
+      {code !== null && (
+        <>
+          <label className="text-faded" htmlFor={`${id}-c`}>
+            Code
+          </label>
+          <input
+            id={`${id}-c`}
+            // biome-ignore lint/a11y/noAutofocus: the one thing still asked for
+            autoFocus
+            className={inputClass}
+            autoComplete="one-time-code"
+            required
+            value={code}
+            onChange={(event) => setCode(event.target.value)}
+          />
+        </>
+      )}
       {why && (
         <p role="alert" className="text-short">
           {why}

@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { assumptions } from "../../api/client";
 import type { Assumption } from "../../api/types";
+import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
 import { useWords } from "../../ui/sentence";
@@ -15,18 +15,17 @@ const WORD_OF: Record<string, string> = {
 export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) {
   const store = useStore();
   const { state, inputs, unsent } = useJob();
-  const found = useQuery({
-    queryKey: ["assumptions", store.job, state?.version],
-    queryFn: () => assumptions(store.job),
+  const found = useSearch(["assumptions", store.job, state?.version], (watch) => assumptions(store.job, watch), {
     enabled: state !== null && unsent === 0,
-    placeholderData: (before) => before,
-    retry: false,
+    keep: true,
   });
   const words = useWords();
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   return (
     <section className="mt-6" aria-label="What is assumed" aria-busy={found.isFetching}>
       <h2 className="font-semibold text-xl">What was not measured, and what that costs</h2>
+      {found.progress && <Progress say="Trying what else they could be" progress={found.progress} />}
+      <CutShort found={found.data} />
       {found.data?.length === 0 && <p className="mt-1">Everything the survey rests on was measured.</p>}
       <ul className="mt-1">
         {found.data?.map((one) => (

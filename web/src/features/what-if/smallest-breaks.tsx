@@ -33,7 +33,7 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
         if (!going.current) return;
         const one = await client.fetchQuery({
           queryKey: ["breaks", circuit.id, version],
-          queryFn: () => breaks(store.job, circuit.id),
+          queryFn: ({ signal }) => breaks(store.job, circuit.id, { signal, told: () => {} }),
           retry: false,
         });
         setFound((before) => new Map(before).set(circuit.id, one));

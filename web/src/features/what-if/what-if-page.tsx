@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { addCopy, copies, removeCopy } from "../../api/client";
 import type { Change, CircuitSummary, Column } from "../../api/types";
+import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
@@ -32,12 +33,9 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const [turnedOnly, setTurnedOnly] = useState(false);
   const [away, setAway] = useState<Column | null>(null);
   const [trouble, setTrouble] = useState("");
-  const found = useQuery({
-    queryKey: ["copies", store.job, state?.version],
-    queryFn: () => copies(store.job),
+  const found = useSearch(["copies", store.job, state?.version], (watch) => copies(store.job, watch), {
     enabled: state !== null && unsent === 0,
-    placeholderData: (before) => before,
-    retry: false,
+    keep: true,
   });
   const again = () => client.invalidateQueries({ queryKey: ["copies", store.job] });
   const keep = async (column: Column) => {
@@ -74,7 +72,8 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
         </p>
       )}
       <NewCopy onAdd={add} />
-      {found.isPending && <p className="mt-3 text-faded">Working the copies out …</p>}
+      {(found.isPending || found.progress) && <Progress say="Working the copies out" progress={found.progress} />}
+      <CutShort found={found.data} />
       {now && (
         <>
           <div className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-1">
@@ -105,6 +104,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                   {columns.map((c) => (
                     <th key={c.id} className="min-w-32 px-2 pb-1 font-semibold max-sm:min-w-44" data-copy={c.id}>
                       {c.title}
+                      {c.by && <span className="block font-normal text-faded">by {c.by}</span>}
                       {!c.ready && (
                         <span className="block font-normal text-faded">
                           {c.said.map(glued).join("; ") || "nothing any more"}

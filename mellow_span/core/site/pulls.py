@@ -1,0 +1,184 @@
+"""The pull list: every cable to be drawn in, numbered at both ends, with the length to cut and the order in which it is pulled.
+
+A cable is cut to its length along its spans and some more at each end; an end that nobody has decided yet gets much more, since a joint costs more
+than cable. Long and heavy cables are pulled first, while the way is free; those that lie in the same routes are pulled together.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil
+
+from mellow_span.core.design.check import Plan, lay_out
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.rules.places.bodies import over_all
+from mellow_span.core.working.recorders import Keeping
+
+LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
+
+
+@dataclass(frozen=True, slots=True)
+class Slack:
+    """What is cut more than the run is long [m]: at a board, at another end, at an end not decided yet. Good practice, the firm's to change."""
+
+    board: float = 1.0
+    end: float = 0.5
+    undecided: float = 3.0
+
+    def __post_init__(self) -> None:
+        for name in ("board", "end", "undecided"):
+            if not 0 <= getattr(self, name) <= 20:
+                raise InputError(f"slack.{name}", getattr(self, name), "0 to 20 m")
+
+
+@dataclass(slots=True)
+class Pull:
+    """A cable of the pull list. number: board and way, as A3; tags: what stands on the cable at its two ends.
+
+    run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
+    not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
+    routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+    """
+
+    circuit: str
+    number: str
+    name: str
+    start: str
+    end: str
+    cable: str
+    count: int
+    tags: tuple[str, ...]
+    run: float | None
+    cut: float | None
+    why: str
+    open: bool
+    across: float | None
+    doubtful: bool
+    routes: tuple[str, ...]
+    spare: bool
+    bundle: int = 0
+    place: int = 0
+
+
+def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
+    """Return the pull list of a job in the order of pulling. What is there already is not pulled.
+
+    undecided: circuits (by identity) whose far end nobody has decided yet. Raises InputError for a job that is no tree, and for a circuit that is none.
+    """
+    plan = lay_out(job)
+    for identity in undecided - {c.id for c in job.circuits}:
+        raise InputError("undecided", identity, "a circuit of this job")
+    found = []
+    letters = dict(zip((b.id for b in job.boards), _letters(len(job.boards)), strict=True))
+    for board in job.boards:
+        way = 1
+        for circuit in (c for c in plan.job.circuits if c.board == board.id):
+            if not circuit.existing:
+                found.append(_pull(plan, board, circuit, f"{letters[board.id]}{way}", slack or Slack(), circuit.id in undecided))
+            way += circuit.phases
+    return _in_order(found)
+
+
+def _letters(count: int) -> list[str]:
+    """Names of boards in a row: letters that are not taken for figures, then two of them."""
+    return [LETTERS[i] if i < len(LETTERS) else LETTERS[i // len(LETTERS) - 1] + LETTERS[i % len(LETTERS)] for i in range(count)]
+
+
+def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack, undecided: bool) -> Pull:
+    lengths = [s.length for s in circuit.run.spans]
+    known = bool(lengths) and None not in lengths
+    run = sum(s for s in lengths if s is not None) if known else None
+    names = {r.id: r.name or "a route" for r in plan.job.routes}
+    ring = circuit.shape == "ring"
+    at_board = ring or circuit.feeds is not None
+    far = slack.undecided if undecided else slack.board if at_board else slack.end
+    across, doubtful = _across(plan, circuit)
+    return Pull(
+        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), _cable(plan, circuit),
+        max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
+        None if run is None else ceil((run + slack.board + far) * 10 - 1e-9) / 10,
+        "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful,
+        tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
+    )  # fmt: skip
+
+
+def _end(plan: Plan, circuit: Circuit) -> str:
+    """Where a cable ends: the board it feeds, where it began, or the last load on it."""
+    if circuit.feeds is not None:
+        return plan.boards[circuit.feeds].name or "a board"
+    if circuit.shape == "ring":
+        return "the same, round the ring"
+    last = max(circuit.loads, key=lambda x: (x.at is None, x.at or 0.0), default=None)
+    if last is None:
+        return "a coil left at its end" if circuit.spare else "its far end"
+    return ", ".join(filter(None, (last.name or last.kind.replace("_", " "), last.room)))
+
+
+def _cable(plan: Plan, circuit: Circuit) -> str:
+    """A cable in words, as it is asked for."""
+    cable = circuit.run.cable
+    family = plan.rules.families.get(cable.family or "")
+    if family is None or cable.csa is None:
+        return "a cable not chosen yet"
+    cpc = f" with {quantity(cable.cpc_csa, 'mm²')} cpc" if cable.cpc_csa and family.cpc == "single" else ""
+    return f"{quantity(cable.csa, 'mm²')} {family.title}{cpc}"
+
+
+def _across(plan: Plan, circuit: Circuit) -> tuple[float | None, bool]:
+    """The larger size over all of a cable [mm], and whether it rests on a value still to be checked; none where no table has it."""
+    w = Keeping(plan.rules)
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    if family is None or family.cpc == "single" or circuit.run.cable.csa is None:
+        return None, False
+    try:
+        return max(over_all(w, circuit)), w.doubtful
+    except CoreError:
+        return None, False
+
+
+def _in_order(found: list[Pull]) -> tuple[Pull, ...]:
+    """Lots that share their routes, the one with the hardest cable first; in a lot the longest and thickest first; what has no length last."""
+    lots: dict[tuple[str, ...], list[Pull]] = {}
+    for one in found:
+        # A cable in no route is a lot of its own.
+        lots.setdefault(one.routes or (one.circuit,), []).append(one)
+    ordered = sorted(lots.values(), key=lambda lot: max(map(_hardness, lot)), reverse=True)
+    place = 0
+    for number, lot in enumerate(ordered, 1):
+        lot.sort(key=_hardness, reverse=True)
+        for one in lot:
+            place += 1
+            one.bundle, one.place = number, place
+    return tuple(one for lot in ordered for one in lot)
+
+
+def _hardness(one: Pull) -> tuple[bool, float, float]:
+    """The more, the earlier it is pulled: length times thickness, then length; a thickness no table has counts as a usual one."""
+    return one.cut is not None, (one.cut or 0.0) * one.count * (one.across or 10.0), one.cut or 0.0
+
+
+@dataclass(slots=True)
+class CableSum:
+    """So much of one cable [m], of so many pieces, the longest of them; unknown: pieces whose length is not known yet."""
+
+    cable: str
+    metres: float
+    pieces: int
+    longest: float
+    unknown: int
+
+
+def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
+    """Return how much of each cable a pull list takes, the most first."""
+    sums: dict[str, CableSum] = {}
+    for one in found:
+        here = sums.setdefault(one.cable, CableSum(one.cable, 0.0, 0, 0.0, 0))
+        if one.cut is None:
+            here.unknown += one.count
+            continue
+        here.metres = round(here.metres + one.cut * one.count, 1)
+        here.pieces += one.count
+        here.longest = max(here.longest, one.cut)
+    return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))

@@ -1,0 +1,118 @@
+"""The queue of searches too long for a request: in PostgreSQL, so that any process may work on them and none is lost with one.
+
+One at a time for a firm, in the order they were asked for. A page asks again and again while it waits; a search nobody asks for is given up.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from django.db import connection, transaction
+from django.db.models import Exists, OuterRef, Q
+from django.utils import timezone
+
+from mellow_span.core.design.effort import Effort
+from mellow_span.core.errors import CoreError
+from mellow_span.jobs.models import Job, Search
+
+# After so long without being asked for, a search is given up; without a word from its process, it is begun anew; its answer is thrown away.
+LEFT, SILENT, KEPT = timedelta(seconds=5), timedelta(seconds=15), timedelta(minutes=30)
+# How often a process says how far it is and looks whether anybody waits.
+BEAT = timedelta(milliseconds=400)
+# Circuits a search may work out: a few seconds in a house, about a quarter of a minute in the largest job.
+LONG = 60_000
+# Whoever takes a search holds this lock for the moment, so that two processes do not take two of one firm.
+TAKING = 72_057
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is searched for in a job. subject: the part it is about; stamp: what else the answer depends on."""
+
+    kind: str
+    subject: str = ""
+    stamp: str = ""
+
+
+def find(job: Job, asked: Asked) -> Search | None:
+    """Return a search of this version of a job as it stands; None where it is not in the queue."""
+    return Search.objects.filter(job=job, version=job.version, cells=job.cells, **_named(asked)).first()
+
+
+def wanted(row: Search) -> Search:
+    """Note that a search is still wanted, and return it."""
+    if row.state in (Search.State.WAITING, Search.State.RUNNING):
+        Search.objects.filter(pk=row.pk).update(asked=timezone.now())
+    return row
+
+
+def put(job: Job, asked: Asked) -> Search:
+    """Put a search into the queue; one that is there already is it."""
+    row, _ = Search.objects.get_or_create(
+        job=job, version=job.version, cells=job.cells, **_named(asked), defaults={"firm_id": job.firm_id, "asked": timezone.now()}
+    )
+    return row
+
+
+def before(row: Search) -> int:
+    """Return how many searches are worked on or waiting before one."""
+    return Search.objects.filter(state__in=(Search.State.WAITING, Search.State.RUNNING), made__lt=row.made).count()
+
+
+def _named(asked: Asked) -> dict[str, str]:
+    return {"kind": asked.kind, "subject": asked.subject, "stamp": asked.stamp}
+
+
+def take() -> Search | None:
+    """Take the search that is next in turn, marked as running; None where there is none. What is over is thrown away first."""
+    now = timezone.now()
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [TAKING])
+        over = Q(state__in=(Search.State.DONE, Search.State.FAILED), made__lt=now - KEPT) | Q(
+            state=Search.State.WAITING, asked__lt=now - LEFT
+        )
+        Search.objects.filter(over).delete()
+        Search.objects.filter(state=Search.State.RUNNING, beat__lt=now - SILENT).update(state=Search.State.WAITING)
+        running = Search.objects.filter(firm=OuterRef("firm"), state=Search.State.RUNNING)
+        row = Search.objects.filter(~Exists(running), state=Search.State.WAITING).select_related("job").first()
+        if row is not None:
+            row.state, row.beat = Search.State.RUNNING, now
+            row.save(update_fields=["state", "beat"])
+    return row
+
+
+class Watch:
+    """Says of a search how far it is and asks whether it is still wanted, now and then."""
+
+    def __init__(self, row: Search) -> None:
+        self.row, self.last = row, timezone.now()
+
+    def __call__(self, share: float) -> bool:
+        """Say whether anybody waits; share: how far it is."""
+        now = timezone.now()
+        if now - self.last < BEAT:
+            return True
+        self.last = now
+        return bool(Search.objects.filter(pk=self.row.pk, asked__gte=now - LEFT).update(beat=now, share=share))
+
+    def effort(self) -> Effort:
+        """Return the effort this search may make."""
+        return Effort(LONG, self)
+
+
+def done(row: Search, answer: str, cut: bool) -> None:
+    """Keep the answer of a search."""
+    Search.objects.filter(pk=row.pk).update(state=Search.State.DONE, answer=answer, cut=cut, share=1.0, beat=timezone.now())
+
+
+def refuse(row: Search, error: CoreError) -> None:
+    """Keep why a search has no answer."""
+    refused = {"field": error.field, "given": str(error.given)[:200], "allowed": error.allowed}
+    Search.objects.filter(pk=row.pk).update(state=Search.State.FAILED, refused=refused, beat=timezone.now())
+
+
+def give_up(row: Search) -> None:
+    """Throw a search away that nobody waits for."""
+    Search.objects.filter(pk=row.pk).delete()

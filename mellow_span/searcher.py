@@ -1,0 +1,86 @@
+"""The process that works searches out, one after the other: python -m mellow_span.searcher. Any number of them may run beside each other."""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import os
+import signal
+import time
+
+from mellow_span.rights import die_with_parent, give_up_root
+
+log = logging.getLogger("mellow_span.searcher")
+# How long it sleeps where nothing waits.
+PAUSE = 0.2
+
+
+def work_once() -> bool:
+    """Work out the search that is next in turn; return whether there was one."""
+    from mellow_span.api.searches import answered
+    from mellow_span.core.design.effort import StoppedError
+    from mellow_span.core.errors import CoreError, InputError
+    from mellow_span.jobs import searches
+    from mellow_span.jobs.reads import installation, snapshot
+
+    row = searches.take()
+    if row is None:
+        return False
+    job = row.job
+    if (job.version, job.cells) != (row.version, row.cells):
+        searches.give_up(row)
+        return True
+    effort = searches.Watch(row).effort()
+    try:
+        with snapshot():
+            inputs = installation(job)
+        searches.done(row, answered(job, inputs, searches.Asked(row.kind, row.subject, row.stamp), effort), effort.cut)
+    except StoppedError:
+        searches.give_up(row)
+    except CoreError as error:
+        searches.refuse(row, error)
+    except Exception:
+        # A fault of ours: the page is told, the next search is not kept waiting for it.
+        log.exception("a search failed", extra={"search": row.kind})
+        searches.refuse(row, InputError(row.kind, "this job", "nothing: the search failed over it, which is a fault of the program"))
+    return True
+
+
+def main() -> None:
+    """Work until told to stop."""
+    asked = argparse.ArgumentParser(description="Work searches out.")
+    asked.add_argument("--user", default="nobody", help="whom a process started by root runs as")
+    user = asked.parse_args().user
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
+    import django
+
+    django.setup()
+    from mellow_span.core.rulesets import available, rule_set
+
+    for ruleset in available():
+        rule_set(ruleset)
+    give_up_root(user)
+    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
+        die_with_parent(int(parent))
+    from django.db import Error, close_old_connections, connections
+
+    from mellow_span.tuning import collect_seldom
+
+    going = [True]
+    for name in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(name, lambda *_: going.clear())
+    collect_seldom()
+    while going:
+        try:
+            close_old_connections()
+            if not work_once():
+                time.sleep(PAUSE)
+        except Error:
+            # The database is away or starts again: what was taken is begun anew once it is back.
+            log.warning("the database is away")
+            connections.close_all()
+            time.sleep(1)
+
+
+if __name__ == "__main__":
+    main()

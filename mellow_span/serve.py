@@ -1,0 +1,182 @@
+"""The web server: python -m mellow_span.serve --port 8000. One process takes the port and keeps some workers, each with a few threads.
+
+Each worker reads requests whole, and sends answers off, in one loop that waits for nobody; only a request that is there whole takes a thread. So slow
+and half-sent requests, however many, keep nobody else waiting.
+"""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import os
+import resource
+import signal
+import socket
+import sys
+import time
+from typing import Any
+
+from mellow_span.rights import die_with_parent, give_up_root
+
+log = logging.getLogger("mellow_span.serve")
+THREADS, CONNECTIONS = 4, 800
+ENDING = (signal.SIGTERM, signal.SIGINT)
+# A connection that sends nothing for so long is let go, and one whose request is not whole by then; a request that runs when the server stops has
+# so long to end [s].
+SILENT, WHOLE, GRACE = 30, 120, 10
+# Larger bodies are cut off while they are read; what is allowed is less and refused by name.
+MOST_BODY = 16_000_000
+
+
+def options() -> dict[str, Any]:
+    """Return how a worker serves. A proxy in front is believed only where it is named: MELLOW_SPAN_PROXY, its address."""
+    proxy = os.environ.get("MELLOW_SPAN_PROXY")
+    behind: dict[str, Any] = {"clear_untrusted_proxy_headers": True}
+    if proxy:
+        behind |= {"trusted_proxy": proxy, "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}
+    return {
+        "threads": THREADS, "connection_limit": CONNECTIONS, "channel_timeout": SILENT, "cleanup_interval": 5, "ident": "",
+        "max_request_body_size": MOST_BODY, "max_request_header_size": 65_536, "asyncore_use_poll": True, "backlog": 1024, **behind,
+    }  # fmt: skip
+
+
+class Worker:
+    """Serves from a socket that all workers share, until told to stop; then ends what it has begun."""
+
+    def __init__(self, sock: socket.socket, application: Any) -> None:
+        from waitress.server import create_server
+
+        self.stopping = False
+        self.server = create_server(application, sockets=[sock], **options())
+        #: Since when a request is there in part, by its connection.
+        self.partial: dict[Any, float] = {}
+
+    def run(self) -> None:
+        """Serve."""
+        signal.signal(signal.SIGTERM, self.stop)
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        while not self.stopping:
+            self._turn(1.0)
+        # Nothing new is taken; what was begun is answered.
+        self.server.del_channel()
+        until = time.monotonic() + GRACE
+        while time.monotonic() < until and self._busy():
+            self._turn(0.05)
+        self.server.task_dispatcher.shutdown(timeout=1)
+
+    def stop(self, *_: Any) -> None:
+        """Be told to stop."""
+        self.stopping = True
+        self.server.pull_trigger()
+
+    def _turn(self, wait: float) -> None:
+        self.server.asyncore.loop(timeout=wait, map=self.server._map, use_poll=True, count=1)
+        now = time.monotonic()
+        slow = [c for c in self.server.active_channels.values() if c.request is not None and not c.requests]
+        self.partial = {c: self.partial.get(c, now) for c in slow}
+        for channel, since in self.partial.items():
+            if now - since > WHOLE:
+                channel.will_close = True
+
+    def _busy(self) -> bool:
+        return any(channel.requests or channel.total_outbufs_len for channel in self.server.active_channels.values())
+
+
+def take_port(port: int) -> socket.socket:
+    """Return a socket that listens on a port of this machine. Raises OSError where it is taken."""
+    sock = socket.socket()
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    sock.bind((os.environ.get("MELLOW_SPAN_BIND", "127.0.0.1"), port))
+    sock.listen(1024)
+    sock.setblocking(False)
+    return sock
+
+
+def start(sock: socket.socket, application: Any, user: str) -> int:
+    """Start a worker and return its number."""
+    parent = os.getpid()
+    # A signal that comes before the worker has its own way to stop ends it: what the keeper does with one, in the worker, would do nothing.
+    signal.pthread_sigmask(signal.SIG_BLOCK, ENDING)
+    number = os.fork()
+    if number:
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, ENDING)
+        return number
+    try:
+        for name in ENDING:
+            signal.signal(name, signal.SIG_DFL)
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, ENDING)
+        give_up_root(user)
+        die_with_parent(parent)
+        Worker(sock, application).run()
+    except Exception:
+        log.exception("a worker failed")
+        os._exit(1)
+    os._exit(0)
+
+
+class Keeper:
+    """Keeps so many workers running: one that dies is replaced."""
+
+    def __init__(self, sock: socket.socket, application: Any, workers: int, user: str) -> None:
+        self.sock, self.application, self.user = sock, application, user
+        self.stopping = False
+        self.workers: set[int] = set()
+        self.wanted = workers
+
+    def run(self) -> None:
+        """Keep them until told to stop, then have them end what they have begun."""
+        for name in ENDING:
+            signal.signal(name, self.stop)
+        while not self.stopping:
+            while len(self.workers) < self.wanted:
+                self.workers.add(start(self.sock, self.application, self.user))
+            self._reap(0)
+            time.sleep(0.2)
+        self.sock.close()
+        for number in self.workers:
+            os.kill(number, signal.SIGTERM)
+        until = time.monotonic() + GRACE + 2
+        while self.workers and time.monotonic() < until:
+            self._reap(0)
+            time.sleep(0.05)
+        for number in self.workers:
+            os.kill(number, signal.SIGKILL)
+
+    def stop(self, *_: Any) -> None:
+        """Be told to stop."""
+        self.stopping = True
+
+    def _reap(self, flags: int) -> None:
+        for number in list(self.workers):
+            done, status = os.waitpid(number, os.WNOHANG)
+            if done:
+                self.workers.discard(number)
+                if not self.stopping:
+                    log.error("a worker died and is replaced", extra={"event": "worker", "why": f"status {status}"})
+                    # One that dies at once is not replaced as fast as that.
+                    time.sleep(0.5)
+
+
+def main() -> None:
+    """Serve until told to stop."""
+    asked = argparse.ArgumentParser(description="Serve Mellow Span.")
+    asked.add_argument("--port", type=int, required=True)
+    asked.add_argument("--workers", type=int, default=2)
+    asked.add_argument("--user", default="nobody", help="whom a server started by root runs as")
+    given = asked.parse_args()
+    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
+        die_with_parent(int(parent))
+    hard = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    resource.setrlimit(resource.RLIMIT_NOFILE, (min(hard, 8192), hard))
+    try:
+        sock = take_port(given.port)
+    except OSError:
+        sys.exit(f"Port {given.port} is taken.")
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
+    from mellow_span.wsgi import application
+
+    Keeper(sock, application, given.workers, given.user).run()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,253 @@
+"""Keeps the app running: the database, the web server and the processes that work searches out. Whatever dies is started again, and said.
+
+Run by ./run demo. Uses only the standard library, since it must go on where everything else fails.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from datetime import date, datetime
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parent))
+import backup
+import cluster
+
+ROOT = Path(__file__).resolve().parents[1]
+MARK = cluster.LOCAL / "serving.json"
+USER = "mellow-span"
+# One that dies so often within so long [s] is not started again: something is wrong that a start does not mend.
+OFTEN, WITHIN = 5, 60
+GRACE = 15
+
+
+def say(text: str) -> None:
+    """Tell whoever started it."""
+    print(f"  {text}", flush=True)
+
+
+def service_user() -> str:
+    """Return the user a server started by root runs as; made where it is missing."""
+    if os.geteuid() != 0:
+        return ""
+    if subprocess.run(["id", USER], capture_output=True, check=False).returncode != 0:
+        line = ["useradd", "--system", "--no-create-home", "--home-dir", "/nonexistent", "--shell", "/usr/sbin/nologin", USER]
+        if subprocess.run(line, capture_output=True, check=False).returncode != 0:
+            return "nobody"
+    return USER
+
+
+class Child:
+    """A process that is kept running. lost: when it died."""
+
+    def __init__(self, name: str, command: list[str]) -> None:
+        self.name, self.command = name, command
+        self.lost: list[float] = []
+        self.process = self._start()
+
+    def _start(self) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(self.command, cwd=ROOT, env={**os.environ, "MELLOW_SPAN_PARENT": str(os.getpid())}, start_new_session=True)
+
+    def keep(self) -> None:
+        """Start it again where it died. Raises SystemExit where it dies too often."""
+        if self.process.poll() is None:
+            return
+        now = time.monotonic()
+        self.lost = [t for t in self.lost if now - t < WITHIN] + [now]
+        if len(self.lost) >= OFTEN:
+            sys.exit(f"{self.name} stopped {OFTEN} times within {WITHIN} s. The lines above say why; everything is stopped.")
+        say(f"{self.name} stopped (status {self.process.returncode}); started again")
+        self.process = self._start()
+
+    def stop(self) -> None:
+        """Have it end what it has begun."""
+        if self.process.poll() is None:
+            self.process.terminate()
+
+
+class Night:
+    """Makes a backup each night at a time of day; keeps the last so many."""
+
+    def __init__(self, at: str) -> None:
+        self.at = datetime.strptime(at, "%H:%M").time() if at else None
+        now = datetime.now()
+        # Not at once where the time of today is past already.
+        self.last: date | None = now.date() if self.at and now.time() >= self.at else None
+
+    def keep(self) -> None:
+        """Make it where it is time; one that fails is said, and does not stop the app."""
+        now = datetime.now()
+        if self.at is None or now.time() < self.at or self.last == now.date():
+            return
+        self.last = now.date()
+        try:
+            say(f"backup of the night: {backup.make(backup.folder())}")
+            backup.thin_out(backup.folder())
+        except (SystemExit, OSError) as error:
+            say(f"THE BACKUP OF THE NIGHT FAILED: {error}")
+
+
+class Asked:
+    """Whether it was told to stop. Noted, never raised: an exception in the middle of something could be swallowed there."""
+
+    def __init__(self) -> None:
+        self.to_stop = False
+        for name in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+            signal.signal(name, self._note)
+
+    def _note(self, *_: object) -> None:
+        self.to_stop = True
+
+    def within(self, seconds: float) -> bool:
+        """Wait so long, less where it is told to stop; return whether it was."""
+        until = time.monotonic() + seconds
+        while not self.to_stop and time.monotonic() < until:
+            time.sleep(0.1)
+        return self.to_stop
+
+
+def wait_until_ready(port: int, child: Child, asked: Asked) -> None:
+    """Return when the app answers, or is told to stop. Raises SystemExit where it does not."""
+    for _ in range(300):
+        with contextlib.suppress(OSError):
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/health", timeout=5)
+            return
+        if child.process.poll() is not None:
+            sys.exit("The server did not start. The lines above say why.")
+        if asked.within(0.1):
+            return
+    sys.exit("The server did not answer within half a minute.")
+
+
+def run(port: int, workers: int, searchers: int, night: str) -> None:
+    """Serve until told to stop."""
+    asked = Asked()
+    user = service_user()
+    as_user = ["--user", user] if user else []
+    web = Child("the web server", [sys.executable, "-m", "mellow_span.serve", "--port", str(port), "--workers", str(workers), *as_user])
+    children = [web, *(Child("the search process", [sys.executable, "-m", "mellow_span.searcher", *as_user]) for _ in range(searchers))]
+    nightly, data = Night(night), cluster.data_folder()
+    try:
+        wait_until_ready(port, web, asked)
+        cluster.write_private(MARK, json.dumps({"pid": os.getpid(), "began": cluster.process_began(Path("/proc/self")), "port": port}))
+        say("")
+        say(f"Open     http://127.0.0.1:{port}")
+        say("Sign in  name demo, password mellow-span")
+        say("Stop     Ctrl-C, or ./run stop")
+        if user:
+            say(f"It was started as root and serves as the user {user}.")
+        while not asked.within(1):
+            if cluster.serving(data) is None:
+                say("the database stopped; started again")
+                cluster.start()
+            for child in children:
+                child.keep()
+            nightly.keep()
+    finally:
+        for child in children:
+            child.stop()
+        until = time.monotonic() + GRACE
+        for child in children:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                child.process.wait(max(0.1, until - time.monotonic()))
+            if child.process.poll() is None:
+                child.process.kill()
+        MARK.unlink(missing_ok=True)
+
+
+def other() -> int | None:
+    """Return the process that serves this very checkout already."""
+    try:
+        about = json.loads(MARK.read_text("utf-8"))
+        began = cluster.process_began(Path(f"/proc/{about['pid']}"))
+        return int(about["pid"]) if abs(began - about["began"]) < 2 else None
+    except (OSError, ValueError, KeyError):
+        return None
+
+
+def stop_other(grace: int = GRACE + 5) -> bool:
+    """Stop the app of this checkout where it runs, and wait for it, grace [s] at most; return whether it ran."""
+    pid = other()
+    if pid is None:
+        return False
+    with contextlib.suppress(ProcessLookupError):
+        os.kill(pid, signal.SIGTERM)
+    for _ in range(10 * grace):
+        if other() is None:
+            return True
+        time.sleep(0.1)
+    # What it keeps ends with it.
+    with contextlib.suppress(ProcessLookupError):
+        os.kill(pid, signal.SIGKILL)
+    MARK.unlink(missing_ok=True)
+    print(f"process {pid} did not stop within {grace} s; it was killed", file=sys.stderr)
+    return True
+
+
+def owner_of(port: int) -> str:
+    """Return who listens on a port of this machine, as far as it can be told."""
+    wanted = f":{port:04X}"
+    inodes = set()
+    for table in ("/proc/net/tcp", "/proc/net/tcp6"):
+        with contextlib.suppress(OSError):
+            rows = [line.split() for line in Path(table).read_text().splitlines()[1:]]
+            inodes |= {row[9] for row in rows if row[1].endswith(wanted) and row[3] == "0A"}
+    for about in Path("/proc").glob("[0-9]*"):
+        with contextlib.suppress(OSError):
+            if any(os.readlink(f) in {f"socket:[{i}]" for i in inodes} for f in (about / "fd").iterdir()):
+                line = (about / "cmdline").read_bytes().replace(b"\\0", b" ").replace(b"\0", b" ").decode(errors="replace").strip()
+                return f"process {about.name}: {line[:70]}"
+    return "another program"
+
+
+def need_port(port: int) -> None:
+    """Return where a port is free; else say loudly who has it, and offer to free it where that is us and somebody is there to ask."""
+    if not cluster.taken(port):
+        return
+    mine = other()
+    print(f"\nPORT {port} IS TAKEN by {owner_of(port)}.", file=sys.stderr)
+    print(
+        "  A browser keeps work that was not sent yet by the address of the app. So Mellow Span does not move to another port by itself:\n"
+        "  at another address that work would not be seen.",
+        file=sys.stderr,
+    )
+    if mine is not None:
+        print("  It is a Mellow Span of this very folder that runs already.", file=sys.stderr)
+        if sys.stdin.isatty() and input("  Stop it and start anew? [y/N] ").strip().lower() in ("y", "yes"):
+            stop_other()
+            return
+        print("  To start it anew: ./run stop, then this again.", file=sys.stderr)
+    else:
+        print(f"  Stop that program and start again, or ask for another port: PORT={port + 10} ./run demo", file=sys.stderr)
+    sys.exit(1)
+
+
+def main() -> None:
+    """Do what the command line asks."""
+    asked = argparse.ArgumentParser()
+    asked.add_argument("action", choices=("run", "need-port", "stop"))
+    asked.add_argument("--port", type=int, default=8000)
+    asked.add_argument("--workers", type=int, default=2)
+    asked.add_argument("--searchers", type=int, default=max(1, (os.cpu_count() or 2) // 2))
+    asked.add_argument("--grace", type=int, default=GRACE + 5, help="how long one that is told to stop may take [s]")
+    asked.add_argument("--night", default=os.environ.get("MELLOW_SPAN_NIGHTLY", ""), help="when a backup is made each night, as 02:30")
+    given = asked.parse_args()
+    if given.action == "need-port":
+        need_port(given.port)
+    elif given.action == "stop":
+        print("stopped" if stop_other(given.grace) else "not running")
+    else:
+        run(given.port, given.workers, given.searchers, given.night)
+
+
+if __name__ == "__main__":
+    main()

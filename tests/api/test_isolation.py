@@ -1,0 +1,255 @@
+"""Nothing of one firm is shown to another or touched by it: every operation and every reference field, taken from the API's own description.
+
+An operation, a part of an address, a body or a reference that is new fails here until it is said how another firm would try to reach through it.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import uuid
+from collections.abc import Callable, Iterator
+from datetime import timedelta
+from typing import Any
+
+import pytest
+from django.test import Client
+from django.utils import timezone
+
+from mellow_span.api import api
+from mellow_span.jobs import models
+from mellow_span.jobs.reads import installation
+from mellow_span.people.models import ClientLink, Device, Event, Invitation
+from mellow_span.people.tokens import kept
+from tests.api.test_jobs import change, named, send
+from tests.conftest import Firm, make_colleague
+
+pytestmark = pytest.mark.django_db
+Sign = Callable[[Firm], Client]
+SCHEMA: dict[str, Any] = json.loads(json.dumps(api.get_openapi_schema()))
+OPERATIONS = [(method, path, about) for path, by in SCHEMA["paths"].items() for method, about in by.items()]
+NAMES = [about["operationId"] for _, _, about in OPERATIONS]
+# What anybody may ask: the door, and what a link opens.
+OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
+# What an apprentice may send beside looking: their own session, a proposal, words to be understood.
+APPRENTICE = {
+    "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
+    "add_copy", "pulled", "remove_copy", "said", "said_rows", "remove_member",
+}  # fmt: skip
+
+
+def furnish(firm: Firm) -> dict[str, Any]:
+    """Give a firm one of everything that has an identity, and return the identities by the names that addresses call them."""
+    value = installation(firm.job)
+    copy = models.Copy.objects.create(
+        job=firm.job, member=firm.member, name=f"copy of {firm.username}", changes=[change("set", "job", fields={"name": "x"})]
+    )
+    ends = timezone.now() + timedelta(days=3)
+    token = f"token-{firm.username}"
+    invited = Invitation.objects.create(
+        firm=firm.member.firm, token=kept(token), name=f"guest of {firm.username}", role="designer", ends=ends
+    )
+    link = ClientLink.objects.create(
+        job=firm.job, token=kept(token), name=f"client of {firm.username}", version=1, document={"format": "mellow-span/job"}, ends=ends
+    )
+    device = Device.objects.create(user=firm.member.user, session=f"session-{firm.username}"[:40], agent=firm.username, seen=timezone.now())
+    Event.objects.create(firm=firm.member.firm, member=firm.member, kind="exported", about=f"job of {firm.username}")
+    return {
+        "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
+        "copy_id": copy.pk, "link_id": link.pk, "invitation_id": invited.pk, "member_id": firm.member.pk, "device_id": device.pk,
+    }  # fmt: skip
+
+
+# Parts of addresses that belong to no firm.
+COMMON = {"ruleset": "bs7671", "number": "4D5", "token": "a token that was never given out"}
+EDIT = {"edit_id": str(uuid.uuid4()), "version": 1}
+
+
+def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
+    """A body for every operation that takes one."""
+    taken = [change("set", "job", fields={"name": "taken"})]
+    return {
+        "sign_in": {"username": "nobody", "password": "nothing at all"}, "act_in": {"member": theirs["member_id"]},
+        "change_password": {"old": "x", "new": "quite long enough 42"}, "confirm_second_step": {"code": "000000"}, "end_second_step": {"code": "000000"},
+        "add_job": {"name": "New"}, "import_job": {"format": "none"}, "edit_job": {**EDIT, "changes": taken}, "undo_edit": {"edit_id": EDIT["edit_id"]},
+        "go_back": {**EDIT, "to": 1}, "archive_job": {"archived": True}, "said": {"text": "shower 9.2kW b40"},
+        "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
+        "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
+        "pulled": {"done": True}, "set_slack": {"board": 1, "end": 1, "undecided": 1}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+    }  # fmt: skip
+
+
+def fingerprint(firm: Firm) -> Any:
+    """All that a firm owns."""
+    job = models.Job.objects.get(pk=firm.job.pk)
+    members = list(models.Member.objects.filter(firm=firm.member.firm).values_list("pk", "role", "left", "name"))
+    kinds = (Invitation, Event, models.CellRead, models.Search, models.SiteRules)
+    return (
+        job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
+        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.pulled.count(), job.edits.count(),
+        Device.objects.filter(user=firm.member.user).count(),
+    )  # fmt: skip
+
+
+def filled(path: str, ids: dict[str, Any]) -> str:
+    """An address with its parts; a part that is not known here raises."""
+    return re.sub(r"\{(\w+)\}", lambda m: str((ids | COMMON)[m.group(1)]), path)
+
+
+def ask(client: Client, method: str, path: str, about: dict[str, Any], ids: dict[str, Any]) -> Any:
+    body = json.dumps(bodies(ids)[about["operationId"]]) if "requestBody" in about else ""
+    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else ""
+    return client.generic(method.upper(), filled(path, ids) + query, body, content_type="application/json")
+
+
+@pytest.mark.parametrize(("method", "path", "about"), OPERATIONS, ids=NAMES)
+def test_no_operation_shows_or_touches_what_is_another_firms(
+    method: str, path: str, about: dict[str, Any], firm: Firm, other: Firm, signed_in: Sign
+) -> None:
+    theirs = furnish(other)
+    furnish(firm)
+    before, client = fingerprint(other), signed_in(firm)
+    answer = ask(client, method, path, about, theirs)
+    own = [part for part in re.findall(r"\{(\w+)\}", path) if part not in COMMON]
+    if own or about["operationId"] == "act_in":
+        assert answer.status_code == 404, answer.content
+    said = answer.content.decode()
+    assert other.username not in said
+    # What was asked for stands in the refusal; nothing else of theirs does.
+    for name, identity in theirs.items():
+        assert name in own or name == "member_id" or str(identity) not in said, name
+    assert fingerprint(other) == before
+
+
+@pytest.mark.parametrize(("method", "path", "about"), OPERATIONS, ids=NAMES)
+def test_every_operation_asks_who_it_is(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
+    answer = ask(client, method, path, about, furnish(firm))
+    if about["operationId"] in OPEN:
+        assert firm.username not in answer.content.decode()
+    else:
+        assert answer.status_code in (401, 403)
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "about"), [o for o in OPERATIONS if o[0] != "get"], ids=[o[2]["operationId"] for o in OPERATIONS if o[0] != "get"]
+)
+def test_an_apprentice_looks_and_proposes(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
+    ids = furnish(firm)
+    apprentice = make_colleague(firm, "apprentice")
+    client.force_login(apprentice.user)
+    client.get("/api/session")
+    models.Job.objects.filter(pk=firm.job.pk).update(removed=timezone.now() if about["operationId"] == "bring_job_back" else None)
+    before = fingerprint(firm)
+    answer = ask(client, method, path, about, ids)
+    if about["operationId"] not in APPRENTICE:
+        assert (answer.status_code, answer.json()["errors"][0]["field"]) == (403, "role")
+        assert fingerprint(firm) == before
+
+
+SUPERVISOR = {"rename_firm", "invite", "take_back_invitation", "give_role", "hand_over", "remove_member", "firm_events"}
+
+
+@pytest.mark.parametrize(("method", "path", "about"), [o for o in OPERATIONS if o[2]["operationId"] in SUPERVISOR], ids=sorted(SUPERVISOR))
+def test_a_designer_looks_after_no_members(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
+    ids = furnish(firm)
+    client.force_login(make_colleague(firm, "designer").user)
+    client.get("/api/session")
+    before = fingerprint(firm)
+    assert ask(client, method, path, about, ids).status_code == 403
+    assert fingerprint(firm) == before
+
+
+# Reference fields: every field of a request that holds an identity ------------------------------------------------------------------
+
+
+def references(schema: dict[str, Any], place: str) -> Iterator[str]:
+    """The fields of a request schema that hold an identity."""
+    if "$ref" in schema:
+        name = schema["$ref"].rpartition("/")[2]
+        yield from references(SCHEMA["components"]["schemas"][name], name)
+    for name, about in schema.get("properties", {}).items():
+        yield from references(about, f"{place}.{name}")
+    for inner in [*schema.get("anyOf", ()), *([schema["items"]] if isinstance(schema.get("items"), dict) else [])]:
+        yield from references(inner, place)
+    if schema.get("format") == "uuid":
+        yield place
+
+
+def all_references() -> set[str]:
+    found: set[str] = set()
+    for _, _, about in OPERATIONS:
+        for content in about.get("requestBody", {}).get("content", {}).values():
+            found |= set(references(content["schema"], ""))
+        found |= {f"?{p['name']}" for p in about.get("parameters", ()) if p["in"] == "query" and set(references(p["schema"], "x"))}
+    return found
+
+
+def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
+    """Ask for something of one's own with an identity of the other firm in one field."""
+    ids, job = furnish(theirs), f"/api/jobs/{mine.job.pk}"
+
+    def post(address: str, body: Any) -> Any:
+        return client.post(job + address, json.dumps(body), content_type="application/json")
+
+    models.Edit.objects.create(id=uuid.uuid4(), job=theirs.job, member=theirs.member, version=2, changes=[])
+    used = str(models.Edit.objects.get(job=theirs.job).pk)
+    rename, name = [change("set", "job", fields={"name": "mine"})], {"fields": {"name": "x"}}
+    tries: dict[str, Callable[[], Any]] = {
+        "EditIn.edit_id": lambda: client.patch(
+            job, json.dumps({"edit_id": used, "version": 1, "changes": rename}), content_type="application/json"
+        ),
+        "UndoIn.edit_id": lambda: post("/undo", {"edit_id": used}),
+        "BackIn.edit_id": lambda: post("/back", {"edit_id": used, "version": 1, "to": 1}),
+        "EditIn.focus": lambda: send(client, mine, *rename, focus=str(ids["circuit_id"])),
+        "UndoIn.focus": lambda: post("/undo", {"edit_id": str(uuid.uuid4()), "focus": str(ids["circuit_id"])}),
+        "BackIn.focus": lambda: post("/back", {**EDIT, "to": 1, "focus": str(ids["circuit_id"])}),
+        "?focus": lambda: client.get(f"{job}?focus={ids['circuit_id']}"),
+        "ChangeIn.id": lambda: send(client, mine, change("set", "circuit", ids["circuit_id"], **name)),
+        "ChangeIn.parent": lambda: send(client, mine, change("add", "circuit", uuid.uuid4(), parent=str(ids["board_id"]))),
+        "CopyIn.id": lambda: post("/copies", {"id": str(ids["copy_id"]), "name": "x", "changes": rename}),
+        "SaidIn.board": lambda: post("/said", {"text": "shower 9.2kW b40", "board": str(ids["board_id"])}),
+        "RowsIn.board": lambda: post("/said/rows", {"board": str(ids["board_id"]), "rows": [["Cooker"]]}),
+        "RowsIn.circuits": lambda: post(
+            "/said/rows",
+            {"board": installation(mine.job).boards[0].id, "rows": [["Cooker"]], "circuits": [str(ids["circuit_id"])]},
+        ),
+    }
+    return tries[field]()
+
+
+@pytest.mark.parametrize("field", sorted(all_references()))
+def test_no_reference_reaches_into_another_firms_job(field: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    answer = through(field, client, firm, other)
+    assert answer.status_code < 500
+    said = answer.content.decode()
+    assert other.username not in said
+    if field.endswith("focus") and answer.status_code == 200:
+        # Nothing of theirs is figured: there is no such circuit here.
+        assert answer.json()["detail"] is None
+    elif answer.status_code == 200:
+        # Only understood: words, for which nothing is stored.
+        assert "Said" in field or "Rows" in field
+        assert str(other.job.pk) not in said
+    before = installation(models.Job.objects.get(pk=other.job.pk))
+    assert before == installation(other.job)
+    assert models.Job.objects.get(pk=other.job.pk).version == 1
+    assert models.Copy.objects.get(job=other.job).name == f"copy of {other.username}"
+
+
+def parts() -> list[str]:
+    """The fields of the model that name another part, as the rules describe them."""
+    from mellow_span.api.rules import _fields
+    from mellow_span.core.rulesets import rule_set
+
+    return [f.field for f in _fields(rule_set("bs7671")) if f.kind == "part"]
+
+
+@pytest.mark.parametrize("field", parts())
+def test_no_field_of_the_model_names_a_part_of_another_firm(field: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
+    kind, name = field.split(".")
+    foreign = {"board": models.Board, "feeds": models.Board, "route": models.Route}[name].objects.filter(job=other.job).first()
+    shower = named(firm, "Shower")
+    target = {"circuit": shower, "span": shower.run.spans.first()}[kind]
+    answer = send(signed_in(firm), firm, change("set", kind, target.pk, fields={name: str(foreign.pk)}))
+    assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, name)

@@ -1,0 +1,62 @@
+"""On site: the pull list ticked off on a phone, also while the server is away."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from mellow_span.jobs.models import Job, Pulled, SiteRules
+from tests.browser.conftest import Server, sign_in
+from tests.conftest import Firm
+
+
+def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(house: Firm, server: Server, browser: Browser) -> None:
+    phone = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
+    phone.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    sign_in(phone, server, house)
+    phone.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
+    shower = phone.locator("[data-pull]").filter(has_text="Shower")
+    cooker = phone.locator("[data-pull]").filter(has_text="Cooker")
+    button = shower.get_by_role("button")
+    box = button.bounding_box()
+    assert box
+    assert min(box["width"], box["height"]) >= 44, "big enough for a thumb"
+    button.tap()
+    expect(shower).to_contain_text(f"pulled in by {house.username}")
+    server.stop()
+    cooker.get_by_role("button").tap()
+    expect(cooker).to_contain_text("not sent yet")
+    expect(phone.get_by_text("1 tick waits in this browser")).to_be_visible()
+    expect(phone.get_by_text("2 of")).to_be_visible()
+    server.start()
+    expect(phone.get_by_text("tick waits")).to_have_count(0, timeout=20_000)
+    expect(cooker).to_contain_text(f"pulled in by {house.username}")
+    assert Pulled.objects.filter(job=house.job, done=True).count() == 2
+    # The design knows nothing of it: nobody in the office is asked anything.
+    assert Job.objects.get(pk=house.job.pk).version == 1
+
+
+def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
+    shower = page.locator("[data-pull]").filter(has_text="Shower")
+    expect(shower).to_contain_text("16.2 m")
+    shower.get_by_label("far end not decided").check()
+    expect(shower).to_contain_text("18.7 m")
+    at_board = page.get_by_label("at a board")
+    at_board.fill("2")
+    at_board.press("Tab")
+    expect(shower).to_contain_text("19.7 m")
+    assert SiteRules.objects.get(firm=house.member.firm).board == 2
+    # The one word that leads there from anywhere.
+    page.goto(f"{server.url}/jobs/{house.job.pk}")
+    page.get_by_role("heading", name="Orchard Row").wait_for()
+    page.keyboard.press("Control+k")
+    page.keyboard.type("pull list")
+    page.get_by_role("option", name="Pull list").wait_for()
+    page.keyboard.press("Enter")
+    page.get_by_role("heading", name="Pull list").wait_for()
+    kept = page.evaluate("JSON.stringify(Object.keys(localStorage).filter(k => k.startsWith('mellow-span/ticks')))")
+    assert json.loads(kept) == []

@@ -1,0 +1,209 @@
+"""The cluster, the backups and the process that keeps all running: after a power cut, with a strange pid file, with whatever part of it killed."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.db import connection
+
+from mellow_span.jobs import models
+from tests.conftest import make_firm
+from tests.server.conftest import ROOT, Spare, children, free_port, get, until
+
+EVERYTHING = """
+SELECT md5(string_agg(t || ':' || n || ':' || h, ' ' ORDER BY t)) FROM (
+  SELECT table_name AS t, (xpath('//n/text()', x))[1]::text AS n, (xpath('//h/text()', x))[1]::text AS h FROM (
+    SELECT table_name, query_to_xml(format(
+      'SELECT count(*) AS n, coalesce(md5(string_agg(r::text, chr(10) ORDER BY r::text)), '''') AS h FROM public.%I r', table_name
+    ), false, true, '') AS x
+    FROM information_schema.tables WHERE table_schema = 'public' AND table_type = 'BASE TABLE'
+  ) AS told
+) AS all_of_them
+"""
+
+
+def here(statement: str) -> str:
+    with connection.cursor() as cursor:
+        cursor.execute(statement)
+        return str(cursor.fetchone()[0])
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_backup_restored_into_a_fresh_cluster_holds_the_same_to_the_last_row(spare: Spare, tmp_path: Path) -> None:
+    firm = make_firm()
+    env = {**os.environ, "MELLOW_SPAN_DB_NAME": connection.settings_dict["NAME"]}
+    made = subprocess.run(
+        [sys.executable, "scripts/backup.py", "make", str(tmp_path)], cwd=ROOT, env=env, capture_output=True, text=True, check=False
+    )
+    assert made.returncode == 0, made.stderr
+    path = Path(made.stdout.strip())
+    assert path.stat().st_mode & 0o077 == 0, "a backup is for its owner alone"
+    before = here(EVERYTHING)
+    restored = spare.script("backup", "restore", str(path))
+    assert restored.returncode == 0, restored.stderr
+    assert spare.sql(EVERYTHING) == before
+    assert spare.sql(f"SELECT name FROM jobs_job WHERE id = '{firm.job.pk}'") == "Orchard Row"
+    # A second one goes in the place of the first, which is kept aside.
+    models.Job.objects.filter(pk=firm.job.pk).update(name="Later")
+    again = spare.script("backup", "restore", str(path))
+    assert again.returncode == 0, again.stderr
+    aside = again.stdout.strip().rpartition(" ")[2]
+    assert spare.sql("SELECT count(*) FROM jobs_job", aside) == "1"
+
+
+def test_a_broken_backup_is_refused_and_changes_nothing(spare: Spare, tmp_path: Path) -> None:
+    made = spare.script("backup", "make", str(tmp_path))
+    assert made.returncode == 0, made.stderr
+    whole = Path(made.stdout.strip())
+    before = spare.sql(EVERYTHING)
+    data = whole.read_bytes()
+    broken = tmp_path / "broken.dump"
+    for torn in (data[: len(data) * 2 // 3], b"not a backup", b""):
+        broken.write_bytes(torn)
+        refused = spare.script("backup", "restore", str(broken))
+        assert refused.returncode != 0
+        assert "no whole backup" in refused.stderr
+        assert spare.sql(EVERYTHING) == before
+
+
+def test_old_backups_are_thinned_out_and_only_backups(tmp_path: Path) -> None:
+    sys.path.insert(0, str(ROOT / "scripts"))
+    import backup
+
+    for day in range(1, 21):
+        (tmp_path / f"mellow-span-2026-01-{day:02}-020000.dump").touch()
+    (tmp_path / "notes.txt").touch()
+    backup.thin_out(tmp_path)
+    left = sorted(p.name for p in tmp_path.iterdir())
+    assert len(left) == 15
+    assert left[0] == "mellow-span-2026-01-07-020000.dump"
+    assert "notes.txt" in left
+
+
+@pytest.mark.parametrize("whose", ["gone", "another program", "another server"])
+def test_the_cluster_starts_with_the_pid_file_of_a_power_cut_whoever_has_its_number_now(whose: str, spare: Spare) -> None:
+    path, before = spare.folder / "pg" / "postmaster.pid", spare.sql(EVERYTHING)
+    lines = path.read_text().split("\n")
+    killed = spare.postmaster
+    os.kill(killed, signal.SIGKILL)
+    until(lambda: not Path(f"/proc/{killed}").exists())
+    sys.path.insert(0, str(ROOT / "scripts"))
+    import cluster
+
+    number = {"gone": "4194303", "another program": str(os.getpid()), "another server": str(cluster.serving(cluster.data_folder()))}[whose]
+    assert number != "None"
+    path.write_text("\n".join([number, *lines[1:]]))
+    started = spare.script("cluster", "start")
+    assert started.returncode == 0, started.stderr
+    assert "recovers by itself" in started.stdout
+    assert spare.sql(EVERYTHING) == before
+    assert spare.script("cluster", "start").stdout.startswith("running")
+
+
+def keep(spare: Spare, port: int) -> subprocess.Popen[str]:
+    line = [sys.executable, "scripts/supervise.py", "run", "--port", str(port), "--searchers", "1"]
+    return subprocess.Popen(line, cwd=ROOT, env=spare.env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+
+
+def test_one_that_hangs_is_stopped_all_the_same(spare: Spare) -> None:
+    port = free_port()
+    process = keep(spare, port)
+    try:
+        until(lambda: get(port)[0] == 200 and (spare.folder / "serving.json").exists())
+        below = children(process.pid)
+        process.send_signal(signal.SIGSTOP)
+        stopped = spare.script("supervise", "stop", "--grace", "1")
+        assert stopped.stdout.strip() == "stopped"
+        assert "it was killed" in stopped.stderr
+        until(lambda: not any(Path(f"/proc/{pid}").exists() for pid in below))
+    finally:
+        process.kill()
+        process.communicate(timeout=10)
+    assert get(port)[0] == 0
+    assert not (spare.folder / "serving.json").exists()
+
+
+def command(pid: int) -> str:
+    return Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode()
+
+
+def test_whatever_is_killed_is_started_again_and_said(spare: Spare) -> None:
+    port = free_port()
+    process = keep(spare, port)
+    try:
+        until(lambda: get(port)[0] == 200)
+
+        def named(what: str) -> int:
+            return next(c for c in children(process.pid) if what in command(c))
+
+        for what in ("mellow_span.serve", "mellow_span.searcher"):
+            killed = named(what)
+            os.kill(killed, signal.SIGKILL)
+            until(lambda killed=killed, what=what: any(c != killed and what in command(c) for c in children(process.pid)))
+            until(lambda: get(port)[0] == 200)
+        killed = spare.postmaster
+        os.kill(killed, signal.SIGKILL)
+        until(lambda: get(port)[0] == 200 and spare.postmaster != killed)
+        # The port is taken now: another start says so, loudly, and by whom.
+        refused = spare.script("supervise", "need-port", "--port", str(port))
+        assert refused.returncode == 1
+        assert f"PORT {port} IS TAKEN by process" in refused.stderr
+        assert "unsent" in refused.stderr or "not sent yet" in refused.stderr
+        assert "this very folder" in refused.stderr
+        stopped = spare.script("supervise", "stop")
+        assert (stopped.stdout.strip(), stopped.stderr) == ("stopped", "")
+        said, _ = process.communicate(timeout=30)
+    finally:
+        process.kill()
+    for line in ("the web server stopped (status -9); started again", "the search process stopped", "the database stopped; started again"):
+        assert line in said
+    assert get(port)[0] == 0
+    assert not (spare.folder / "serving.json").exists()
+
+
+def test_nothing_it_started_outlives_it(spare: Spare) -> None:
+    port = free_port()
+    process = keep(spare, port)
+    until(lambda: get(port)[0] == 200)
+    below = children(process.pid)
+    below += [grand for child in below for grand in children(child)]
+    assert len(below) >= 4
+    process.kill()
+    process.communicate(timeout=10)
+    until(lambda: not any(Path(f"/proc/{pid}").exists() and "mellow_span" in command(pid) for pid in below))
+    assert get(port)[0] == 0
+
+
+def test_a_backup_is_made_each_night_once_and_not_at_once(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: Any) -> None:
+    sys.path.insert(0, str(ROOT / "scripts"))
+    from datetime import datetime
+
+    import backup
+    import supervise
+
+    now = [datetime(2026, 3, 1, 12, 0)]
+
+    class Clock(datetime):
+        @classmethod
+        def now(cls, tz: Any = None) -> Any:
+            return now[0]
+
+    made: list[Path] = []
+    monkeypatch.setattr(supervise, "datetime", Clock)
+    monkeypatch.setattr(backup, "folder", lambda: tmp_path)
+    monkeypatch.setattr(backup, "make", lambda into: made.append(into) or into)
+    night = supervise.Night("02:30")
+    for day, hour in ((1, 23), (2, 2), (2, 3), (2, 4), (3, 1), (3, 3)):
+        now[0] = datetime(2026, 3, day, hour, 0)
+        night.keep()
+    assert len(made) == 2
+    monkeypatch.setattr(backup, "make", lambda into: sys.exit("the disk is full"))
+    now[0] = datetime(2026, 3, 4, 3, 0)
+    night.keep()
+    assert "BACKUP OF THE NIGHT FAILED: the disk is full" in capsys.readouterr().out

@@ -1,0 +1,225 @@
+"""The web server: slow requests keep nobody waiting, nothing acknowledged is lost, it stops gracefully, and never as root."""
+
+from __future__ import annotations
+
+import http.client
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+import uuid
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from bench.largest import largest
+from mellow_span.exchange.document import write
+from mellow_span.jobs import models
+from mellow_span.rights import reachable
+from tests.conftest import Firm, make_firm
+from tests.server.conftest import ROOT, children, free_port, get, serving, until
+
+
+def session_of(firm: Firm) -> dict[str, str]:
+    """The headers of a person signed in."""
+    client = Client()
+    client.force_login(firm.member.user)
+    token = client.get("/api/session", headers={"host": "127.0.0.1"}).json()["csrf"]
+    cookies = "; ".join(f"{k}={v.value}" for k, v in client.cookies.items())
+    return {"Cookie": cookies, "X-CSRFToken": token, "Content-Type": "application/json"}
+
+
+def ask(port: int, method: str, address: str, body: Any, headers: dict[str, str], timeout: float = 30) -> tuple[int, Any]:
+    there = http.client.HTTPConnection("127.0.0.1", port, timeout=timeout)
+    there.request(method, address, json.dumps(body), headers)
+    answer = there.getresponse()
+    return answer.status, json.loads(answer.read() or b"null")
+
+
+HALVES = {
+    "the first line": b"GET /api/ses",
+    "the headers": b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-",
+    "the body": b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{",
+    "nothing at all": b"",
+}
+
+
+@pytest.mark.parametrize("what", HALVES)
+def test_two_hundred_half_sent_requests_keep_nobody_waiting(what: str, server: Any) -> None:
+    port, _ = server
+    held = []
+    for _ in range(200):
+        one = socket.create_connection(("127.0.0.1", port), timeout=5)
+        one.sendall(HALVES[what])
+        held.append(one)
+    time.sleep(0.5)
+    slowest = 0.0
+    for _ in range(20):
+        began = time.monotonic()
+        assert get(port, "/api/session")[0] == 200
+        slowest = max(slowest, time.monotonic() - began)
+    assert slowest < 1
+    for one in held:
+        one.close()
+
+
+def test_an_edit_that_was_acknowledged_is_there_after_every_worker_was_killed(server: Any) -> None:
+    port, process = server
+    firm = make_firm()
+    headers, address = session_of(firm), f"/api/jobs/{firm.job.pk}"
+    for i in range(12):
+        change = {"op": "set", "kind": "job", "id": str(uuid.UUID(int=0)), "fields": {"note": f"note {i}"}}
+        body = {"edit_id": str(uuid.uuid4()), "version": i + 1, "changes": [change]}
+        if i % 4 == 3:
+            for worker in children(process.pid):
+                os.kill(worker, signal.SIGKILL)
+        for _ in range(50):
+            # Sent again under the same identity until it is acknowledged, as the page does.
+            try:
+                status, state = ask(port, "PATCH", address, body, headers, timeout=5)
+                assert status == 200
+                break
+            except (OSError, http.client.HTTPException):
+                time.sleep(0.1)
+        assert state["installation"]["note"] == f"note {i}"
+    assert models.Job.objects.get(pk=firm.job.pk).version == 13
+    assert firm.job.edits.count() == 12
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_was_begun_is_answered_when_the_server_is_told_to_stop() -> None:
+    port, firm = free_port(), make_firm()
+    with serving(port) as process:
+        headers, answers = session_of(firm), []
+        thread = threading.Thread(target=lambda: answers.append(ask(port, "POST", "/api/jobs/import", write(largest()), headers)[0]))
+        thread.start()
+        time.sleep(0.4)
+        process.terminate()
+        thread.join(30)
+        assert answers == [201]
+        process.wait(15)
+        assert process.returncode == 0
+    assert get(port)[0] == 0
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root has rights to give up")
+def test_nobody_is_served_as_root(server: Any) -> None:
+    _, process = server
+    workers = children(process.pid)
+    assert len(workers) == 2
+    for worker in workers:
+        status = dict(line.split(":\t", 1) for line in Path(f"/proc/{worker}/status").read_text().splitlines() if ":\t" in line)
+        assert "0" not in status["Uid"].split()
+        assert "0" not in status["Gid"].split()
+        # At most the right to read, where the program lies in a folder that is closed to others.
+        assert int(status["CapEff"], 16) in (0, 1 << 2)
+
+
+def test_a_folder_closed_to_others_is_seen_as_such(tmp_path: Path) -> None:
+    inside = tmp_path / "inside"
+    inside.mkdir()
+    for place in (tmp_path, *tmp_path.parents):
+        if place.owner() == "root" and place != Path("/tmp") and str(place).startswith("/tmp/"):
+            place.chmod(0o755)
+    open_there = reachable("nobody", inside)
+    tmp_path.chmod(0o700)
+    assert not reachable("nobody", inside)
+    assert open_there
+
+
+def test_a_worker_that_dies_is_replaced(server: Any) -> None:
+    port, process = server
+    first = children(process.pid)
+    os.kill(first[0], signal.SIGKILL)
+    until(lambda: len(children(process.pid)) == 2 and first[0] not in children(process.pid), 15)
+    assert get(port)[0] == 200
+
+
+AT_ONCE = """
+import os, signal, socket, sys, time
+from mellow_span.serve import Keeper, start
+
+class Slow:
+    def __getattr__(self, name):
+        time.sleep(60)
+
+keeper = Keeper(socket.socket(), None, 0, "nobody")
+signal.signal(signal.SIGTERM, keeper.stop)
+import mellow_span.serve
+mellow_span.serve.Worker = lambda *_: Slow()
+for turn in range(20):
+    number = start(socket.socket(), None, "nobody")
+    time.sleep(turn / 2000)
+    os.kill(number, signal.SIGTERM)
+    until = time.monotonic() + 5
+    while not os.waitpid(number, os.WNOHANG)[0]:
+        if time.monotonic() > until:
+            os.kill(number, signal.SIGKILL)
+            sys.exit(f"told to stop {turn / 2} ms after it began, it went on")
+        time.sleep(0.002)
+assert not keeper.stopping
+"""
+
+
+def test_a_worker_told_to_stop_before_it_serves_stops() -> None:
+    done = subprocess.run([sys.executable, "-c", AT_ONCE], cwd=ROOT, capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stderr) == (0, "")
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_health_page_tells_when_the_database_is_away(client: Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    assert client.get("/api/health").json() == {"well": True, "database": True, "searches": True}
+    monkeypatch.setattr("mellow_span.health._database", lambda: False)
+    answer = client.get("/api/health")
+    assert (answer.status_code, answer.json()["database"]) == (503, False)
+
+
+def headers_of(port: int, **headers: str) -> http.client.HTTPMessage:
+    there = http.client.HTTPConnection("127.0.0.1", port, timeout=10)
+    there.request("GET", "/api/session", headers=headers)
+    answer = there.getresponse()
+    answer.read()
+    return answer.headers
+
+
+@pytest.mark.django_db(transaction=True)
+def test_behind_a_proxy_over_https_cookies_are_for_https_alone_and_the_proxy_says_who_asks(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("MELLOW_SPAN_HTTPS", "1")
+    monkeypatch.setenv("MELLOW_SPAN_PROXY", "127.0.0.1")
+    port, firm = free_port(), make_firm()
+    with serving(port):
+        secure = headers_of(port, **{"X-Forwarded-Proto": "https"})
+        assert "max-age=31536000" in secure["Strict-Transport-Security"]
+        assert all("Secure" in cookie for cookie in secure.get_all("Set-Cookie"))
+        assert "Strict-Transport-Security" not in headers_of(port)
+        # Five wrong ones from one address behind the proxy; another address is another.
+        assert [wrong(port, firm, "198.51.100.7") for _ in range(5)][-1] == 429
+        assert wrong(port, firm, "198.51.100.8") == 401
+
+
+def test_without_a_proxy_nobody_says_where_they_ask_from(server: Any) -> None:
+    port, _ = server
+    firm = make_firm()
+    assert [wrong(port, firm, f"198.51.100.{i}") for i in range(5)][-1] == 429
+
+
+def wrong(port: int, firm: Firm, address: str) -> int:
+    """Sign in with a wrong password, saying that one asks from an address."""
+    there = headers_of(port, **{"X-Forwarded-Proto": "https"})
+    cookie = there["Set-Cookie"].partition(";")[0]
+    token = json.loads(get_with(port, cookie))["csrf"]
+    headers = {
+        "Cookie": cookie, "X-CSRFToken": token, "Content-Type": "application/json", "X-Forwarded-For": address, "X-Forwarded-Proto": "https",
+        "Referer": f"https://127.0.0.1:{port}/",
+    }  # fmt: skip
+    return ask(port, "POST", "/api/session", {"username": firm.username, "password": "wrong"}, headers)[0]
+
+
+def get_with(port: int, cookie: str) -> bytes:
+    return get(port, "/api/session", Cookie=cookie)[1]

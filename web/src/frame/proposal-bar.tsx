@@ -1,0 +1,105 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState, useSyncExternalStore } from "react";
+import { addCopy } from "../api/client";
+import { useProposal, useStore } from "../sync/job-context";
+import type { Proposal } from "../sync/proposal";
+import { Ask } from "../ui/ask";
+import { Button } from "../ui/controls";
+import { inputClass } from "../ui/editors";
+
+/** For somebody who proposes: what they have changed so far, and how it is handed in. */
+export function ProposalBar() {
+  const proposal = useProposal();
+  return proposal && <Bar proposal={proposal} />;
+}
+
+function Bar({ proposal }: { proposal: Proposal }) {
+  const store = useStore();
+  const client = useQueryClient();
+  const steps = useSyncExternalStore(proposal.subscribe, proposal.get);
+  const [name, setName] = useState<string | null>(null);
+  const [leaving, setLeaving] = useState(false);
+  const [said, setSaid] = useState("");
+  const [why, setWhy] = useState("");
+  const count = steps.flat().length;
+  const clear = () => {
+    proposal.clear();
+    setName(null);
+    setLeaving(false);
+    store.reload();
+  };
+  const handIn = async () => {
+    setWhy("");
+    try {
+      await addCopy(store.job, {
+        id: crypto.randomUUID(),
+        name: name?.trim() || "Proposal",
+        changes: proposal.changes(),
+      });
+      clear();
+      setSaid("Handed in: a designer finds it under What if.");
+      void client.invalidateQueries({ queryKey: ["copies", store.job] });
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : "no answer");
+    }
+  };
+  return (
+    <div
+      role="region"
+      aria-label="Your proposal"
+      className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-hair border-b bg-leaf px-5 py-2"
+    >
+      <span className="flex-1">
+        <strong>You propose.</strong>{" "}
+        {count === 0
+          ? said || "Change what you like: nothing is saved in the job until a designer takes it over."
+          : `${count} ${count === 1 ? "change" : "changes"} so far, kept in this browser, not handed in.`}
+      </span>
+      {count > 0 && name === null && (
+        <>
+          <Button strong onClick={() => setName("")}>
+            hand it in …
+          </Button>
+          <Button onClick={() => setLeaving(true)}>let it go</Button>
+        </>
+      )}
+      {count > 0 && name !== null && (
+        <form
+          className="flex flex-wrap gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void handIn();
+          }}
+        >
+          <input
+            // biome-ignore lint/a11y/noAutofocus: asked for by the button just pressed
+            autoFocus
+            className={`${inputClass} w-64`}
+            aria-label="What the proposal is called"
+            placeholder="what it is for"
+            maxLength={200}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            onKeyDown={(event) => event.key === "Escape" && setName(null)}
+          />
+          <Button strong type="submit">
+            hand it in
+          </Button>
+        </form>
+      )}
+      {why && (
+        <span role="alert" className="basis-full text-short">
+          {why}
+        </span>
+      )}
+      <Ask
+        open={leaving}
+        title="Let the proposal go?"
+        say={`${count === 1 ? "Its change is" : `Its ${count} changes are`} gone then; the job is as it was.`}
+        yes="let it go"
+        onYes={clear}
+        onClose={() => setLeaving(false)}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,15 @@
+import type { QueryClient } from "@tanstack/react-query";
+import type { Who } from "../api/types";
+
+/** Forget what was fetched for another person, or in another firm, than the one who is signed in now: it is not theirs to see. */
+export function forgetOthers(client: QueryClient, now: Who) {
+  const before = client.getQueryData<Who>(["who"]);
+  if (before && before.person !== now.person)
+    client.removeQueries({ predicate: (query) => query.queryKey[0] !== "who" });
+}
+
+/** Take in who is signed in now. */
+export function takeIn(client: QueryClient, now: Who) {
+  forgetOthers(client, now);
+  client.setQueryData(["who"], now);
+}
