@@ -1,29 +1,27 @@
-"""The pull list of a job: figured from the design, ticked off on site."""
+"""The pull list of a job: figured from the design, with what is ticked off on site, and how the cables are cut from drums."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
 from django.http import HttpRequest
-from django.utils import timezone
-from ninja import Field, Router, Schema
+from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.core.errors import InputError
+from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls
-from mellow_span.jobs.models import Firm, Job, Pulled, SiteRules
-from mellow_span.jobs.ownership import designer_of, job_of, member_of
+from mellow_span.jobs.models import Job
+from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.site import log
+from mellow_span.site.drums import Cutting, Piece, cuttings
+from mellow_span.site.rules import site_rules, slack_of
 
-router, slack_router = Router(), Router()
+router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
-# A clock on site may be wrong by so much.
-AHEAD = timedelta(minutes=10)
 
 
 @dataclass(slots=True)
@@ -33,90 +31,60 @@ class PullLine:
     pull: Pull
     done: bool
     by: str
-    at: datetime | None
+    at: str | None
 
 
 @dataclass(slots=True)
 class PullList:
-    """The pull list in the order of pulling, and how much of each cable it takes. version: of the job it was figured from; slack [m]: of the firm."""
+    """The pull list in the order of pulling, how much of each cable it takes, and how that is cut.
+
+    version: of the job it was figured from; slack: what the firm cuts more, drums: what it buys, at_hand: what is left of a cable on the van [m].
+    """
 
     version: int
     slack: Slack
+    drums: list[float]
     lines: tuple[PullLine, ...]
     sums: tuple[CableSum, ...]
+    cutting: list[Cutting]
+    at_hand: dict[str, list[float]]
 
 
-class PulledIn(Schema):
-    """What was done on site: a cable pulled in, or not after all; its far end still to be decided, or decided. at: when, by the clock there."""
-
-    done: bool | None = None
-    undecided: bool | None = None
-    at: datetime | None = None
-
-
-class SlackIn(Schema):
-    """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet."""
-
-    board: float = Field(ge=0, le=20)
-    end: float = Field(ge=0, le=20)
-    undecided: float = Field(ge=0, le=20)
-
-
-def slack_of(firm: Firm) -> Slack:
-    """Return what a firm cuts more; what is usual where it has said nothing."""
-    row = SiteRules.objects.filter(firm=firm).first()
-    return Slack(row.board, row.end, row.undecided) if row else Slack()
+def pull_list_of(job: Job) -> PullList:
+    """Return the pull list of a job as it stands, with what its log says."""
+    inputs, entries = installation(job), log.entries(job, "pulled", "undecided", "on_hand")
+    there, rules = {c.id for c in inputs.circuits}, site_rules(job.firm)
+    undecided = frozenset(i for i, e in last(entries, "undecided").items() if e.data.undecided and i in there)
+    found = pulls(inputs, slack_of(rules), undecided)
+    done = last(entries, "pulled")
+    # Of the same tick sent by two devices the first says who did it.
+    firsts = {i: _first(entries, i) for i in done if done[i].data.done}
+    at_hand = {e.data.cable: list(e.data.lengths) for e in entries if e.kind == "on_hand"}
+    lines = [PullLine(one, (e := firsts.get(one.circuit)) is not None, e.by if e else "", e.at if e else None) for one in found]
+    return PullList(
+        job.version, slack_of(rules), rules.drums, tuple(lines), by_cable(found), cuttings(_pieces(found), rules.drums, at_hand), at_hand
+    )
 
 
-def _list(job: Job) -> PullList:
-    inputs = installation(job)
-    known = {str(p.circuit): p for p in job.pulled.select_related("by")}
-    there = {c.id for c in inputs.circuits}
-    slack = slack_of(job.firm)
-    found = pulls(inputs, slack, frozenset(i for i, p in known.items() if p.undecided and i in there))
-    lines = []
+def _first(entries: list[Entry], circuit: str) -> Entry:
+    """The first of the ticks that end the list of a cable."""
+    mine = [e for e in entries if e.kind == "pulled" and e.subject == circuit]
+    while len(mine) > 1 and mine[-2].data.done:
+        mine.pop()
+    return mine[-1]
+
+
+def _pieces(found: tuple[Pull, ...]) -> dict[str, list[Piece]]:
+    wanted: dict[str, list[Piece]] = {}
     for one in found:
-        p = known.get(one.circuit)
-        lines.append(PullLine(one, bool(p and p.done), p.by.name if p and p.done and p.by else "", p.at if p and p.done else None))
-    return PullList(job.version, slack, tuple(lines), by_cable(found))
+        if one.cut is not None:
+            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
+    return wanted
 
 
 @router.get("/{uuid:job_id}/pulls", response={200: PullList, **REFUSALS}, operation_id="pull_list")
 def pull_list(request: HttpRequest, job_id: UUID) -> Any:
-    """Return the pull list of a job with what is ticked off."""
+    """Return the pull list of a job with what is ticked off, and the cutting plan."""
     with snapshot():
-        found = _list(job_of(request.user, job_id))
+        found = pull_list_of(job_of(request.user, job_id))
     return send(PullList, found)
-
-
-@router.post("/{uuid:job_id}/pulls/{uuid:circuit_id}", response={200: PullList, **REFUSALS}, operation_id="pulled")
-def pulled(request: HttpRequest, job_id: UUID, circuit_id: UUID, given: PulledIn) -> Any:
-    """Tick a cable off, or say that its far end is not decided. The job is not changed by it, and anybody of the firm may do it."""
-    member, job = member_of(request.user), job_of(request.user, job_id)
-    if str(circuit_id) not in {c.id for c in installation(job).circuits}:
-        raise InputError("circuit_id", str(circuit_id), "a circuit of this job")
-    now = timezone.now()
-    if given.at is not None and (given.at.tzinfo is None or given.at > now + AHEAD):
-        raise InputError("at", given.at.isoformat(), "a time that is not yet to come, with its zone")
-    with transaction.atomic():
-        row, _ = Pulled.objects.select_for_update().get_or_create(job=job, circuit=circuit_id)
-        if given.done is not None and given.done != row.done:
-            row.done, row.by, row.at = given.done, member, given.at or now
-        if given.undecided is not None:
-            row.undecided = given.undecided
-        row.save()
-    return send(PullList, _list(job))
-
-
-@slack_router.get("", response={200: SlackIn, **REFUSALS}, operation_id="slack")
-def slack(request: HttpRequest) -> Any:
-    """Return what the firm cuts more than a run is long."""
-    found = slack_of(member_of(request.user).firm)
-    return SlackIn(board=found.board, end=found.end, undecided=found.undecided)
-
-
-@slack_router.patch("", response={200: SlackIn, **REFUSALS}, operation_id="set_slack")
-def set_slack(request: HttpRequest, given: SlackIn) -> Any:
-    """Say what the firm cuts more than a run is long."""
-    SiteRules.objects.update_or_create(firm=designer_of(request.user).firm, defaults=given.dict())
-    return given

@@ -368,38 +368,6 @@ class Search(models.Model):
         return f"{self.kind} {self.subject}"
 
 
-class SiteRules(models.Model):
-    """What a firm cuts more than a run is long [m]; see `core.site.pulls.Slack`."""
-
-    firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="site_rules", primary_key=True)
-    board = models.FloatField()
-    end = models.FloatField()
-    undecided = models.FloatField()
-
-    def __str__(self) -> str:
-        return f"{self.firm}"
-
-
-class Pulled(models.Model):
-    """What is known on site of a cable of the pull list: whether it is pulled in, by whom and when; whether its far end is still to be decided.
-
-    Apart from the design, so that work on site never makes an edit clash; circuit: by its identity alone, so that it outlives an edit taken back.
-    """
-
-    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="pulled")
-    circuit = models.UUIDField()
-    done = models.BooleanField(default=False)
-    at = models.DateTimeField(null=True)
-    by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
-    undecided = models.BooleanField(default=False)
-
-    class Meta:
-        constraints: ClassVar = [models.UniqueConstraint(fields=["job", "circuit"], name="a_cable_is_pulled_once")]
-
-    def __str__(self) -> str:
-        return str(self.circuit)
-
-
 class Edit(models.Model):
     """One saved edit. changes: what it did, as `core.model.changes.as_data` gives it, enough to play it backwards and forwards.
 

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "ninja",
     "mellow_span.jobs",
     "mellow_span.people",
+    "mellow_span.site",
 ]
 MIDDLEWARE = [
     "mellow_span.settings.logs.Requests",

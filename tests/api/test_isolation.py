@@ -21,6 +21,7 @@ from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
+from mellow_span.site.models import Entry, SiteRules
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 
@@ -34,7 +35,7 @@ OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
 # What an apprentice may send beside looking: their own session, a proposal, words to be understood.
 APPRENTICE = {
     "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
-    "add_copy", "pulled", "remove_copy", "said", "said_rows", "remove_member",
+    "add_copy", "write_down", "remove_copy", "said", "said_rows", "remove_member",
 }  # fmt: skip
 
 
@@ -65,6 +66,10 @@ COMMON = {"ruleset": "bs7671", "number": "4D5", "token": "a token that was never
 EDIT = {"edit_id": str(uuid.uuid4()), "version": 1}
 
 
+def entry(kind: str, subject: Any, **data: Any) -> dict[str, Any]:
+    return {"id": str(uuid.uuid4()), "kind": kind, "subject": str(subject), "data": data, "at": timezone.now().isoformat()}
+
+
 def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
     """A body for every operation that takes one."""
     taken = [change("set", "job", fields={"name": "taken"})]
@@ -75,7 +80,8 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "go_back": {**EDIT, "to": 1}, "archive_job": {"archived": True}, "said": {"text": "shower 9.2kW b40"},
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
-        "pulled": {"done": True}, "set_slack": {"board": 1, "end": 1, "undecided": 1}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
+        "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -83,10 +89,10 @@ def fingerprint(firm: Firm) -> Any:
     """All that a firm owns."""
     job = models.Job.objects.get(pk=firm.job.pk)
     members = list(models.Member.objects.filter(firm=firm.member.firm).values_list("pk", "role", "left", "name"))
-    kinds = (Invitation, Event, models.CellRead, models.Search, models.SiteRules)
+    kinds = (Invitation, Event, models.CellRead, models.Search, SiteRules)
     return (
         job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
-        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.pulled.count(), job.edits.count(),
+        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(),
         Device.objects.filter(user=firm.member.user).count(),
     )  # fmt: skip
 
@@ -193,6 +199,16 @@ def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
 
     models.Edit.objects.create(id=uuid.uuid4(), job=theirs.job, member=theirs.member, version=2, changes=[])
     used = str(models.Edit.objects.get(job=theirs.job).pk)
+    logged = Entry.objects.create(
+        id=uuid.uuid4(),
+        job=theirs.job,
+        kind="pulled",
+        subject=ids["circuit_id"],
+        data={"done": True},
+        at=timezone.now(),
+        by=theirs.member,
+        name=theirs.username,
+    ).pk
     rename, name = [change("set", "job", fields={"name": "mine"})], {"fields": {"name": "x"}}
     tries: dict[str, Callable[[], Any]] = {
         "EditIn.edit_id": lambda: client.patch(
@@ -209,6 +225,8 @@ def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
         "CopyIn.id": lambda: post("/copies", {"id": str(ids["copy_id"]), "name": "x", "changes": rename}),
         "SaidIn.board": lambda: post("/said", {"text": "shower 9.2kW b40", "board": str(ids["board_id"])}),
         "RowsIn.board": lambda: post("/said/rows", {"board": str(ids["board_id"]), "rows": [["Cooker"]]}),
+        "EntryIn.id": lambda: post("/site", entry("pulled", named(mine, "Shower").pk) | {"id": str(logged)}),
+        "EntryIn.subject": lambda: post("/site", entry("pulled", ids["circuit_id"])),
         "RowsIn.circuits": lambda: post(
             "/said/rows",
             {"board": installation(mine.job).boards[0].id, "rows": [["Cooker"]], "circuits": [str(ids["circuit_id"])]},

@@ -1,4 +1,4 @@
-"""The pull list through the API: ticked off apart from the design, by whoever is on site."""
+"""The log of the work on site and the pull list through the API: apart from the design, by whoever is there."""
 
 from __future__ import annotations
 
@@ -12,7 +12,8 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from mellow_span.jobs.models import Job, Pulled
+from mellow_span.jobs.models import Job
+from mellow_span.site.models import Entry
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 
@@ -20,8 +21,16 @@ pytestmark = pytest.mark.django_db
 Sign = Callable[[Firm], Client]
 
 
-def tick(client: Client, firm: Firm, circuit: Any, **body: Any) -> Any:
-    return client.post(f"/api/jobs/{firm.job.pk}/pulls/{circuit}", json.dumps(body), content_type="application/json")
+def write(client: Client, firm: Firm, kind: str, subject: Any = None, /, at: Any = None, id: Any = None, **data: Any) -> Any:
+    body = {
+        "id": str(id or uuid.uuid4()), "kind": kind, "subject": str(subject) if subject else None, "data": data,
+        "at": at if isinstance(at, str) else (at or timezone.now()).isoformat(),
+    }  # fmt: skip
+    return client.post(f"/api/jobs/{firm.job.pk}/site", json.dumps(body), content_type="application/json")
+
+
+def pulls(client: Client, firm: Firm) -> Any:
+    return client.get(f"/api/jobs/{firm.job.pk}/pulls")
 
 
 def line(answer: Any, circuit: Any) -> dict[str, Any]:
@@ -33,51 +42,93 @@ def test_an_apprentice_ticks_a_cable_off_and_no_edit_clashes_with_it(firm: Firm,
     boss, shower = signed_in(firm), named(firm, "Shower").pk
     there = Client()
     there.force_login(make_colleague(firm, "apprentice").user)
-    when = (timezone.now() - timedelta(hours=2)).isoformat()
-    done = line(tick(there, firm, shower, done=True, at=when), shower)
-    assert (done["done"], done["by"], done["at"][:16]) == (True, "colleague", when[:16])
+    when = timezone.now() - timedelta(hours=2)
+    assert write(there, firm, "pulled", shower, at=when, done=True).status_code == 200
+    done = line(pulls(boss, firm), shower)
+    assert (done["done"], done["by"], done["at"][:16]) == (True, "colleague", when.isoformat()[:16])
     assert Job.objects.get(pk=firm.job.pk).version == 1
     assert send(boss, firm, change("set", "circuit", shower, fields={"name": "Power shower"}), version=1).status_code == 200
-    assert line(boss.get(f"/api/jobs/{firm.job.pk}/pulls"), shower)["done"]
-    # Sent again it is as it was, under the name of who did it first.
-    assert line(tick(boss, firm, shower, done=True), shower)["by"] == "colleague"
-    undone = line(tick(boss, firm, shower, done=False), shower)
+    # Ticked once more it is as it was, under the name of who did it first; taken back and done again it is under the other.
+    write(boss, firm, "pulled", shower, done=True)
+    assert line(pulls(boss, firm), shower)["by"] == "colleague"
+    write(boss, firm, "pulled", shower, done=False)
+    undone = line(pulls(boss, firm), shower)
     assert (undone["done"], undone["by"], undone["at"]) == (False, "", None)
+    write(boss, firm, "pulled", shower, done=True)
+    assert line(pulls(boss, firm), shower)["by"] == firm.username
+    assert Entry.objects.filter(job=firm.job).count() == 4, "nothing of the log is lost"
+
+
+def test_an_entry_sent_twice_is_there_once_as_it_was_first(firm: Firm, signed_in: Sign) -> None:
+    client, shower, same = signed_in(firm), named(firm, "Shower").pk, uuid.uuid4()
+    first = write(client, firm, "pulled", shower, id=same, done=True).json()
+    assert write(client, firm, "pulled", shower, id=same, done=True).json() == first
+    assert client.get(f"/api/jobs/{firm.job.pk}/site").json()["entries"] == [first]
+
+
+def test_what_was_done_later_counts_although_it_was_sent_earlier(firm: Firm, signed_in: Sign) -> None:
+    client, shower, now = signed_in(firm), named(firm, "Shower").pk, timezone.now()
+    write(client, firm, "pulled", shower, at=now - timedelta(hours=1), done=False)
+    write(client, firm, "pulled", shower, at=now - timedelta(hours=2), done=True)
+    assert not line(pulls(client, firm), shower)["done"]
 
 
 def test_an_end_not_decided_yet_is_cut_longer(firm: Firm, signed_in: Sign) -> None:
     client, shower = signed_in(firm), named(firm, "Shower").pk
-    before = line(client.get(f"/api/jobs/{firm.job.pk}/pulls"), shower)["pull"]["cut"]
-    after = line(tick(client, firm, shower, undecided=True), shower)["pull"]
+    before = line(pulls(client, firm), shower)["pull"]["cut"]
+    write(client, firm, "undecided", shower, undecided=True)
+    after = line(pulls(client, firm), shower)["pull"]
     assert after["open"]
     assert after["cut"] == pytest.approx(before + 2.5)
 
 
-def test_the_slack_is_the_firms_and_counts_in_every_job_of_it(firm: Firm, other: Firm, signed_in: Sign) -> None:
+def test_slack_and_drums_are_the_firms_and_count_in_every_job_of_it(firm: Firm, other: Firm, signed_in: Sign) -> None:
     client, shower = signed_in(firm), named(firm, "Shower").pk
-    before = line(client.get(f"/api/jobs/{firm.job.pk}/pulls"), shower)["pull"]["cut"]
-    body = json.dumps({"board": 2, "end": 0.5, "undecided": 4})
-    assert client.patch("/api/firm/slack", body, content_type="application/json").status_code == 200
-    assert line(client.get(f"/api/jobs/{firm.job.pk}/pulls"), shower)["pull"]["cut"] == pytest.approx(before + 1)
+    before = line(pulls(client, firm), shower)["pull"]["cut"]
+    body = {"board": 2, "end": 0.5, "undecided": 4, "drums": [200, 30, 200]}
+    assert client.patch("/api/firm/site-rules", json.dumps(body), content_type="application/json").json()["drums"] == [30, 200]
+    found = pulls(client, firm)
+    assert line(found, shower)["pull"]["cut"] == pytest.approx(before + 1)
+    assert {d["length"] for c in found.json()["cutting"] for d in c["drums"]} <= {30.0, 200.0}
     theirs = Client()
     theirs.force_login(other.member.user)
-    assert theirs.get("/api/firm/slack").json() == {"board": 1.0, "end": 0.5, "undecided": 3.0}
+    assert theirs.get("/api/firm/site-rules").json() == {"board": 1.0, "end": 0.5, "undecided": 3.0, "drums": [25.0, 50.0, 100.0]}
+    for drums in ([], [4], [25.03], [2000], list(range(10, 19))):
+        refused = client.patch("/api/firm/site-rules", json.dumps(body | {"drums": drums}), content_type="application/json")
+        assert refused.status_code == 422
+        assert "drums" in refused.json()["errors"][0]["field"]
+
+
+def test_a_rest_on_the_van_is_used_before_a_drum_is_bought(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    cut = pulls(client, firm).json()["cutting"][0]
+    longest = max(p["length"] for d in cut["drums"] for p in d["pieces"])
+    write(client, firm, "on_hand", cable=cut["cable"], lengths=[longest])
+    after = next(c for c in pulls(client, firm).json()["cutting"] if c["cable"] == cut["cable"])
+    assert after["bought"] <= cut["bought"]
+    assert [d["length"] for d in after["drums"] if d["at_hand"]] == [longest]
 
 
 @pytest.mark.parametrize(
-    ("body", "field"), [({"done": True, "at": "2999-01-01T00:00:00Z"}, "at"), ({"done": True, "at": "2026-01-01T00:00:00"}, "at")]
-)
-def test_a_time_that_cannot_be_is_refused(body: dict[str, Any], field: str, firm: Firm, signed_in: Sign) -> None:
-    answer = tick(signed_in(firm), firm, named(firm, "Shower").pk, **body)
+    ("body", "field"),
+    [
+        ({"at": "2999-01-01T00:00:00Z"}, "at"), ({"at": "2026-01-01T00:00:00"}, "at"), ({"kind": "signed"}, "kind"), ({"kind": "pulled", "done": 1}, "data.done"),
+        ({"kind": "pulled", "wrong": 1}, "data.wrong"), ({"kind": "on_hand", "cable": "x"}, "subject"), ({"kind": "on_hand"}, "data.cable"),
+        ({"kind": "on_hand", "cable": "x", "lengths": [0.1]}, "data.lengths[0]"), ({"kind": "on_hand", "cable": "x", "lengths": [1] * 41}, "data.lengths"),
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_is_refused_by_name_and_not_kept(body: dict[str, Any], field: str, firm: Firm, signed_in: Sign) -> None:
+    given = {"kind": "pulled", **body}
+    answer = write(signed_in(firm), firm, given.pop("kind"), named(firm, "Shower").pk, **given)
     assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, field)
-    assert not Pulled.objects.exists()
+    assert not Entry.objects.exists()
 
 
 def test_a_circuit_that_is_none_is_refused_and_one_taken_out_and_back_keeps_its_tick(firm: Firm, signed_in: Sign) -> None:
     client, shower = signed_in(firm), named(firm, "Shower").pk
-    assert tick(client, firm, uuid.uuid4(), done=True).json()["errors"][0]["field"] == "circuit_id"
-    tick(client, firm, shower, done=True)
+    assert write(client, firm, "pulled", uuid.uuid4(), done=True).json()["errors"][0]["field"] == "subject"
+    write(client, firm, "pulled", shower, done=True)
     send(client, firm, change("remove", "circuit", shower))
-    assert str(shower) not in client.get(f"/api/jobs/{firm.job.pk}/pulls").content.decode()
+    assert str(shower) not in pulls(client, firm).content.decode()
     client.post(f"/api/jobs/{firm.job.pk}/undo", json.dumps({"edit_id": str(uuid.uuid4())}), content_type="application/json")
-    assert line(client.get(f"/api/jobs/{firm.job.pk}/pulls"), shower)["done"]
+    assert line(pulls(client, firm), shower)["done"]

@@ -7,7 +7,8 @@ import json
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from mellow_span.jobs.models import Job, Pulled, SiteRules
+from mellow_span.jobs.models import Job
+from mellow_span.site.models import Entry, SiteRules
 from tests.browser.conftest import Server, sign_in
 from tests.conftest import Firm
 
@@ -28,12 +29,12 @@ def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(ho
     server.stop()
     cooker.get_by_role("button").tap()
     expect(cooker).to_contain_text("not sent yet")
-    expect(phone.get_by_text("1 tick waits in this browser")).to_be_visible()
+    expect(phone.get_by_text("1 entry waits in this browser")).to_be_visible()
     expect(phone.get_by_text("2 of")).to_be_visible()
     server.start()
-    expect(phone.get_by_text("tick waits")).to_have_count(0, timeout=20_000)
+    expect(phone.get_by_text("entry waits")).to_have_count(0, timeout=20_000)
     expect(cooker).to_contain_text(f"pulled in by {house.username}")
-    assert Pulled.objects.filter(job=house.job, done=True).count() == 2
+    assert Entry.objects.filter(job=house.job, kind="pulled").count() == 2
     # The design knows nothing of it: nobody in the office is asked anything.
     assert Job.objects.get(pk=house.job.pk).version == 1
 
@@ -50,6 +51,16 @@ def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs
     at_board.press("Tab")
     expect(shower).to_contain_text("19.7 m")
     assert SiteRules.objects.get(firm=house.member.firm).board == 2
+    plan = page.get_by_role("region", name="Cutting plan")
+    expect(plan).to_contain_text("No plan buys less.")
+    drums = plan.get_by_label("Drums that are bought")
+    drums.fill("30; x")
+    drums.press("Tab")
+    expect(plan.get_by_role("alert")).to_contain_text("5 to 1000 m")
+    drums.fill("30; 80")
+    drums.press("Tab")
+    expect(plan).to_contain_text("1 × 80 m")
+    assert SiteRules.objects.get(firm=house.member.firm).drums == [30, 80]
     # The one word that leads there from anywhere.
     page.goto(f"{server.url}/jobs/{house.job.pk}")
     page.get_by_role("heading", name="Orchard Row").wait_for()
@@ -58,5 +69,5 @@ def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs
     page.get_by_role("option", name="Pull list").wait_for()
     page.keyboard.press("Enter")
     page.get_by_role("heading", name="Pull list").wait_for()
-    kept = page.evaluate("JSON.stringify(Object.keys(localStorage).filter(k => k.startsWith('mellow-span/ticks')))")
+    kept = page.evaluate("JSON.stringify(Object.keys(localStorage).filter(k => k.startsWith('mellow-span/site')))")
     assert json.loads(kept) == []

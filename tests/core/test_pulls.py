@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from mellow_span import demo
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.pulls import LETTERS, Slack, by_cable, pulls
+from mellow_span.core.site.sleeves import sleeve
 from mellow_span.exchange.document import read
 from tests.build import circuit, job, submain
 
@@ -102,3 +103,18 @@ def test_slack_past_its_range_and_an_unknown_circuit_are_refused_by_name(bad: fl
     assert refused.value.field == "slack.board"
     with pytest.raises(InputError, match="a circuit of this job"):
         pulls(HOUSE, undecided=frozenset(["nobody"]))
+
+
+def test_the_sleeve_slips_over_and_holds() -> None:
+    """6 mm2 flat twin, 13.6 x 7: girth as of 13.1, with a tenth to spare 14.4, so 19 which shrinks to 9.5. A single of 2.5, 3.6: 4.0, so 4.8."""
+    inputs = job(
+        circuit("flat"), circuit("singles", cable={"family": "single_pvc70", "csa": 2.5, "cpc_csa": 2.5}, spans=[{"place": "conduit"}])
+    )
+    found = {p.name: p for p in pulls(inputs)}
+    assert (found["flat"].sleeve, found["flat"].across) == (19.0, 13.6)
+    assert (found["singles"].sleeve, found["singles"].across) == (4.8, None)
+
+
+@pytest.mark.parametrize("across", [1.0, 60.0])
+def test_no_sleeve_is_better_than_a_wrong_one(across: float) -> None:
+    assert sleeve(across, across) is None

@@ -75,7 +75,7 @@ def _convert(kind: Any, about: Any, value: Any, path: str) -> Any:
     if origin is tuple:
         if not isinstance(value, list | tuple):
             raise InputError(path, value, "a list")
-        return tuple(_convert(get_args(kind)[0], {}, v, f"{path}[{i}]") for i, v in enumerate(value))
+        return tuple(_convert(get_args(kind)[0], about, v, f"{path}[{i}]") for i, v in enumerate(value))
     if dataclasses.is_dataclass(kind):
         return parse(kind, value, path)  # type: ignore[arg-type]
     return _scalar(kind, about, value, path)

@@ -13,7 +13,8 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Board, Circuit, Installation
-from mellow_span.core.rules.places.bodies import over_all
+from mellow_span.core.rules.places.bodies import of_circuit
+from mellow_span.core.site.sleeves import sleeve
 from mellow_span.core.working.recorders import Keeping
 
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
@@ -39,6 +40,7 @@ class Pull:
 
     run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
+    sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known.
     routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
     """
 
@@ -56,6 +58,7 @@ class Pull:
     open: bool
     across: float | None
     doubtful: bool
+    sleeve: float | None
     routes: tuple[str, ...]
     spare: bool
     bundle: int = 0
@@ -94,12 +97,12 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     ring = circuit.shape == "ring"
     at_board = ring or circuit.feeds is not None
     far = slack.undecided if undecided else slack.board if at_board else slack.end
-    across, doubtful = _across(plan, circuit)
+    across, doubtful, over = _across(plan, circuit)
     return Pull(
         circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), _cable(plan, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
         None if run is None else ceil((run + slack.board + far) * 10 - 1e-9) / 10,
-        "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful,
+        "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
     )  # fmt: skip
 
@@ -126,16 +129,17 @@ def _cable(plan: Plan, circuit: Circuit) -> str:
     return f"{quantity(cable.csa, 'mm²')} {family.title}{cpc}"
 
 
-def _across(plan: Plan, circuit: Circuit) -> tuple[float | None, bool]:
-    """The larger size over all of a cable [mm], and whether it rests on a value still to be checked; none where no table has it."""
+def _across(plan: Plan, circuit: Circuit) -> tuple[float | None, bool, float | None]:
+    """The larger size over all of a cable [mm], whether it rests on a value still to be checked, and the sleeve; none where no table has it.
+
+    Singles have no size over all, and a sleeve that goes over each of them.
+    """
     w = Keeping(plan.rules)
-    family = plan.rules.families.get(circuit.run.cable.family or "")
-    if family is None or family.cpc == "single" or circuit.run.cable.csa is None:
-        return None, False
     try:
-        return max(over_all(w, circuit)), w.doubtful
+        largest = max(of_circuit(w, circuit), key=lambda b: b.width)
     except CoreError:
-        return None, False
+        return None, False, None
+    return largest.width if largest.whole else None, w.doubtful, sleeve(largest.width, largest.height)
 
 
 def _in_order(found: list[Pull]) -> tuple[Pull, ...]:

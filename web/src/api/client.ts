@@ -152,17 +152,14 @@ export type PullList = components["schemas"]["PullList"];
 export type PullLine = components["schemas"]["PullLine"];
 export const pullList = (job: string) =>
   take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } }));
-export const tickOff = (
+export type Cutting = components["schemas"]["Cutting"];
+export const writeDown = (
   job_id: string,
-  tick: { circuit: string; done?: boolean; undecided?: boolean; at: string },
-): Promise<PullList> =>
-  take(
-    api.POST("/api/jobs/{job_id}/pulls/{circuit_id}", {
-      params: { path: { job_id, circuit_id: tick.circuit } },
-      body: { done: tick.done ?? null, undecided: tick.undecided ?? null, at: tick.at },
-    }),
-  );
-export const setSlack = (slack: PullList["slack"]) => take(api.PATCH("/api/firm/slack", { body: slack }));
+  entry: { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string },
+) => take(api.POST("/api/jobs/{job_id}/site", { params: { path: { job_id } }, body: entry as never }));
+export type SiteRules = components["schemas"]["SiteRulesIn"];
+export const siteRules = () => take(api.GET("/api/firm/site-rules"));
+export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
 
 export const listJobs = (search = "", archived = false, page = 1, removed = false) =>
   take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));

@@ -132,7 +132,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/firm/slack": {
+    "/api/firm/site-rules": {
         parameters: {
             query?: never;
             header?: never;
@@ -140,20 +140,20 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Slack
-         * @description Return what the firm cuts more than a run is long.
+         * Rules Of Site
+         * @description Return the firm's rules for its work on site.
          */
-        get: operations["slack"];
+        get: operations["site_rules"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         /**
-         * Set Slack
-         * @description Say what the firm cuts more than a run is long.
+         * Set Rules Of Site
+         * @description Say what the firm cuts more than a run is long, and which drums it buys.
          */
-        patch: operations["set_slack"];
+        patch: operations["set_site_rules"];
         trace?: never;
     };
     "/api/invitations/{token}": {
@@ -754,31 +754,11 @@ export interface paths {
         };
         /**
          * Pull List
-         * @description Return the pull list of a job with what is ticked off.
+         * @description Return the pull list of a job with what is ticked off, and the cutting plan.
          */
         get: operations["pull_list"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/pulls/{circuit_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pulled
-         * @description Tick a cable off, or say that its far end is not decided. The job is not changed by it, and anybody of the firm may do it.
-         */
-        post: operations["pulled"];
         delete?: never;
         options?: never;
         head?: never;
@@ -859,6 +839,30 @@ export interface paths {
          * @description Return what cells of a board's grid say, each by itself. Changes nothing: the changes are the caller's to send.
          */
         post: operations["said_rows"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/site": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Site Log
+         * @description Return all that was written down on site for a job.
+         */
+        get: operations["site_log"];
+        put?: never;
+        /**
+         * Write Down
+         * @description Write down what was done or read on site. The job is not changed by it, and anybody of the firm may do it.
+         */
+        post: operations["write_down"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2290,6 +2294,24 @@ export interface components {
             unpriced: number;
         };
         /**
+         * Cutting
+         * @description How one cable is cut. bought: new drums together [m]; bound: no plan buys less [m]; proven: it is the least; too_long: in no drum.
+         */
+        Cutting: {
+            /** Bought */
+            bought: number;
+            /** Bound */
+            bound: number;
+            /** Cable */
+            cable: string;
+            /** Drums */
+            drums: components["schemas"]["Drum"][];
+            /** Proven */
+            proven: boolean;
+            /** Too Long */
+            too_long: components["schemas"]["Piece"][];
+        };
+        /**
          * Damage
          * @description What a conductor withstands: t = k² S² / I², for as long as that holds.
          */
@@ -2469,6 +2491,23 @@ export interface components {
             reason: string;
         };
         /**
+         * Drum
+         * @description A drum [m] and the pieces cut from it, the longest first; at_hand: a rest from before; left: what remains of it [m].
+         */
+        Drum: {
+            /** At Hand */
+            at_hand: boolean;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /** Length */
+            length: number;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+        };
+        /**
          * EarthingOut
          * @description One way to earth an outbuilding: its consequences, and how the board and its circuits stand under it. zs [ohm].
          *     bond_csa [mm2] carried over bond_metres [m]; copper [kg]; cost: by the made-up book; touch: on metal there with an open neutral [V], None
@@ -2583,6 +2622,50 @@ export interface components {
             iz_before: number | null;
             /** Worse */
             worse: boolean;
+        };
+        /**
+         * EntryIn
+         * @description An entry as it was made on site. id: made there; sent again it is there once. at: with its zone. data: as docs/format says for its kind.
+         */
+        EntryIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject?: string | null;
+        };
+        /**
+         * EntryOut
+         * @description An entry of the log: what was done or read, about which part, when by the clock there, and by whom.
+         */
+        EntryOut: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
         };
         /**
          * EventOut
@@ -3241,6 +3324,14 @@ export interface components {
             spur: "no" | "fused" | "unfused";
         };
         /**
+         * Log
+         * @description The log of a job in the order of its times.
+         */
+        Log: {
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+        };
+        /**
          * Lying
          * @description A circuit in a route: its csa [mm2], its Iz there and what that has to reach [A], and whether it does.
          */
@@ -3482,6 +3573,16 @@ export interface components {
             phase: string;
         };
         /**
+         * Piece
+         * @description A piece to be cut [m] and what stands on it.
+         */
+        Piece: {
+            /** Length */
+            length: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * PlaceOption
          * @description A cure for a check of the intake or of a board: the changes, the verdict and words of that check then, what it costs, and what turns.
          *
@@ -3638,6 +3739,7 @@ export interface components {
          *
          *     run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
          *     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
+         *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known.
          *     routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
          */
         Pull: {
@@ -3675,6 +3777,8 @@ export interface components {
             routes: string[];
             /** Run */
             run: number | null;
+            /** Sleeve */
+            sleeve: number | null;
             /** Spare */
             spare: boolean;
             /** Start */
@@ -3699,9 +3803,19 @@ export interface components {
         };
         /**
          * PullList
-         * @description The pull list in the order of pulling, and how much of each cable it takes. version: of the job it was figured from; slack [m]: of the firm.
+         * @description The pull list in the order of pulling, how much of each cable it takes, and how that is cut.
+         *
+         *     version: of the job it was figured from; slack: what the firm cuts more, drums: what it buys, at_hand: what is left of a cable on the van [m].
          */
         PullList: {
+            /** At Hand */
+            at_hand: {
+                [key: string]: number[];
+            };
+            /** Cutting */
+            cutting: components["schemas"]["Cutting"][];
+            /** Drums */
+            drums: number[];
             /** Lines */
             lines: components["schemas"]["PullLine"][];
             slack: components["schemas"]["Slack"];
@@ -3709,18 +3823,6 @@ export interface components {
             sums: components["schemas"]["CableSum"][];
             /** Version */
             version: number;
-        };
-        /**
-         * PulledIn
-         * @description What was done on site: a cable pulled in, or not after all; its far end still to be decided, or decided. at: when, by the clock there.
-         */
-        PulledIn: {
-            /** At */
-            at?: string | null;
-            /** Done */
-            done?: boolean | null;
-            /** Undecided */
-            undecided?: boolean | null;
         };
         /**
          * Reach
@@ -4190,6 +4292,20 @@ export interface components {
             username: string;
         };
         /**
+         * SiteRulesIn
+         * @description What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m].
+         */
+        SiteRulesIn: {
+            /** Board */
+            board: number;
+            /** Drums */
+            drums: number[];
+            /** End */
+            end: number;
+            /** Undecided */
+            undecided: number;
+        };
+        /**
          * Sizing
          * @description The answer of `size`: the csa [mm2], or None with the reason; decided_by: the check that ruled out the next smaller size.
          */
@@ -4224,18 +4340,6 @@ export interface components {
              * Undecided
              * @default 3
              */
-            undecided: number;
-        };
-        /**
-         * SlackIn
-         * @description What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet.
-         */
-        SlackIn: {
-            /** Board */
-            board: number;
-            /** End */
-            end: number;
-            /** Undecided */
             undecided: number;
         };
         /**
@@ -5239,7 +5343,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    slack: {
+    site_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -5254,7 +5358,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SlackIn"];
+                    "application/json": components["schemas"]["SiteRulesIn"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -5294,7 +5398,7 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    set_slack: {
+    set_site_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -5303,7 +5407,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SlackIn"];
+                "application/json": components["schemas"]["SiteRulesIn"];
             };
         };
         responses: {
@@ -5313,7 +5417,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SlackIn"];
+                    "application/json": components["schemas"]["SiteRulesIn"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -7810,68 +7914,6 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    pulled: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-                circuit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PulledIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PullList"];
-                };
-            };
-            400: components["responses"]["Refused"];
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            403: components["responses"]["Refused"];
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            405: components["responses"]["Refused"];
-            413: components["responses"]["Refused"];
-            415: components["responses"]["Refused"];
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-            429: components["responses"]["Refused"];
-            500: components["responses"]["Refused"];
-            503: components["responses"]["Refused"];
-        };
-    };
     routes: {
         parameters: {
             query?: never;
@@ -8114,6 +8156,124 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    site_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    write_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {

@@ -69,6 +69,7 @@ export function NumberEditor({ typed, next, onLeave, label, value, limits, optio
     >
       <FigureInput
         {...{ id, label, text, why }}
+        several
         unit={limits.unit}
         ref={ref}
         onText={(now) => {
@@ -309,6 +310,53 @@ export function NumberField(props: {
   );
 }
 
+/** Numbers in a row, parted by semicolons: saves when left or on Enter, as a number field does; what is no number keeps the text. */
+export function NumbersField(props: {
+  label: string;
+  value: readonly number[];
+  limits: Limits;
+  least: number;
+  most: number;
+  onSave: (value: number[]) => void;
+}) {
+  const { label, value, limits, least, most, onSave } = props;
+  const before = value.map(exact).join("; ");
+  const { text, setText, leave, events } = useDraft(before);
+  const [why, setWhy] = useState("");
+  const id = useId();
+  const save = () => {
+    const found = text
+      .split(";")
+      .filter((part) => part.trim())
+      .map((part) => readQuantity(part, limits));
+    const bad = found.find((part) => !part.ok);
+    const count = found.length < least || found.length > most ? `${least} to ${most} numbers, parted by “;”.` : "";
+    const wrong = bad && !bad.ok ? bad.why : count;
+    setWhy(wrong);
+    const read = found.flatMap((part) => (part.ok ? [part.value] : []));
+    if (!wrong && read.map(exact).join("; ") !== before) onSave(read);
+    return !wrong;
+  };
+  return (
+    <FigureInput
+      {...{ id, label, text, why }}
+      several
+      unit={limits.unit}
+      onText={setText}
+      onFocus={events.onFocus}
+      onBlur={() => {
+        leave();
+        save();
+      }}
+      onKeyDown={(event) => {
+        events.onKeyDown(event);
+        if (event.key === "Escape") setWhy("");
+        if (event.key === "Enter" && !save()) event.preventDefault();
+      }}
+    />
+  );
+}
+
 interface FigureProps {
   id: string;
   label: string;
@@ -316,6 +364,8 @@ interface FigureProps {
   why: string;
   unit: string;
   usual?: readonly number[];
+  /** Several numbers: a keypad for figures alone has no sign to part them. */
+  several?: boolean;
   onText: (text: string) => void;
   onFocus?: () => void;
   onBlur?: () => void;
@@ -324,7 +374,7 @@ interface FigureProps {
 }
 
 /** The field of a number: label, input, unit, and under it why what stands there is refused. */
-function FigureInput({ id, label, text, why, unit, usual = [], onText, ref, ...events }: FigureProps) {
+function FigureInput({ id, label, text, why, unit, usual = [], several, onText, ref, ...events }: FigureProps) {
   return (
     <div>
       <label htmlFor={id} className="block text-faded">
@@ -335,7 +385,7 @@ function FigureInput({ id, label, text, why, unit, usual = [], onText, ref, ...e
           ref={ref}
           id={id}
           className={`${inputClass} figure`}
-          inputMode="decimal"
+          inputMode={several ? "text" : "decimal"}
           autoComplete="off"
           value={text}
           aria-invalid={why !== ""}

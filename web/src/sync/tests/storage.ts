@@ -6,5 +6,9 @@ export function storage() {
     getItem: (k: string) => kept.get(k) ?? null,
     setItem: (k: string, v: string) => void kept.set(k, v),
     removeItem: (k: string) => void kept.delete(k),
+    key: (n: number) => [...kept.keys()][n] ?? null,
+    get length() {
+      return kept.size;
+    },
   };
 }

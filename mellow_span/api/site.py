@@ -1,0 +1,101 @@
+"""The log of the work on site, and the firm's rules for it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+
+from mellow_span.api.errors import Refusal
+from mellow_span.api.render import send
+from mellow_span.core.errors import InputError
+from mellow_span.core.site.entries import Entry, plain
+from mellow_span.jobs.ownership import designer_of, job_of, member_of
+from mellow_span.jobs.reads import installation
+from mellow_span.site import log
+from mellow_span.site.models import SiteRules
+from mellow_span.site.rules import site_rules
+
+router, rules_router = Router(), Router()
+REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
+
+
+@dataclass(slots=True)
+class EntryOut:
+    """An entry of the log: what was done or read, about which part, when by the clock there, and by whom."""
+
+    id: str
+    kind: str
+    subject: str
+    data: dict[str, Any]
+    at: str
+    by: str
+
+
+@dataclass(slots=True)
+class Log:
+    """The log of a job in the order of its times."""
+
+    entries: list[EntryOut]
+
+
+class EntryIn(Schema):
+    """An entry as it was made on site. id: made there; sent again it is there once. at: with its zone. data: as docs/format says for its kind."""
+
+    id: UUID
+    kind: str
+    subject: UUID | None = None
+    data: dict[str, Any]
+    at: datetime
+
+
+class SiteRulesIn(Schema):
+    """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m]."""
+
+    board: float = Field(ge=0, le=20)
+    end: float = Field(ge=0, le=20)
+    undecided: float = Field(ge=0, le=20)
+    drums: list[float] = Field(min_length=1, max_length=8)
+
+
+def _out(entry: Entry) -> EntryOut:
+    return EntryOut(entry.id, entry.kind, entry.subject, plain(entry.data), entry.at, entry.by)
+
+
+@router.get("/{uuid:job_id}/site", response={200: Log, **REFUSALS}, operation_id="site_log")
+def site_log(request: HttpRequest, job_id: UUID) -> Any:
+    """Return all that was written down on site for a job."""
+    return send(Log, Log([_out(e) for e in log.entries(job_of(request.user, job_id))]))
+
+
+@router.post("/{uuid:job_id}/site", response={200: EntryOut, **REFUSALS}, operation_id="write_down")
+def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
+    """Write down what was done or read on site. The job is not changed by it, and anybody of the firm may do it."""
+    member, job = member_of(request.user), job_of(request.user, job_id)
+    entry = log.write(job, installation(job), member, given.id, given.kind, given.subject, given.data, given.at)
+    return send(EntryOut, _out(entry))
+
+
+@rules_router.get("", response={200: SiteRulesIn, **REFUSALS}, operation_id="site_rules")
+def rules_of_site(request: HttpRequest) -> Any:
+    """Return the firm's rules for its work on site."""
+    return _rules(site_rules(member_of(request.user).firm))
+
+
+@rules_router.patch("", response={200: SiteRulesIn, **REFUSALS}, operation_id="set_site_rules")
+def set_rules_of_site(request: HttpRequest, given: SiteRulesIn) -> Any:
+    """Say what the firm cuts more than a run is long, and which drums it buys."""
+    for k, length in enumerate(given.drums):
+        if not 5 <= length <= 1000 or length != round(length, 1):
+            raise InputError(f"drums[{k}]", length, "5 to 1000 m, to the decimetre")
+    given.drums = sorted(set(given.drums))
+    SiteRules.objects.update_or_create(firm=designer_of(request.user).firm, defaults=given.dict())
+    return given
+
+
+def _rules(found: SiteRules) -> SiteRulesIn:
+    return SiteRulesIn(board=found.board, end=found.end, undecided=found.undecided, drums=found.drums)

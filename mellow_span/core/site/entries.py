@@ -1,0 +1,84 @@
+"""What is written down on site, as a log that only grows: each entry says what was done or read, by whom and when. Apart from the design.
+
+Nothing here changes the design, so an entry never clashes with an edit. An entry is made where the work is done, also without a signal, and carries
+an identity from there: sent twice it is there once. What a job is like on site is what its entries come to, in the order of their times.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass
+from typing import Any, Literal
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.parse import parse, specs
+from mellow_span.core.model.parts import spec
+
+MOST_OF_A_LIST = 40
+Subject = Literal["circuit", "board", "route", "job"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pulled:
+    """A cable is pulled in, or is not after all."""
+
+    done: bool = spec("It is pulled in", default=True)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Undecided:
+    """The far end of a cable is still to be decided, or is decided."""
+
+    undecided: bool = spec("Where it ends is not decided yet", default=True)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OnHand:
+    """What is left of a cable on the van, to be used up first."""
+
+    cable: str = spec("The cable, as the pull list words it", default="", least=1)
+    lengths: tuple[float, ...] = spec("Lengths at hand", "m", 0.5, 1000, default=())
+
+
+# Each kind of entry: what it holds, and the kind of part it is about.
+KINDS: dict[str, tuple[type[Any], Subject]] = {
+    "pulled": (Pulled, "circuit"),
+    "undecided": (Undecided, "circuit"),
+    "on_hand": (OnHand, "job"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """An entry of the log. subject: identity of the part it is about, empty for the job; at: when, as ISO 8601 with its zone; by: who."""
+
+    id: str
+    kind: str
+    subject: str
+    data: Any
+    at: str
+    by: str
+
+
+def checked(kind: str, data: Any) -> Any:
+    """Return what an entry holds. Raises InputError naming the field for a kind that is none and for data that does not fit it."""
+    if kind not in KINDS:
+        raise InputError("kind", kind, "one of " + ", ".join(KINDS))
+    found = parse(KINDS[kind][0], data, "data")
+    for name, about in specs(found.__class__).items():
+        value = getattr(found, name)
+        if isinstance(value, str) and len(value) < about.get("least", 0):
+            raise InputError(f"data.{name}", value, "a value; it cannot be left out")
+        if isinstance(value, tuple) and len(value) > MOST_OF_A_LIST:
+            raise InputError(f"data.{name}", len(value), f"at most {MOST_OF_A_LIST} of them")
+    return found
+
+
+def plain(data: Any) -> dict[str, Any]:
+    """Return what an entry holds as plain data, as it is stored and written."""
+    return asdict(data)
+
+
+def last(entries: Iterable[Entry], kind: str) -> dict[str, Entry]:
+    """Return the last entry of a kind for each part, by the part's identity. entries: in the order of their times."""
+    return {e.subject: e for e in entries if e.kind == kind}

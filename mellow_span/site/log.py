@@ -1,0 +1,71 @@
+"""Reading and writing the log of the work on site."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.entries import KINDS, Entry, checked, plain
+from mellow_span.jobs.models import Job, Member
+from mellow_span.site import models
+
+# A clock on site may be wrong by so much.
+AHEAD = timedelta(minutes=10)
+MOST = 20_000
+
+
+def entries(job: Job, *kinds: str) -> list[Entry]:
+    """Return the log of a job in the order of its times, of some kinds alone where they are named."""
+    rows = job.site_log.all()
+    if kinds:
+        rows = rows.filter(kind__in=kinds)
+    return [_entry(row) for row in rows]
+
+
+def _entry(row: models.Entry) -> Entry:
+    data = checked(row.kind, row.data)
+    return Entry(str(row.pk), row.kind, str(row.subject) if row.subject else "", data, row.at.isoformat(), row.name)
+
+
+def write(
+    job: Job, inputs: Installation, member: Member, identity: uuid.UUID, kind: str, subject: uuid.UUID | None, data: Any, at: datetime
+) -> Entry:
+    """Write an entry down; one that is there already is returned as it is. inputs: the job as it stands.
+
+    Raises InputError naming what does not fit: an unknown kind or field, a part the job does not have, a time that cannot be.
+    """
+    held = checked(kind, data)
+    known = models.Entry.objects.filter(pk=identity).first()
+    if known is not None:
+        if known.job_id != job.pk:
+            raise InputError("id", str(identity), "an identity that no other entry has")
+        return _entry(known)
+    _part(inputs, kind, subject)
+    if at.tzinfo is None or at > timezone.now() + AHEAD:
+        raise InputError("at", at.isoformat(), "a time that is not yet to come, with its zone")
+    if job.site_log.count() >= MOST:
+        raise InputError("id", str(identity), f"at most {MOST} entries in a job")
+    with transaction.atomic():
+        row, _ = models.Entry.objects.get_or_create(
+            pk=identity,
+            defaults={"job": job, "kind": kind, "subject": subject, "data": plain(held), "at": at, "by": member, "name": member.name},
+        )
+    return _entry(row)
+
+
+def _part(inputs: Installation, kind: str, subject: uuid.UUID | None) -> None:
+    about = KINDS[kind][1]
+    there = {
+        "circuit": [c.id for c in inputs.circuits], "board": [b.id for b in inputs.boards], "route": [r.id for r in inputs.routes], "job": [],
+    }[about]  # fmt: skip
+    if about == "job":
+        if subject is not None:
+            raise InputError("subject", str(subject), "nothing: it is about the whole job")
+    elif subject is None or str(subject) not in there:
+        raise InputError("subject", str(subject) if subject else None, f"a {about} of this job")

@@ -1,0 +1,47 @@
+"""What is kept of the work on site: the log of each job, and the rules of a firm. The design is not here."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from django.db import models
+
+from mellow_span.jobs.models import Firm, Job, Member
+
+
+class Entry(models.Model):
+    """An entry of a job's log, as `core.site.entries` describes it; never changed once it is stored.
+
+    id: made by the device that wrote it. subject: the part it is about, by its identity alone, so that it outlives an edit taken back. at: by the
+    clock on site; stored: by ours. name: of who wrote it, as they were called then.
+    """
+
+    id = models.UUIDField(primary_key=True)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="site_log")
+    kind = models.CharField(max_length=20)
+    subject = models.UUIDField(null=True)
+    data = models.JSONField()
+    at = models.DateTimeField()
+    stored = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
+    name = models.CharField(max_length=120)
+
+    class Meta:
+        ordering: ClassVar = ["at", "stored", "id"]
+        indexes: ClassVar = [models.Index(fields=["job", "kind", "at"], name="site_log_in_order")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.at:%Y-%m-%d %H:%M}"
+
+
+class SiteRules(models.Model):
+    """The rules of a firm for its work on site. board, end, undecided: as in `core.site.pulls.Slack` [m]; drums: lengths it buys [m]."""
+
+    firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="site_rules", primary_key=True)
+    board = models.FloatField()
+    end = models.FloatField()
+    undecided = models.FloatField()
+    drums = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"{self.firm}"

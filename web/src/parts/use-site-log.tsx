@@ -1,0 +1,72 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState, useSyncExternalStore } from "react";
+import { who, writeDown } from "../api/client";
+import { useStore } from "../sync/job-context";
+import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
+
+const NONE: readonly SiteEntry[] = [];
+const nothing = () => () => {};
+
+export interface OnSite {
+  /** What was written down here and is not sent yet. */
+  waiting: readonly SiteEntry[];
+  write: (entry: NewEntry) => string;
+  /** The last refusal, in words. */
+  why: string;
+  name: string;
+  designs: boolean;
+  signs: boolean;
+}
+
+/** The log of the work on site, as pages write to it; what depends on it is asked for again once an entry is stored. Null until it is known who is there. */
+export function useSiteLog(): OnSite | null {
+  const store = useStore();
+  const client = useQueryClient();
+  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const person = me.data?.person ?? "";
+  const [log, setLog] = useState<SiteLog | null>(null);
+  const [why, setWhy] = useState("");
+  useEffect(() => {
+    if (!person) return;
+    const made = new SiteLog(
+      person,
+      store.job,
+      async (entry) => {
+        await writeDown(store.job, entry);
+        await client.invalidateQueries({ queryKey: ["site", store.job] });
+      },
+      setWhy,
+    );
+    setLog(made);
+    return () => made.close();
+  }, [person, store.job, client]);
+  const waiting = useSyncExternalStore(log?.subscribe ?? nothing, log?.get ?? (() => NONE));
+  if (!log || !me.data) return null;
+  return {
+    waiting,
+    write: (entry) => log.add(entry),
+    why,
+    name: me.data.name ?? "",
+    designs: me.data.role !== "apprentice",
+    signs: me.data.role === "supervisor",
+  };
+}
+
+/** What still waits here to be sent, and what was refused. */
+export function Unsent({ site }: { site: OnSite }) {
+  const count = site.waiting.length;
+  return (
+    <>
+      {count > 0 && (
+        <p className="mt-1 text-close">
+          {count} {count === 1 ? "entry waits" : "entries wait"} in this browser and will be sent by themselves.
+        </p>
+      )}
+      {site.why && (
+        <p role="alert" className="mt-1 text-short">
+          {site.why}
+        </p>
+      )}
+    </>
+  );
+}
