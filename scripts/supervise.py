@@ -74,6 +74,19 @@ class Child:
             self.process.terminate()
 
 
+def stand_ins(as_user: list[str]) -> list[Child]:
+    """Start what stands in for outside services, each where none is set up, and tell the others where it is."""
+    found = []
+    for name, variable, module, address in (
+        ("the stand-in of the merchant", "MELLOW_SPAN_MERCHANT", "mellow_span.standins.merchant", "http://127.0.0.1:{}"),
+    ):
+        if variable not in os.environ:
+            port = cluster.free_port()
+            os.environ[variable] = address.format(port)
+            found.append(Child(name, [sys.executable, "-m", module, "--port", str(port), *as_user]))
+    return found
+
+
 class Night:
     """Makes a backup each night at a time of day; keeps the last so many."""
 
@@ -133,8 +146,13 @@ def run(port: int, workers: int, searchers: int, night: str) -> None:
     asked = Asked()
     user = service_user()
     as_user = ["--user", user] if user else []
+    stood_in = stand_ins(as_user)
     web = Child("the web server", [sys.executable, "-m", "mellow_span.serve", "--port", str(port), "--workers", str(workers), *as_user])
-    children = [web, *(Child("the search process", [sys.executable, "-m", "mellow_span.searcher", *as_user]) for _ in range(searchers))]
+    children = [
+        web,
+        *stood_in,
+        *(Child("the search process", [sys.executable, "-m", "mellow_span.searcher", *as_user]) for _ in range(searchers)),
+    ]
     nightly, data = Night(night), cluster.data_folder()
     try:
         wait_until_ready(port, web, asked)

@@ -7,10 +7,11 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from mellow_span.api import body, errors, firm, jobs, links, plan, pulls, rules, said, session, site, what_if
+from mellow_span.api import body, errors, firm, jobs, links, materials, plan, pulls, rules, said, session, site, what_if
 
 ASKED = (
-    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "NewJob", "Archive",
+    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
+    "NewJob", "Archive",
     "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn",
 )  # fmt: skip
 
@@ -47,6 +48,8 @@ api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
 api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
 api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", site.router, tags=["site"], auth=django_auth)
+api.add_router("/jobs", materials.router, tags=["site"], auth=django_auth)
+api.add_router("/firm/prices", materials.prices_router, tags=["site"], auth=django_auth)
 api.add_router("/firm/site-rules", site.rules_router, tags=["site"], auth=django_auth)
 api.add_router("/firm", firm.router, tags=["firm"], auth=django_auth)
 # What a link opens is open to whoever has it.

@@ -27,6 +27,7 @@ from mellow_span.jobs import models, searches
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
+from mellow_span.site.prices import book_of, stamp_of
 
 # Circuits that a request may work out itself: some tenths of a second.
 QUICK = 1000
@@ -47,9 +48,12 @@ def _copies(inputs: Installation, subject: str, effort: Effort, job: models.Job)
 
 # What a kind of search answers with: the type of its answer and the answer.
 KINDS: dict[str, Callable[[Installation, str, Effort, models.Job], tuple[Any, Any]]] = {
-    "cheapest": lambda inputs, subject, effort, job: (Joint, cheapest(inputs, effort=effort)),
-    "options": lambda inputs, subject, effort, job: (list[Option], list(options(inputs, subject, effort=effort))),
-    "place_options": lambda inputs, subject, effort, job: (list[PlaceOption], list(place_options(inputs, subject, effort=effort))),
+    "cheapest": lambda inputs, subject, effort, job: (Joint, cheapest(inputs, book_of(job.firm_id), effort=effort)),
+    "options": lambda inputs, subject, effort, job: (list[Option], list(options(inputs, subject, book_of(job.firm_id), effort=effort))),
+    "place_options": lambda inputs, subject, effort, job: (
+        list[PlaceOption],
+        list(place_options(inputs, subject, book_of(job.firm_id), effort=effort)),
+    ),
     "size": lambda inputs, subject, effort, job: (Sizing, size(inputs, subject, effort)),
     "breaks": lambda inputs, subject, effort, job: (list[Break], list(smallest_breaks(inputs, subject, effort))),
     "holds": lambda inputs, subject, effort, job: (list[Variant], list(robustness(inputs, effort))),
@@ -70,7 +74,7 @@ def searched(request: HttpRequest, job_id: UUID, kind: str, subject: UUID | str 
     with snapshot():
         job = job_of(request.user, job_id)
         inputs = installation(job)
-        asked = Asked(kind, str(subject), _stamp(job) if kind == "copies" else "")
+        asked = Asked(kind, str(subject), _stamp(job, kind))
         row = searches.find(job, asked)
         if row is None and len(inputs.circuits) <= LARGE:
             try:
@@ -94,6 +98,15 @@ def _send(answer: str, cut: bool = False) -> HttpResponse:
     return response
 
 
-def _stamp(job: models.Job) -> str:
+# Searches that rank by price.
+PRICED = ("cheapest", "options", "place_options")
+
+
+def _stamp(job: models.Job, kind: str) -> str:
+    """What a search depends on beside the version of the job: its copies, the firm's prices."""
+    if kind in PRICED:
+        return stamp_of(job.firm_id)
+    if kind != "copies":
+        return ""
     kept = "".join(f"{pk}{at.isoformat()}" for pk, at in job.copies.values_list("pk", "at"))
     return hashlib.sha256(kept.encode()).hexdigest()[:32] if kept else ""

@@ -107,6 +107,9 @@ def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802 -
 
 
 # Served over https, behind a proxy that ends it: see docs/operations.md.
+# Outside services, as http://host:port; empty: none is set up. The start command sets up the stand-ins.
+MERCHANT = os.environ.get("MELLOW_SPAN_MERCHANT", "")
+INSTRUMENT = os.environ.get("MELLOW_SPAN_INSTRUMENT", "")
 HTTPS = os.environ.get("MELLOW_SPAN_HTTPS") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if HTTPS else 0

@@ -45,3 +45,15 @@ class SiteRules(models.Model):
 
     def __str__(self) -> str:
         return f"{self.firm}"
+
+
+class Prices(models.Model):
+    """A firm's own price book, as the text of its file; see `core.design.prices.parse_book`."""
+
+    firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="prices", primary_key=True)
+    text = models.TextField()
+    at = models.DateTimeField(auto_now=True)
+    by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.firm}"

@@ -21,7 +21,7 @@ from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
-from mellow_span.site.models import Entry, SiteRules
+from mellow_span.site.models import Entry, Prices, SiteRules
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 
@@ -55,6 +55,7 @@ def furnish(firm: Firm) -> dict[str, Any]:
     )
     device = Device.objects.create(user=firm.member.user, session=f"session-{firm.username}"[:40], agent=firm.username, seen=timezone.now())
     Event.objects.create(firm=firm.member.firm, member=firm.member, kind="exported", about=f"job of {firm.username}")
+    Prices.objects.create(firm=firm.member.firm, text=f"item,name,size,price\npart,price of {firm.username},,1")
     return {
         "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
         "copy_id": copy.pk, "link_id": link.pk, "invitation_id": invited.pk, "member_id": firm.member.pk, "device_id": device.pk,
@@ -81,7 +82,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
-        "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -89,7 +90,7 @@ def fingerprint(firm: Firm) -> Any:
     """All that a firm owns."""
     job = models.Job.objects.get(pk=firm.job.pk)
     members = list(models.Member.objects.filter(firm=firm.member.firm).values_list("pk", "role", "left", "name"))
-    kinds = (Invitation, Event, models.CellRead, models.Search, SiteRules)
+    kinds = (Invitation, Event, models.CellRead, models.Search, SiteRules, Prices)
     return (
         job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
         [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(),
@@ -104,7 +105,7 @@ def filled(path: str, ids: dict[str, Any]) -> str:
 
 def ask(client: Client, method: str, path: str, about: dict[str, Any], ids: dict[str, Any]) -> Any:
     body = json.dumps(bodies(ids)[about["operationId"]]) if "requestBody" in about else ""
-    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else ""
+    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else "?key=cable/flat_twin_cpc_pvc70/2.5"
     return client.generic(method.upper(), filled(path, ids) + query, body, content_type="application/json")
 
 

@@ -6,6 +6,7 @@ import os
 import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -16,6 +17,7 @@ from django.conf import settings
 from django.db import connection
 from playwright.sync_api import Page
 
+from mellow_span.standins import merchant
 from tests.conftest import PASSWORD, Firm, make_firm
 
 CHROMIUM = "/usr/bin/chromium"
@@ -32,9 +34,19 @@ class Server:
             self.port = probe.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
+        self.merchant: Any = None
 
     def start(self) -> None:
-        env = {**os.environ, "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
+        if self.merchant is None:
+            self.merchant = merchant.server(0)
+            threading.Thread(target=self.merchant.serve_forever, daemon=True).start()
+        outside = {"MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{self.merchant.server_port}"}
+        env = {
+            **os.environ,
+            **outside,
+            "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"],
+            "DJANGO_SETTINGS_MODULE": "tests.settings",
+        }
         self.process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(self.port)], env=env)
         for _ in range(150):
             try:

@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.jobs.models import Job
 from mellow_span.site.models import Entry, SiteRules
+from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in
 from tests.conftest import Firm
 
@@ -56,7 +57,7 @@ def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs
     drums = plan.get_by_label("Drums that are bought")
     drums.fill("30; x")
     drums.press("Tab")
-    expect(plan.get_by_role("alert")).to_contain_text("5 to 1000 m")
+    expect(plan.get_by_role("alert")).to_contain_text("5 to 1 000 m")
     drums.fill("30; 80")
     drums.press("Tab")
     expect(plan).to_contain_text("1 × 80 m")
@@ -71,3 +72,42 @@ def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs
     page.get_by_role("heading", name="Pull list").wait_for()
     kept = page.evaluate("JSON.stringify(Object.keys(localStorage).filter(k => k.startsWith('mellow-span/site')))")
     assert json.loads(kept) == []
+
+
+def test_a_cable_that_is_out_of_stock_is_replaced_by_one_that_is_there(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/materials")
+    line = page.locator("[data-need='cable/flat_twin_cpc_pvc70/4']")
+    expect(line).to_contain_text("out of stock")
+    line.get_by_text("What there is instead").click()
+    found = line.locator("[data-substitute='cable/flat_twin_cpc_pvc70/6']")
+    expect(found).to_contain_text("Meets every check with these inputs")
+    expect(found).to_contain_text("A7 Loft room sockets")
+    found.get_by_role("button", name="take it").click()
+    expect(line).to_have_count(0)
+    more = page.locator("[data-need='cable/flat_twin_cpc_pvc70/6']")
+    expect(more).to_contain_text("A3, A7, B2")
+    more.get_by_role("button").click()
+    expect(more).to_contain_text(f"there, says {house.username}")
+    assert named(house, "Loft room sockets").run.cable["csa"] == 6
+    # It is an edit like any other.
+    page.keyboard.press("Control+z")
+    expect(line).to_contain_text("out of stock")
+
+
+def test_a_price_book_is_brought_in_goes_through_all_and_can_be_given_up(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/materials")
+    line = page.locator("[data-need='cable/flat_twin_cpc_pvc70/6']")
+    expect(line).to_contain_text("13 m")
+    book = {"name": "mine.csv", "mimeType": "text/csv"}
+    page.get_by_label("Price book").set_input_files({**book, "buffer": b"item,name,size,price\ncable,flat_twin_cpc_pvc70,6,dear"})
+    expect(page.get_by_role("alert")).to_contain_text("line 2")
+    page.get_by_label("Price book").set_input_files({**book, "buffer": b"item,name,size,price\ncable,flat_twin_cpc_pvc70,6,100"})
+    expect(page.get_by_text("mine.csv: 1 lines are in use now.")).to_be_visible()
+    expect(line).to_contain_text("1300.00")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="save as a file").click()
+    assert "flat_twin_cpc_pvc70,6,100" in saved.value.path().read_text()
+    page.get_by_role("button", name="go back to the made-up prices").click()
+    expect(line).to_contain_text("33.80")

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from mellow_span.core.design.check import lay_out, total_demand
-from mellow_span.core.design.prices import COPPER, shipped
+from mellow_span.core.design.prices import COPPER, PriceBook, shipped
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Board, Circuit, Installation
@@ -38,7 +38,9 @@ class EarthingChoice:
     digs_later: float = 0.0
 
 
-def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float | None = None) -> tuple[EarthingChoice, ...]:
+def earthing_choices(
+    rules: RuleSet, job: Installation, board_id: str, ra: float | None = None, book: PriceBook | None = None
+) -> tuple[EarthingChoice, ...]:
     """Return the three ways to earth an outbuilding as changed jobs with their consequences: export, local electrode, export with one more.
 
     ra: resistance of the local electrode [ohm]; without it that of the board. Raises InputError for a board that no sub-main feeds.
@@ -74,18 +76,17 @@ def earthing_choices(rules: RuleSet, job: Installation, board_id: str, ra: float
     )  # fmt: skip
     for choice, changes in zip(found, (exporting, apart, exporting), strict=True):
         choice.changes = tuple(changes)
-        _weigh(w, job, choice, board, above, with_ra)
+        _weigh(w, job, choice, board, above, with_ra, book or shipped())
     return found
 
 
-def _weigh(w: Working, job: Installation, choice: EarthingChoice, board: Board, above: Circuit, ra: float | None) -> None:
+def _weigh(w: Working, job: Installation, choice: EarthingChoice, board: Board, above: Circuit, ra: float | None, book: PriceBook) -> None:
     """Put numbers to a way: the bonding conductor it needs across the yard with its copper [kg], what it costs more by the book, the voltage on
     metal with an open neutral [V], and what has to be dug when metal comes later [m].
 
     Metal that was found needs its bonding now; where nobody looked, or none was found, a pipe that comes later is dug for. The armour is
     counted on where it is good enough.
     """
-    book = shipped()
     local = choice.id == "local"
     lying = next(c for c in resolved(job).circuits if c.id == above.id)
     metres = sum(s.length or 0.0 for s in lying.run.spans)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import io
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -37,25 +38,55 @@ class PriceBook:
         """Return the price of a device: the first line of its kind that reaches its rating; 0 where the book has none."""
         return next((price for most, price in self.device.get(device.kind, ()) if (device.rating or 0) <= most), 0.0)
 
+    def price(self, key: str, count: float) -> float | None:
+        """Return what so many of a thing of the list of materials cost, by its key; None where the book has no line for it."""
+        kind, _, rest = key.partition("/")
+        name, _, size = rest.rpartition("/")
+        if kind in ("cable", "cpc"):
+            one = self.cable.get((name.partition("/")[0], float(size))) if size != "unknown" else None
+        elif kind == "device":
+            one = next((price for most, price in self.device.get(rest.partition("/")[0], ()) if _rating(rest) <= most), None)
+        else:
+            one = self.part.get(key, self.part.get(f"{kind}/{rest.partition('/')[0]}", self.part.get(kind)))
+        return None if one is None else round(one * count, 2)
+
+
+def _rating(rest: str) -> float:
+    """The rating in the key of a device [A], infinite where none is chosen: kind, type where it has one, poles, rating."""
+    found = rest.split("/")
+    place = 3 if found[0] in ("mcb", "rcbo") else 2
+    return float(found[place]) if len(found) > place else float("inf")
+
 
 def read_book(path: Path) -> PriceBook:
+    """Read a price book from a CSV file; see `parse_book`."""
+    return parse_book(path.read_text(encoding="utf-8"))
+
+
+def parse_book(text: str) -> PriceBook:
     """Read a price book from CSV with the columns item, name, size, price. Raises InputError naming the line."""
     cable: dict[tuple[str, float], float] = {}
     device: dict[str, list[tuple[float, float]]] = {}
     laying: dict[str, float] = {}
     part: dict[str, float] = {}
     digging = 0.0
-    with path.open(encoding="utf-8", newline="") as file:
-        rows = list(csv.reader(file))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline="")))
+    except csv.Error as error:
+        raise InputError("price book", str(error), "a file of comma-separated values") from None
     if not rows or rows[0] != HEADER:
-        raise InputError("price book", ",".join(rows[0]) if rows else "nothing", "the columns " + ", ".join(HEADER))
+        raise InputError("price book", ",".join(rows[0])[:100] if rows else "nothing", "the columns " + ", ".join(HEADER))
     for number, row in enumerate(rows[1:], 2):
+        if not row:
+            continue
         try:
-            item, name, size, price = row[0], row[1], float(row[2]) if row[2] else 0.0, float(row[3])
-            if not 0 <= price < 1e6:
+            item, name, price = row[0], row[1], float(row[3])
+            # Of a part the size may be a word.
+            size = float(row[2]) if row[2] and item != "part" else 0.0
+            if not (0 <= price < 1e6 and 0 <= size < 1e6):
                 raise ValueError
         except (ValueError, IndexError):
-            raise InputError(f"price book, line {number}", ",".join(row), "item, name, size, price from 0") from None
+            raise InputError(f"price book, line {number}", ",".join(row)[:100], "item, name, size, price from 0 to a million") from None
         if item == "cable":
             cable[(name, size)] = price
         elif item == "device":
@@ -63,7 +94,7 @@ def read_book(path: Path) -> PriceBook:
         elif item == "laying":
             laying[name] = price
         elif item == "part":
-            part[name] = price
+            part[f"{name}/{row[2]}" if row[2] else name] = price
         elif item == "digging":
             digging = price
         else:

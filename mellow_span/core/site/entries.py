@@ -6,7 +6,7 @@ an identity from there: sent twice it is there once. What a job is like on site 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
@@ -40,11 +40,20 @@ class OnHand:
     lengths: tuple[float, ...] = spec("Lengths at hand", "m", 0.5, 1000, default=())
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Had:
+    """A line of the list of materials is there, on the van or at the house."""
+
+    key: str = spec("The thing, by its key in the list of materials", default="", least=1)
+    have: bool = spec("It is there", default=True)
+
+
 # Each kind of entry: what it holds, and the kind of part it is about.
 KINDS: dict[str, tuple[type[Any], Subject]] = {
     "pulled": (Pulled, "circuit"),
     "undecided": (Undecided, "circuit"),
     "on_hand": (OnHand, "job"),
+    "had": (Had, "job"),
 }
 
 
@@ -82,3 +91,8 @@ def plain(data: Any) -> dict[str, Any]:
 def last(entries: Iterable[Entry], kind: str) -> dict[str, Entry]:
     """Return the last entry of a kind for each part, by the part's identity. entries: in the order of their times."""
     return {e.subject: e for e in entries if e.kind == kind}
+
+
+def last_by(entries: Iterable[Entry], key: Callable[[Entry], str]) -> dict[str, Entry]:
+    """Return the last entry of each key. entries: in the order of their times."""
+    return {key(e): e for e in entries}

@@ -11,13 +11,12 @@ from math import ceil
 
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
-from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
+from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.sleeves import sleeve
+from mellow_span.core.site.words import cable_words
 from mellow_span.core.working.recorders import Keeping
-
-LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,19 +73,11 @@ def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[st
     for identity in undecided - {c.id for c in job.circuits}:
         raise InputError("undecided", identity, "a circuit of this job")
     found = []
-    letters = dict(zip((b.id for b in job.boards), _letters(len(job.boards)), strict=True))
+    named = numbers(plan.job)
     for board in job.boards:
-        way = 1
-        for circuit in (c for c in plan.job.circuits if c.board == board.id):
-            if not circuit.existing:
-                found.append(_pull(plan, board, circuit, f"{letters[board.id]}{way}", slack or Slack(), circuit.id in undecided))
-            way += circuit.phases
+        for circuit in (c for c in plan.job.circuits if c.board == board.id and not c.existing):
+            found.append(_pull(plan, board, circuit, named[circuit.id], slack or Slack(), circuit.id in undecided))
     return _in_order(found)
-
-
-def _letters(count: int) -> list[str]:
-    """Names of boards in a row: letters that are not taken for figures, then two of them."""
-    return [LETTERS[i] if i < len(LETTERS) else LETTERS[i // len(LETTERS) - 1] + LETTERS[i % len(LETTERS)] for i in range(count)]
 
 
 def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack, undecided: bool) -> Pull:
@@ -99,7 +90,7 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     far = slack.undecided if undecided else slack.board if at_board else slack.end
     across, doubtful, over = _across(plan, circuit)
     return Pull(
-        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), _cable(plan, circuit),
+        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), cable_words(plan.rules, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
         None if run is None else ceil((run + slack.board + far) * 10 - 1e-9) / 10,
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
@@ -117,16 +108,6 @@ def _end(plan: Plan, circuit: Circuit) -> str:
     if last is None:
         return "a coil left at its end" if circuit.spare else "its far end"
     return ", ".join(filter(None, (last.name or last.kind.replace("_", " "), last.room)))
-
-
-def _cable(plan: Plan, circuit: Circuit) -> str:
-    """A cable in words, as it is asked for."""
-    cable = circuit.run.cable
-    family = plan.rules.families.get(cable.family or "")
-    if family is None or cable.csa is None:
-        return "a cable not chosen yet"
-    cpc = f" with {quantity(cable.cpc_csa, 'mm²')} cpc" if cable.cpc_csa and family.cpc == "single" else ""
-    return f"{quantity(cable.csa, 'mm²')} {family.title}{cpc}"
 
 
 def _across(plan: Plan, circuit: Circuit) -> tuple[float | None, bool, float | None]:

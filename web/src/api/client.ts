@@ -161,6 +161,17 @@ export type SiteRules = components["schemas"]["SiteRulesIn"];
 export const siteRules = () => take(api.GET("/api/firm/site-rules"));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
 
+export type Materials = components["schemas"]["Materials"];
+export type MaterialLine = components["schemas"]["MaterialLine"];
+export type Substitute = components["schemas"]["Substitute"];
+export const materials = (job: string) =>
+  take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } }));
+export const substitutes = (job_id: string, key: string, count: number) =>
+  take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } }));
+export const pricesFile = "/api/firm/prices/file";
+export const setPrices = (text: string) => take(api.PUT("/api/firm/prices", { body: { text } }));
+export const dropPrices = () => take(api.DELETE("/api/firm/prices"));
+
 export const listJobs = (search = "", archived = false, page = 1, removed = false) =>
   take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));
 export const bringJobBack = (job_id: string) =>

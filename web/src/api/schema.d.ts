@@ -132,6 +132,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/firm/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prices
+         * @description Say whose the price book is.
+         */
+        get: operations["prices"];
+        /**
+         * Set Prices
+         * @description Bring in a price book; ways out, sizes together and the list of materials go by it from then on.
+         */
+        put: operations["set_prices"];
+        post?: never;
+        /**
+         * Drop Prices
+         * @description Go back to the made-up prices.
+         */
+        delete: operations["drop_prices"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/prices/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prices File
+         * @description Return the price book as a CSV file; the made-up one where the firm has none.
+         */
+        get: operations["prices_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/firm/site-rules": {
         parameters: {
             query?: never;
@@ -720,6 +768,46 @@ export interface paths {
          * @description End a link at once.
          */
         delete: operations["end_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Materials
+         * @description Return what a job takes, with prices and stock.
+         */
+        get: operations["materials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/materials/substitutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Substitutes
+         * @description Return what the merchant has in the place of a cable, each proved by every check of the job. count: how much is needed [m].
+         */
+        get: operations["substitutes"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3351,6 +3439,48 @@ export interface components {
             verdict: "meets" | "close" | "short" | "not_known";
         };
         /**
+         * MaterialLine
+         * @description A line of the list. cost: by the firm's book, None where it lacks it; offer: what the merchant says; had: it is there, as by says, at.
+         */
+        MaterialLine: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Cost */
+            cost: number | null;
+            /** Had */
+            had: boolean;
+            need: components["schemas"]["Need"];
+            offer: components["schemas"]["Offer"] | null;
+        };
+        /**
+         * Materials
+         * @description What a job takes. version: of the job; total: by the firm's book, of lines that are priced; own: the book is the firm's, else made up.
+         *
+         *     merchant: its name; state: whether it answers; asked: what it asks for what it has enough of, unknown: lines it does not know.
+         */
+        Materials: {
+            /** Asked */
+            asked: number;
+            /** Lines */
+            lines: components["schemas"]["MaterialLine"][];
+            /** Merchant */
+            merchant: string;
+            /** Own */
+            own: boolean;
+            /** State */
+            state: string;
+            /** Total */
+            total: number;
+            /** Unknown */
+            unknown: number;
+            /** Unpriced */
+            unpriced: number;
+            /** Version */
+            version: number;
+        };
+        /**
          * Member
          * @description A circuit in a route: whether it counts, what it carries and 30 % of its grouped rating [A] in the whole group, n for itself.
          */
@@ -3387,6 +3517,44 @@ export interface components {
             username: string;
         };
         /**
+         * Need
+         * @description So much of one thing. key: names it in price books and at merchants; where: numbers of circuits, names of boards and routes it is for.
+         *
+         *     usual: counted from usual sizes or spacings; note: what to see to. circuits: identities of the circuits whose cable or device it is.
+         */
+        Need: {
+            /** Circuits */
+            circuits: string[];
+            /** Count */
+            count: number;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "cable" | "devices" | "boards" | "glands" | "boxes" | "containment" | "fixings" | "labels" | "earthing";
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "m" | "pieces";
+            /**
+             * Usual
+             * @default false
+             */
+            usual: boolean;
+            /** Where */
+            where: string[];
+        };
+        /**
          * NewJob
          * @description A new job, and the answers of its short start; what is not answered stays not entered.
          */
@@ -3420,6 +3588,20 @@ export interface components {
             place: string;
             /** Ways */
             ways?: number | null;
+        };
+        /**
+         * Offer
+         * @description What a merchant says of one thing: price of one and of what is wanted, how much it has, whether that is enough.
+         */
+        Offer: {
+            /** Cost */
+            cost: number;
+            /** Enough */
+            enough: boolean;
+            /** Price */
+            price: number;
+            /** Stock */
+            stock: number;
         };
         /**
          * OpenInvitation
@@ -3680,6 +3862,24 @@ export interface components {
             volts: number | null;
             /** Zs */
             zs: number | null;
+        };
+        /**
+         * PricesIn
+         * @description A price book as the text of a CSV file with the columns item, name, size, price.
+         */
+        PricesIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * PricesOut
+         * @description Whose the price book is, and how many lines it has.
+         */
+        PricesOut: {
+            /** Lines */
+            lines: number;
+            /** Own */
+            own: boolean;
         };
         /**
          * Problem
@@ -4517,6 +4717,25 @@ export interface components {
             start: number;
         };
         /**
+         * Substitute
+         * @description A cable in the place of one that cannot be had. passes: no circuit and no place is worse off than with the one that was wanted, and every
+         *     circuit that takes it passes. price: of a metre, as the merchant asks; turned: what reads otherwise, the worst first.
+         */
+        Substitute: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Key */
+            key: string;
+            /** Passes */
+            passes: boolean;
+            /** Price */
+            price: number;
+            /** Title */
+            title: string;
+            /** Turned */
+            turned: components["schemas"]["Turned"][];
+        };
+        /**
          * Supply
          * @description The intake, as surveyed.
          */
@@ -4729,6 +4948,30 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * Turned
+         * @description A check that reads otherwise with the cable that is there: verdict and words before and after. where: number and name of the circuit.
+         */
+        Turned: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "meets" | "close" | "short" | "not_known";
+            /**
+             * Before
+             * @enum {string}
+             */
+            before: "meets" | "close" | "short" | "not_known";
+            /** Now */
+            now: string;
+            /** Title */
+            title: string;
+            /** Was */
+            was: string;
+            /** Where */
+            where: string;
         };
         /**
          * UndoIn
@@ -5304,6 +5547,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PricesOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    set_prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PricesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PricesOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    drop_prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    prices_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             400: components["responses"]["Refused"];
@@ -7754,6 +8219,123 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Materials"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    substitutes: {
+        parameters: {
+            query: {
+                key: string;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Substitute"][];
+                };
             };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */

@@ -8,7 +8,7 @@ import { changesOf, useSaid } from "../parts/use-said";
 import { useJob, useStore } from "../sync/job-context";
 import { Sheet } from "../ui/controls";
 import { ComboEditor, containing, type Option } from "../ui/editors";
-import { STAGES } from "./stages";
+import { ON_SITE, STAGES } from "./stages";
 
 /** What can be done from anywhere, in words. */
 export interface Command {
@@ -59,7 +59,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
     ...STAGES.map((s) => ({ value: go(s.path(paths)), text: s.title, note: `view  ${s.key}` })),
     { value: go(paths.whatIf), text: "What if", note: "view  q" },
     { value: go(paths.history), text: "History", note: "view  h" },
-    { value: go(paths.pulls), text: "Pull list", note: "view, on site", also: "cables drums cut lengths" },
+    ...ON_SITE.map((v) => ({ value: go(v.path(paths)), text: v.title, note: "view, on site", also: v.also })),
     { value: go(paths.tables), text: "Tables", note: "view" },
     ...commands.map((c) => ({ value: c.run, text: c.title, note: `command${c.keys ? `  ${c.keys}` : ""}` })),
     ...(inputs?.circuits ?? []).map((c) => ({

@@ -21,3 +21,9 @@ export const STAGES: readonly Stage[] = [
   { id: "coordination", title: "Coordination", key: "c", path: (p) => p.coordination() },
   { id: "attention", title: "Attention", key: "g", path: (p) => p.attention },
 ];
+
+/** What is done on site and on paper, once the design stands. */
+export const ON_SITE: readonly { title: string; also: string; path: Stage["path"] }[] = [
+  { title: "Pull list", also: "cables drums cut lengths", path: (p) => p.pulls },
+  { title: "Materials", also: "buy order merchant prices stock glands boxes clips", path: (p) => p.materials },
+];

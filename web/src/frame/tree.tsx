@@ -6,7 +6,7 @@ import { usePaths } from "../parts/paths";
 import { change, useJob, useStore } from "../sync/job-context";
 import { percent } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
-import { STAGES } from "./stages";
+import { ON_SITE, STAGES } from "./stages";
 
 interface Props {
   here: string | null;
@@ -33,7 +33,19 @@ export function Tree(props: Props) {
           note={stage.id === "attention" && needing > 0 ? String(needing) : ""}
         />
       ))}
-      <StageLink to={paths.pulls} end title="Pull list" letter="" verdict={null} note="" />
+      <ul aria-label="On site" className="mt-1 grid grid-cols-2 border-hair border-t pt-1">
+        {ON_SITE.map((view) => (
+          <li key={view.title}>
+            <NavLink
+              to={view.path(paths)}
+              end
+              className="flex min-h-8 items-center border-copper px-2 py-0.5 hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
+            >
+              {view.title}
+            </NavLink>
+          </li>
+        ))}
+      </ul>
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch

@@ -28,6 +28,7 @@ const CoordinationPage = later(() =>
 const WhatIfPage = later(() => import("../features/what-if/what-if-page").then((m) => m.WhatIfPage));
 const HistoryPage = later(() => import("../features/history/history-page").then((m) => m.HistoryPage));
 const PullPage = later(() => import("../features/site/pull-page").then((m) => m.PullPage));
+const MaterialsPage = later(() => import("../features/site/materials-page").then((m) => m.MaterialsPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -148,6 +149,14 @@ export function PullView() {
   return (
     <Middle>
       <PullPage />
+    </Middle>
+  );
+}
+
+export function MaterialsView() {
+  return (
+    <Middle>
+      <MaterialsPage />
     </Middle>
   );
 }

@@ -15,6 +15,7 @@ export const pathsOf = (job: string) => {
     routes: (route?: string | null) => `${base}/routes${route ? `?part=${route}` : ""}`,
     history: `${base}/history`,
     pulls: `${base}/pulls`,
+    materials: `${base}/materials`,
     tables: `${base}/tables`,
     search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
     /** A table; with a cell, that cell is lit. */

@@ -28,7 +28,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
       {data && (
         <>
           <p className="mt-2">
-            {data.proof}. By made-up prices, which only rank, everything comes to{" "}
+            {data.proof}. By the prices of the firm (Materials), everything comes to{" "}
             <span className="figure">{total(data.before)}</span> as it is and{" "}
             <span className="figure">{total(data.after)}</span> with these sizes; copper{" "}
             <span className="figure">

@@ -32,7 +32,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       open={open}
       onOpenChange={onOpenChange}
       title={circuit.existing ? "Cures for what is there" : "Ways out"}
-      say="Each one was worked out again, whole. The prices are made up and only rank; the command line takes a book of your own."
+      say="Each one was worked out again, whole. Ranked by the prices of the firm, made-up ones until it brings in its own (Materials)."
     >
       {found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />

@@ -105,7 +105,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             head="costs more"
             ways={ways}
             figures
-            say={(w) => (w.cost === 0 ? "nothing" : `${w.cost.toFixed(2)} by made-up prices`)}
+            say={(w) => (w.cost === 0 ? "nothing" : `${w.cost.toFixed(2)} by the firm’s prices`)}
           />
           <Line
             head="digging, when a metal pipe comes later"

@@ -1,0 +1,143 @@
+"""Materials of a job: counted from its design, priced by the firm's book and at the merchant; what there is instead of a cable that cannot be had."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, Router, Schema, Status
+
+from mellow_span.api.errors import Refusal
+from mellow_span.api.pulls import pull_list_of
+from mellow_span.api.render import send
+from mellow_span.core.design.check import lay_out
+from mellow_span.core.errors import InputError
+from mellow_span.core.site.entries import last_by
+from mellow_span.core.site.materials import Need, materials, price_of
+from mellow_span.core.site.substitutes import Substitute, kin, substitutes
+from mellow_span.jobs.models import Job
+from mellow_span.jobs.ownership import designer_of, job_of, member_of
+from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.site import log, merchant
+from mellow_span.site.models import Prices
+from mellow_span.site.prices import book_of, bring_in, file_of, text_of
+
+router, prices_router = Router(), Router()
+REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
+
+
+@dataclass(slots=True)
+class MaterialLine:
+    """A line of the list. cost: by the firm's book, None where it lacks it; offer: what the merchant says; had: it is there, as by says, at."""
+
+    need: Need
+    cost: float | None
+    offer: merchant.Offer | None
+    had: bool
+    by: str
+    at: str | None
+
+
+@dataclass(slots=True)
+class Materials:
+    """What a job takes. version: of the job; total: by the firm's book, of lines that are priced; own: the book is the firm's, else made up.
+
+    merchant: its name; state: whether it answers; asked: what it asks for what it has enough of, unknown: lines it does not know.
+    """
+
+    version: int
+    lines: list[MaterialLine]
+    total: float
+    unpriced: int
+    own: bool
+    state: str
+    merchant: str
+    asked: float
+    unknown: int
+
+
+def materials_of(job: Job, ask: bool = True) -> Materials:
+    """Return the list of materials of a job as it stands; ask: the merchant is asked too."""
+    with snapshot():
+        pulled = pull_list_of(job)
+        needs = materials(installation(job), {p.pull.circuit: p.pull.cut for p in pulled.lines if p.pull.cut is not None})
+        book, own = book_of(job.firm_id), bool(text_of(job.firm_id))
+        had = last_by(log.entries(job, "had"), lambda e: e.data.key)
+    # Nobody is asked while the database waits.
+    quote = merchant.quote({n.key: n.count for n in needs}) if ask else merchant.Quote("none", "", {})
+    lines = []
+    for need in needs:
+        e = had.get(need.key)
+        there = e is not None and e.data.have
+        lines.append(
+            MaterialLine(
+                need, price_of(book, need), quote.offers.get(need.key), there, e.by if e and there else "", e.at if e and there else None
+            )
+        )
+    costs = [x.cost for x in lines if x.cost is not None]
+    asked = sum(x.offer.cost for x in lines if x.offer and x.offer.enough)
+    unknown = sum(x.offer is None for x in lines) if quote.state == "answers" else 0
+    return Materials(
+        job.version, lines, round(sum(costs), 2), len(lines) - len(costs), own, quote.state, quote.name, round(asked, 2), unknown
+    )
+
+
+@router.get("/{uuid:job_id}/materials", response={200: Materials, **REFUSALS}, operation_id="materials")
+def job_materials(request: HttpRequest, job_id: UUID) -> Any:
+    """Return what a job takes, with prices and stock."""
+    return send(Materials, materials_of(job_of(request.user, job_id)))
+
+
+@router.get("/{uuid:job_id}/materials/substitutes", response={200: list[Substitute], **REFUSALS}, operation_id="substitutes")
+def job_substitutes(request: HttpRequest, job_id: UUID, key: str, count: float = 1.0) -> Any:
+    """Return what the merchant has in the place of a cable, each proved by every check of the job. count: how much is needed [m]."""
+    if not 0 <= count < 1e6:
+        raise InputError("count", count, "0 to 1 000 000 m")
+    with snapshot():
+        inputs = installation(job_of(request.user, job_id))
+    there = merchant.offered([f"cable/{family}/" for family in sorted(kin(lay_out(inputs).rules, key))], count)
+    return send(list[Substitute], list(substitutes(inputs, key, there or {})))
+
+
+class PricesIn(Schema):
+    """A price book as the text of a CSV file with the columns item, name, size, price."""
+
+    text: str = Field(max_length=500_000)
+
+
+class PricesOut(Schema):
+    """Whose the price book is, and how many lines it has."""
+
+    own: bool
+    lines: int
+
+
+@prices_router.get("", response={200: PricesOut, **REFUSALS}, operation_id="prices")
+def prices(request: HttpRequest) -> Any:
+    """Say whose the price book is."""
+    firm = member_of(request.user).firm_id
+    return PricesOut(own=bool(text_of(firm)), lines=len(file_of(firm).splitlines()) - 1)
+
+
+@prices_router.get("/file", response={200: str, **REFUSALS}, operation_id="prices_file")
+def prices_file(request: HttpRequest) -> Any:
+    """Return the price book as a CSV file; the made-up one where the firm has none."""
+    response = HttpResponse(file_of(member_of(request.user).firm_id), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="prices.csv"'
+    return response
+
+
+@prices_router.put("", response={200: PricesOut, **REFUSALS}, operation_id="set_prices")
+def set_prices(request: HttpRequest, given: PricesIn) -> Any:
+    """Bring in a price book; ways out, sizes together and the list of materials go by it from then on."""
+    member = designer_of(request.user)
+    return PricesOut(own=True, lines=bring_in(member.firm, member, given.text))
+
+
+@prices_router.delete("", response={204: None, **REFUSALS}, operation_id="drop_prices")
+def drop_prices(request: HttpRequest) -> Any:
+    """Go back to the made-up prices."""
+    Prices.objects.filter(firm=designer_of(request.user).firm).delete()
+    return Status(204, None)

@@ -1,0 +1,261 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import {
+  dropPrices,
+  type MaterialLine,
+  type Materials,
+  materials,
+  pricesFile,
+  type Substitute,
+  setPrices,
+  substitutes,
+} from "../../api/client";
+import type { Change } from "../../api/types";
+import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
+import { useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { exact, glued, quantity } from "../../ui/quantity";
+import { Mark, WORDS } from "../../ui/verdict";
+
+const GROUPS: Record<string, string> = {
+  cable: "Cable",
+  devices: "Devices",
+  boards: "Boards",
+  glands: "Glands and ends",
+  boxes: "Boxes and outlets",
+  containment: "Conduit and trunking",
+  fixings: "Fixings",
+  labels: "Labels",
+  earthing: "Earthing and bonding",
+};
+const money = (value: number) => value.toFixed(2);
+const amount = (line: MaterialLine) =>
+  line.need.unit === "m" ? quantity(line.need.count, "m") : `${exact(line.need.count)}\u00a0×`;
+
+/** What the job takes, with prices and stock; ticked off as it is bought. */
+export function MaterialsPage() {
+  const store = useStore();
+  const client = useQueryClient();
+  const { state, unsent } = useJob();
+  const site = useSiteLog();
+  const found = useQuery({
+    queryKey: ["site", store.job, "materials", state?.version],
+    queryFn: () => materials(store.job),
+    placeholderData: (before) => before,
+    enabled: state !== null && unsent === 0,
+  });
+  if (found.isPending || !site) return <p className="p-8 text-faded">Counting what the job takes …</p>;
+  if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
+  const list = found.data;
+  const groups = [...new Set(list.lines.map((l) => l.need.group))];
+  const usual = list.lines.some((l) => l.need.usual);
+  return (
+    <div className="max-w-5xl px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Materials</h1>
+      <p className="mt-1" role="status">
+        By {list.own ? "the firm’s prices" : "the made-up prices that ship"} <strong>{money(list.total)}</strong>
+        {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}
+        {list.state === "answers" && (
+          <>
+            {list.merchant}: <strong>{money(list.asked)}</strong> for what it has enough of.
+          </>
+        )}
+        {list.state === "away" && <span className="text-close">The merchant does not answer: no stock is known.</span>}
+        {list.state === "none" && <span className="text-faded">No merchant is set up.</span>}
+      </p>
+      {usual && (
+        <p className="text-faded">† counted from usual sizes, spacings and stock lengths: look before you order.</p>
+      )}
+      <Unsent site={site} />
+      {groups.map((group) => (
+        <section key={group} className="mt-5" aria-label={GROUPS[group]}>
+          <h2 className="font-semibold text-xl">{GROUPS[group]}</h2>
+          <ul>
+            {list.lines
+              .filter((l) => l.need.group === group)
+              .map((line) => (
+                <Line key={line.need.key} line={line} site={site} answers={list.state === "answers"} />
+              ))}
+          </ul>
+        </section>
+      ))}
+      <Prices
+        list={list}
+        designs={site.designs}
+        onChanged={() => client.invalidateQueries({ queryKey: ["site", store.job] })}
+      />
+    </div>
+  );
+}
+
+function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answers: boolean }) {
+  const { need, offer } = line;
+  const last = site.waiting.findLast((e) => e.kind === "had" && e.data.key === need.key);
+  const had = last ? last.data.have === true : line.had;
+  const lacking = answers && need.group === "cable" && need.circuits.length > 0 && offer !== null && !offer.enough;
+  return (
+    <li
+      data-need={need.key}
+      className="grid grid-cols-[3.25rem_1fr_auto] items-start gap-x-3 border-hair border-t py-1.5"
+    >
+      <button
+        type="button"
+        aria-pressed={had}
+        aria-label={`${need.title}: ${had ? "there" : "not there yet"}`}
+        className={`min-h-11 rounded-sm border ${had ? "border-meets bg-meets text-paper" : "border-hair bg-paper hover:bg-lit"}`}
+        onClick={() => site.write({ kind: "had", data: { key: need.key, have: !had } })}
+      >
+        {had ? "there" : ""}
+      </button>
+      <div className="min-w-0">
+        <p>
+          <span className="figure whitespace-nowrap">{amount(line)}</span> <strong>{glued(need.title)}</strong>
+          {need.usual && "\u00a0†"}
+        </p>
+        <p className="text-faded">
+          {need.where.join(", ")}
+          {need.note && <span className="text-close">{`; ${need.note}`}</span>}
+          {line.by && `; there, says ${line.by}`}
+          {last && <span className="text-close">; not sent yet</span>}
+        </p>
+        {lacking && <Lacking line={line} />}
+      </div>
+      <p className="text-right">
+        <span className="figure">{line.cost === null ? "no price" : money(line.cost)}</span>
+        {answers && (
+          <span className={`block text-sm ${offer && !offer.enough ? "text-short" : "text-faded"}`}>
+            {offer === null
+              ? "not in the catalogue"
+              : offer.enough
+                ? `${exact(offer.stock)} in stock, ${money(offer.cost)}`
+                : offer.stock > 0
+                  ? `only ${exact(offer.stock)} in stock`
+                  : "out of stock"}
+          </span>
+        )}
+      </p>
+    </li>
+  );
+}
+
+/** What the merchant has in the place of a cable, each put into its circuits and worked out again. */
+function Lacking({ line }: { line: MaterialLine }) {
+  const store = useStore();
+  const { state, unsent } = useJob();
+  const [open, setOpen] = useState(false);
+  const found = useQuery({
+    queryKey: ["site", store.job, "substitutes", state?.version, line.need.key],
+    queryFn: () => substitutes(store.job, line.need.key, line.need.count),
+    enabled: open && unsent === 0,
+  });
+  return (
+    <details className="mt-1" onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
+        What there is instead <span className="font-normal text-faded">each proved by every check</span>
+      </summary>
+      {open && found.isPending && <p className="text-faded">Working it out …</p>}
+      {found.error && <p className="text-short">{found.error.message}</p>}
+      {found.data?.length === 0 && <p className="text-faded">Nothing of this construction is there.</p>}
+      <ul>
+        {found.data?.map((one) => (
+          <One key={one.key} one={one} onTake={() => store.edit(one.changes as unknown as Change[])} />
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
+  return (
+    <li data-substitute={one.key} className="border-hair border-t py-2">
+      <p className="flex items-baseline gap-x-3">
+        <strong className="flex-1">{glued(one.title)}</strong>
+        <span className="figure">{money(one.price)} a metre</span>
+        <Button onClick={onTake}>take it</Button>
+      </p>
+      <p className={one.passes ? "" : "text-short"}>
+        {one.passes
+          ? "Meets every check with these inputs, and leaves nothing else worse."
+          : "Does not meet every check."}
+      </p>
+      {one.turned.length > 0 && (
+        <ul className="mt-1">
+          {one.turned.slice(0, 4).map((t) => (
+            <li key={`${t.where} ${t.title}`} className="grid grid-cols-[1.4rem_1fr] items-baseline gap-x-1">
+              <Mark verdict={t.after} />
+              <span>
+                {t.where}, {t.title.toLowerCase()}: {glued(t.now)}{" "}
+                <span className="text-faded">
+                  (was {WORDS[t.before]}: {glued(t.was)})
+                </span>
+              </span>
+            </li>
+          ))}
+          {one.turned.length > 4 && <li className="text-faded">and {one.turned.length - 4} more figures</li>}
+        </ul>
+      )}
+    </li>
+  );
+}
+
+function Prices({ list, designs, onChanged }: { list: Materials; designs: boolean; onChanged: () => Promise<void> }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [said, setSaid] = useState("");
+  const [why, setWhy] = useState("");
+  const run = async (work: () => Promise<string>) => {
+    setSaid("");
+    setWhy("");
+    try {
+      setSaid(await work());
+      await onChanged();
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <section className="no-print mt-6 max-w-2xl" aria-label="Prices">
+      <h2 className="font-semibold text-xl">Prices</h2>
+      <p className="text-faded">
+        {list.own ? "The firm has brought in its own price book." : "The prices are made up and only rank."} Ways out,
+        the sizes together and this list go by it. It is a CSV file with the columns item, name, size, price.
+      </p>
+      <p className="mt-2 flex flex-wrap items-center gap-3">
+        <a className="word" href={pricesFile} download>
+          save as a file
+        </a>
+        {designs && (
+          <>
+            <Button onClick={() => input.current?.click()}>bring in a price book</Button>
+            <input
+              ref={input}
+              type="file"
+              accept=".csv,text/csv"
+              aria-label="Price book"
+              className="sr-only"
+              tabIndex={-1}
+              onChange={async (event) => {
+                const file = event.target.files?.[0];
+                event.target.value = "";
+                if (!file) return;
+                await run(
+                  async () => `${file.name}: ${(await setPrices(await file.text())).lines} lines are in use now.`,
+                );
+              }}
+            />
+            {list.own && (
+              <Button onClick={() => run(() => dropPrices().then(() => "The made-up prices are in use again."))}>
+                go back to the made-up prices
+              </Button>
+            )}
+          </>
+        )}
+      </p>
+      {said && <p role="status">{said}</p>}
+      {why && (
+        <p role="alert" className="text-short">
+          {why}
+        </p>
+      )}
+    </section>
+  );
+}
