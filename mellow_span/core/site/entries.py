@@ -48,12 +48,20 @@ class Had:
     have: bool = spec("It is there", default=True)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Colours:
+    """The colours of wiring that is there already, as somebody saw them."""
+
+    older: bool = spec("They are those of before 2004: red, yellow, blue and black", default=True)
+
+
 # Each kind of entry: what it holds, and the kind of part it is about.
 KINDS: dict[str, tuple[type[Any], Subject]] = {
     "pulled": (Pulled, "circuit"),
     "undecided": (Undecided, "circuit"),
     "on_hand": (OnHand, "job"),
     "had": (Had, "job"),
+    "colours": (Colours, "circuit"),
 }
 
 

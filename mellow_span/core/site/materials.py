@@ -211,7 +211,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
         usual=cell.check,
     )
     earthed = circuit.run.cable.parallel * (2 if circuit.armour_ends == "both" else 1)
-    csa = _fly_lead(circuit.run.cable.csa)
+    csa = fly_lead(circuit.run.cable.csa)
     basket.add(
         f"fly_lead/{csa:g}",
         "glands",
@@ -222,7 +222,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
     )
 
 
-def _fly_lead(csa: float) -> float:
+def fly_lead(csa: float) -> float:
     """The fly-lead of an armoured cable [mm2], as the table method has it for the line (Table 54.7): never the weak part of the cpc."""
     needed = csa if csa <= 16 else 16.0 if csa <= 35 else csa / 2
     return next((s for s in (1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185) if s >= needed), needed)

@@ -161,6 +161,8 @@ export type SiteRules = components["schemas"]["SiteRulesIn"];
 export const siteRules = () => take(api.GET("/api/firm/site-rules"));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
 
+export type Ends = components["schemas"]["Ends"];
+export const endsOf = (job: string) => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } }));
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];

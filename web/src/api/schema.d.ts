@@ -649,6 +649,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Ends
+         * @description Return the ends of every cable of a job.
+         */
+        get: operations["ends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export": {
         parameters: {
             query?: never;
@@ -2341,6 +2361,22 @@ export interface components {
             name: string;
         };
         /**
+         * Core
+         * @description A conductor of a cable: what it is for, the colour it has from the maker, and the colour of the sleeve it gets at both ends, empty for none.
+         *
+         *     older: the colour of its like in wiring of before 2004.
+         */
+        Core: {
+            /** Made */
+            made: string;
+            /** Older */
+            older: string;
+            /** Sleeve */
+            sleeve: string;
+            /** Use */
+            use: string;
+        };
+        /**
          * Cost
          * @description What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks.
          */
@@ -2710,6 +2746,59 @@ export interface components {
             iz_before: number | null;
             /** Worse */
             worse: boolean;
+        };
+        /**
+         * End
+         * @description One end of a cable. where: the board or load; armour: what is done with it there, empty for a cable without; why: the design behind it.
+         */
+        End: {
+            /** Armour */
+            armour: string;
+            /** Earthed */
+            earthed: boolean | null;
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Ends
+         * @description The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
+         *
+         *     older: it is there already and somebody saw colours of before 2004, None where nobody looked; warning: colours of two times meet at its board.
+         *     tests: what to test after, in order.
+         */
+        Ends: {
+            /** Armour R */
+            armour_r: number | null;
+            /** Cable */
+            cable: string;
+            /** Circuit */
+            circuit: string;
+            /** Cores */
+            cores: components["schemas"]["Core"][];
+            /** Doubtful */
+            doubtful: boolean;
+            /** Ends */
+            ends: components["schemas"]["End"][];
+            /** Existing */
+            existing: boolean;
+            /** Fly Lead */
+            fly_lead: number | null;
+            /** Gland */
+            gland: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Older */
+            older: boolean | null;
+            /** Spare */
+            spare: number;
+            /** Tests */
+            tests: string[];
+            /** Warning */
+            warning: string;
         };
         /**
          * EntryIn
@@ -7749,6 +7838,63 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    ends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ends"][];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {

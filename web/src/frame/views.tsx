@@ -29,6 +29,7 @@ const WhatIfPage = later(() => import("../features/what-if/what-if-page").then((
 const HistoryPage = later(() => import("../features/history/history-page").then((m) => m.HistoryPage));
 const PullPage = later(() => import("../features/site/pull-page").then((m) => m.PullPage));
 const MaterialsPage = later(() => import("../features/site/materials-page").then((m) => m.MaterialsPage));
+const EndsPage = later(() => import("../features/site/ends-page").then((m) => m.EndsPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -157,6 +158,14 @@ export function MaterialsView() {
   return (
     <Middle>
       <MaterialsPage />
+    </Middle>
+  );
+}
+
+export function EndsView() {
+  return (
+    <Middle>
+      <EndsPage />
     </Middle>
   );
 }

@@ -16,6 +16,7 @@ export const pathsOf = (job: string) => {
     history: `${base}/history`,
     pulls: `${base}/pulls`,
     materials: `${base}/materials`,
+    ends: `${base}/ends`,
     tables: `${base}/tables`,
     search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
     /** A table; with a cell, that cell is lit. */

@@ -1,0 +1,207 @@
+"""The ends of a cable: which core is what, which is oversleeved and how, the gland, where the armour is earthed, and what to test after.
+
+Colours follow Table 51 (514.3.1): brown, black, grey for lines, blue for the neutral, green-yellow for protective conductors alone (514.4.2). Wiring of
+before 2004 had red, yellow, blue for lines and black for the neutral: blue and black mean two things, so nothing is joined by its colour.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mellow_span.core.design.check import Plan, lay_out
+from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import quantity
+from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.site.materials import fly_lead
+from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.trade import rows
+from mellow_span.core.site.words import cable_words, cores_of
+from mellow_span.core.units import MOHM_PER_OHM
+
+# Use of a conductor: its colour today and in wiring of before 2004 (Table 51 and what it replaced).
+TODAY = {"line": "brown", "L1": "brown", "L2": "black", "L3": "grey", "neutral": "blue", "cpc": "green-yellow"}
+OLDER = {"line": "red", "L1": "red", "L2": "yellow", "L3": "blue", "neutral": "black", "cpc": "green-yellow"}
+
+
+@dataclass(slots=True)
+class Core:
+    """A conductor of a cable: what it is for, the colour it has from the maker, and the colour of the sleeve it gets at both ends, empty for none.
+
+    older: the colour of its like in wiring of before 2004.
+    """
+
+    use: str
+    made: str
+    sleeve: str
+    older: str
+
+
+@dataclass(slots=True)
+class End:
+    """One end of a cable. where: the board or load; armour: what is done with it there, empty for a cable without; why: the design behind it."""
+
+    where: str
+    armour: str
+    earthed: bool | None
+    why: str
+
+
+@dataclass(slots=True)
+class Ends:
+    """The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
+
+    older: it is there already and somebody saw colours of before 2004, None where nobody looked; warning: colours of two times meet at its board.
+    tests: what to test after, in order.
+    """
+
+    circuit: str
+    number: str
+    name: str
+    cable: str
+    cores: list[Core]
+    spare: int
+    gland: str
+    doubtful: bool
+    fly_lead: float | None
+    armour_r: float | None
+    ends: list[End]
+    existing: bool
+    older: bool | None
+    warning: str
+    tests: list[str]
+
+
+def ends(job: Installation, older: frozenset[str] = frozenset(), newer: frozenset[str] = frozenset()) -> tuple[Ends, ...]:
+    """Return the ends of every cable of a job. older, newer: circuits that are there already whose colours somebody saw, by identity.
+
+    Raises InputError for a job that is no tree.
+    """
+    plan = lay_out(job)
+    named = numbers(plan.job)
+    boards = [b.id for b in plan.job.boards]
+    order = sorted(plan.job.circuits, key=lambda c: boards.index(c.board))
+    return tuple(_ends(plan, c, named[c.id], older, newer) for c in order)
+
+
+def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newer: frozenset[str]) -> Ends:
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    armoured = family is not None and bool(family.armour)
+    cores, spare = _cores(plan, circuit) if family is not None else ([], 0)
+    gland, doubtful, resistance = _armour(plan, circuit) if armoured else ("", False, None)
+    csa = circuit.run.cable.csa
+    places = _both_ends(plan, circuit, armoured)
+    seen = True if circuit.id in older else False if circuit.id in newer else None
+    return Ends(
+        circuit.id, number, circuit.name or "a circuit", cable_words(plan.rules, circuit), cores, spare, gland, doubtful,
+        fly_lead(csa) if armoured and csa else None, resistance, places, circuit.existing, seen if circuit.existing else None,
+        _meeting(plan, circuit, older, newer), _tests(circuit, armoured, places, resistance),
+    )  # fmt: skip
+
+
+def uses(circuit: Circuit) -> list[str]:
+    """Return what the conductors of a circuit are for, without the cpc."""
+    return ["line", "neutral"] if circuit.phases == 1 else ["L1", "L2", "L3", "neutral"]
+
+
+def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
+    """The conductors with their colours: each takes the core that has its colour already, the rest those that are left, sleeved."""
+    cable = circuit.run.cable
+    family = plan.rules.families[cable.family or ""]
+    wanted = uses(circuit) + (["cpc"] if _own_cpc(circuit, bool(family.armour)) else [])
+    if family.cpc == "single":
+        # Singles are bought in their colour; green-yellow ones are never sleeved for anything else (514.4.2).
+        return [Core(use, TODAY[use], "", OLDER[use]) for use in wanted], 0
+    kind = "armoured" if family.armour else "flat_twin" if family.cpc == "in_cable" else "multicore"
+    count = cores_of(plan.rules, circuit)
+    made = next((r["colours"].split(";") for r in rows("cores") if r["family"] == kind and int(r["cores"]) == count), [])
+    left = list(made)
+    found: dict[str, Core] = {}
+    for use in wanted:
+        if TODAY[use] in left:
+            left.remove(TODAY[use])
+            found[use] = Core(use, TODAY[use], "", OLDER[use])
+    for use in wanted:
+        if use not in found:
+            # Never a green-yellow core for a live conductor.
+            free = [c for c in left if c != "green-yellow" or use == "cpc"]
+            colour = free[0] if free else "not in the cable"
+            if free:
+                left.remove(colour)
+            found[use] = Core(use, colour, TODAY[use] if free else "", OLDER[use])
+    return [found[use] for use in wanted], len(left)
+
+
+def _own_cpc(circuit: Circuit, armoured: bool) -> bool:
+    """Whether the cpc is a conductor of the cable, or of the singles."""
+    return circuit.run.cable.cpc == ("armour_and_core" if armoured else "usual")
+
+
+def _armour(plan: Plan, circuit: Circuit) -> tuple[str, bool, float | None]:
+    """Gland size, whether that cell is doubtful, and the resistance of the armour end to end [ohm] at 20 C."""
+    row, tables = (circuit.run.cable.csa, float(cores_of(plan.rules, circuit))), plan.rules.by_name
+    lengths = [s.length for s in circuit.run.spans]
+    try:
+        cell = tables[T.ARMOURED_SIZES].cell(row, "gland_size")
+        per_m = tables[T.ARMOUR_RESISTANCE].cell(row, "mohm_per_m_20C")
+    except CoreError:
+        return "", False, None
+    known = bool(lengths) and None not in lengths
+    total = per_m.value * sum(x or 0.0 for x in lengths) / MOHM_PER_OHM / circuit.run.cable.parallel
+    return str(cell.value), cell.check or per_m.check, total if known else None
+
+
+def _both_ends(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
+    start = plan.boards[circuit.board].name or "a board"
+    fed = plan.boards.get(circuit.feeds or "")
+    far = (fed.name or "a board") if fed else "the far end"
+    if not armoured:
+        return [End(start, "", None, ""), End(far, "", None, "")]
+    earth = "earth tag and fly-lead to the earth terminal"
+    apart = fed is not None and fed.earthing == "TT"
+    near = End(start, earth, True, "the armour is the cpc or part of it, or must be earthed all the same where it is metal (411.3.1.1)")
+    if circuit.armour_ends == "supply":
+        why = (
+            f"{far} is on its own electrode: the supply's earth ends here"
+            if apart
+            else "the design earths the armour at the supply end only"
+        )
+        return [near, End(far, "insulated gland or enclosure, no fly-lead; its end out of reach of what the far earth is on", False, why)]
+    why = "the design earths the armour at both ends"
+    if apart:
+        why += f", although {far} is on its own electrode: two earths meet here (see the checks)"
+    return [near, End(far, earth, True, why)]
+
+
+def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozenset[str]) -> str:
+    """What to say where wiring of two times meets at the board of a circuit."""
+    here = [c for c in plan.job.circuits if c.board == circuit.board or c.feeds == circuit.board]
+    if not any(not c.existing for c in here):
+        return ""
+    name = plan.boards[circuit.board].name or "this board"
+    if any(c.id in older for c in here):
+        return (
+            f"Colours of two times meet at {name}: blue was a line and black the neutral. Join nothing by its colour, prove each conductor, "
+            "mark both ends, and put the notice on the board."
+        )
+    if any(c.existing and c.id not in newer for c in here):
+        return f"There is wiring at {name} whose colours nobody has looked at: it may be of before 2004, when blue was a line and black the neutral."
+    return ""
+
+
+def _tests(circuit: Circuit, armoured: bool, places: list[End], resistance: float | None) -> list[str]:
+    """What to test once both ends are made."""
+    found = ["polarity and identity of every core, end to end"]
+    if armoured:
+        told = f": {quantity(resistance, 'Ω')} is predicted at 20 °C" if resistance is not None else ""
+        found.append(f"continuity of the armour from gland to gland{told}")
+        found.append("insulation of every core to the armour, and between cores")
+        if all(p.earthed for p in places):
+            found.append("gland, locknut and tag: tight, and continuity from tag to earth terminal at both ends")
+        else:
+            found.append("no continuity from the armour to the earth of the far end")
+    else:
+        found.append("insulation between conductors and to earth")
+    if circuit.run.cable.cpc in ("usual", "separate", "armour_and_core"):
+        found.append("continuity of the cpc (R1 + R2)")
+    return found

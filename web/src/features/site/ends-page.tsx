@@ -1,0 +1,160 @@
+import { useQuery } from "@tanstack/react-query";
+import { type Ends, endsOf } from "../../api/client";
+import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
+import { useJob, useStore } from "../../sync/job-context";
+import { glued, quantity } from "../../ui/quantity";
+
+/** How each colour of a core is drawn; the word stands beside it, so that nothing hangs on the colour. */
+const DRAWN: Record<string, string> = {
+  brown: "#7a4a24",
+  black: "#1a1a1a",
+  grey: "#8b8b86",
+  blue: "#2f6fb0",
+  "green-yellow": "url(#green-yellow)",
+  bare: "#c77b4a",
+  red: "#b3261e",
+  yellow: "#e3c62f",
+};
+const USES: Record<string, string> = { line: "L", neutral: "N", cpc: "cpc" };
+
+/** The ends of every cable: which core is what, what is sleeved, the gland, where the armour is earthed, what to test after. */
+export function EndsPage() {
+  const store = useStore();
+  const { state } = useJob();
+  const site = useSiteLog();
+  const found = useQuery({
+    queryKey: ["site", store.job, "ends", state?.version],
+    queryFn: () => endsOf(store.job),
+    placeholderData: (before) => before,
+    enabled: state !== null,
+  });
+  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the ends up …</p>;
+  if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
+  const warnings = [...new Set(found.data.map((e) => e.warning).filter(Boolean))];
+  return (
+    <div className="max-w-4xl px-6 py-5 max-sm:px-3">
+      <svg width="0" height="0" aria-hidden="true" className="absolute">
+        <pattern id="green-yellow" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="6" height="6" fill="#e3c62f" />
+          <rect width="3" height="6" fill="#2f7d3b" />
+        </pattern>
+      </svg>
+      <h1 className="font-semibold text-2xl">Ends</h1>
+      <p className="mt-1 text-faded">
+        Cores by their use, with the colours of Table 51 (514.3.1). A green-yellow core is never anything but a
+        protective conductor (514.4.2). Sleeve both ends alike.
+      </p>
+      {warnings.map((text) => (
+        <p key={text} className="mt-2 border-close border-l-4 pl-3">
+          <strong>Take care.</strong> {text}
+        </p>
+      ))}
+      <Unsent site={site} />
+      <ul className="mt-3">
+        {found.data.map((one) => (
+          <One key={one.circuit} one={one} site={site} />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function One({ one, site }: { one: Ends; site: OnSite }) {
+  const waiting = site.waiting.findLast((e) => e.kind === "colours" && e.subject === one.circuit);
+  const older = waiting ? waiting.data.older === true : one.older;
+  // What is there already has the colours somebody saw, not those it should have.
+  const known = one.existing && older === null ? [] : one.cores;
+  const see = (value: boolean) => site.write({ kind: "colours", subject: one.circuit, data: { older: value } });
+  return (
+    <li data-ends={one.number} className="border-hair border-t py-3">
+      <h2>
+        <span className="figure mr-2 border border-ink px-1">{one.number}</span>
+        <strong>{one.name}</strong>: {glued(one.cable)}
+        {one.existing && <span className="text-faded">, there already</span>}
+      </h2>
+      {one.existing && (
+        <fieldset className="mt-1 flex flex-wrap gap-x-4">
+          <legend className="sr-only">Colours of {one.name}</legend>
+          {(
+            [
+              [false, "colours of today"],
+              [true, "colours of before 2004"],
+            ] as const
+          ).map(([value, title]) => (
+            <label key={title} className="inline-flex min-h-8 items-center gap-2">
+              <input
+                type="radio"
+                name={`colours-${one.circuit}`}
+                className="h-5 w-5"
+                checked={older === value}
+                onChange={() => see(value)}
+              />
+              {title}
+            </label>
+          ))}
+          {older === null && <span className="self-center text-close">nobody has looked</span>}
+        </fieldset>
+      )}
+      <ul className="mt-2 grid gap-x-4 gap-y-1 sm:grid-cols-2 lg:grid-cols-3">
+        {known.map((core) => {
+          const was = older && core.use !== "cpc";
+          const made = was ? core.older : core.made;
+          const sleeve = was ? "" : core.sleeve;
+          return (
+            <li key={core.use} className="flex items-center gap-2">
+              <svg viewBox="0 0 58 22" className="h-6 w-16 shrink-0" aria-hidden="true">
+                <rect x="1" y="6" width="56" height="10" fill={DRAWN[made] ?? "none"} stroke="currentColor" />
+                {sleeve && (
+                  <rect x="33" y="2" width="22" height="18" fill={DRAWN[sleeve] ?? "none"} stroke="currentColor" />
+                )}
+              </svg>
+              <span>
+                <strong>{USES[core.use] ?? core.use}</strong>{" "}
+                {made === "not in the cable" ? (
+                  <span className="text-short">no core left for it</span>
+                ) : sleeve ? (
+                  <>
+                    {made}, <strong>sleeved {sleeve}</strong>
+                  </>
+                ) : (
+                  made
+                )}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      {one.spare > 0 && (
+        <p className="text-faded">
+          {one.spare === 1 ? "One core is" : `${one.spare} cores are`} spare: end {one.spare === 1 ? "it" : "them"} in a
+          connector or earth {one.spare === 1 ? "it" : "them"}; never cut short.
+        </p>
+      )}
+      {one.gland && (
+        <p className="mt-1">
+          Gland <span className="figure">{one.gland}</span>
+          {one.doubtful && "\u00a0†"}
+          {one.fly_lead !== null && (
+            <>
+              ; fly-lead <span className="figure">{quantity(one.fly_lead, "mm²")}</span> green-yellow
+            </>
+          )}
+        </p>
+      )}
+      {one.ends.some((e) => e.armour) && (
+        <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
+          {one.ends.map((end) => (
+            <div key={end.where} className="contents">
+              <dt className="font-semibold">{end.where}</dt>
+              <dd>
+                {end.earthed ? "armour earthed" : "armour not earthed"}: {end.armour}.{" "}
+                <span className="text-faded">{end.why}</span>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      <p className="mt-1 text-faded">After: {glued(one.tests.join("; "))}.</p>
+    </li>
+  );
+}
