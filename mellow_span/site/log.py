@@ -11,7 +11,8 @@ from django.utils import timezone
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.site.entries import KINDS, Entry, checked, plain
+from mellow_span.core.site.entries import Entry, plain
+from mellow_span.core.site.kinds import FITS, KINDS, checked
 from mellow_span.jobs.models import Job, Member
 from mellow_span.site import models
 
@@ -52,6 +53,10 @@ def write(
     if job.site_log.count() >= MOST:
         raise InputError("id", str(identity), f"at most {MOST} entries in a job")
     with transaction.atomic():
+        if kind in FITS:
+            # One after the other, so that of two who do the same step one is told.
+            Job.objects.select_for_update(of=("self",)).get(pk=job.pk)
+            FITS[kind](entries(job, kind), held)
         row, _ = models.Entry.objects.get_or_create(
             pk=identity,
             defaults={"job": job, "kind": kind, "subject": subject, "data": plain(held), "at": at, "by": member, "name": member.name},

@@ -114,7 +114,7 @@ def test_a_rest_on_the_van_is_used_before_a_drum_is_bought(firm: Firm, signed_in
     [
         ({"at": "2999-01-01T00:00:00Z"}, "at"), ({"at": "2026-01-01T00:00:00"}, "at"), ({"kind": "signed"}, "kind"), ({"kind": "pulled", "done": 1}, "data.done"),
         ({"kind": "pulled", "wrong": 1}, "data.wrong"), ({"kind": "on_hand", "cable": "x"}, "subject"), ({"kind": "on_hand"}, "data.cable"),
-        ({"kind": "on_hand", "cable": "x", "lengths": [0.1]}, "data.lengths[0]"), ({"kind": "on_hand", "cable": "x", "lengths": [1] * 41}, "data.lengths"),
+        ({"kind": "on_hand", "cable": "x", "lengths": [0.1]}, "data.lengths[0]"), ({"kind": "on_hand", "cable": "x", "lengths": [1] * 401}, "data.lengths"),
     ],
 )  # fmt: skip
 def test_what_does_not_fit_is_refused_by_name_and_not_kept(body: dict[str, Any], field: str, firm: Firm, signed_in: Sign) -> None:

@@ -8,14 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass
-from typing import Any, Literal
+from typing import Any
 
-from mellow_span.core.errors import InputError
-from mellow_span.core.model.parse import parse, specs
 from mellow_span.core.model.parts import spec
-
-MOST_OF_A_LIST = 40
-Subject = Literal["circuit", "board", "route", "job"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,16 +50,6 @@ class Colours:
     older: bool = spec("They are those of before 2004: red, yellow, blue and black", default=True)
 
 
-# Each kind of entry: what it holds, and the kind of part it is about.
-KINDS: dict[str, tuple[type[Any], Subject]] = {
-    "pulled": (Pulled, "circuit"),
-    "undecided": (Undecided, "circuit"),
-    "on_hand": (OnHand, "job"),
-    "had": (Had, "job"),
-    "colours": (Colours, "circuit"),
-}
-
-
 @dataclass(frozen=True, slots=True)
 class Entry:
     """An entry of the log. subject: identity of the part it is about, empty for the job; at: when, as ISO 8601 with its zone; by: who."""
@@ -75,20 +60,6 @@ class Entry:
     data: Any
     at: str
     by: str
-
-
-def checked(kind: str, data: Any) -> Any:
-    """Return what an entry holds. Raises InputError naming the field for a kind that is none and for data that does not fit it."""
-    if kind not in KINDS:
-        raise InputError("kind", kind, "one of " + ", ".join(KINDS))
-    found = parse(KINDS[kind][0], data, "data")
-    for name, about in specs(found.__class__).items():
-        value = getattr(found, name)
-        if isinstance(value, str) and len(value) < about.get("least", 0):
-            raise InputError(f"data.{name}", value, "a value; it cannot be left out")
-        if isinstance(value, tuple) and len(value) > MOST_OF_A_LIST:
-            raise InputError(f"data.{name}", len(value), f"at most {MOST_OF_A_LIST} of them")
-    return found
 
 
 def plain(data: Any) -> dict[str, Any]:

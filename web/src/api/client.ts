@@ -163,6 +163,14 @@ export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-
 
 export type Ends = components["schemas"]["Ends"];
 export const endsOf = (job: string) => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } }));
+export type Isolations = components["schemas"]["Isolations"];
+export type IsolationOut = components["schemas"]["IsolationOut"];
+export type IsolationRecord = components["schemas"]["Record"];
+export type IsolationDone = components["schemas"]["Done"];
+export const isolations = (job: string) =>
+  take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } }));
+export const isolationPlan = (job_id: string, kind: string, id: string) =>
+  take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } }));
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];

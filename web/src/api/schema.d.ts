@@ -749,6 +749,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/isolation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Isolations
+         * @description Return the places of a job that can be made dead, and its records of isolation.
+         */
+        get: operations["isolations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/isolation/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Isolation Plan
+         * @description Return what makes a place dead. kind: board, circuit, route or room; id: its identity, or the name of a room.
+         */
+        get: operations["isolation_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/links": {
         parameters: {
             query?: never;
@@ -1301,6 +1341,32 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Act
+         * @description A step of the record. needs: nothing but to be done, words (what is asked), or whether a pair is dead; local: a local switch may stand for it.
+         */
+        Act: {
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
+            /** Key */
+            key: string;
+            /**
+             * Local
+             * @default false
+             */
+            local: boolean;
+            /**
+             * Needs
+             * @default nothing
+             * @enum {string}
+             */
+            needs: "nothing" | "words" | "dead";
+            /** Text */
+            text: string;
+        };
         /**
          * Advice
          * @description One piece of advice. key: rule and subject; weight: danger, duty or note; dismissed: the reason for which it was put aside.
@@ -2615,6 +2681,33 @@ export interface components {
             reason: string;
         };
         /**
+         * Done
+         * @description A step of a record as it stands; by and at are empty until it is done.
+         */
+        Done: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Local
+             * @default
+             */
+            local: string;
+            step: components["schemas"]["Act"];
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
          * Drum
          * @description A drum [m] and the pieces cut from it, the longest first; at_hand: a rest from before; left: what remains of it [m].
          */
@@ -3176,6 +3269,58 @@ export interface components {
             role: components["schemas"]["Role"];
         };
         /**
+         * IsolationOut
+         * @description A plan with its steps as they are kept with the beginning of a record.
+         */
+        IsolationOut: {
+            plan: components["schemas"]["IsolationPlan"];
+            /** Release */
+            release: string[];
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * IsolationPlan
+         * @description What makes a place dead. dead: numbers and names of the circuits that go dead; live: what stays live there all the same.
+         *
+         *     cautions: to be read first.
+         *
+         *     steps: of the record, in order; release: those at its end.
+         */
+        IsolationPlan: {
+            /** Cautions */
+            cautions: string[];
+            /** Dead */
+            dead: string[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "board" | "circuit" | "route" | "room";
+            /** Live */
+            live: string[];
+            /** Points */
+            points: components["schemas"]["LockPoint"][];
+            /** Release */
+            release: components["schemas"]["Act"][];
+            /** Steps */
+            steps: components["schemas"]["Act"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * Isolations
+         * @description The places of a job that can be made dead, and its records, the newest first.
+         */
+        Isolations: {
+            /** Records */
+            records: components["schemas"]["Record"][];
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+        };
+        /**
          * JobLine
          * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
          */
@@ -3499,6 +3644,20 @@ export interface components {
              * @enum {string}
              */
             spur: "no" | "fused" | "unfused";
+        };
+        /**
+         * LockPoint
+         * @description A point to lock off: where it is, what it is, and how it is kept open.
+         */
+        LockPoint: {
+            /** How */
+            how: string;
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
         };
         /**
          * Log
@@ -4149,6 +4308,45 @@ export interface components {
             temperature: number;
             /** Zs */
             zs: number | null;
+        };
+        /**
+         * Record
+         * @description A record of isolation. state: open, dead (proved), live (a pair was not dead: stopped), released, given_up; next: the step that is to be done.
+         */
+        Record: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Next */
+            next: string;
+            /** Place */
+            place: string;
+            /**
+             * Proved
+             * @default
+             */
+            proved: string;
+            /** Release */
+            release: components["schemas"]["Done"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "dead" | "live" | "released" | "given_up";
+            /** Steps */
+            steps: components["schemas"]["Done"][];
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * Refusal
@@ -4964,6 +5162,21 @@ export interface components {
             title: string;
             /** Units */
             units: string[];
+        };
+        /**
+         * Target
+         * @description A place that can be made dead.
+         */
+        Target: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "board" | "circuit" | "route" | "room";
+            /** Title */
+            title: string;
         };
         /**
          * Through
@@ -8193,6 +8406,123 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    isolations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Isolations"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    isolation_plan: {
+        parameters: {
+            query: {
+                kind: string;
+                id: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IsolationOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {

@@ -27,4 +27,5 @@ export const ON_SITE: readonly { title: string; also: string; path: Stage["path"
   { title: "Pull list", also: "cables drums cut lengths", path: (p) => p.pulls },
   { title: "Materials", also: "buy order merchant prices stock glands boxes clips", path: (p) => p.materials },
   { title: "Ends", also: "cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
+  { title: "Isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
 ];

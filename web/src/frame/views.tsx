@@ -30,6 +30,7 @@ const HistoryPage = later(() => import("../features/history/history-page").then(
 const PullPage = later(() => import("../features/site/pull-page").then((m) => m.PullPage));
 const MaterialsPage = later(() => import("../features/site/materials-page").then((m) => m.MaterialsPage));
 const EndsPage = later(() => import("../features/site/ends-page").then((m) => m.EndsPage));
+const IsolationPage = later(() => import("../features/site/isolation-page").then((m) => m.IsolationPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -166,6 +167,19 @@ export function EndsView() {
   return (
     <Middle>
       <EndsPage />
+    </Middle>
+  );
+}
+
+export function IsolationView() {
+  const [query, setQuery] = useSearchParams();
+  return (
+    <Middle>
+      <IsolationPage
+        kind={query.get("kind") ?? ""}
+        id={query.get("id") ?? ""}
+        onChoose={(kind, id) => setQuery(kind ? { kind, id } : {}, { replace: true })}
+      />
     </Middle>
   );
 }

@@ -17,6 +17,8 @@ export const pathsOf = (job: string) => {
     pulls: `${base}/pulls`,
     materials: `${base}/materials`,
     ends: `${base}/ends`,
+    isolation: (kind?: string, id?: string) =>
+      `${base}/isolation${kind && id ? `?${new URLSearchParams({ kind, id })}` : ""}`,
     tables: `${base}/tables`,
     search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
     /** A table; with a cell, that cell is lit. */

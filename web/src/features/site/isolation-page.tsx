@@ -1,0 +1,342 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import {
+  type IsolationDone,
+  type IsolationOut,
+  type IsolationRecord,
+  isolationPlan,
+  isolations,
+} from "../../api/client";
+import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
+import { useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+import { glued } from "../../ui/quantity";
+import { clockOf, dayOf } from "../../ui/time";
+import { laidOver } from "./isolation-record";
+
+const KINDS: Record<string, string> = { board: "Boards", circuit: "Circuits", route: "Routes", room: "Rooms" };
+const STATES: Record<IsolationRecord["state"], string> = {
+  open: "begun: not dead",
+  dead: "proved dead",
+  live: "stopped: not dead",
+  released: "released",
+  given_up: "given up",
+};
+
+interface Props {
+  kind: string;
+  id: string;
+  onChoose: (kind: string, id: string) => void;
+}
+
+/** What makes a place dead, and the record of doing it: one step after the other, none left out in silence. */
+export function IsolationPage({ kind, id, onChoose }: Props) {
+  const store = useStore();
+  const { state } = useJob();
+  const site = useSiteLog();
+  const found = useQuery({
+    queryKey: ["site", store.job, "isolation", state?.version],
+    queryFn: () => isolations(store.job),
+    placeholderData: (before) => before,
+    enabled: state !== null,
+  });
+  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the records up …</p>;
+  if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
+  const records = laidOver(found.data.records, site.waiting, site.name);
+  const kinds = [...new Set(found.data.targets.map((t) => t.kind))];
+  const open = records.find((r) => r.kind === kind && r.place === id && !["released", "given_up"].includes(r.state));
+  return (
+    <div className="max-w-3xl px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Isolation</h1>
+      <p className="mt-1 border-short border-l-4 pl-3">
+        For a competent person. The list is as good as the design: what is not in the job is not in it. Nothing is dead
+        until it is proved dead at the very place of work, with a tester proved before and after.
+      </p>
+      <Unsent site={site} />
+      <label className="no-print mt-4 block">
+        <span className="block text-faded">What is to be made dead</span>
+        <select
+          className={`${inputClass} mt-1 min-h-11 max-w-md`}
+          value={kind ? `${kind}/${id}` : ""}
+          onChange={(event) => {
+            const [k = "", ...rest] = event.target.value.split("/");
+            onChoose(k, rest.join("/"));
+          }}
+        >
+          <option value="">choose a board, circuit, route or room</option>
+          {kinds.map((k) => (
+            <optgroup key={k} label={KINDS[k]}>
+              {found.data.targets
+                .filter((t) => t.kind === k)
+                .map((t) => (
+                  <option key={t.id} value={`${k}/${t.id}`}>
+                    {t.title}
+                  </option>
+                ))}
+            </optgroup>
+          ))}
+        </select>
+      </label>
+      {kind && (open ? <Running record={open} site={site} /> : <Plan kind={kind} id={id} site={site} />)}
+      {records.length > 0 && (
+        <section className="no-print mt-8" aria-label="Records">
+          <h2 className="font-semibold text-xl">Records</h2>
+          <ul className="mt-1">
+            {records.map((record) => (
+              <li key={record.id} className="border-hair border-t py-2">
+                {["open", "dead", "live"].includes(record.state) ? (
+                  <button type="button" className="word" onClick={() => onChoose(record.kind, record.place)}>
+                    {record.title}
+                  </button>
+                ) : (
+                  <details>
+                    <summary className="cursor-pointer">
+                      <strong>{record.title}</strong>: {STATES[record.state]}
+                      {record.why && `, ${record.why}`}
+                    </summary>
+                    <Told steps={[...record.steps, ...record.release]} />
+                  </details>
+                )}{" "}
+                <span className="text-faded">
+                  {["open", "dead", "live"].includes(record.state) && <strong>{STATES[record.state]}, </strong>}
+                  begun by {record.by}, {dayOf(record.at)} {clockOf(record.at)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
+  const store = useStore();
+  const { state } = useJob();
+  const found = useQuery({
+    queryKey: ["site", store.job, "isolation-plan", state?.version, kind, id],
+    queryFn: () => isolationPlan(store.job, kind, id),
+  });
+  if (found.isPending) return <p className="mt-4 text-faded">Finding every point …</p>;
+  if (found.error) return <p className="mt-4 text-short">{found.error.message}</p>;
+  const { plan } = found.data;
+  return (
+    <section className="mt-4" aria-label={`To make ${plan.title} dead`}>
+      <h2 className="font-semibold text-xl">To make {plan.title} dead</h2>
+      {plan.points.length === 0 && (
+        <p className="mt-1 text-short">No circuit of this job is there. That does not say that nothing is.</p>
+      )}
+      <ol className="mt-1">
+        {plan.points.map((point) => (
+          <li key={point.key} className="border-hair border-t py-2">
+            <strong>{point.where}</strong>: {glued(point.what)}. <span className="text-faded">{point.how}</span>
+          </li>
+        ))}
+      </ol>
+      {plan.live.length > 0 && (
+        <>
+          <h3 className="mt-3 font-semibold text-short">Stays live, or may</h3>
+          <ul className="list-disc pl-5">
+            {plan.live.map((text) => (
+              <li key={text}>{text}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      <h3 className="mt-3 font-semibold">Goes dead with it</h3>
+      <p>{plan.dead.join("; ") || "nothing of this job"}</p>
+      <ul className="mt-3 list-disc pl-5 text-faded">
+        {plan.cautions.map((text) => (
+          <li key={text}>{text}</li>
+        ))}
+      </ul>
+      {plan.points.length > 0 && (
+        <p className="no-print mt-4">
+          <Button strong onClick={() => begin(found.data, site)}>
+            begin the record
+          </Button>
+        </p>
+      )}
+    </section>
+  );
+}
+
+function begin({ plan, steps, release }: IsolationOut, site: OnSite) {
+  site.write({
+    kind: "isolation",
+    data: {
+      record: crypto.randomUUID(),
+      step: "begin",
+      title: plan.title,
+      kind: plan.kind,
+      id: plan.id,
+      steps,
+      release,
+    },
+  });
+}
+
+function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
+  const [why, setWhy] = useState("");
+  const write = (data: Record<string, unknown>) =>
+    site.write({ kind: "isolation", data: { record: record.id, ...data } });
+  const all = [...record.steps, ...record.release];
+  const next = all.find((d) => d.step.key === record.next);
+  const done = record.steps.filter((d) => d.by).length;
+  return (
+    <section className="mt-4" aria-label={`Isolation of ${record.title}`}>
+      <h2 className="font-semibold text-xl">{record.title}</h2>
+      {record.state === "dead" ? (
+        <p role="status" className="mt-2 border-4 border-meets p-3 text-xl">
+          Proved dead at {clockOf(record.proved)}. Work while the locks are on; test again after any break.
+        </p>
+      ) : record.state === "live" ? (
+        <p role="alert" className="mt-2 border-4 border-short p-3 text-xl">
+          Not dead. Stop: nothing is touched. Find what feeds it, give this record up, and begin anew.
+        </p>
+      ) : (
+        <p role="status" className="mt-2 border-4 border-close p-3 text-xl">
+          Not dead yet: {done} of {record.steps.length} steps.
+        </p>
+      )}
+      {next && <Next key={next.step.key} done={next} onDone={(data) => write({ step: next.step.key, ...data })} />}
+      <Told steps={all.filter((d) => d.by)} />
+      <ol className="mt-2 text-faded">
+        {all
+          .filter((d) => !d.by && d !== next)
+          .map((d) => (
+            <li key={d.step.key} className="border-hair border-t py-1">
+              {glued(d.step.text)}
+            </li>
+          ))}
+      </ol>
+      <Tags record={record} />
+      <div className="no-print mt-4 max-w-md border-hair border-t pt-3">
+        <label className="block text-faded" htmlFor="why-given-up">
+          Give this record up, with the reason
+        </label>
+        <input
+          id="why-given-up"
+          className={`${inputClass} mt-1`}
+          maxLength={200}
+          value={why}
+          onChange={(event) => setWhy(event.target.value)}
+        />
+        <Button className="mt-2" disabled={!why.trim()} onClick={() => write({ step: "given_up", value: why.trim() })}>
+          give it up
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+/** The step that is to be done now, with its words and a target for a thumb. */
+function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<string, string>) => void }) {
+  const { step } = done;
+  const [text, setText] = useState("");
+  const [local, setLocal] = useState(false);
+  const big = "min-h-14 flex-1 rounded-sm border border-ink px-4 text-lg hover:bg-lit disabled:opacity-50";
+  return (
+    <form
+      className="no-print mt-3 border-ink border-y-2 py-3"
+      aria-label="Next step"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (step.needs === "words") onDone(local ? { local: text.trim() } : { value: text.trim() });
+        if (step.needs === "nothing") onDone({});
+      }}
+    >
+      <p className="text-xl">{glued(step.text)}</p>
+      {step.needs === "words" && (
+        <label className="mt-2 block">
+          <span className="block text-faded">
+            {local ? "why a local switch stands for the lock, and where it is" : step.asks}
+          </span>
+          <input
+            className={`${inputClass} mt-1 min-h-11`}
+            maxLength={200}
+            autoComplete="off"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        </label>
+      )}
+      {step.local && (
+        <label className="mt-2 inline-flex min-h-11 items-center gap-2">
+          <input type="checkbox" className="h-5 w-5" checked={local} onChange={(e) => setLocal(e.target.checked)} />a
+          local switch stands for the lock
+        </label>
+      )}
+      <p className="mt-3 flex gap-3">
+        {step.needs === "dead" ? (
+          <>
+            <button type="button" className={big} onClick={() => onDone({ value: "dead" })}>
+              dead
+            </button>
+            <button
+              type="button"
+              className={`${big} border-short text-short`}
+              onClick={() => onDone({ value: "live" })}
+            >
+              not dead
+            </button>
+          </>
+        ) : (
+          <button type="submit" className={big} disabled={step.needs === "words" && !text.trim()}>
+            done
+          </button>
+        )}
+      </p>
+    </form>
+  );
+}
+
+function Told({ steps }: { steps: readonly IsolationDone[] }) {
+  return (
+    <ol className="mt-2">
+      {steps.map((d) => (
+        <li key={d.step.key} className="border-hair border-t py-1">
+          {glued(d.step.text)}
+          {d.value && (
+            <>
+              : <strong>{d.value}</strong>
+            </>
+          )}
+          {d.local && (
+            <>
+              : <strong>local switch, {d.local}</strong>
+            </>
+          )}{" "}
+          <span className="text-faded">{d.by ? `${d.by}, ${clockOf(d.at)}` : "not done"}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** A tag for each lock, on paper alone. */
+function Tags({ record }: { record: IsolationRecord }) {
+  const tagged = record.steps.filter((d) => d.step.key.startsWith("tag:") && d.by);
+  if (tagged.length === 0) return null;
+  return (
+    <>
+      <p className="no-print mt-3">
+        <Button onClick={() => window.print()}>print the {tagged.length === 1 ? "tag" : "tags"}</Button>
+      </p>
+      <div className="print-only">
+        {tagged.map((d) => (
+          <div key={d.step.key} className="my-4 border-4 border-black p-4" style={{ breakInside: "avoid" }}>
+            <p className="font-semibold text-2xl">Do not switch on</p>
+            <p className="text-xl">Someone is working on {record.title}</p>
+            <p>{d.step.text}</p>
+            <p>
+              {d.value}; {d.by}, {dayOf(d.at)} {clockOf(d.at)}
+            </p>
+            <p>Only who put this on takes it off.</p>
+          </div>
+        ))}
+      </div>
+    </>
+  );
+}
