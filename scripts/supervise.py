@@ -79,6 +79,7 @@ def stand_ins(as_user: list[str]) -> list[Child]:
     found = []
     for name, variable, module, address in (
         ("the stand-in of the merchant", "MELLOW_SPAN_MERCHANT", "mellow_span.standins.merchant", "http://127.0.0.1:{}"),
+        ("the stand-in of the instrument", "MELLOW_SPAN_INSTRUMENT", "mellow_span.standins.instrument", "127.0.0.1:{}"),
     ):
         if variable not in os.environ:
             port = cluster.free_port()

@@ -7,10 +7,27 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from mellow_span.api import body, ends, errors, firm, isolation, jobs, links, materials, plan, pulls, rules, said, session, site, what_if
+from mellow_span.api import (
+    body,
+    ends,
+    errors,
+    firm,
+    isolation,
+    jobs,
+    links,
+    materials,
+    plan,
+    pulls,
+    rules,
+    said,
+    session,
+    site,
+    tests_on_site,
+    what_if,
+)
 
 ASKED = (
-    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
+    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn", "ReadIn",
     "NewJob", "Archive",
     "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn",
 )  # fmt: skip
@@ -49,6 +66,7 @@ api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
 api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", ends.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", isolation.router, tags=["site"], auth=django_auth)
+api.add_router("/jobs", tests_on_site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", materials.router, tags=["site"], auth=django_auth)
 api.add_router("/firm/prices", materials.prices_router, tags=["site"], auth=django_auth)

@@ -31,6 +31,7 @@ from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
 from mellow_span.people.events import note
+from mellow_span.site import log
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}
@@ -180,6 +181,7 @@ def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
     """Take in a file of the open job format as a new job. A refusal names the field of the file; then nothing is stored."""
     member = designer_of(request.user)
     job = take_in(member.firm, read(given))
+    log.take_over(job, installation(job), member, member.name)
     note(member, "imported", job.name)
     return _opened(job, None, 201)
 

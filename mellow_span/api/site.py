@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry, plain
-from mellow_span.jobs.ownership import designer_of, job_of, member_of
+from mellow_span.jobs.ownership import NotYours, designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
 from mellow_span.site import log
 from mellow_span.site.models import SiteRules
@@ -63,7 +64,9 @@ class SiteRulesIn(Schema):
 
 
 def _out(entry: Entry) -> EntryOut:
-    return EntryOut(entry.id, entry.kind, entry.subject, plain(entry.data), entry.at, entry.by)
+    # A picture is fetched by itself.
+    data = {k: v for k, v in plain(entry.data).items() if (entry.kind, k) != ("photo", "image")}
+    return EntryOut(entry.id, entry.kind, entry.subject, data, entry.at, entry.by)
 
 
 @router.get("/{uuid:job_id}/site", response={200: Log, **REFUSALS}, operation_id="site_log")
@@ -78,6 +81,15 @@ def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
     member, job = member_of(request.user), job_of(request.user, job_id)
     entry = log.write(job, installation(job), member, given.id, given.kind, given.subject, given.data, given.at)
     return send(EntryOut, _out(entry))
+
+
+@router.get("/{uuid:job_id}/photos/{uuid:photo_id}", response={200: bytes, **REFUSALS}, operation_id="photo")
+def photo(request: HttpRequest, job_id: UUID, photo_id: UUID) -> Any:
+    """Return a photo taken on site, as a JPEG."""
+    row = job_of(request.user, job_id).site_log.filter(kind="photo", pk=photo_id).first()
+    if row is None:
+        raise NotYours("photo")
+    return HttpResponse(base64.b64decode(row.data["image"].partition(",")[2]), content_type="image/jpeg")
 
 
 @rules_router.get("", response={200: SiteRulesIn, **REFUSALS}, operation_id="site_rules")

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.earlier import earlier
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import FITS, KINDS, checked
 from mellow_span.jobs.models import Job, Member
@@ -74,3 +75,17 @@ def _part(inputs: Installation, kind: str, subject: uuid.UUID | None) -> None:
             raise InputError("subject", str(subject), "nothing: it is about the whole job")
     elif subject is None or str(subject) not in there:
         raise InputError("subject", str(subject) if subject else None, f"a {about} of this job")
+
+
+def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> int:
+    """Write readings that a design holds in itself into its log, once; return how many. name: of who brought them."""
+    now = timezone.now()
+    rows = [
+        models.Entry(
+            id=uuid.uuid5(job.pk, f"{circuit} {reading.quantity}"), job=job, kind="reading", subject=uuid.UUID(circuit), data=plain(reading),
+            at=now, by=by, name=name,
+        )
+        for circuit, reading in earlier(inputs)
+    ]  # fmt: skip
+    models.Entry.objects.bulk_create(rows, ignore_conflicts=True)
+    return len(rows)

@@ -35,7 +35,7 @@ OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
 # What an apprentice may send beside looking: their own session, a proposal, words to be understood.
 APPRENTICE = {
     "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
-    "add_copy", "write_down", "remove_copy", "said", "said_rows", "remove_member",
+    "add_copy", "write_down", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
 }  # fmt: skip
 
 
@@ -56,8 +56,12 @@ def furnish(firm: Firm) -> dict[str, Any]:
     device = Device.objects.create(user=firm.member.user, session=f"session-{firm.username}"[:40], agent=firm.username, seen=timezone.now())
     Event.objects.create(firm=firm.member.firm, member=firm.member, kind="exported", about=f"job of {firm.username}")
     Prices.objects.create(firm=firm.member.firm, text=f"item,name,size,price\npart,price of {firm.username},,1")
+    shot = Entry.objects.create(
+        id=uuid.uuid4(), job=firm.job, kind="photo", subject=named(firm, "Shower").pk, data={"name": f"by {firm.username}", "image": "data:image/jpeg;base64,/9j/"},
+        at=timezone.now(), by=firm.member, name=firm.username,
+    )  # fmt: skip
     return {
-        "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
+        "photo_id": shot.pk, "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
         "copy_id": copy.pk, "link_id": link.pk, "invitation_id": invited.pk, "member_id": firm.member.pk, "device_id": device.pk,
     }  # fmt: skip
 
@@ -82,7 +86,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
-        "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from django.conf import settings
 from django.db import connection
 from playwright.sync_api import Page
 
-from mellow_span.standins import merchant
+from mellow_span.standins import instrument, merchant
 from tests.conftest import PASSWORD, Firm, make_firm
 
 CHROMIUM = "/usr/bin/chromium"
@@ -34,16 +34,20 @@ class Server:
             self.port = probe.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
-        self.merchant: Any = None
+        self.outside: dict[str, str] = {}
 
     def start(self) -> None:
-        if self.merchant is None:
-            self.merchant = merchant.server(0)
-            threading.Thread(target=self.merchant.serve_forever, daemon=True).start()
-        outside = {"MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{self.merchant.server_port}"}
+        if not self.outside:
+            shop, meter = merchant.server(0), instrument.server(0)
+            for standin in (shop, meter):
+                threading.Thread(target=standin.serve_forever, daemon=True).start()
+            self.outside = {
+                "MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{shop.server_port}",
+                "MELLOW_SPAN_INSTRUMENT": f"127.0.0.1:{meter.server_address[1]}",
+            }
         env = {
             **os.environ,
-            **outside,
+            **self.outside,
             "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"],
             "DJANGO_SETTINGS_MODULE": "tests.settings",
         }

@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.jobs.models import Job
 from mellow_span.site.models import Entry, SiteRules
+from mellow_span.standins import bench
 from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in
 from tests.conftest import Firm
@@ -113,7 +114,9 @@ def test_a_price_book_is_brought_in_goes_through_all_and_can_be_given_up(at_jobs
     expect(line).to_contain_text("33.80")
 
 
-def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_the_server(house: Firm, server: Server, browser: Browser) -> None:
+def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_the_server(
+    house: Firm, server: Server, browser: Browser
+) -> None:
     page = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
     page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
     sign_in(page, server, house)
@@ -159,6 +162,67 @@ def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_
     do("Ann")
     do("shower on again, Mrs Someone told")
     expect(page.get_by_text("released")).to_be_visible()
-    kept = Entry.objects.filter(job=house.job, kind="isolation").values_list("data__step", flat=True)
-    assert len(kept) == 14
-    assert "local switch, no lock fits" in page.locator("body").inner_text() or page.get_by_text("no lock fits").count() == 1
+    expect(page.get_by_text("in this browser")).to_have_count(0)
+    page.get_by_text("A4 Shower: released").click()
+    expect(page.get_by_text("local switch, no lock fits; pull switch in sight")).to_be_visible()
+    assert Entry.objects.filter(job=house.job, kind="isolation").count() == 14
+
+
+def test_a_ring_read_by_the_instrument_with_a_loose_neutral_is_diagnosed(at_jobs: Page, server: Server, house: Firm) -> None:
+    page, ring = at_jobs, named(house, "Ring, ground floor")
+    load = ring.loads.first()
+    load.quantity, load.basis, load.amount = 4, "A", 5.0
+    load.save()
+    page.goto(f"{server.url}/jobs/{house.job.pk}/tests")
+    page.get_by_role("button", name="Ring, ground floor").click()
+    page.get_by_label("On the bench of the stand-in").select_option("loose_terminal")
+    seed = 2
+    for quantity in ("r1", "rn", "r2", "cross_ln", "cross_le"):
+        rows = page.locator(f"[data-test={quantity}]")
+        expect(rows.first).to_be_visible()
+        for k in range(rows.count()):
+            rows.nth(k).get_by_role("button", name="instrument").click()
+            expect(rows.nth(k)).to_contain_text("bench instrument (stand-in)")
+    told = page.get_by_role("region", name="What they point to")
+    expect(told).to_contain_text("Fits a joint of")
+    fault = bench.put_in(
+        bench.Circuit(True, 58.0, 0.0074, 0.0074, 0.0121, [float(k) for k in (11, 23, 34, 46)]), "loose_terminal", seed
+    ).fault
+    expect(told).to_contain_text(f"in the {fault.conductor}")
+    expect(told).to_contain_text("a joint like that heats under load")
+    # Nothing live before the supply may be put on.
+    zs = page.get_by_role("region", name="Live tests").locator("[data-test=zs]")
+    expect(zs.get_by_role("textbox")).to_have_count(0)
+    page.get_by_label("The dead tests are done").check()
+    zs.get_by_role("textbox").fill("9")
+    zs.get_by_role("button", name="write").click()
+    expect(zs).to_contain_text("over the")
+    assert Job.objects.get(pk=house.job.pk).version == 1, "a reading is no edit"
+    # Read again, it stands beside the first.
+    zs.get_by_role("textbox").fill("lots")
+    zs.get_by_role("button", name="write").click()
+    expect(zs.get_by_role("alert")).to_contain_text("A figure from 0")
+    zs.get_by_role("textbox").fill("0.6")
+    zs.get_by_role("button", name="write").click()
+    expect(zs).to_contain_text("9 Ω,")
+    expect(zs).to_contain_text("0.6 Ω,")
+
+
+def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/tests")
+    file = {"name": "read.csv", "mimeType": "text/csv"}
+    chosen = page.get_by_label("File of readings")
+    chosen.set_input_files({**file, "buffer": b"circuit,quantity,value\nA4,r1r2,0.2\nA99,r1r2,0.2\n"})
+    expect(page.get_by_role("alert")).to_contain_text("Line 3: no circuit")
+    chosen.set_input_files(
+        {**file, "buffer": b"circuit,quantity,value,volts\nA4,ir_le,>200,500\nShower,ir_ne,over,500\nA4,ir_ln,0.2,500\n"}
+    )
+    expect(page.get_by_text("3 readings written down.")).to_be_visible()
+    shower = page.get_by_role("button", name="Shower")
+    expect(shower).to_contain_text("1 not as they should be")
+    shower.click()
+    expect(page.locator("[data-test=ir_ln]")).to_contain_text("at least 1 MΩ")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="save the readings as a file").click()
+    assert "A4,ir_ln,0.2," in saved.value.path().read_text()

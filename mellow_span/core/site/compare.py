@@ -149,27 +149,32 @@ def _compare(w: Working, case: Case, name: str, cold: dict[str, float], at_board
 def _limit(w: Working, case: Case, name: str, reading: float | None) -> tuple[float | None, bool]:
     if name != "zs":
         return None, False
+    _, limit = judged_limit(w, case)
+    return limit, limit is not None and reading is not None and reading > limit
+
+
+def judged_limit(w: Working, case: Case) -> tuple[float | None, float | None]:
+    """Return the largest permitted Zs [ohm] and what a reading on cold conductors may show, 80 % of it; through an electrode both are the RCD's."""
     try:
         if case.feed.earthing == "TT":
-            return _electrode_limit(w, case, reading)
+            limit = _electrode_limit(w, case)
+            return limit, limit
         share = w.limit("share", "reading_share")
         most = largest_loop(w, case)
     except CoreError:
-        return None, False
-    limit = w.calc(
+        return None, None
+    return most, w.calc(
         "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, C.DEVICE_LIMITS, "for a reading at ambient"
     )
-    return limit, reading is not None and reading > limit
 
 
-def _electrode_limit(w: Working, case: Case, reading: float | None) -> tuple[float | None, bool]:
+def _electrode_limit(w: Working, case: Case) -> float | None:
     """Through an electrode the RCD says what a reading may show, UL / IΔn: the 80 % of a breaker means nothing there (411.5.3)."""
     idn = min((r.idn for r in residuals(case)), default=None)
     if idn is None:
-        return None, False
+        return None
     volts = w.limit("UL", "touch_voltage")
-    limit = w.calc("Zs,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE, "by the RCD")
-    return limit, reading is not None and reading > limit
+    return w.calc("Zs,max", volts / idn, "Ω", "UL / IΔn", {"UL": volts, "IΔn": idn}, C.RCD_TOUCH_VOLTAGE, "by the RCD")
 
 
 def _judge(w: Working, predicted: float, reading: float | None, unit: str) -> tuple[Found, str]:

@@ -44,6 +44,14 @@ class Had:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Photo:
+    """A photo taken on site, small enough to travel: a JPEG as a data address."""
+
+    name: str = spec("What it shows", default="")
+    image: str = spec("The picture: data:image/jpeg;base64, and so on", default="", most=400_000)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Colours:
     """The colours of wiring that is there already, as somebody saw them."""
 

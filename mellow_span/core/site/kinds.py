@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import parse, specs
-from mellow_span.core.site.entries import Colours, Entry, Had, OnHand, Pulled, Undecided
+from mellow_span.core.site.entries import Colours, Entry, Had, OnHand, Photo, Pulled, Undecided
 from mellow_span.core.site.isolation import Isolation, allowed
+from mellow_span.core.site.readings import Reading, whole
 
 MOST_OF_A_LIST = 400
 Subject = Literal["circuit", "board", "route", "job"]
@@ -20,9 +22,23 @@ KINDS: dict[str, tuple[type[Any], Subject]] = {
     "had": (Had, "job"),
     "colours": (Colours, "circuit"),
     "isolation": (Isolation, "job"),
+    "reading": (Reading, "circuit"),
+    "photo": (Photo, "circuit"),
 }
+MOST_PHOTOS = 200
+PICTURE = re.compile(r"data:image/jpeg;base64,[A-Za-z0-9+/]+={0,2}")
+
+
+def small(entries: Sequence[Entry], given: Photo) -> None:
+    """Raise InputError for what is no JPEG, and for one photo too many."""
+    if not PICTURE.fullmatch(given.image) or not given.image[23:].startswith("/9j/"):
+        raise InputError("data.image", given.image[:30], "a JPEG as a data address, at most 400 000 characters")
+    if len(entries) >= MOST_PHOTOS:
+        raise InputError("data.image", len(entries) + 1, f"at most {MOST_PHOTOS} photos in a job")
+
+
 # Kinds that may not be written down at any time: what asks, given the entries of the kind so far. Raises InputError.
-FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed}
+FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed, "reading": whole, "photo": small}
 
 
 def checked(kind: str, data: Any) -> Any:

@@ -171,6 +171,29 @@ export const isolations = (job: string) =>
   take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } }));
 export const isolationPlan = (job_id: string, kind: string, id: string) =>
   take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } }));
+export type JobTests = components["schemas"]["JobTests"];
+export type CircuitTests = components["schemas"]["CircuitTests"];
+export type SiteTest = components["schemas"]["SiteTest"];
+export type Shown = components["schemas"]["Shown"];
+export const jobTests = (job: string) => take(api.GET("/api/jobs/{job_id}/tests", ofJob(job)));
+export const circuitTests = (job: string, circuit: string) =>
+  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit)));
+type ReadIn = components["schemas"]["ReadIn"];
+export const readInstrument = (
+  job: string,
+  circuit: string,
+  quantity: SiteTest["quantity"],
+  at: number | null,
+  fault: string,
+  seed: number,
+) =>
+  take(
+    api.POST("/api/jobs/{job_id}/circuits/{circuit_id}/instrument", {
+      ...ofCircuit(job, circuit),
+      body: { quantity, at, fault: fault as ReadIn["fault"], seed },
+    }),
+  );
+export const photoAddress = (job: string, photo: string) => `/api/jobs/${job}/photos/${photo}`;
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];
@@ -210,8 +233,6 @@ export const waysOut = (job: string, circuit: string, watch: Watch) =>
     (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", { ...ofCircuit(job, circuit), signal }),
     watch,
   );
-export const readings = (job: string, circuit: string) =>
-  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/readings", ofCircuit(job, circuit)));
 export const reaches = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/reach", ofCircuit(job, circuit)));
 export const intakeOptions = (job: string, watch: Watch) =>

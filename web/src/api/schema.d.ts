@@ -525,6 +525,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/instrument": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Instrument
+         * @description Take one reading from the instrument. Nothing is written down by it.
+         */
+        post: operations["read_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/circuits/{circuit_id}/options": {
         parameters: {
             query?: never;
@@ -597,6 +617,26 @@ export interface paths {
          * @description Find the smallest csa that passes, with the check that ruled the next smaller one out. Changes nothing.
          */
         get: operations["size_circuit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/circuits/{circuit_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Circuit Tests
+         * @description Return the tests of a circuit in their order, with its readings, and what they point to together.
+         */
+        get: operations["circuit_tests"];
         put?: never;
         post?: never;
         delete?: never;
@@ -893,6 +933,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo
+         * @description Return a photo taken on site, as a JPEG.
+         */
+        get: operations["photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pulls": {
         parameters: {
             query?: never;
@@ -1011,6 +1071,26 @@ export interface paths {
          * @description Write down what was done or read on site. The job is not changed by it, and anybody of the firm may do it.
          */
         post: operations["write_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tests
+         * @description Return how far the tests of each circuit of a job are.
+         */
+        get: operations["tests"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1735,6 +1815,27 @@ export interface components {
             unknown: number;
         };
         /**
+         * Cause
+         * @description A cause with how well it fits. share: of what all causes together explain, 0 to 1; off: root mean square difference [sigma].
+         *
+         *     figure: what was fitted, None where nothing was.
+         *     told: in words, as 'fits a joint of 0.14 Ω in the neutral before outlet 1'; next: what to do.
+         */
+        Cause: {
+            /** Figure */
+            figure: number | null;
+            /** Id */
+            id: string;
+            /** Next */
+            next: string;
+            /** Off */
+            off: number;
+            /** Share */
+            share: number;
+            /** Told */
+            told: string;
+        };
+        /**
          * CellAt
          * @description Where a cell stands: its row, as it is labelled, and its column.
          */
@@ -2225,6 +2326,37 @@ export interface components {
             verdict: "meets" | "close" | "short" | "not_known";
             /** Zs */
             zs: number | null;
+        };
+        /**
+         * CircuitTests
+         * @description All tests of a circuit. left: how many are not read yet; off: how many are not as they should be.
+         *
+         *     causes: what the readings point to, the likeliest first; told: that in words; why: why nothing is predicted.
+         *     heat: conductor temperature of the ruling span that a clamp reading gives [C], in words; care: before the live tests.
+         */
+        CircuitTests: {
+            /** Care */
+            care: string;
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+            /** Circuit */
+            circuit: string;
+            /** Heat */
+            heat: string;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Off */
+            off: number;
+            /** Tests */
+            tests: components["schemas"]["SiteTest"][];
+            /** Told */
+            told: string;
+            /** Why */
+            why: string;
         };
         /**
          * Citation
@@ -3409,6 +3541,16 @@ export interface components {
             version: number;
         };
         /**
+         * JobTests
+         * @description The circuits of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
+         */
+        JobTests: {
+            /** Circuits */
+            circuits: components["schemas"]["TestsShort"][];
+            /** Faults */
+            faults: string[];
+        };
+        /**
          * JoinIn
          * @description A new name and password, to join by an invitation; both empty: as the person signed in.
          */
@@ -4287,6 +4429,85 @@ export interface components {
             title: string;
         };
         /**
+         * ReadIn
+         * @description What the instrument is to read, where [m along the run]; fault: what the stand-in puts into the circuit before it, by a seed.
+         */
+        ReadIn: {
+            /** At */
+            at?: number | null;
+            /**
+             * Fault
+             * @default none
+             * @enum {string}
+             */
+            fault: "none" | "loose_terminal" | "wrong_length" | "thin_cpc" | "swapped_polarity" | "broken_ring" | "bridged_ring" | "borrowed_neutral" | "parallel_path";
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
+         * Reading
+         * @description One reading as it was taken. value: in the unit of its quantity, ohm, megohm, ms or A; past the range it has none and over is set.
+         */
+        Reading: {
+            /** At */
+            at: number | null;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Ok */
+            ok: boolean | null;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
+            /**
+             * Photo
+             * @default
+             */
+            photo: string;
+            /**
+             * Point
+             * @default
+             */
+            point: string;
+            /**
+             * Quantity
+             * @default r1r2
+             * @enum {string}
+             */
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            /**
+             * Temperature
+             * @default 20
+             */
+            temperature: number;
+            /** Value */
+            value: number | null;
+            /** Volts */
+            volts: number | null;
+        };
+        /**
          * Readings
          * @description What the instrument showed on site. Empty: not read yet.
          */
@@ -4490,6 +4711,21 @@ export interface components {
             result: components["schemas"]["RouteResult"] | null;
             /** Space */
             space: ("meets" | "close" | "short" | "not_known") | null;
+        };
+        /**
+         * Row
+         * @description A reading with who took it and when. off: it lies outside what its prediction allows or past a limit.
+         */
+        Row: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** Off */
+            off: boolean;
+            reading: components["schemas"]["Reading"];
         };
         /**
          * RowOut
@@ -4764,6 +5000,20 @@ export interface components {
             names: string[];
         };
         /**
+         * Shown
+         * @description What the instrument shows: a figure with its unit, past the range, or yes or no.
+         */
+        Shown: {
+            /** Ok */
+            ok: boolean | null;
+            /** Over */
+            over: boolean;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * SignIn
          * @description Name and password; code: of the second step, where the person uses one.
          */
@@ -4791,6 +5041,58 @@ export interface components {
             end: number;
             /** Undecided */
             undecided: number;
+        };
+        /**
+         * SiteTest
+         * @description A test of the sequence. predicted: at 20 C [unit]; least, most: limits; fine: of Zs 80 % of it; rows: readings so far, the last one counts.
+         *
+         *     live: the supply is on for it; why: what it is for; care: what to see to first; found, text: what the last reading says.
+         */
+        SiteTest: {
+            /** At */
+            at: number | null;
+            /** Care */
+            care: string;
+            /** Fine */
+            fine: number | null;
+            /**
+             * Found
+             * @default not_read
+             * @enum {string}
+             */
+            found: "within" | "above" | "below" | "short" | "meets" | "not_read";
+            /** Id */
+            id: string;
+            /** Least */
+            least: number | null;
+            /** Live */
+            live: boolean;
+            /** Most */
+            most: number | null;
+            /** Point */
+            point: string;
+            /** Predicted */
+            predicted: number | null;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Volts */
+            volts: number | null;
+            /** Why */
+            why: string;
         };
         /**
          * Sizing
@@ -5177,6 +5479,24 @@ export interface components {
             kind: "board" | "circuit" | "route" | "room";
             /** Title */
             title: string;
+        };
+        /**
+         * TestsShort
+         * @description How far the tests of a circuit are: how many are left, how many are not as they should be.
+         */
+        TestsShort: {
+            /** Circuit */
+            circuit: string;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Off */
+            off: number;
+            /** Tests */
+            tests: number;
         };
         /**
          * Through
@@ -7598,6 +7918,68 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
+    read_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     circuit_options: {
         parameters: {
             query?: never;
@@ -7844,6 +8226,64 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    circuit_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitTests"];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {
@@ -8915,6 +9355,64 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
+    photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     pull_list: {
         parameters: {
             query?: never;
@@ -9329,6 +9827,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobTests"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -31,6 +31,7 @@ const PullPage = later(() => import("../features/site/pull-page").then((m) => m.
 const MaterialsPage = later(() => import("../features/site/materials-page").then((m) => m.MaterialsPage));
 const EndsPage = later(() => import("../features/site/ends-page").then((m) => m.EndsPage));
 const IsolationPage = later(() => import("../features/site/isolation-page").then((m) => m.IsolationPage));
+const ReadingsPage = later(() => import("../features/site/readings-page").then((m) => m.ReadingsPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -180,6 +181,15 @@ export function IsolationView() {
         id={query.get("id") ?? ""}
         onChoose={(kind, id) => setQuery(kind ? { kind, id } : {}, { replace: true })}
       />
+    </Middle>
+  );
+}
+
+export function ReadingsView() {
+  const [query, setQuery] = useSearchParams();
+  return (
+    <Middle>
+      <ReadingsPage circuit={query.get("circuit")} onChoose={(circuit) => setQuery(circuit ? { circuit } : {})} />
     </Middle>
   );
 }

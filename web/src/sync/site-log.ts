@@ -8,7 +8,7 @@ export interface SiteEntry {
   data: Record<string, unknown>;
   at: string;
 }
-export type NewEntry = Pick<SiteEntry, "kind" | "data"> & { subject?: string | null };
+export type NewEntry = Pick<SiteEntry, "kind" | "data"> & { subject?: string | null; at?: string };
 
 type Store = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
 const RETRY_MS = 3000;
@@ -44,8 +44,8 @@ export class SiteLog {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   };
-  add({ kind, subject, data }: NewEntry) {
-    const entry = { id: crypto.randomUUID(), kind, subject: subject ?? null, data, at: new Date().toISOString() };
+  add({ kind, subject, data, at }: NewEntry) {
+    const entry = { id: crypto.randomUUID(), kind, subject: subject ?? null, data, at: at ?? new Date().toISOString() };
     this.storage.setItem(this.prefix + entry.id, JSON.stringify(entry));
     this.show([...this.waiting, entry]);
     void this.flush();

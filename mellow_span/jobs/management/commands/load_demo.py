@@ -14,7 +14,9 @@ from django.db import transaction
 from mellow_span import demo
 from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
+from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import count_all, take_in
+from mellow_span.site import log
 
 NAME, PASSWORD = "demo", "mellow-span"
 #: The job a first visit opens: the house with the outbuilding, which has something of every kind.
@@ -51,6 +53,7 @@ class Command(BaseCommand):
         member = Member.objects.create(user=user, firm=firm, name="Demo person", role=Member.Role.SUPERVISOR)
         for path in sorted(FOLDER.glob("*.json")):
             job = take_in(firm, read(json.loads(path.read_text("utf-8"))))
+            log.take_over(job, installation(job), member, member.name)
             if path.stem == SHOWN:
                 member.opens_with = job
         member.save()

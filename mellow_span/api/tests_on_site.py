@@ -1,0 +1,123 @@
+"""Readings on site: the tests of a circuit with what was read, and the instrument."""
+
+from __future__ import annotations
+
+import random
+import zlib
+from dataclasses import dataclass
+from typing import Any, Literal
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+
+from mellow_span.api.errors import Refusal
+from mellow_span.api.render import send
+from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.readings import CircuitTests, Quantity
+from mellow_span.core.site.results import results_of, sizes_of
+from mellow_span.core.site.sequence import network_of, points
+from mellow_span.core.working.recorders import Silent
+from mellow_span.jobs.ownership import job_of, member_of
+from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.site import instrument, log
+from mellow_span.standins.bench import FAULTS
+from mellow_span.standins.bench import Circuit as OnBench
+
+router = Router()
+REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
+
+
+@dataclass(slots=True)
+class TestsShort:
+    """How far the tests of a circuit are: how many are left, how many are not as they should be."""
+
+    circuit: str
+    number: str
+    name: str
+    tests: int
+    left: int
+    off: int
+
+
+@dataclass(slots=True)
+class JobTests:
+    """The circuits of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit."""
+
+    circuits: list[TestsShort]
+    faults: list[str]
+
+
+@router.get("/{uuid:job_id}/tests", response={200: JobTests, **REFUSALS}, operation_id="tests")
+def tests(request: HttpRequest, job_id: UUID) -> Any:
+    """Return how far the tests of each circuit of a job are."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs, entries = installation(job), log.entries(job, "reading")
+    found = []
+    for number, circuit in sorted((n, i) for i, n in numbers(inputs).items()):
+        one = results_of(inputs, circuit, entries, together=False)
+        found.append(TestsShort(circuit, number, one.name, len(one.tests), one.left, one.off))
+    return send(JobTests, JobTests(found, list(FAULTS)))
+
+
+@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="circuit_tests")
+def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
+    """Return the tests of a circuit in their order, with its readings, and what they point to together."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs, entries = installation(job), log.entries(job, "reading")
+    return send(CircuitTests, results_of(inputs, str(circuit_id), entries))
+
+
+class ReadIn(Schema):
+    """What the instrument is to read, where [m along the run]; fault: what the stand-in puts into the circuit before it, by a seed."""
+
+    quantity: Quantity
+    at: float | None = Field(None, ge=0, le=2000)
+    fault: Literal[FAULTS] = "none"  # type: ignore[valid-type]
+    seed: int = Field(0, ge=0, le=1_000_000)
+
+
+@router.post(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/instrument", response={200: instrument.Shown, **REFUSALS}, operation_id="read_instrument"
+)
+def read_instrument(request: HttpRequest, job_id: UUID, circuit_id: UUID, given: ReadIn) -> Any:
+    """Take one reading from the instrument. Nothing is written down by it."""
+    member_of(request.user)
+    with snapshot():
+        inputs = installation(job_of(request.user, job_id))
+    try:
+        bench = on_bench(inputs, str(circuit_id))
+        # Each reading is another one, but the fault stays where it was put.
+        found = instrument.read(given.quantity, given.at, bench, given.fault, given.seed)
+    except instrument.AwayError as away:
+        raise InputError("instrument", given.quantity, str(away)) from None
+    return send(instrument.Shown, found)
+
+
+def on_bench(inputs: Installation, circuit_id: str) -> OnBench:
+    """Return a circuit of a job as it is laid on the bench of the stand-in. Raises InputError where it cannot be."""
+    plan = lay_out(inputs)
+    circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
+    if circuit is None:
+        raise InputError("circuit_id", circuit_id, "a circuit of this job")
+    case = Case(plan.rules, inputs.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
+    try:
+        network = network_of(Silent(plan.rules), case)
+    except CoreError as refusal:
+        raise InputError("circuit_id", circuit_id, f"a circuit whose cable and lengths are entered: {refusal}") from None
+    spots = [at for at, _ in points(circuit, network.length)]
+    rcd = min(residuals(case), key=lambda r: r.idn, default=None)
+    smaller = [r for r in sizes_of(case).cpcs.values() if r > network.cpc]
+    chance = random.Random(zlib.crc32(circuit_id.encode()))
+    thinner = min(smaller, default=network.cpc * 1.6) / network.cpc
+    return OnBench(
+        network.ring, network.length, network.line, network.neutral, network.cpc, sorted(set(spots)), network.z_le or 0.35, network.z_ln or 0.35,
+        network.u0, rcd.idn if rcd else 0.0, bool(rcd and rcd.delayed), round(chance.uniform(2, 12), 1), thinner,
+    )  # fmt: skip

@@ -1,0 +1,286 @@
+"""What is likely wrong with a circuit: each cause is fitted to all its readings together, and the one that fits best is named with how well it does.
+
+A cause has at most one figure that is not known: a length, a size, the resistance of a joint. It is chosen so that the readings differ least from what
+the circuit would then show, each difference counted in shares of what an instrument resolves. A cause with a figure to choose has to fit better for it
+(the Bayesian information criterion: chi square plus the logarithm of the number of readings), and a length may be a little other than entered.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from math import exp, inf, log, sqrt
+
+from mellow_span.core.figures import figure, quantity
+from mellow_span.core.site.network import Conductor, Joint, Network, shown
+
+AT, NOWHERE = "<at>", "at a place these readings cannot tell"
+NAMES: dict[str, str] = {"line": "the line", "neutral": "the neutral", "cpc": "the cpc"}
+# What an instrument and its leads leave open: a share of the figure, and so much beside it [ohm]; on a live loop it is more.
+SHARE, FLOOR, LIVE_SHARE, LIVE_FLOOR = 0.03, 0.015, 0.05, 0.03
+# A length as entered may be out by so much; what is open where a figure was expected, or the other way round, counts as so many sigma.
+LENGTH, OPEN = 0.04, 20.0
+# From so much on a reading shows an open conductor [ohm].
+OPEN_FROM = 90.0
+# A cause is named with another only where that fits less well by so little.
+CLOSE_BY = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A reading to be fitted: what was read, where [m], and the value [ohm; A for ipf]; infinite: past the range."""
+
+    quantity: str
+    at: float
+    value: float
+
+
+@dataclass(slots=True)
+class Cause:
+    """A cause with how well it fits. share: of what all causes together explain, 0 to 1; off: root mean square difference [sigma].
+
+    figure: what was fitted, None where nothing was.
+    told: in words, as 'fits a joint of 0.14 Ω in the neutral before outlet 1'; next: what to do.
+    """
+
+    id: str
+    told: str
+    next: str
+    share: float
+    off: float
+    figure: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Idea:
+    """A cause that can be tried: how the circuit then is for a figure, from what to what that may be, and its words for it."""
+
+    id: str
+    build: Callable[[Network, float], Network]
+    lo: float
+    hi: float
+    told: Callable[[float], str]
+    next: str
+    against: float = 0.0
+    free_length: bool = True
+    # Where it is, put in for AT in its words where the readings tell; else they say that they do not.
+    where: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Sizes:
+    """Resistance of other sizes [ohm/m] at the temperature of the readings, by csa [mm2]: of the line with the cpc that goes with it, and of a cpc."""
+
+    lines: dict[float, tuple[float, float]]
+    cpcs: dict[float, float]
+
+
+def fit(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]], sizes: Sizes) -> tuple[Cause, ...]:
+    """Return the causes that explain readings best, the likeliest first; 'as predicted' is one of them. At most four.
+
+    n: the circuit as designed; outlets: positions [m] and names of its points, in order. Fewer than two readings decide nothing: then none.
+    """
+    if len(reads) < 2:
+        return ()
+    ideas = list(_ideas(n, reads, outlets, sizes))
+    rough = sorted(((_best(n, reads, idea, (1.0,))[0], k) for k, idea in enumerate(ideas)))
+    # Of a cause that may be in several places the best one stands for all; whether it is the place is told beside.
+    firsts: dict[str, int] = {}
+    for _, k in rough:
+        firsts.setdefault(ideas[k].id, k)
+    lengths = (1.0, 1 - LENGTH, 1 + LENGTH, 1 - 2 * LENGTH, 1 + 2 * LENGTH)
+    chosen = [ideas[k] for k in list(firsts.values())[:7]]
+    tried = sorted(((_best(n, reads, i, lengths if i.free_length else (1.0,)), i) for i in chosen), key=lambda x: x[0][0])
+    least = tried[0][0][0]
+    weights = [exp((least - score) / 2) for (score, _, _), _ in tried]
+    found = []
+    for ((_, chi, value), idea), weight in zip(tried, weights, strict=True):
+        told, next_ = (text.replace(AT, _place(idea, ideas, rough)) for text in (idea.told(value), idea.next))
+        found.append(Cause(idea.id, told, next_, weight / sum(weights), sqrt(chi / len(reads)), value if idea.lo < idea.hi else None))
+    return tuple(found[:4])
+
+
+def _place(idea: _Idea, ideas: Sequence[_Idea], rough: Sequence[tuple[float, int]]) -> str:
+    """Where a cause is, where no other place fits about as well."""
+    same = [(score, ideas[k].where) for score, k in rough if ideas[k].id == idea.id]
+    return idea.where if len(same) < 2 or same[1][0] - same[0][0] > CLOSE_BY else NOWHERE
+
+
+def _best(n: Network, reads: Sequence[Read], idea: _Idea, lengths: Sequence[float]) -> tuple[float, float, float]:
+    """Score, chi square and figure of a cause at its best."""
+    answer = (inf, inf, idea.lo)
+    for stretch in lengths:
+        lying = n if stretch == 1.0 else _stretched(n, stretch)
+        aside = ((stretch - 1) / LENGTH) ** 2
+
+        def chi(value: float, lying: Network = lying, aside: float = aside) -> float:
+            return _chi(idea.build(lying, value), reads) + aside
+
+        value = _least(chi, idea.lo, idea.hi) if idea.lo < idea.hi else idea.lo
+        square = chi(value)
+        score = square + (log(len(reads)) if idea.lo < idea.hi else 0.0) + idea.against
+        answer = min(answer, (score, square, value))
+    return answer
+
+
+def _least(f: Callable[[float], float], lo: float, hi: float, steps: int = 14) -> float:
+    """Where a function is least between two positive figures: a look at several in a row, then by halving around the best (golden section)."""
+    ratio: float = (hi / lo) ** (1 / steps)
+    row = [lo * ratio**k for k in range(steps + 1)]
+    k = min(range(len(row)), key=lambda i: f(row[i]))
+    a, b = row[max(0, k - 1)], row[min(steps, k + 1)]
+    gold = (sqrt(5) - 1) / 2
+    c, d = b - gold * (b - a), a + gold * (b - a)
+    fc, fd = f(c), f(d)
+    for _ in range(18):
+        if fc < fd:
+            b, d, fd = d, c, fc
+            c = b - gold * (b - a)
+            fc = f(c)
+        else:
+            a, c, fc = c, d, fd
+            d = a + gold * (b - a)
+            fd = f(d)
+    return (a + b) / 2
+
+
+def _chi(n: Network, reads: Sequence[Read]) -> float:
+    total = 0.0
+    for r in reads:
+        here = shown(n, r.quantity, r.at)
+        value = r.value
+        if r.quantity == "ipf":
+            # As a loop: so the noise is that of a loop.
+            here, value = n.u0 / here if here else inf, n.u0 / value if value else inf
+        open_here, open_read = here > OPEN_FROM, value > OPEN_FROM
+        if open_here or open_read:
+            total += 0.0 if open_here and open_read else OPEN**2
+            continue
+        live = r.quantity in ("zs", "ipf")
+        sigma = sqrt((here * (LIVE_SHARE if live else SHARE)) ** 2 + (LIVE_FLOOR if live else FLOOR) ** 2)
+        # Past so many sigma it is wrong, however far.
+        total += min(((value - here) / sigma) ** 2, OPEN**2)
+    return total
+
+
+def _stretched(n: Network, by: float) -> Network:
+    """The same circuit with conductors longer by a factor; positions stay what they are called."""
+    return replace(n, line=n.line * by, neutral=n.neutral * by, cpc=n.cpc * by)
+
+
+def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]], sizes: Sizes) -> Iterator[_Idea]:
+    yield _Idea("none", lambda m, v: m, 1.0, 1.0, lambda v: "fits the design as entered", "nothing: go on")
+    yield _Idea(
+        "length", _stretched, 0.2, 5.0, lambda v: f"fits a run of {quantity(v * n.length, 'm')}, not {quantity(n.length, 'm')}",
+        "measure the run again and enter it: volt drop and Zs go by it", 1.0, False,
+    )  # fmt: skip
+    for csa, (line, cpc) in sizes.lines.items():
+        yield _Idea(
+            f"csa:{csa:g}", _conductors(line, cpc), 1.0, 1.0, lambda v, csa=csa: f"fits {quantity(csa, 'mm²')}",  # type: ignore[misc]
+            "look at the sheath or measure a strand; enter the size that is there", 2.0,
+        )  # fmt: skip
+    for csa, cpc in sizes.cpcs.items():
+        yield _Idea(
+            f"cpc:{csa:g}", _cpc(cpc), 1.0, 1.0, lambda v, csa=csa: f"fits a cpc of {quantity(csa, 'mm²')}",  # type: ignore[misc]
+            "look at the cpc; its thermal check goes by its size", 2.0 if cpc > n.cpc else 6.0,
+        )  # fmt: skip
+    yield from _joints(n, reads, outlets)
+    if n.parallel is None:
+        yield _Idea(
+            "parallel", lambda m, v: replace(m, parallel=v), 0.005, 20.0, lambda v: f"fits a path of {quantity(v, 'Ω')} beside the cpc",
+            "part bonding, pipes and armour from the cpc and read again: the cpc must do alone", 1.0,
+        )  # fmt: skip
+    if n.z_le is not None and any(r.quantity in ("zs", "ipf") for r in reads):
+        yield _Idea(
+            "supply", lambda m, v: replace(m, z_le=(m.z_le or 0) * v, z_ln=(m.z_ln or 0) * v), 0.1, 10.0,
+            lambda v: f"fits a loop of {quantity(v * (n.z_le or 0), 'Ω')} at its board, not {quantity(n.z_le or 0, 'Ω')}",
+            "read Ze and the loop at the board again", 1.0,
+        )  # fmt: skip
+    if n.ring:
+        yield from _of_a_ring(n, outlets)
+    for at, name in outlets:
+        yield _Idea(
+            f"swapped:{at:g}", lambda m, v, at=at: replace(m, swapped=frozenset([at])), 1.0, 1.0,  # type: ignore[misc]
+            lambda v, name=name: f"fits line and neutral crossed at {name}", "open that point and put the conductors right", 2.0,  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def _conductors(line: float, cpc: float) -> Callable[[Network, float], Network]:
+    def build(m: Network, _: float) -> Network:
+        return replace(m, line=line, neutral=line, cpc=cpc)
+
+    return build
+
+
+def _cpc(cpc: float) -> Callable[[Network, float], Network]:
+    def build(m: Network, _: float) -> Network:
+        return replace(m, cpc=cpc)
+
+    return build
+
+
+def _joints(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]]) -> Iterator[_Idea]:
+    """A poor joint in each conductor between each two points that were read apart, or at either end."""
+    read_at = sorted({r.at for r in reads if r.quantity in ("cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ipf")})
+    named = dict(outlets)
+    places: list[tuple[float, str]] = []
+    before = 0.0
+    for at in read_at:
+        if at > before:
+            names = [name for spot, name in outlets if before < spot <= at]
+            places.append(((before + at) / 2, f"before {names[0] if names else named.get(at, quantity(at, 'm'))}"))
+        before = at
+    if n.ring and before < n.length:
+        places.append(((before + n.length) / 2, "on the way back to the board"))
+    conductors: tuple[Conductor, ...] = ("line", "neutral", "cpc")
+    for conductor in conductors:
+        for at, where in places or [(n.length / 2, "along the run")]:
+            yield _Idea(
+                f"joint:{conductor}", _with_joint(conductor, at), 0.03, 60.0,
+                lambda v, c=conductor: f"fits a joint of {quantity(v, 'Ω')} in {NAMES[c]} {AT}",  # type: ignore[misc]
+                f"open and make off the terminals of {NAMES[conductor]} {AT}; a joint like that heats under load",
+                1.0 + log(max(1, len(places))), True, where,
+            )  # fmt: skip
+            if not n.ring:
+                yield _Idea(
+                    f"broken:{conductor}", lambda m, v, c=conductor, at=at: replace(m, broken=((c, at),)), 1.0, 1.0,  # type: ignore[misc]
+                    lambda v, c=conductor: f"fits {NAMES[c]} broken {AT}",  # type: ignore[misc]
+                    f"find the break in {NAMES[conductor]} {AT}", 1.0 + log(max(1, len(places))), True, where,
+                )  # fmt: skip
+
+
+def _with_joint(conductor: Conductor, at: float) -> Callable[[Network, float], Network]:
+    def build(m: Network, ohm: float) -> Network:
+        return replace(m, joints=(*m.joints, Joint(conductor, at, ohm)))
+
+    return build
+
+
+def _of_a_ring(n: Network, outlets: Sequence[tuple[float, str]]) -> Iterator[_Idea]:
+    conductors: tuple[Conductor, ...] = ("line", "neutral", "cpc")
+    edges = [0.0, *(at for at, _ in outlets), n.length]
+    for conductor in conductors:
+        for a, b in pairwise(edges):
+            yield _Idea(
+                f"broken:{conductor}", lambda m, v, c=conductor, at=(a + b) / 2: replace(m, broken=((c, at),)), 1.0, 1.0,  # type: ignore[misc]
+                lambda v, c=conductor: f"fits {NAMES[c]} broken somewhere round the ring",  # type: ignore[misc]
+                f"the ring is none: halve it, and find where {NAMES[conductor]} ends", 1.0 + log(len(edges)),
+            )  # fmt: skip
+    for i, (a, first) in enumerate(outlets):
+        for b, second in outlets[i + 1 :]:
+            yield _Idea(
+                "bridged", lambda m, v, a=a, b=b: replace(m, bridge=(a, b)), 1.0, 1.0,  # type: ignore[misc]
+                lambda v: f"fits a ring bridged {AT}", "find the cable that joins two points of it and take it out",
+                2.0 + log(len(outlets)), True, f"between {first} and {second}",
+            )  # fmt: skip
+
+
+def words(causes: Sequence[Cause]) -> str:
+    """Word the likeliest cause with how well it fits, and the next where that fits about as well."""
+    if not causes:
+        return "too few readings to tell"
+    first = causes[0]
+    told = f"{first.told}: {figure(100 * first.share, '%').split('.')[0]} % likely of what was tried"
+    others = [c for c in causes[1:] if c.id != first.id and c.share > first.share * exp(-CLOSE_BY / 2)]
+    return told + (f"; about as well: {others[0].told.removeprefix('fits ')}" if others else "")

@@ -1,0 +1,146 @@
+"""A circuit as an instrument sees it: its conductors with whatever may be wrong with them, and what each dead or live test would show.
+
+Positions are along the run [m], of a ring along the whole loop. Nothing here is a rule; it is Kirchhoff's laws for a run and for a ring, whose two
+legs lie in parallel, or crosswise in series where line and the other conductor are joined crosswise at the board (Guidance on ring final circuits).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import inf
+from typing import Literal
+
+Conductor = Literal["line", "neutral", "cpc"]
+Quantity = Literal["r1", "rn", "r2", "r1r2", "r2_lead", "cross_ln", "cross_le", "zs", "ipf"]
+
+
+@dataclass(frozen=True, slots=True)
+class Joint:
+    """A joint with so much resistance [ohm] in a conductor, at a position [m]."""
+
+    conductor: Conductor
+    at: float
+    ohm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Network:
+    """A circuit. line, neutral, cpc: resistance of each [ohm/m] at the temperature of the readings; z_le, z_ln: loop at its board [ohm].
+
+    joints, broken: in conductors; parallel: a path beside the cpc from the far point to the board's earth [ohm]; bridge: two positions of a ring joined
+    directly; swapped: positions of outlets at which line and neutral are crossed.
+    """
+
+    ring: bool
+    length: float
+    line: float
+    neutral: float
+    cpc: float
+    z_le: float | None = None
+    z_ln: float | None = None
+    u0: float = 230.0
+    joints: tuple[Joint, ...] = ()
+    broken: tuple[tuple[Conductor, float], ...] = ()
+    parallel: float | None = None
+    bridge: tuple[float, float] | None = None
+    swapped: frozenset[float] = frozenset()
+
+    def between(self, conductor: Conductor, start: float, end: float) -> float:
+        """Return the resistance of a conductor from one position to a later one [ohm]."""
+        if any(c == conductor and start < at <= end for c, at in self.broken):
+            return inf
+        own: float = getattr(self, conductor)
+        return own * (end - start) + sum(j.ohm for j in self.joints if j.conductor == conductor and start < j.at <= end)
+
+
+def _beside(a: float, b: float) -> float:
+    """Two resistances in parallel [ohm]."""
+    if a == inf:
+        return b
+    if b == inf:
+        return a
+    return a * b / (a + b) if a + b else 0.0
+
+
+def _legs(n: Network, conductor: Conductor, at: float) -> tuple[float, float, float]:
+    """From an outlet: what both ways have in common, and then each leg to its end at the board [ohm]."""
+    if n.bridge is None:
+        return 0.0, n.between(conductor, 0.0, at), n.between(conductor, at, n.length)
+    first, second = n.bridge
+    a, b = n.between(conductor, 0.0, first), n.between(conductor, second, n.length)
+    if at <= first:
+        return 0.0, n.between(conductor, 0.0, at), n.between(conductor, at, first) + b
+    if at > second:
+        return 0.0, n.between(conductor, second, at) + a, n.between(conductor, at, n.length)
+    return _beside(n.between(conductor, first, at), n.between(conductor, at, second)), a, b
+
+
+def _ends(n: Network, conductor: Conductor) -> float:
+    common, a, b = _legs(n, conductor, n.length if n.bridge is None else n.bridge[0])
+    return common + a + b
+
+
+def _to_board(n: Network, conductor: Conductor, at: float) -> float:
+    """From an outlet to the board, the ends of a ring joined there [ohm]."""
+    if not n.ring:
+        return n.between(conductor, 0.0, at)
+    common, a, b = _legs(n, conductor, at)
+    return common + _beside(a, b)
+
+
+def _earth(n: Network, at: float) -> float:
+    own = _to_board(n, "cpc", at)
+    if n.parallel is None:
+        return own
+    # The path leaves at the far end of a radial, through what is connected there.
+    return _beside(own, n.parallel + (0.0 if n.ring else n.between("cpc", at, n.length)))
+
+
+def _loop(n: Network, at: float) -> float:
+    return inf if at in n.swapped else _to_board(n, "line", at) + _earth(n, at)
+
+
+def _crossed(n: Network, other: Conductor, at: float) -> float:
+    """Between line and the other conductor at an outlet of a ring, joined crosswise at the board [ohm]."""
+    if other == "cpc" and at in n.swapped:
+        return inf
+    common, a, b = _legs(n, "line", at)
+    shared, c, d = _legs(n, other, at)
+    return common + shared + _beside(a + d, b + c)
+
+
+def _zs(n: Network, at: float) -> float:
+    return inf if n.z_le is None else n.z_le + _loop(n, at)
+
+
+def _ipf(n: Network, at: float) -> float:
+    if n.z_ln is None:
+        return inf
+    loop = n.z_ln + _to_board(n, "line", at) + _to_board(n, "neutral", at)
+    return n.u0 / loop if loop < inf else 0.0
+
+
+SHOWN: dict[str, Callable[[Network, float], float]] = {
+    "r1": lambda n, at: _ends(n, "line"),
+    "rn": lambda n, at: _ends(n, "neutral"),
+    "r2": lambda n, at: _ends(n, "cpc"),
+    "r1r2": _loop,
+    "r2_lead": _earth,
+    "cross_ln": lambda n, at: _crossed(n, "neutral", at),
+    "cross_le": lambda n, at: _crossed(n, "cpc", at),
+    "zs": _zs,
+    "ipf": _ipf,
+}
+
+
+def shown(n: Network, quantity: str, at: float) -> float:
+    """Return what an instrument without errors shows [ohm; A for ipf] at a position [m]; infinite where there is no way.
+
+    >>> ring = Network(True, 60.0, 0.00741, 0.00741, 0.0121)
+    >>> round(shown(ring, "r1", 0.0), 4), round(shown(ring, "cross_ln", 20.0), 4)
+    (0.4446, 0.2223)
+    >>> round(shown(Network(False, 20.0, 0.00461, 0.00461, 0.0121), "r1r2", 20.0), 4)
+    0.3342
+    """
+    return SHOWN[quantity](n, at)

@@ -1,0 +1,166 @@
+"""The readings of a circuit against its tests, and what all of them together point to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from math import inf
+
+from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.site.compare import temperature_factor
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.fit import Cause, Read, Sizes, fit
+from mellow_span.core.site.judging import judge, warmed
+from mellow_span.core.site.network import Network
+from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.readings import FITTED, LIVE, LIVE_CAUTION, TITLES, UNITS, CircuitTests, Reading, Row, SiteTest
+from mellow_span.core.site.sequence import network_of, points, sequence
+from mellow_span.core.units import MM_PER_M
+from mellow_span.core.working.recorders import Keeping, Working
+
+# A neutral that is joined to another circuit's reads as good as nothing to earth [Mohm].
+JOINED = 0.05
+
+
+def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], together: bool = True) -> CircuitTests:
+    """Return the tests of a circuit with the readings of its log; together: all of them are fitted at once too, which takes its time.
+
+    Raises InputError for an unknown circuit or a job that is no tree.
+    """
+    plan = lay_out(job)
+    circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
+    if circuit is None:
+        raise InputError("circuit", circuit_id, "a circuit of this job")
+    mine = [e for e in entries if e.kind == "reading" and e.subject == circuit_id]
+    case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
+    w = Keeping(plan.rules)
+    why, network = "", None
+    try:
+        network = network_of(w, case)
+    except CoreError as refusal:
+        why = f"no prediction: {refusal}"
+    spots = points(circuit, network.length if network else None)
+    tests = sequence(w, case, network, spots)
+    for test in tests:
+        judge(w, test, [e for e in mine if _is_of(e.data, test)], network)
+    _strays(tests, mine)
+    causes = _causes(w, case, network, spots, mine, tests) if together else []
+    off = [t for t in tests if t.found in ("above", "below", "short")]
+    return CircuitTests(
+        circuit.id, numbers(plan.job)[circuit.id], circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
+        _told(causes, bool(off)), _heat(job, plan, circuit, mine) if together else "", LIVE_CAUTION, why,
+    )  # fmt: skip
+
+
+def _is_of(r: Reading, test: SiteTest) -> bool:
+    if r.quantity != test.quantity:
+        return False
+    if not test.point or not r.point:
+        return r.at is None or test.at is None or abs(r.at - test.at) < 0.5
+    return bool(r.point == test.point)
+
+
+def _strays(tests: list[SiteTest], mine: Sequence[Entry]) -> None:
+    """Readings for which no test asks: shown after the others, so that none is lost."""
+    known = {row.id for t in tests for row in t.rows}
+    for e in mine:
+        r = e.data
+        if e.id in known:
+            continue
+        test = next((t for t in tests if t.id == f"{r.quantity}@{r.point}"), None)
+        if test is None:
+            title = TITLES[r.quantity]
+            unit = UNITS.get(r.quantity, "")
+            test = SiteTest(
+                f"{r.quantity}@{r.point}", r.quantity, title, r.point, r.at, r.quantity in LIVE, unit, None, None, None, None, None, "", ""
+            )
+            tests.append(test)
+        test.rows.append(Row(e.id, r, e.by, e.at, False))
+        test.found, test.text = "meets", "read; no test of the design asks for it there"
+
+
+def _causes(
+    w: Working, case: Case, n: Network | None, spots: Sequence[tuple[float, str]], mine: Sequence[Entry], tests: Sequence[SiteTest]
+) -> list[Cause]:
+    """What the readings point to together."""
+    borrowed = _borrowed(mine)
+    if n is None:
+        return borrowed
+    latest = {(e.data.quantity, e.data.point): e.data for e in mine if e.data.quantity in FITTED}
+    if not latest:
+        return borrowed
+    degrees = sum(r.temperature for r in latest.values()) / len(latest)
+    factor = temperature_factor(w.quiet(), degrees)
+    warm = warmed(n, factor)
+    where = {t.id: t.at for t in tests}
+    reads = []
+    for (name, point), r in latest.items():
+        at = r.at if r.at is not None else where.get(f"{name}@{point}")
+        # To the temperature of them all.
+        share = factor / temperature_factor(w.quiet(), r.temperature) if name not in ("zs", "ipf") else 1.0
+        reads.append(Read(name, n.length if at is None else at, inf if r.over or r.value is None else r.value * share))
+    return borrowed + list(fit(warm, reads, spots, sizes_of(case, factor)))
+
+
+def sizes_of(case: Case, factor: float = 1.0) -> Sizes:
+    """Return the resistances of the other sizes of a circuit's family [ohm/m], by a factor from 20 C."""
+    table = case.rules.by_name[T.RESISTANCE]
+    by_csa = {float(row.key[0]): float(row.cells["cu_mohm_per_m_20C"]) / MM_PER_M * factor for row in table.rows}
+    near = {s: r for s, r in by_csa.items() if case.csa / 4 <= s <= case.csa * 4}
+    pairs = case.family.pairs
+    lines = {s: (r, by_csa[pairs.get(s, s)]) for s, r in near.items() if s != case.csa and (not pairs or s in pairs)}
+    own = case.circuit.run.cable.cpc_csa or pairs.get(case.csa) or case.csa
+    copper = case.cpc_kind in ("core", "separate")
+    return Sizes(lines, {s: r for s, r in by_csa.items() if copper and own / 4 <= s <= own * 4 and s != own})
+
+
+def _borrowed(mine: Sequence[Entry]) -> list[Cause]:
+    """A neutral that reads as good as nothing to earth beside a line that does not: it is joined to another circuit's, or to earth."""
+    latest = {e.data.quantity: e.data for e in mine if e.data.quantity in ("ir_ne", "ir_le")}
+    ne, le = latest.get("ir_ne"), latest.get("ir_le")
+    if ne is None or le is None or ne.over or ne.value is None or ne.value > JOINED or not (le.over or (le.value or 0.0) > 1.0):
+        return []
+    return [
+        Cause(
+            "borrowed", "fits a neutral that is joined to another circuit's, or to earth",
+            "part the neutrals at the board and test each: find what borrows it", 1.0, 0.0, None,
+        )
+    ]  # fmt: skip
+
+
+def _told(causes: Sequence[Cause], off: bool) -> str:
+    if not causes:
+        return ""
+    first = causes[0]
+    if first.id == "none":
+        return (
+            "All readings together fit the design as entered."
+            if not off
+            else "Together they fit the design best, though one is outside its allowance."
+        )
+    return f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}."
+
+
+def _heat(job: Installation, plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:
+    """The conductor temperature of the ruling span that the last clamp reading gives: it rises with the square of the current."""
+    amps = next((e.data.value for e in reversed(mine) if e.data.quantity == "amps" and e.data.value), None)
+    if amps is None:
+        return ""
+    result = next(c for c in check(job, keep=False, reuse=True).circuits if c.id == circuit.id)
+    span_id = next((c.span for c in result.checks if c.id == "capacity"), None)
+    span = next((s for s in circuit.run.spans if s.id == span_id), None)
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    if result.iz is None or span is None or family is None:
+        return f"{quantity(amps, 'A')} read; the capacity is not known, so no temperature follows"
+    place = plan.rules.places.get(span.place or "")
+    ambient = span.ground if place and place.ground else span.ambient
+    most = 90 if "90" in family.insulation and circuit.terminals == 90 else 70
+    hot = ambient + (most - ambient) * (amps / result.iz) ** 2
+    return (
+        f"At {quantity(amps, 'A')} the conductors of the ruling span settle at about {figure(round(hot))} °C, {most} °C at most "
+        f"(Iz {quantity(result.iz, 'A')}, {figure(ambient)} °C around)"
+    )

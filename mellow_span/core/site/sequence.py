@@ -1,0 +1,130 @@
+"""Which tests a circuit asks for, dead ones first, each with what it should show."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from math import inf
+
+from mellow_span.core.figures import figure
+from mellow_span.core.model.parts import Circuit
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.faults.cpc import cpc_parts, is_enclosure, joined
+from mellow_span.core.rules.faults.loop import feed_loop, residuals
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.site.compare import judged_limit
+from mellow_span.core.site.network import Network, shown
+from mellow_span.core.site.readings import FITTED, LIVE, TITLES, UNITS, Quantity, SiteTest
+from mellow_span.core.units import AMPERE_PER_KA, MM_PER_M
+from mellow_span.core.working.recorders import Working
+
+# A point of a circuit: position [m] and name; a test at the board has no position.
+Spot = tuple[float | None, str]
+Add = Callable[..., None]
+ENDS: tuple[Quantity, ...] = ("r1", "rn", "r2")
+
+
+def points(circuit: Circuit, length: float | None) -> list[tuple[float, str]]:
+    """Return the points of a circuit, position [m] and name, in order along the run; several alike are taken to lie evenly spread."""
+    if length is None:
+        return []
+    found: list[tuple[float, str]] = []
+    loads = [load for load in circuit.loads if load.spur == "no"]
+    for load in loads:
+        name = ", ".join(filter(None, (load.name or load.kind.replace("_", " "), load.room)))
+        if load.at is not None:
+            found.append((min(load.at, length), name))
+            continue
+        ends = load.quantity + (1 if circuit.shape == "ring" else 0)
+        for k in range(1, load.quantity + 1):
+            found.append((length * k / ends, f"{name} {k}" if load.quantity > 1 else name))
+    if not found:
+        found = [(length, "the far end")]
+    return sorted((round(at, 2), name) for at, name in found)
+
+
+def network_of(w: Working, case: Case) -> Network:
+    """Return a circuit as an instrument sees it, cold, as designed. Raises CoreError where an input is missing."""
+    line = w.look("r1", T.RESISTANCE, case.csa, "cu_mohm_per_m_20C") / case.parallel / MM_PER_M
+    cpc = joined(cpc_parts(w, case), hot=False) / MM_PER_M
+    feed = case.feed
+    z_le = feed.ze_cold if feed.ze_cold is not None else (feed_loop(case) if feed.ze_hot is not None else None)
+    return Network(case.ring and not is_enclosure(case), case.length, line, line, cpc, z_le, feed.ln_cold, case.supply.u0)
+
+
+def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[float, str]]) -> list[SiteTest]:
+    """The tests of a circuit, dead ones first."""
+    last: Spot = spots[-1] if spots else (None, "the far end")
+    far: Spot = min(spots, key=lambda s: abs(s[0] - n.length / 2)) if n is not None and n.ring and spots else last
+    places: list[Spot] = [*spots] or [last]
+    found: list[SiteTest] = []
+
+    def add(name: Quantity, spot: Spot = (None, ""), why: str = "", care: str = "", **more: float | None) -> None:
+        at, point = spot
+        predicted = shown(n, name, at if at is not None else n.length) if n is not None and name in FITTED else None
+        limits = {"least": None, "most": None, "fine": None, "volts": None, **more}
+        if predicted is not None and predicted == inf:
+            predicted = None
+        found.append(SiteTest(
+            f"{name}@{point}", name, TITLES[name], point, at, name in LIVE, UNITS.get(name, ""), predicted, limits["least"], limits["most"],
+            limits["fine"], limits["volts"], why, care,
+        ))  # fmt: skip
+
+    if case.ring and (n is None or n.ring):
+        for name in ENDS:
+            add(name, why="each conductor comes back to the board unbroken")
+        for spot in places:
+            add(
+                "cross_ln",
+                spot,
+                "the same at every outlet: the ring is whole and nothing bridges it",
+                "join line to neutral crosswise at the board first",
+            )
+        for spot in places:
+            add("cross_le", spot, "a quarter of r1 + r2, which is R1 + R2", "join line to cpc crosswise at the board")
+    else:
+        for spot in places:
+            add("r1r2", spot, "line and cpc go there, and with how much", "link line and cpc at the board; take the link out after")
+        add("r2_lead", last, "the cpc alone goes there", "null the long lead first")
+    _insulation(case, w, add)
+    for spot in places:
+        add("polarity", spot, "switches and devices break the line, and each terminal is what it says (643.6)")
+    add("tight", (None, "the board"), "a loose terminal heats under load (526.1)", "dead, with a torque driver to the maker's figure")
+    limit, share = judged_limit(w, case)
+    add("zs", far, "the loop at the furthest point clears a fault in time (643.7.3)", "", most=limit, fine=share)
+    add("ipf", far, "the largest current at the furthest point, line to neutral")
+    _residual(case, w, add)
+    if case.circuit.phases > 1:
+        add("rotation", last, "phases follow each other in order (643.9)")
+    add("functional", last, "switches, interlocks and the test button do what they are for (643.10)")
+    return found
+
+
+def _insulation(case: Case, w: Working, add: Add) -> None:
+    electronic = case.circuit.device.spd or case.supply.surge == "fitted" or case.circuit.device.afdd or case.circuit.device.kind == "rcbo"
+    volts = w.limit("U", "ir_volts_electronic" if electronic else "ir_volts")
+    least = w.limit("R", "ir_least")
+    care = "take out or switch off what is electronic and what is connected; tell others to keep off"
+    if electronic:
+        care = (
+            f"there is surge protection or electronics: part it and test at {figure(w.constant('ir_volts'))} V, or test at {figure(volts)} V; "
+            + care
+        )
+    names: tuple[Quantity, ...] = ("ir_ln", "ir_le", "ir_ne") if case.circuit.phases == 1 else ("ir_ll", "ir_ln", "ir_le", "ir_ne")
+    for name in names:
+        add(name, (None, "the board"), "nothing leaks between conductors or to earth (643.3)", care, least=least, volts=volts)
+
+
+def _residual(case: Case, w: Working, add: Add) -> None:
+    """RCD tests by the type of the device that protects the circuit: no trip at half, within its times at once and at five times its current."""
+    mine = residuals(case)
+    if not mine:
+        return
+    rcd = min(mine, key=lambda r: r.idn)
+    kind = "S" if rcd.delayed else "general"
+    table = w.rules.by_name[T.RCD_TIMES]
+    milli = rcd.idn * AMPERE_PER_KA
+    for name, multiple in (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0)):
+        row = next(r.cells for r in table.rows if r.key[0] == kind and r.key[1] == multiple)
+        care = "take the load off first; on both half waves, the longer counts"
+        why = f"at {figure(milli * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
+        add(name, (None, "the board"), why, care, least=row.get("min_ms"), most=row.get("max_ms"))

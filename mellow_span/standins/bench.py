@@ -1,0 +1,254 @@
+"""A made-up circuit on a bench, with faults put in, as an instrument would meet it: conductors as a network of resistors that is solved node by node.
+
+It is apart from the rules and formulas of the app on purpose, so that what the app concludes from readings is tested against another way to get them.
+"""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import Any
+
+FAULTS = (
+    "none", "loose_terminal", "wrong_length", "thin_cpc", "swapped_polarity", "broken_ring", "bridged_ring", "borrowed_neutral", "parallel_path",
+)  # fmt: skip
+CONDUCTORS = ("line", "neutral", "cpc")
+# What joins two things by a test lead or a solid connection [ohm], what counts as open [ohm], and what an instrument can show at most [ohm, Mohm].
+SOLID, OPEN, MOST, MOST_INSULATION = 1e-4, 1e9, 200.0, 999.0
+Node = tuple[str, float]
+
+
+@dataclass
+class Circuit:
+    """What lies on the bench. length: along the run, of a ring all round [m]; line, neutral, cpc [ohm/m]; outlets: positions [m]; loops [ohm]."""
+
+    ring: bool
+    length: float
+    line: float
+    neutral: float
+    cpc: float
+    outlets: list[float]
+    z_le: float = 0.35
+    z_ln: float = 0.35
+    u0: float = 230.0
+    idn: float = 0.0
+    delayed: bool = False
+    amps: float = 0.0
+    # How much thinner the next smaller cpc conducts.
+    thinner: float = 1.6
+
+
+@dataclass
+class Fault:
+    """What is wrong: its name and where and how much. right: how the app names it when it is right."""
+
+    name: str = "none"
+    conductor: str = ""
+    at: float = 0.0
+    other: float = 0.0
+    ohm: float = 0.0
+    factor: float = 1.0
+    right: str = "none"
+
+
+@dataclass
+class Bench:
+    """A circuit with a fault in it and an instrument before it."""
+
+    circuit: Circuit
+    fault: Fault
+    chance: random.Random
+    # The run is never quite as long as it was drawn, and what leads and clips add is not quite taken away.
+    stretch: float = 1.0
+    leads: float = 0.0
+    _points: list[float] = field(default_factory=list)
+
+    def read(self, quantity: str, at: float | None = None) -> tuple[float | bool | None, str]:
+        """Return what the instrument shows and its unit: a figure, yes or no, or None past its range. Raises ValueError for what it cannot do."""
+        where = self.circuit.outlets[-1] if at is None else at
+        if quantity in ("polarity", "rotation", "functional", "tight"):
+            return self._yes(quantity, where), ""
+        if quantity.startswith("ir_"):
+            return self._insulation(quantity), "Mohm"
+        if quantity.startswith("rcd_"):
+            return self._rcd(quantity), "ms"
+        if quantity == "amps":
+            return round(self.circuit.amps * self.chance.uniform(0.97, 1.03), 1), "A"
+        true = self._true(quantity, where)
+        if quantity == "ipf":
+            return (None if true > OPEN / 10 else round(self.circuit.u0 / self._noisy(true, 0.02))), "A"
+        shown = self._noisy(true, 0.02 if quantity == "zs" else 0.01)
+        return (None if shown > MOST else round(shown, 2)), "ohm"
+
+    def _noisy(self, true: float, share: float) -> float:
+        return max(0.0, true * (1 + self.chance.gauss(0, share)) + self.chance.gauss(0, 0.004) + self.leads)
+
+    def _yes(self, quantity: str, at: float) -> bool:
+        if quantity == "polarity":
+            return not (self.fault.name == "swapped_polarity" and abs(self.fault.at - at) < 1e-9)
+        return not (quantity == "tight" and self.fault.name == "loose_terminal" and abs(self.fault.at - at) < 1e-9)
+
+    def _insulation(self, quantity: str) -> float | None:
+        if self.fault.name == "borrowed_neutral" and quantity in ("ir_ne", "ir_live_e"):
+            # The other circuit's neutral is still joined to the installation's.
+            return 0.0
+        found = self.chance.uniform(250, 1500)
+        return None if found > MOST_INSULATION else round(found)
+
+    def _rcd(self, quantity: str) -> float | None:
+        if not self.circuit.idn or quantity == "rcd_half":
+            return None
+        if quantity == "rcd_5":
+            return round(self.chance.uniform(60, 110) if self.circuit.delayed else self.chance.uniform(8, 25), 1)
+        return round(self.chance.uniform(150, 300) if self.circuit.delayed else self.chance.uniform(18, 40), 1)
+
+    def _true(self, quantity: str, at: float) -> float:
+        """The resistance between the two terminals that a test is at [ohm], by solving the network."""
+        c = self.circuit
+        ends = {"r1": "line", "rn": "neutral", "r2": "cpc"}
+        if quantity in ends and c.ring:
+            return self._solve([], (ends[quantity], 0.0), (ends[quantity], c.length))
+        live, other = (
+            ("neutral", "line") if self.fault.name == "swapped_polarity" and abs(self.fault.at - at) < 1e-9 else ("line", "neutral")
+        )
+        closed = [((x, 0.0), (x, c.length), SOLID) for x in CONDUCTORS] if c.ring else []
+        if quantity in ("cross_ln", "cross_le") and c.ring:
+            to = "neutral" if quantity == "cross_ln" else "cpc"
+            crosswise = [(("line", 0.0), (to, c.length), SOLID), (("line", c.length), (to, 0.0), SOLID)]
+            return self._solve(crosswise, (live, at), (other if to == "neutral" else "cpc", at))
+        closed.append((("earth", 0.0), ("cpc", 0.0), SOLID))
+        linked = [(("line", 0.0), ("cpc", 0.0), SOLID)]
+        if quantity == "r1r2":
+            return self._solve(closed + linked, (live, at), ("cpc", at))
+        if quantity == "r2_lead":
+            return self._solve(closed, ("cpc", 0.0), ("cpc", at))
+        if quantity == "zs":
+            return self._solve([*closed, (("line", 0.0), ("cpc", 0.0), c.z_le)], (live, at), ("cpc", at))
+        if quantity == "ipf":
+            return self._solve([*closed, (("line", 0.0), ("neutral", 0.0), c.z_ln)], (live, at), (other, at))
+        raise ValueError(f"{quantity} cannot be read here")
+
+    def _solve(self, joined: list[tuple[Node, Node, float]], start: Node, end: Node) -> float:
+        edges = self._edges() + joined
+        nodes = sorted({n for a, b, _ in edges for n in (a, b)} | {start, end})
+        index = {n: i for i, n in enumerate(nodes)}
+        size = len(nodes)
+        # A hair of conductance to earth keeps parts that hang in the air solvable.
+        matrix = [[0.0] * (size + 1) for _ in range(size)]
+        for i in range(size):
+            matrix[i][i] = 1 / OPEN / 10
+        for a, b, ohm in edges:
+            g = 1 / max(ohm, SOLID)
+            i, j = index[a], index[b]
+            matrix[i][i] += g
+            matrix[j][j] += g
+            matrix[i][j] -= g
+            matrix[j][i] -= g
+        matrix[index[start]][size], matrix[index[end]][size] = 1.0, -1.0
+        volts = _eliminated(matrix)
+        return volts[index[start]] - volts[index[end]]
+
+    def _edges(self) -> list[tuple[Node, Node, float]]:
+        c, f = self.circuit, self.fault
+        points = sorted({0.0, *c.outlets, *([c.length] if c.ring else []), *([f.at] if f.name == "broken_ring" else [])})
+        factor = self.stretch * (f.factor if f.name == "wrong_length" else 1.0)
+        found: list[tuple[Node, Node, float]] = []
+        for conductor in CONDUCTORS:
+            own = getattr(c, conductor) * factor * (f.factor if f.name == "thin_cpc" and conductor == "cpc" else 1.0)
+            for a, b in pairwise(points):
+                loose = f.ohm if f.name == "loose_terminal" and f.conductor == conductor and b == f.at else 0.0
+                broken = f.name == "broken_ring" and f.conductor == conductor and b == f.at
+                if not broken:
+                    found.append(((conductor, a), (conductor, b), own * (b - a) + loose))
+            if f.name == "bridged_ring":
+                found.append(((conductor, f.at), (conductor, f.other), 0.005))
+        if f.name == "parallel_path":
+            # Through pipes and bonding to the main earthing terminal: no way round where the cpc is parted from that.
+            found.append((("cpc", c.outlets[-1]), ("earth", 0.0), f.ohm))
+        return found
+
+
+def _eliminated(m: list[list[float]]) -> list[float]:
+    """Solve a set of linear equations by Gauss's elimination with the largest pivot."""
+    size = len(m)
+    for k in range(size):
+        pivot = max(range(k, size), key=lambda i: abs(m[i][k]))
+        m[k], m[pivot] = m[pivot], m[k]
+        for i in range(k + 1, size):
+            factor = m[i][k] / m[k][k]
+            if factor:
+                for j in range(k, size + 1):
+                    m[i][j] -= factor * m[k][j]
+    found = [0.0] * size
+    for k in range(size - 1, -1, -1):
+        found[k] = (m[k][size] - sum(m[k][j] * found[j] for j in range(k + 1, size))) / m[k][k]
+    return found
+
+
+def put_in(circuit: Circuit, name: str, seed: int) -> Bench:
+    """Put a fault into a circuit, where and how much by a seed. Raises ValueError for a fault that the circuit cannot have."""
+    chance = random.Random(seed)
+    if name not in FAULTS:
+        raise ValueError(f"no such fault: one of {', '.join(FAULTS)}")
+    if name in ("broken_ring", "bridged_ring") and not circuit.ring:
+        raise ValueError(f"{name} needs a ring")
+    if name == "bridged_ring" and len(circuit.outlets) < 3:
+        raise ValueError("a bridge needs three outlets")
+    made = {
+        "none": lambda: Fault(),
+        "loose_terminal": lambda: _loose(circuit, chance),
+        "wrong_length": lambda: Fault(name, factor=chance.choice([chance.uniform(0.5, 0.75), chance.uniform(1.3, 2.0)]), right="length"),
+        "thin_cpc": lambda: Fault(name, factor=circuit.thinner, right="cpc:"),
+        "swapped_polarity": lambda: _swapped(circuit, chance),
+        "broken_ring": lambda: _broken(circuit, chance),
+        "bridged_ring": lambda: _bridged(circuit, chance),
+        "borrowed_neutral": lambda: Fault(name, right="borrowed"),
+        "parallel_path": lambda: Fault(name, ohm=_r2(circuit) * chance.uniform(0.15, 1.0), right="parallel"),
+    }[name]()
+    return Bench(circuit, made, chance, stretch=chance.uniform(0.98, 1.02), leads=chance.uniform(0, 0.01))
+
+
+def _r2(c: Circuit) -> float:
+    return c.cpc * c.length / (4 if c.ring else 1)
+
+
+def _loose(c: Circuit, chance: random.Random) -> Fault:
+    conductor = chance.choice(CONDUCTORS)
+    return Fault(
+        "loose_terminal", conductor, chance.choice(c.outlets), ohm=chance.choice([0.15, 0.3, 0.6, 1.5]), right=f"joint:{conductor}"
+    )
+
+
+def _swapped(c: Circuit, chance: random.Random) -> Fault:
+    at = chance.choice(c.outlets)
+    return Fault("swapped_polarity", at=at, right=f"swapped:{at:g}")
+
+
+def _broken(c: Circuit, chance: random.Random) -> Fault:
+    conductor = chance.choice(CONDUCTORS)
+    edges = [0.0, *c.outlets, c.length]
+    k = chance.randrange(len(edges) - 1)
+    return Fault("broken_ring", conductor, at=(edges[k] + edges[k + 1]) / 2, right=f"broken:{conductor}")
+
+
+def _bridged(c: Circuit, chance: random.Random) -> Fault:
+    i = chance.randrange(len(c.outlets) - 2)
+    j = chance.randrange(i + 2, len(c.outlets))
+    return Fault("bridged_ring", at=c.outlets[i], other=c.outlets[j], right="bridged")
+
+
+def described(data: dict[str, Any]) -> Circuit:
+    """Return a circuit from plain data. Raises ValueError, TypeError."""
+    made = Circuit(**data)
+    numbers = [made.length, made.line, made.neutral, made.cpc, made.z_le, made.z_ln, made.u0]
+    if not all(isinstance(n, int | float) and 0 < n < 1e6 for n in numbers):
+        raise ValueError("lengths, resistances and voltages lie above 0")
+    if (
+        not made.outlets
+        or len(made.outlets) > 40
+        or made.outlets != sorted(made.outlets)
+        or not 0 < made.outlets[0] <= made.outlets[-1] <= made.length
+    ):
+        raise ValueError("1 to 40 outlets in order along the run")
+    return made

@@ -1,0 +1,255 @@
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/client";
+import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
+import { useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass, NumberField } from "../../ui/editors";
+import { glued } from "../../ui/quantity";
+import { asFile, readFile } from "./readings-file";
+import { type Kit, TestRow } from "./test-row";
+
+interface Props {
+  circuit: string | null;
+  onChoose: (circuit: string | null) => void;
+}
+
+/** The tests of a circuit in their order, what each reading says beside its prediction, and what they point to together. */
+export function ReadingsPage({ circuit, onChoose }: Props) {
+  const store = useStore();
+  const { state } = useJob();
+  const site = useSiteLog();
+  const found = useQuery({
+    queryKey: ["site", store.job, "tests", state?.version],
+    queryFn: () => jobTests(store.job),
+    placeholderData: (before) => before,
+    enabled: state !== null,
+  });
+  const one = useQuery({
+    queryKey: ["site", store.job, "circuit-tests", circuit, state?.version],
+    queryFn: () => circuitTests(store.job, circuit ?? ""),
+    placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
+    enabled: state !== null && circuit !== null,
+  });
+  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the tests up …</p>;
+  if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
+  return (
+    <div className="max-w-5xl px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Readings</h1>
+      <Unsent site={site} />
+      <label className="no-print mt-2 block">
+        <span className="block text-faded">Circuit</span>
+        <select
+          className={`${inputClass} mt-1 min-h-11 max-w-md`}
+          value={circuit ?? ""}
+          onChange={(event) => onChoose(event.target.value || null)}
+        >
+          <option value="">all circuits</option>
+          {found.data.circuits.map((c) => (
+            <option key={c.circuit} value={c.circuit}>
+              {c.number} {c.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {circuit === null ? (
+        <All tests={found.data} site={site} onChoose={onChoose} />
+      ) : one.isPending ? (
+        <p className="mt-4 text-faded">Working the predictions out …</p>
+      ) : one.error ? (
+        <p className="mt-4 text-short">{one.error.message}</p>
+      ) : (
+        <One key={circuit} found={one.data} faults={found.data.faults} site={site} />
+      )}
+    </div>
+  );
+}
+
+function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoose: (circuit: string) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [wrong, setWrong] = useState<string[]>([]);
+  const [said, setSaid] = useState("");
+  return (
+    <>
+      <ul className="mt-4">
+        {tests.circuits.map((c) => (
+          <li key={c.circuit} className="border-hair border-t">
+            <button
+              type="button"
+              className="grid min-h-11 w-full grid-cols-[3.5rem_1fr_auto] items-center gap-x-3 py-1 text-left hover:bg-lit"
+              onClick={() => onChoose(c.circuit)}
+            >
+              <span className="figure">{c.number}</span>
+              <strong>{c.name}</strong>
+              <span>
+                {c.tests - c.left} of {c.tests} read
+                {c.off > 0 && <span className="text-short">, {c.off} not as they should be</span>}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <section className="no-print mt-6 max-w-2xl" aria-label="Readings from a file">
+        <h2 className="font-semibold text-xl">From a file</h2>
+        <p className="text-faded">
+          CSV with the columns circuit, quantity, value, and as wanted point, at, temperature, volts, instrument,
+          method, time. A value is a figure, over, yes or no.
+        </p>
+        <p className="mt-2">
+          <Button onClick={() => input.current?.click()}>read a file in</Button>
+          <input
+            ref={input}
+            type="file"
+            accept=".csv,text/csv"
+            aria-label="File of readings"
+            className="sr-only"
+            tabIndex={-1}
+            onChange={async (event) => {
+              const file = event.target.files?.[0];
+              event.target.value = "";
+              if (!file) return;
+              const read = readFile(await file.text(), tests.circuits);
+              setWrong(read.wrong);
+              for (const entry of read.entries) site.write(entry);
+              setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings written down.`);
+            }}
+          />
+        </p>
+        {said && <p role="status">{said}</p>}
+        {wrong.length > 0 && (
+          <div role="alert" className="text-short">
+            <p>Nothing was taken:</p>
+            <ul>
+              {wrong.slice(0, 12).map((text) => (
+                <li key={text}>{text}</li>
+              ))}
+            </ul>
+          </div>
+        )}
+      </section>
+    </>
+  );
+}
+
+function One({ found, faults, site }: { found: CircuitTests; faults: string[]; site: OnSite }) {
+  const [kit, setKit] = useState<Kit>({ instrument: remembered(), temperature: 20, fault: "none", seed: 1 });
+  const [live, setLive] = useState(false);
+  const change = (part: Partial<Kit>) => setKit({ ...kit, ...part });
+  const dead = found.tests.filter((t) => !t.live);
+  const on = found.tests.filter((t) => t.live);
+  return (
+    <>
+      <h2 className="mt-4 font-semibold text-xl">
+        <span className="figure mr-2 border border-ink px-1">{found.number}</span>
+        {found.name}
+      </h2>
+      {found.why && <p className="text-short">{glued(found.why)}</p>}
+      {found.told && (
+        <section
+          aria-label="What they point to"
+          className={`mt-2 border-l-4 pl-3 ${found.causes[0]?.id === "none" && found.off === 0 ? "border-meets" : "border-short"}`}
+        >
+          <p role="status" className="text-lg">
+            {glued(found.told)}
+          </p>
+          {found.causes.length > 1 && (
+            <p className="text-faded">
+              How likely, of what was tried:{" "}
+              {found.causes
+                .filter((c) => c.share > 0.005)
+                .map((c) => `${c.told.replace(/^fits /, "")} ${Math.round(100 * c.share)} %`)
+                .join("; ") || "this alone"}
+              . Readings lie {found.causes[0]?.off.toFixed(1)} times their usual spread off it.
+            </p>
+          )}
+        </section>
+      )}
+      {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
+      <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
+        <label>
+          <span className="block text-faded">Instrument</span>
+          <input
+            className={`${inputClass} mt-1`}
+            maxLength={200}
+            value={kit.instrument}
+            onChange={(event) => {
+              change({ instrument: event.target.value });
+              localStorage.setItem(INSTRUMENT, event.target.value);
+            }}
+          />
+        </label>
+        <NumberField
+          label="Conductors at"
+          value={kit.temperature}
+          limits={{ lo: -10, hi: 60, unit: "°C" }}
+          onSave={(value) => value !== null && change({ temperature: value })}
+        />
+        <label>
+          <span className="block text-faded">On the bench of the stand-in</span>
+          <select
+            className={`${inputClass} mt-1`}
+            value={kit.fault}
+            onChange={(event) => change({ fault: event.target.value, seed: kit.seed + 1 })}
+          >
+            {faults.map((f) => (
+              <option key={f} value={f}>
+                {f === "none" ? "the circuit as designed" : f.replaceAll("_", " ")}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      <section className="mt-4" aria-label="Dead tests">
+        <h3 className="font-semibold text-lg">Dead</h3>
+        <ul>
+          {dead.map((test) => (
+            <TestRow
+              key={test.id}
+              circuit={found.circuit}
+              test={test}
+              kit={kit}
+              site={site}
+              first={first(dead, test)}
+            />
+          ))}
+        </ul>
+      </section>
+      <section className="mt-5" aria-label="Live tests">
+        <h3 className="font-semibold text-lg">Live</h3>
+        <p className="mt-1 border-short border-l-4 pl-3">{found.care}</p>
+        <label className="no-print mt-2 inline-flex min-h-11 items-center gap-2">
+          <input type="checkbox" className="h-5 w-5" checked={live} onChange={(e) => setLive(e.target.checked)} />
+          The dead tests are done and this is read: the supply may be put on
+        </label>
+        <ul>
+          {on.map((test) => (
+            <TestRow
+              key={test.id}
+              circuit={found.circuit}
+              test={test}
+              kit={kit}
+              site={site}
+              closed={!live}
+              first={first(on, test)}
+            />
+          ))}
+        </ul>
+      </section>
+      <p className="no-print mt-4">
+        <a
+          className="word"
+          download={`readings-${found.number}.csv`}
+          href={`data:text/csv;charset=utf-8,${encodeURIComponent(asFile(found))}`}
+        >
+          save the readings as a file
+        </a>
+      </p>
+    </>
+  );
+}
+
+/** Whether a test is the first with what is to be seen to: said once, not at every outlet. */
+const first = (tests: readonly SiteTest[], test: SiteTest) =>
+  tests.find((t) => t.care === test.care && t.why === test.why) === test;
+const INSTRUMENT = "mellow-span/instrument";
+const remembered = () => localStorage.getItem(INSTRUMENT) ?? "";

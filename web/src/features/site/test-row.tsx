@@ -1,0 +1,272 @@
+import { useRef, useState } from "react";
+import { photoAddress, readInstrument, type SiteTest } from "../../api/client";
+import type { OnSite } from "../../parts/use-site-log";
+import { useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+import { exact, glued, quantity } from "../../ui/quantity";
+import { clockOf, dayOf } from "../../ui/time";
+import { small } from "./photo";
+
+export interface Kit {
+  instrument: string;
+  temperature: number;
+  fault: string;
+  seed: number;
+}
+
+const YES_NO = ["polarity", "rotation", "functional", "tight"];
+const TONES: Record<SiteTest["found"], string> = {
+  within: "text-meets",
+  meets: "text-meets",
+  above: "text-short",
+  below: "text-short",
+  short: "text-short",
+  not_read: "text-faded",
+};
+const WORDS: Record<SiteTest["found"], string> = {
+  within: "as predicted",
+  meets: "meets",
+  above: "above",
+  below: "below",
+  short: "short",
+  not_read: "not read",
+};
+
+interface Props {
+  circuit: string;
+  test: SiteTest;
+  kit: Kit;
+  site: OnSite;
+  /** The supply may not be put on yet. */
+  closed?: boolean;
+  /** What it is for and what to see to stand here. */
+  first: boolean;
+}
+
+interface Read {
+  value?: number;
+  over?: boolean;
+  ok?: boolean;
+  photo?: string;
+}
+
+/** One test: what it should show, what it showed, and where a reading is written down. */
+export function TestRow({ circuit, test, kit, site, closed = false, first }: Props) {
+  const store = useStore();
+  const [text, setText] = useState("");
+  const [why, setWhy] = useState("");
+  const [busy, setBusy] = useState(false);
+  const yesNo = YES_NO.includes(test.quantity);
+  const waiting = site.waiting.filter(
+    (e) =>
+      e.kind === "reading" && e.subject === circuit && e.data.quantity === test.quantity && e.data.point === test.point,
+  );
+  const write = (read: Read, by = kit.instrument, method = "") => {
+    setWhy("");
+    setText("");
+    site.write({
+      kind: "reading",
+      subject: circuit,
+      data: {
+        quantity: test.quantity,
+        value: read.value ?? null,
+        over: read.over ?? false,
+        ok: read.ok ?? null,
+        point: test.point,
+        at: test.at,
+        temperature: kit.temperature,
+        volts: test.quantity.startsWith("ir_") ? test.volts : null,
+        instrument: by,
+        method,
+        photo: read.photo ?? "",
+      },
+    });
+  };
+  const typed = () => {
+    const value = Number(text.replace(",", "."));
+    if (text.trim() === "" || !Number.isFinite(value) || value < 0 || value > 1_000_000)
+      return setWhy(`A figure from 0 to 1 000 000 ${test.unit} is needed.`);
+    write({ value });
+  };
+  const ask = async () => {
+    setBusy(true);
+    setWhy("");
+    try {
+      const shown = await readInstrument(store.job, circuit, test.quantity, test.at, kit.fault, kit.seed);
+      write(
+        {
+          ...(shown.value !== null ? { value: shown.value } : {}),
+          over: shown.over,
+          ...(shown.ok !== null ? { ok: shown.ok } : {}),
+        },
+        "bench instrument (stand-in)",
+        "by the line protocol",
+      );
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : String(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <li
+      data-test={test.quantity}
+      data-point={test.point}
+      className="grid grid-cols-[1fr_minmax(0,25rem)] gap-x-4 border-hair border-t py-2 max-sm:grid-cols-1"
+    >
+      <div className="min-w-0">
+        <p>
+          <strong>{test.title}</strong>
+          {test.point && <span className="text-faded"> at {test.point}</span>}{" "}
+          <span className={TONES[test.found]}>{WORDS[test.found]}</span>
+        </p>
+        <p>
+          {glued(test.text)}
+          {test.found === "not_read" && test.fine !== null && (
+            <span className="text-faded">{glued(`; a reading may show ${quantity(test.fine, "Ω")}`)}</span>
+          )}
+        </p>
+        {first && (
+          <p className="text-faded">
+            {test.why}
+            {test.care && `. Before: ${test.care}`}
+          </p>
+        )}
+        {waiting.map((e) => (
+          <p key={e.id} className="text-close">
+            {e.data.over
+              ? "past the range"
+              : e.data.ok === null
+                ? `${e.data.value} ${test.unit}`
+                : e.data.ok
+                  ? "yes"
+                  : "no"}
+            : not sent yet; judged once it is
+          </p>
+        ))}
+        <Rows test={test} job={store.job} />
+      </div>
+      {!closed && (
+        <form
+          className="no-print"
+          aria-label={`${test.title}${test.point ? ` at ${test.point}` : ""}`}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (!yesNo) typed();
+          }}
+        >
+          <div className="flex flex-wrap items-center justify-end gap-2">
+            {yesNo ? (
+              <>
+                <Button type="button" className="min-h-11 min-w-16" onClick={() => write({ ok: true })}>
+                  yes
+                </Button>
+                <Button type="button" className="min-h-11 min-w-16" onClick={() => write({ ok: false })}>
+                  no
+                </Button>
+              </>
+            ) : (
+              <>
+                <input
+                  aria-label={`${test.title} in ${test.unit}`}
+                  className={`${inputClass} figure min-h-11 w-24!`}
+                  inputMode="decimal"
+                  autoComplete="off"
+                  value={text}
+                  aria-invalid={why !== ""}
+                  onChange={(event) => setText(event.target.value)}
+                  onKeyDown={(event) => event.key === "Escape" && setText("")}
+                />
+                <span>{test.unit}</span>
+                <Button type="submit" className="min-h-11">
+                  write
+                </Button>
+                <Button
+                  type="button"
+                  className="min-h-11"
+                  title="past the range of the instrument; of an RCD: no trip"
+                  onClick={() => write({ over: true })}
+                >
+                  {test.quantity.startsWith("rcd_") ? "no trip" : "over"}
+                </Button>
+              </>
+            )}
+            {test.quantity === "tight" ? (
+              <Photo circuit={circuit} site={site} onTaken={(photo) => write({ ok: true, photo })} onWhy={setWhy} />
+            ) : (
+              <Button type="button" className="min-h-11" disabled={busy} onClick={ask}>
+                {busy ? "reading …" : "instrument"}
+              </Button>
+            )}
+          </div>
+          {why && (
+            <p role="alert" className="mt-1 text-right text-short">
+              {why}
+            </p>
+          )}
+        </form>
+      )}
+    </li>
+  );
+}
+
+/** Every reading that was taken, none written over. */
+function Rows({ test, job }: { test: SiteTest; job: string }) {
+  if (test.rows.length === 0) return null;
+  return (
+    <ul>
+      {test.rows.map(({ id, reading: r, by, at, off }) => (
+        <li key={id} className={off ? "text-short" : "text-faded"}>
+          {r.over ? "past the range" : r.ok !== null ? (r.ok ? "yes" : "no") : `${exact(r.value ?? 0)} ${test.unit}`}
+          {r.volts !== null && ` at ${exact(r.volts)} V`}, {by}, {dayOf(at)} {clockOf(at)}
+          {r.instrument && `, ${r.instrument}`}
+          {r.temperature !== 20 && `, ${exact(r.temperature)} °C`}
+          {r.photo && (
+            <>
+              ,{" "}
+              <a className="word" href={photoAddress(job, r.photo)} target="_blank" rel="noreferrer">
+                photo
+              </a>
+            </>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+interface PhotoProps {
+  circuit: string;
+  site: OnSite;
+  onTaken: (photo: string) => void;
+  onWhy: (why: string) => void;
+}
+
+function Photo({ circuit, site, onTaken, onWhy }: PhotoProps) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button type="button" className="min-h-11" onClick={() => input.current?.click()}>
+        yes, with a photo
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        accept="image/*"
+        capture="environment"
+        aria-label="Photo of the terminals"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={async (event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (!file) return;
+          const image = await small(file);
+          if (image === null) return onWhy("This is no picture that can be read.");
+          onTaken(site.write({ kind: "photo", subject: circuit, data: { name: "terminals", image } }));
+        }}
+      />
+    </>
+  );
+}
