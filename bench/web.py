@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import os
 import random
 import re
 import socket
@@ -23,6 +24,7 @@ from typing import Any
 from bench.__main__ import line
 from bench.largest import largest
 from mellow_span.core.model.parts import Installation
+from mellow_span.standins import instrument, merchant
 
 PASSWORD = uuid.uuid4().hex
 WARM_UP = 3
@@ -56,7 +58,13 @@ def server() -> Iterator[tuple[str, int]]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(port)])
+    shop, meter = merchant.server(0), instrument.server(0)
+    for standin in (shop, meter):
+        threading.Thread(target=standin.serve_forever, daemon=True).start()
+    outside = {
+        "MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{shop.server_port}", "MELLOW_SPAN_INSTRUMENT": f"127.0.0.1:{meter.server_address[1]}",
+    }  # fmt: skip
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(port)], env={**os.environ, **outside})
     searcher = subprocess.Popen([sys.executable, "-m", "mellow_span.searcher"])
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
@@ -70,6 +78,9 @@ def server() -> Iterator[tuple[str, int]]:
         for one in (process, searcher):
             one.terminate()
             one.wait(20)
+        for standin in (shop, meter):
+            standin.shutdown()
+            standin.server_close()
 
 
 def p95(times: list[float]) -> float:

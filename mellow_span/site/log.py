@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -82,10 +83,11 @@ def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> i
     now = timezone.now()
     rows = [
         models.Entry(
-            id=uuid.uuid5(job.pk, f"{circuit} {reading.quantity}"), job=job, kind="reading", subject=uuid.UUID(circuit), data=plain(reading),
-            at=now, by=by, name=name,
+            id=uuid.uuid5(job.pk, f"{circuit.id} {data['quantity']}"), job=job, kind="reading", subject=uuid.UUID(circuit.id),
+            data=plain(checked("reading", data)), at=now, by=by, name=name,
         )
-        for circuit, reading in earlier(inputs)
+        for circuit in inputs.circuits
+        for data in earlier(asdict(circuit.readings))
     ]  # fmt: skip
     models.Entry.objects.bulk_create(rows, ignore_conflicts=True)
     return len(rows)

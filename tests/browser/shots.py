@@ -22,7 +22,9 @@ from bench.web import server
 from mellow_span import demo
 from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
+from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
+from mellow_span.site import log
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
 from tests.conftest import PASSWORD, make_colleague, make_firm
 
@@ -122,13 +124,36 @@ def _ways_out(page: Page) -> None:
     page.locator("[data-option]").first.wait_for()
 
 
+def _site(page: Page, job: str, view: str) -> None:
+    page.get_by_role("link", name=job, exact=True).click()
+    page.get_by_role("list", name="On site").get_by_role("link", name=view).click()
+    page.get_by_role("heading", name=view, exact=True).wait_for()
+
+
 def _readings(page: Page) -> None:
-    page.get_by_role("link", name="Mill Lane flat", exact=True).click()
-    page.locator("[data-circuit]").filter(has_text="Ring").click()
-    page.get_by_role("heading", name="Checks").wait_for()
-    page.locator("summary", has_text="Readings").click()
-    page.locator("[data-reading=ipf]").wait_for()
-    page.locator("[data-reading=ipf]").scroll_into_view_if_needed()
+    _site(page, "Mill Lane flat", "Readings")
+    page.get_by_role("button", name="Ring").click()
+    page.get_by_role("heading", name="Dead").wait_for()
+
+
+def _materials(page: Page) -> None:
+    _site(page, "Orchard Row", "Materials")
+    page.locator("[data-need='cable/flat_twin_cpc_pvc70/4'] summary").click()
+    page.locator("[data-substitute]").first.wait_for()
+
+
+def _isolation(page: Page) -> None:
+    page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
+    page.wait_for_url(re.compile("/jobs/"))
+    page.goto(page.url + "/isolation")
+    page.get_by_label("What is to be made dead").select_option(label="Slipway board")
+    page.get_by_role("button", name="begin the record").click()
+    for words in ("the harbour office; all on", "none, looked at the meter", "no: followed to its bar", "tester 7 on the proving unit", ""):
+        step = page.get_by_role("form", name="Next step")
+        if words:
+            step.get_by_role("textbox").fill(words)
+        step.get_by_role("button", name="done").click()
+        page.wait_for_timeout(300)
 
 
 def _length(page: Page, metres: str) -> None:
@@ -153,23 +178,6 @@ def _history(page: Page) -> None:
     page.get_by_text("took back version 2").wait_for()
 
 
-def _clash(page: Page) -> None:
-    """Somebody else sets the same length meanwhile: here the same person at another browser."""
-    open_circuit(page, "Shower")
-    browser = page.context.browser
-    assert browser is not None
-    other = browser.new_context(storage_state=page.context.storage_state()).new_page()
-    other.goto(page.url)
-    other.get_by_role("heading", name="Checks").wait_for()
-    page.route("**/api/jobs/*", lambda route: route.abort() if route.request.method == "GET" else route.continue_())
-    page.wait_for_timeout(200)
-    _length(other, "2.8")
-    page.locator('[data-word="span length"]').click()
-    page.keyboard.type("2.6")
-    page.keyboard.press("Enter")
-    page.get_by_role("dialog").wait_for()
-
-
 def _phone(page: Page) -> None:
     _attention(page)
     page.get_by_role("link", name="Shower Capacity").click()
@@ -184,7 +192,6 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("grid", BENCH, "light", _grid),
     ("say", BENCH, "light", _say),
     ("circuit", BENCH, "light", _circuit),
-    ("circuit-dark", BENCH, "dark", _circuit),
     ("ways-out", BENCH, "light", _ways_out),
     ("routes", BENCH, "light", _routes),
     ("earthing", BENCH, "light", _earthing),
@@ -193,7 +200,8 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("cells", BENCH, "light", _cells),
     ("readings", BENCH, "light", _readings),
     ("history", BENCH, "light", _history),
-    ("clash", BENCH, "light", _clash),
+    ("materials", BENCH, "light", _materials),
+    ("isolation", PHONE, "light", _isolation),
     ("firm", BENCH, "light", _firm),
     ("phone", PHONE, "light", _phone),
 ]
@@ -204,7 +212,8 @@ def take() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
     for name in ("tern_quay", "mill_lane", "weir_lodge"):
-        take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
+        job = take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
+        log.take_over(job, installation(job), firm.member, "Rue Tansy")
     Firm.objects.filter(pk=firm.member.firm_id).update(name="The firm of the demo")
     for name, role in (("Rue Tansy", "designer"), ("Ash Fennel", "apprentice")):
         Member.objects.filter(pk=make_colleague(firm, role).pk).update(name=name)

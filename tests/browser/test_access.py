@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.api.test_jobs import named
 from tests.browser.conftest import Server, open_circuit
 from tests.conftest import Firm
 
@@ -16,6 +17,7 @@ VIEWS = (
     ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
     ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
     ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Pull list"),
+    ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/tests?circuit=CIRCUIT", "Readings"),
 )  # fmt: skip
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
@@ -54,7 +56,10 @@ def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, hou
     page.keyboard.press("Escape")
     base = f"{server.url}/jobs/{house.job.pk}"
     for path, heading in VIEWS:
-        page.goto(base + path.replace("BOARD", str(house.job.board_set.get(name="House board").pk)))
+        page.goto(
+            base
+            + path.replace("BOARD", str(house.job.board_set.get(name="House board").pk)).replace("CIRCUIT", str(named(house, "Shower").pk))
+        )
         page.get_by_role("heading", name=heading, exact=True).wait_for()
         page.wait_for_load_state("networkidle")
         open_all(page)

@@ -215,6 +215,16 @@ def test_the_first_cause_is_mostly_the_fault_that_was_put_in(fault: str) -> None
     assert sum(found) >= 14, found
 
 
+def test_a_reading_is_of_its_point_else_of_its_place_else_of_the_furthest() -> None:
+    loads = [{"at": at, "name": f"lamp {k}"} for k, at in enumerate((10, 20, 30), 1)]
+    inputs = job(circuit(spans=[{"length": 30}], loads=loads))
+    for more, lamp in (({"point": "lamp 2"}, "lamp 2"), ({"at": 10.2}, "lamp 1"), ({}, "lamp 3")):
+        found = results(inputs, ("r1r2", 0.2, more))
+        assert [t.point for t in found.tests if t.rows] == [lamp]
+    stray = results(inputs, ("r1r2", 0.2, {"point": "a lamp of yore"}))
+    assert [(t.point, len(t.rows)) for t in stray.tests if t.rows] == [("a lamp of yore", 1)], "none is lost"
+
+
 def test_too_few_readings_say_nothing() -> None:
     assert results(job(), ("r1r2", 5.0)).causes == []
     assert Reading().quantity == "r1r2"

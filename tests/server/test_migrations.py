@@ -26,6 +26,9 @@ def test_a_house_stored_in_any_earlier_version_is_worked_out_as_it_was() -> None
     for version, found in answers.items():
         assert found["unfit"] == 0, version
         assert (found["edits"], found["name"], found["role"]) == (1, "Someone", "supervisor" if version < "0012" else "designer")
+        # Readings that a circuit held are in the log, once there were any.
+        read = [["Final", "r1r2", 0.11, 15.0], ["Final", "zs", 0.4, 15.0]]
+        assert found["readings"] == ([] if version == "0001_initial" else read), version
         # A sub-main of the first version took the rating of its device; later ones take the demand of their board.
         ib = found["circuits"]["Sub-main"][0]
         assert ib == (40.0 if version == "0001_initial" else pytest.approx(2000 / 230)), version

@@ -81,6 +81,8 @@ def fill(apps: Any, version: str) -> None:
         circuit = model["Circuit"].objects.create(
             job_id=job.pk, board_id=board.pk, feeds_id=feeds.pk if feeds else None, name=name, device=device, position=at
         )
+        if name == "Final" and any(f.name == "readings" for f in model["Circuit"]._meta.get_fields()):
+            model["Circuit"].objects.filter(pk=circuit.pk).update(readings={"temperature": 15.0, "r1r2": 0.11, "zs": 0.4})
         run = model["Run"].objects.create(id=circuit.pk, job_id=job.pk, circuit_id=circuit.pk, cable=cable)
         model["Span"].objects.create(job_id=job.pk, run_id=run.pk, place=place, length=length)
         if amount:
@@ -94,13 +96,22 @@ def found(name: str) -> dict[str, Any]:
     from mellow_span.core.design.check import check
     from mellow_span.jobs.models import Job, Member
     from mellow_span.jobs.reads import stored
+    from mellow_span.site.log import entries
 
     job = Job.objects.get(name=name)
     kept = stored(job)
     names = {c.id: c.name for c in kept.installation.circuits}
     circuits = {names[c.id]: [c.ib, c.iz, c.drop, c.zs, c.length] for c in check(kept.installation).circuits}
     member = Member.objects.get(firm=job.firm)
-    return {"circuits": circuits, "unfit": len(kept.unfit), "edits": job.edits.count(), "role": member.role, "name": member.name}
+    read = [[names[e.subject], e.data.quantity, e.data.value, e.data.temperature] for e in entries(job, "reading")]
+    return {
+        "circuits": circuits,
+        "readings": sorted(read),
+        "unfit": len(kept.unfit),
+        "edits": job.edits.count(),
+        "role": member.role,
+        "name": member.name,
+    }
 
 
 def main() -> None:

@@ -2,29 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from collections.abc import Mapping
+from typing import Any
 
-from mellow_span.core.errors import CoreError
-from mellow_span.core.model.parts import Installation
-from mellow_span.core.site.readings import Reading
-from mellow_span.core.site.results import results_of
+HELD = ("r1", "rn", "r2", "r1r2", "zs", "ipf")
+USUAL = 20.0
 
 
-def earlier(job: Installation) -> list[tuple[str, Reading]]:
-    """Return the readings that the circuits of a job hold in themselves, each with its circuit, at the furthest point that the test is asked for."""
-    found = []
-    for circuit in job.circuits:
-        held, degrees = circuit.readings, circuit.readings.temperature
-        given = [(f.name, value) for f in fields(held) if f.name != "temperature" and (value := getattr(held, f.name)) is not None]
-        if not given:
-            continue
-        try:
-            tests = results_of(job, circuit.id, (), together=False).tests
-        except CoreError:
-            tests = []
-        for name, value in given:
-            test = max((t for t in tests if t.quantity == name), key=lambda t: t.at or 0.0, default=None)
-            point, at = (test.point, test.at) if test else ("", None)
-            note = "entered with the design"
-            found.append((circuit.id, Reading(quantity=name, value=value, point=point, at=at, temperature=degrees, note=note)))  # type: ignore[arg-type]
-    return found
+def earlier(held: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Return the readings a circuit holds in itself, by the fields of `parts.Readings`, as entries of the log hold them; they say no point."""
+    degrees = held.get("temperature")
+    return [
+        {"quantity": name, "value": held[name], "temperature": USUAL if degrees is None else degrees, "note": "entered with the design"}
+        for name in HELD
+        if held.get(name) is not None
+    ]

@@ -96,7 +96,8 @@ def fit(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]],
     weights = [exp((least - score) / 2) for (score, _, _), _ in tried]
     found = []
     for ((_, chi, value), idea), weight in zip(tried, weights, strict=True):
-        told, next_ = (text.replace(AT, _place(idea, ideas, rough)) for text in (idea.told(value), idea.next))
+        place = _place(idea, ideas, rough)
+        told, next_ = idea.told(value).replace(AT, place), idea.next.replace(AT, "one after the other" if place == NOWHERE else place)
         found.append(Cause(idea.id, told, next_, weight / sum(weights), sqrt(chi / len(reads)), value if idea.lo < idea.hi else None))
     return tuple(found[:4])
 

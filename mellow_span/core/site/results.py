@@ -24,6 +24,8 @@ from mellow_span.core.working.recorders import Keeping, Working
 
 # A neutral that is joined to another circuit's reads as good as nothing to earth [Mohm].
 JOINED = 0.05
+# Readings that lie so far off the best cause, in their usual spread, are not explained by it alone.
+FAR_OFF = 2.5
 
 
 def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], together: bool = True) -> CircuitTests:
@@ -45,8 +47,9 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
         why = f"no prediction: {refusal}"
     spots = points(circuit, network.length if network else None)
     tests = sequence(w, case, network, spots)
+    homes = [(e, _home(e.data, tests)) for e in mine]
     for test in tests:
-        judge(w, test, [e for e in mine if _is_of(e.data, test)], network)
+        judge(w, test, [e for e, home in homes if home is test], network)
     _strays(tests, mine)
     causes = _causes(w, case, network, spots, mine, tests) if together else []
     off = [t for t in tests if t.found in ("above", "below", "short")]
@@ -56,12 +59,14 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
     )  # fmt: skip
 
 
-def _is_of(r: Reading, test: SiteTest) -> bool:
-    if r.quantity != test.quantity:
-        return False
-    if not test.point or not r.point:
-        return r.at is None or test.at is None or abs(r.at - test.at) < 0.5
-    return bool(r.point == test.point)
+def _home(r: Reading, tests: Sequence[SiteTest]) -> SiteTest | None:
+    """The test that a reading is of: by its point, else by its position; one that says neither is of the furthest point."""
+    same = [t for t in tests if t.quantity == r.quantity]
+    if r.point:
+        return next((t for t in same if t.point == r.point), None)
+    if r.at is not None:
+        return next((t for t in same if t.at is None or abs(t.at - r.at) < 0.5), None)
+    return max(same, key=lambda t: t.at or 0.0, default=None)
 
 
 def _strays(tests: list[SiteTest], mine: Sequence[Entry]) -> None:
@@ -90,7 +95,7 @@ def _causes(
     borrowed = _borrowed(mine)
     if n is None:
         return borrowed
-    latest = {(e.data.quantity, e.data.point): e.data for e in mine if e.data.quantity in FITTED}
+    latest = {(t.quantity, t.point): t.rows[-1].reading for t in tests if t.rows and t.quantity in FITTED}
     if not latest:
         return borrowed
     degrees = sum(r.temperature for r in latest.values()) / len(latest)
@@ -142,7 +147,8 @@ def _told(causes: Sequence[Cause], off: bool) -> str:
             if not off
             else "Together they fit the design best, though one is outside its allowance."
         )
-    return f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}."
+    more = " Not every reading fits that: look for a second fault." if first.off > FAR_OFF else ""
+    return f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}.{more}"
 
 
 def _heat(job: Installation, plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:

@@ -1,18 +1,22 @@
+import uuid
+
 from django.db import migrations
+from django.utils import timezone
+
+from mellow_span.core.site.earlier import earlier
 
 
 def take_over(apps, schema_editor):
     """Readings that circuits hold in themselves become readings of the log; what the circuits hold is left as it is."""
-    from mellow_span.jobs.models import Job
-    from mellow_span.jobs.reads import installation
-    from mellow_span.site import log
-
-    columns = {c.name for c in schema_editor.connection.introspection.get_table_description(schema_editor.connection.cursor(), "jobs_circuit")}
-    if "readings" not in columns:
-        return
-    for job in Job.objects.all():
-        if job.circuits.exclude(readings={}).exists():
-            log.take_over(job, installation(job), None, "entered before")
+    Circuit, Entry = apps.get_model("jobs", "Circuit"), apps.get_model("site", "Entry")
+    now = timezone.now()
+    rows = []
+    for pk, job, held in Circuit.objects.exclude(readings={}).values_list("pk", "job_id", "readings"):
+        for data in earlier(held):
+            whole = {"over": False, "ok": None, "point": "", "at": None, "volts": None, "instrument": "", "method": "", "photo": "", **data}
+            name = uuid.uuid5(job, f"{pk} {data['quantity']}")
+            rows.append(Entry(id=name, job_id=job, kind="reading", subject=pk, data=whole, at=now, by=None, name="entered before"))
+    Entry.objects.bulk_create(rows, ignore_conflicts=True)
 
 
 class Migration(migrations.Migration):

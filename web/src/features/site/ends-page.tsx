@@ -1,5 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
 import { type Ends, endsOf } from "../../api/client";
+import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
@@ -60,6 +62,7 @@ export function EndsPage() {
 }
 
 function One({ one, site }: { one: Ends; site: OnSite }) {
+  const paths = usePaths();
   const waiting = site.waiting.findLast((e) => e.kind === "colours" && e.subject === one.circuit);
   const older = waiting ? waiting.data.older === true : one.older;
   // What is there already has the colours somebody saw, not those it should have.
@@ -69,7 +72,13 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
     <li data-ends={one.number} className="border-hair border-t py-3">
       <h2>
         <span className="figure mr-2 border border-ink px-1">{one.number}</span>
-        <strong>{one.name}</strong>: {glued(one.cable)}
+        <Link
+          className="font-semibold underline decoration-hair underline-offset-4 hover:bg-lit"
+          to={paths.circuit(one.circuit)}
+        >
+          {one.name}
+        </Link>
+        : {glued(one.cable)}
         {one.existing && <span className="text-faded">, there already</span>}
       </h2>
       {one.existing && (

@@ -159,7 +159,7 @@ function One({ found, faults, site }: { found: CircuitTests; faults: string[]; s
                 .filter((c) => c.share > 0.005)
                 .map((c) => `${c.told.replace(/^fits /, "")} ${Math.round(100 * c.share)} %`)
                 .join("; ") || "this alone"}
-              . Readings lie {found.causes[0]?.off.toFixed(1)} times their usual spread off it.
+              .
             </p>
           )}
         </section>
