@@ -11,6 +11,7 @@ from mellow_span.api import (
     body,
     ends,
     errors,
+    existing,
     firm,
     isolation,
     jobs,
@@ -67,6 +68,7 @@ api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", ends.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", isolation.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", tests_on_site.router, tags=["site"], auth=django_auth)
+api.add_router("/jobs", existing.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", materials.router, tags=["site"], auth=django_auth)
 api.add_router("/firm/prices", materials.prices_router, tags=["site"], auth=django_auth)

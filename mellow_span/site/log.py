@@ -67,15 +67,16 @@ def write(
 
 
 def _part(inputs: Installation, kind: str, subject: uuid.UUID | None) -> None:
+    """Raise InputError for a part that the job does not have, and for one where the kind is about the whole job."""
     about = KINDS[kind][1]
-    there = {
-        "circuit": [c.id for c in inputs.circuits], "board": [b.id for b in inputs.boards], "route": [r.id for r in inputs.routes], "job": [],
-    }[about]  # fmt: skip
-    if about == "job":
-        if subject is not None:
-            raise InputError("subject", str(subject), "nothing: it is about the whole job")
-    elif subject is None or str(subject) not in there:
-        raise InputError("subject", str(subject) if subject else None, f"a {about} of this job")
+    parts = {"circuit": inputs.circuits, "board": inputs.boards, "route": inputs.routes}
+    if about == "job" and subject is not None:
+        raise InputError("subject", str(subject), "nothing: it is about the whole job")
+    if about == "job" or (about == "any" and subject is None):
+        return
+    allowed = parts.values() if about == "any" else [parts[about]]
+    if subject is None or str(subject) not in {p.id for each in allowed for p in each}:  # type: ignore[attr-defined]
+        raise InputError("subject", str(subject) if subject else None, f"a {'part' if about == 'any' else about} of this job")
 
 
 def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> int:

@@ -226,3 +226,32 @@ def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, se
     with page.expect_download() as saved:
         page.get_by_role("link", name="save the readings as a file").click()
     assert "A4,ir_ln,0.2," in saved.value.path().read_text()
+
+
+def test_what_is_there_is_graded_by_facts_overruled_with_a_reason_and_cured(at_jobs: Page, server: Server, house: Firm) -> None:
+    page, shower = at_jobs, named(house, "Shower")
+    shower.existing = True
+    shower.save()
+    page.goto(f"{server.url}/jobs/{house.job.pk}/existing")
+    expect(page.get_by_text("Not satisfactory")).to_be_visible()
+    capacity = page.locator(f"[data-observation='{shower.pk}/capacity']")
+    expect(page.get_by_role("region", name="Could become dangerous")).to_contain_text("A4 Shower")
+    capacity.get_by_text("cures").click()
+    expect(capacity.get_by_role("listitem").first).to_contain_text("costs")
+    capacity.get_by_text("grade it otherwise").click()
+    capacity.get_by_role("combobox").select_option("improve")
+    expect(capacity.get_by_role("button", name="grade it so")).to_be_disabled()
+    capacity.get_by_label("The reason").fill("the shower is out of use")
+    capacity.get_by_role("button", name="grade it so").click()
+    expect(page.get_by_role("region", name="Not to today’s rules")).to_contain_text(f"Graded by {house.username}")
+    eye = page.get_by_role("region", name="Seen by eye")
+    eye.get_by_label("Where").fill("hall, beside the meter")
+    eye.get_by_label("Live parts can be touched").check()
+    expect(eye.get_by_role("alert")).to_contain_text("Make it safe now")
+    eye.get_by_role("button", name="note it").click()
+    expect(page.get_by_role("region", name="Dangerous now")).to_contain_text("hall, beside the meter")
+    page.get_by_label("How, and about when").fill("loft quilt, about 2019")
+    page.get_by_role("region", name="What the survey rests on").get_by_role("button", name="note it").first.click()
+    expect(page.get_by_text("insulation laid since: loft quilt")).to_be_visible()
+    page.get_by_role("button", name="put right, take it off").click()
+    expect(page.get_by_role("region", name="Dangerous now")).to_have_count(0)

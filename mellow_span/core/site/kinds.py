@@ -9,11 +9,12 @@ from typing import Any, Literal
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import parse, specs
 from mellow_span.core.site.entries import Colours, Entry, Had, OnHand, Photo, Pulled, Undecided
+from mellow_span.core.site.existing import Changed, Graded, Limit, Observed, seen_whole
 from mellow_span.core.site.isolation import Isolation, allowed
 from mellow_span.core.site.readings import Reading, whole
 
 MOST_OF_A_LIST = 400
-Subject = Literal["circuit", "board", "route", "job"]
+Subject = Literal["circuit", "board", "route", "job", "any"]
 # Each kind of entry: what it holds, and the kind of part it is about.
 KINDS: dict[str, tuple[type[Any], Subject]] = {
     "pulled": (Pulled, "circuit"),
@@ -23,7 +24,11 @@ KINDS: dict[str, tuple[type[Any], Subject]] = {
     "colours": (Colours, "circuit"),
     "isolation": (Isolation, "job"),
     "reading": (Reading, "circuit"),
-    "photo": (Photo, "circuit"),
+    "photo": (Photo, "any"),
+    "observed": (Observed, "job"),
+    "graded": (Graded, "job"),
+    "limit": (Limit, "job"),
+    "changed": (Changed, "job"),
 }
 MOST_PHOTOS = 200
 PICTURE = re.compile(r"data:image/jpeg;base64,[A-Za-z0-9+/]+={0,2}")
@@ -38,7 +43,7 @@ def small(entries: Sequence[Entry], given: Photo) -> None:
 
 
 # Kinds that may not be written down at any time: what asks, given the entries of the kind so far. Raises InputError.
-FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed, "reading": whole, "photo": small}
+FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed, "reading": whole, "photo": small, "observed": seen_whole}
 
 
 def checked(kind: str, data: Any) -> Any:

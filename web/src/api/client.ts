@@ -194,6 +194,9 @@ export const readInstrument = (
     }),
   );
 export const photoAddress = (job: string, photo: string) => `/api/jobs/${job}/photos/${photo}`;
+export type Existing = components["schemas"]["Existing"];
+export type Observation = components["schemas"]["Observation"];
+export const existing = (job: string) => take(api.GET("/api/jobs/{job_id}/existing", ofJob(job)));
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];

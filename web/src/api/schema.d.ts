@@ -709,6 +709,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/existing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Existing
+         * @description Return what is found in the existing work of a job, the worst first.
+         */
+        get: operations["existing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export": {
         parameters: {
             query?: never;
@@ -3101,6 +3121,26 @@ export interface components {
             more: boolean;
         };
         /**
+         * Existing
+         * @description All that is known of what is there. satisfactory: nothing is dangerous, may become so or needs looking into; None where nothing is there.
+         */
+        Existing: {
+            /** Changes */
+            changes: components["schemas"]["Noted"][];
+            /** Circuits */
+            circuits: number;
+            /** Limits */
+            limits: components["schemas"]["Noted"][];
+            /** Observations */
+            observations: components["schemas"]["Observation"][];
+            /** Satisfactory */
+            satisfactory: boolean | null;
+            /** Seen */
+            seen: {
+                [key: string]: string;
+            };
+        };
+        /**
          * FamilyOut
          * @description A cable family. pairs: the fixed cpc by line csa; cpc: in_cable, single or core.
          */
@@ -3978,6 +4018,85 @@ export interface components {
             place: string;
             /** Ways */
             ways?: number | null;
+        };
+        /**
+         * Noted
+         * @description A limit of the survey or a change since, with who noted it and when.
+         */
+        Noted: {
+            /** Agreed */
+            agreed: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * Observation
+         * @description Something found. key: names it; where; told: in plain words; grade by the facts with why, usual: the class usually given; source: what found it.
+         *
+         *     own: the grade of the person who overruled it, reason and by whom; circuit, check: where its working and its cures are.
+         */
+        Observation: {
+            /**
+             * Assumed
+             * @default false
+             */
+            assumed: boolean;
+            /** Board */
+            board: string | null;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Check */
+            check: string | null;
+            /** Circuit */
+            circuit: string | null;
+            /**
+             * Clause
+             * @default
+             */
+            clause: string;
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "danger" | "may_become" | "improve" | "look";
+            /** Key */
+            key: string;
+            /** Own */
+            own: ("danger" | "may_become" | "improve" | "look") | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "check" | "reading" | "eye";
+            /** Told */
+            told: string;
+            /** Usual */
+            usual: string;
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
         };
         /**
          * Offer
@@ -8545,6 +8664,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ends"][];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    existing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Existing"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -29,4 +29,5 @@ export const ON_SITE: readonly { title: string; also: string; path: Stage["path"
   { title: "Ends", also: "cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
   { title: "Isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
   { title: "Readings", also: "tests instrument r1r2 zs insulation rcd ring results", path: (p) => p.tests() },
+  { title: "What is there", also: "existing installation survey observations grading report", path: (p) => p.existing },
 ];

@@ -32,6 +32,7 @@ const MaterialsPage = later(() => import("../features/site/materials-page").then
 const EndsPage = later(() => import("../features/site/ends-page").then((m) => m.EndsPage));
 const IsolationPage = later(() => import("../features/site/isolation-page").then((m) => m.IsolationPage));
 const ReadingsPage = later(() => import("../features/site/readings-page").then((m) => m.ReadingsPage));
+const ExistingPage = later(() => import("../features/site/existing-page").then((m) => m.ExistingPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -190,6 +191,14 @@ export function ReadingsView() {
   return (
     <Middle>
       <ReadingsPage circuit={query.get("circuit")} onChoose={(circuit) => setQuery(circuit ? { circuit } : {})} />
+    </Middle>
+  );
+}
+
+export function ExistingView() {
+  return (
+    <Middle>
+      <ExistingPage />
     </Middle>
   );
 }

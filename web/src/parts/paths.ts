@@ -17,6 +17,7 @@ export const pathsOf = (job: string) => {
     pulls: `${base}/pulls`,
     materials: `${base}/materials`,
     ends: `${base}/ends`,
+    existing: `${base}/existing`,
     tests: (circuit?: string) => `${base}/tests${circuit ? `?circuit=${circuit}` : ""}`,
     isolation: (kind?: string, id?: string) =>
       `${base}/isolation${kind && id ? `?${new URLSearchParams({ kind, id })}` : ""}`,

@@ -63,7 +63,7 @@ describe("the ways to earth an outbuilding", () => {
     expect(line("on metal there, with an open neutral")).toContain("about 230 V");
     expect(line("on metal there, with an open neutral")).toContain("not known: RA or the demand");
     expect(line("bonding conductor")).toContain("10 mm², 31 m across");
-    expect(line("costs more")).toContain("80.60 by made-up prices");
+    expect(line("costs more")).toContain("80.60 by the firm’s prices");
     expect(line("digging, when a metal pipe comes later")).toContain("12 m");
   });
 

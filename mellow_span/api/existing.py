@@ -1,0 +1,28 @@
+"""What is there already: what was found in it, graded, with changes since and limits of the survey."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router
+
+from mellow_span.api.errors import Refusal
+from mellow_span.api.render import send
+from mellow_span.core.site.existing import Existing, existing
+from mellow_span.jobs.ownership import job_of
+from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.site import log
+
+router = Router()
+KINDS = ("observed", "graded", "limit", "changed", "reading")
+
+
+@router.get("/{uuid:job_id}/existing", response={200: Existing, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="existing")
+def job_existing(request: HttpRequest, job_id: UUID) -> Any:
+    """Return what is found in the existing work of a job, the worst first."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs, entries = installation(job), log.entries(job, *KINDS)
+    return send(Existing, existing(inputs, entries))
