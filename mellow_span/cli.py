@@ -12,15 +12,15 @@ import json
 import os
 import sys
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
+from mellow_span.cli_files import CAUTION, book_of, circuit_of, job_of
+from mellow_span.cli_site import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.options import options
 from mellow_span.core.design.place_options import INTAKE, checks_of, place_options
-from mellow_span.core.design.prices import PriceBook, read_book
 from mellow_span.core.design.robustness import robustness
 from mellow_span.core.design.size import size
 from mellow_span.core.design.solving import short, solved
@@ -33,33 +33,10 @@ from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.said.changes import Heard, hear
-from mellow_span.core.site.compare import verify
-from mellow_span.core.site.pulls import Slack, by_cable, pulls
 from mellow_span.core.working.steps import Step
-from mellow_span.exchange.document import fields, read, schema
+from mellow_span.exchange.document import fields, schema
 
 WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
-CAUTION = "Design aid only: meets these checks with these inputs; it replaces neither the regulations nor a competent person."
-
-
-def job_of(path: str) -> Installation:
-    """Read a job from a file, or from standard input for '-'. Raises InputError."""
-    try:
-        text = sys.stdin.read() if path == "-" else Path(path).read_text("utf-8")
-        data = json.loads(text)
-    except (OSError, UnicodeDecodeError) as error:
-        raise InputError("file", path, f"a file that can be read ({error})") from None
-    except ValueError as error:
-        raise InputError("file", path, f"JSON ({error})") from None
-    return read(data)
-
-
-def circuit_of(job: Installation, wanted: str) -> Circuit:
-    """Return a circuit by identity or name, whatever its case. Raises InputError with what there is."""
-    for circuit in job.circuits:
-        if wanted in (circuit.id,) or wanted.lower() == circuit.name.lower():
-            return circuit
-    raise InputError("circuit", wanted, "one of " + ", ".join(c.name or c.id for c in job.circuits))
 
 
 def status(found: InstallationResult) -> int:
@@ -182,16 +159,6 @@ def sized_together(job: Installation, args: argparse.Namespace) -> int:
     return 1 if found.unsolved else 0
 
 
-def book_of(args: argparse.Namespace) -> PriceBook | None:
-    """Read the price book named on the command line, if one is. Raises InputError."""
-    if not args.prices:
-        return None
-    try:
-        return read_book(Path(args.prices))
-    except OSError as error:
-        raise InputError("prices", args.prices, f"a file that can be read ({error})") from None
-
-
 def cmd_options(args: argparse.Namespace) -> int:
     """Print the ways out for a circuit that is short, or for the intake or a board, each solved again, cheapest first."""
     job = job_of(args.job)
@@ -225,22 +192,6 @@ def _place_options(args: argparse.Namespace, job: Installation, place: str) -> i
         print(CAUTION)
     short_there = {c.id for c in checks_of(check(job, keep=False), place) if c.verdict == "short"}
     return 1 if short_there - {o.check for o in found if o.verdict in ("meets", "close")} else 0
-
-
-def cmd_verify(args: argparse.Namespace) -> int:
-    """Compare the readings of a job with its predictions; exit status 1 where one is off or over its limit."""
-    job = job_of(args.job)
-    chosen = [circuit_of(job, args.circuit)] if args.circuit else list(job.circuits)
-    found = {c.id: verify(job, c.id, args.temperature) for c in chosen}
-    if args.json:
-        print(json.dumps({k: [dataclasses.asdict(one) for one in v] for k, v in found.items()}, ensure_ascii=False, indent=1))
-    else:
-        for circuit in chosen:
-            for one in found[circuit.id]:
-                print(f"{one.found.replace('_', ' '):<10}{circuit.name or circuit.id:<28}{one.title}: {one.text}")
-                if one.causes:
-                    print(f"{'':<10}{'':<28}likely, in order: {'; '.join(one.causes)}")
-    return 1 if any(one.found in ("above", "below") or one.over for v in found.values() for one in v) else 0
 
 
 def cmd_coordinate(args: argparse.Namespace) -> int:
@@ -340,28 +291,6 @@ def cmd_tables(args: argparse.Namespace) -> int:
     return 0
 
 
-def cmd_pull(args: argparse.Namespace) -> int:
-    """Print the pull list: every cable to draw in, numbered, with the length to cut, in the order of pulling."""
-    job = job_of(args.job)
-    open_ends = frozenset(circuit_of(job, name).id for name in args.undecided)
-    found = pulls(job, Slack(args.at_board, args.at_end, args.at_undecided), open_ends)
-    if args.json:
-        print(json.dumps([dataclasses.asdict(one) for one in found], ensure_ascii=False, indent=1))
-        return 0
-    for one in found:
-        length = f"{one.cut:g} m" if one.cut is not None else f"not known: {one.why}"
-        more = " × ".join(filter(None, (length, str(one.count) if one.count > 1 else "")))
-        marks = "".join((" (end not decided)" if one.open else "", " (spare)" if one.spare else ""))
-        way = f" by {', '.join(one.routes)}" if one.routes else ""
-        print(
-            f"{one.place:>3}  lot {one.bundle:<3} {one.number:<4} {more:<12} {one.cable}: {one.name}, {one.start} to {one.end}{way}{marks}"
-        )
-    for total in by_cable(found):
-        rest = f", and {total.unknown} whose length is not known" if total.unknown else ""
-        print(f"{total.metres:>8.1f} m in {total.pieces} of {total.cable}, the longest {total.longest:g} m{rest}")
-    return 0
-
-
 def cmd_schema(args: argparse.Namespace) -> int:
     """Print the JSON Schema of the open job format."""
     print(json.dumps(schema(), ensure_ascii=False, indent=1))
@@ -405,6 +334,9 @@ def parser() -> argparse.ArgumentParser:
     ):  # fmt: skip
         pulling.add_argument(option, type=float, default=value, metavar="M", help=f"what is cut more {meaning}; {value:g} m unless said")
     pulling.add_argument("--undecided", action="append", default=[], metavar="CIRCUIT", help="a circuit whose far end is not decided yet")
+    command("materials", cmd_materials).add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
+    command("isolate", cmd_isolate).add_argument("place", help="a board, circuit, route or room, by name, number or identity")
+    command("prove", cmd_prove, job=False).add_argument("file", metavar="ISSUE.json", help="an issued design, or - for standard input")
     readings = command("verify", cmd_verify)
     readings.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
     readings.add_argument("--temperature", type=float, metavar="C", help="of the conductors when read, instead of the one in the file")

@@ -14,6 +14,7 @@ from mellow_span.api import (
     existing,
     firm,
     isolation,
+    issues,
     jobs,
     links,
     materials,
@@ -28,8 +29,8 @@ from mellow_span.api import (
 )
 
 ASKED = (
-    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn", "ReadIn",
-    "NewJob", "Archive",
+    "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
+    "ReadIn", "IssueIn", "SignatureIn", "NewJob", "Archive",
     "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn",
 )  # fmt: skip
 
@@ -69,6 +70,7 @@ api.add_router("/jobs", ends.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", isolation.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", tests_on_site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", existing.router, tags=["site"], auth=django_auth)
+api.add_router("/jobs", issues.router, tags=["issues"], auth=django_auth)
 api.add_router("/jobs", site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", materials.router, tags=["site"], auth=django_auth)
 api.add_router("/firm/prices", materials.prices_router, tags=["site"], auth=django_auth)

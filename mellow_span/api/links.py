@@ -53,7 +53,7 @@ class SharedBoard:
 
 @dataclass(slots=True)
 class Shared:
-    """A job as a client reads it. trouble: why it cannot be worked out."""
+    """A job as a client reads it. trouble: why it cannot be worked out; revision: as which it was issued, None where it was not; signed: by whom."""
 
     firm: str
     name: str
@@ -65,6 +65,8 @@ class Shared:
     edition: str
     boards: tuple[SharedBoard, ...]
     trouble: str
+    revision: int | None
+    signed: str
 
 
 def _out(one: ClientLink, token: str = "") -> LinkOut:
@@ -108,6 +110,10 @@ def shared(request: HttpRequest, token: str) -> Any:
         for board in inputs.boards
     )
     edition = result.edition if result else ""
+    # The revision of the very version that the link shows, the signed one where there are two.
+    rows = list(one.job.issues.filter(version=one.version))
+    row = next((r for r in rows if r.signature), rows[0] if rows else None)
     return send(Shared, Shared(
         one.job.firm.name, inputs.name, inputs.client, inputs.place, one.version, one.made, one.ends, edition, boards, standing.trouble,
+        row.number if row else None, str((row.signature or {}).get("name", "")) if row else "",
     ))  # fmt: skip

@@ -14,14 +14,14 @@ from mellow_span.people.models import Event
 KEPT = timedelta(days=730)
 Kind = Literal[
     "signed_in", "refused", "signed_out", "exported", "deleted", "brought_back", "imported", "invited", "joined", "left", "removed", "role",
-    "handed_over", "link_made", "link_ended", "password", "second_on", "second_off", "device_ended", "renamed",
+    "handed_over", "link_made", "link_ended", "password", "second_on", "second_off", "device_ended", "renamed", "issued", "signed",
 ]  # fmt: skip
 TOLD: dict[str, str] = {
     "signed_in": "signed in", "refused": "a wrong password", "signed_out": "signed out", "exported": "saved as a file", "deleted": "deleted",
     "brought_back": "brought back", "imported": "taken in from a file", "invited": "invited", "joined": "joined", "left": "left", "removed": "removed",
     "role": "another role", "handed_over": "handed over", "link_made": "made a link for", "link_ended": "ended a link for",
     "password": "changed the password", "second_on": "turned the second step on", "second_off": "turned the second step off",
-    "device_ended": "signed a device out", "renamed": "renamed the firm",
+    "device_ended": "signed a device out", "renamed": "renamed the firm", "issued": "issued", "signed": "signed",
 }  # fmt: skip
 
 

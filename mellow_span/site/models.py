@@ -57,3 +57,28 @@ class Prices(models.Model):
 
     def __str__(self) -> str:
         return f"{self.firm}"
+
+
+class Issue(models.Model):
+    """A revision of a design as it was issued: the document word by word, as its hash was taken; see `exchange.issue`.
+
+    version: of the job. signature: of a supervisor, with the hash it was given to; exceptions: what does not meet, as the supervisor accepts it.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="issues")
+    number = models.PositiveIntegerField()
+    version = models.PositiveIntegerField()
+    note = models.CharField(max_length=200, blank=True)
+    document = models.TextField()
+    hash = models.CharField(max_length=64)
+    at = models.DateTimeField()
+    by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
+    name = models.CharField(max_length=120)
+    signature = models.JSONField(null=True)
+
+    class Meta:
+        ordering: ClassVar = ["-number"]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["job", "number"], name="a_revision_is_issued_once")]
+
+    def __str__(self) -> str:
+        return f"{self.job} revision {self.number}"

@@ -14,12 +14,11 @@ Readings have noise, leads whose resistance is not quite taken away, contacts, a
 
 from __future__ import annotations
 
-import argparse
 import json
-import os
 import socketserver
 
 from mellow_span.standins.bench import FAULTS, Bench, Circuit, described, put_in
+from mellow_span.standins.serving import serve
 
 HELLO = "OK bench instrument 1, made up"
 LONGEST = 20_000
@@ -95,20 +94,5 @@ def server(port: int) -> socketserver.ThreadingTCPServer:
     return made
 
 
-def main() -> None:
-    """Serve until told to stop."""
-    asked = argparse.ArgumentParser(description="Serve a made-up instrument.")
-    asked.add_argument("--port", type=int, required=True)
-    asked.add_argument("--user", default="nobody", help="whom a process started by root runs as")
-    given = asked.parse_args()
-    made = server(given.port)
-    from mellow_span.rights import die_with_parent, give_up_root
-
-    give_up_root(given.user)
-    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
-        die_with_parent(int(parent))
-    made.serve_forever()
-
-
 if __name__ == "__main__":
-    main()
+    serve(server, "a made-up instrument")

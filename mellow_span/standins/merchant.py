@@ -7,15 +7,15 @@ POST /quotes                  {"lines": [{"key": K, "count": N}]}: what each lin
 
 from __future__ import annotations
 
-import argparse
 import csv
 import json
-import os
 from functools import cache
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
+
+from mellow_span.standins.serving import serve
 
 NAME = "The counter (a stand-in: goods, prices and stock are made up)"
 CATALOGUE = Path(__file__).parent / "catalogue.csv"
@@ -101,21 +101,6 @@ def server(port: int) -> ThreadingHTTPServer:
     return made
 
 
-def main() -> None:
-    """Serve until told to stop."""
-    asked = argparse.ArgumentParser(description="Serve a made-up merchant.")
-    asked.add_argument("--port", type=int, required=True)
-    asked.add_argument("--user", default="nobody", help="whom a process started by root runs as")
-    given = asked.parse_args()
-    made = server(given.port)
-    from mellow_span.rights import die_with_parent, give_up_root
-
-    catalogue()
-    give_up_root(given.user)
-    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
-        die_with_parent(int(parent))
-    made.serve_forever()
-
-
 if __name__ == "__main__":
-    main()
+    catalogue()
+    serve(server, "a made-up merchant")

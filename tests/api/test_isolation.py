@@ -17,11 +17,12 @@ from django.test import Client
 from django.utils import timezone
 
 from mellow_span.api import api
+from mellow_span.exchange.issue import issued
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
-from mellow_span.site.models import Entry, Prices, SiteRules
+from mellow_span.site.models import Entry, Issue, Prices, SiteRules
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 
@@ -56,6 +57,10 @@ def furnish(firm: Firm) -> dict[str, Any]:
     device = Device.objects.create(user=firm.member.user, session=f"session-{firm.username}"[:40], agent=firm.username, seen=timezone.now())
     Event.objects.create(firm=firm.member.firm, member=firm.member, kind="exported", about=f"job of {firm.username}")
     Prices.objects.create(firm=firm.member.firm, text=f"item,name,size,price\npart,price of {firm.username},,1")
+    Issue.objects.create(
+        job=firm.job, number=1, version=1, note=f"by {firm.username}", document=json.dumps(issued(value, 1, ends.isoformat(), firm.username)), hash="0" * 64,
+        at=timezone.now(), by=firm.member, name=firm.username,
+    )  # fmt: skip
     shot = Entry.objects.create(
         id=uuid.uuid4(), job=firm.job, kind="photo", subject=named(firm, "Shower").pk, data={"name": f"by {firm.username}", "image": "data:image/jpeg;base64,/9j/"},
         at=timezone.now(), by=firm.member, name=firm.username,
@@ -67,7 +72,7 @@ def furnish(firm: Firm) -> dict[str, Any]:
 
 
 # Parts of addresses that belong to no firm.
-COMMON = {"ruleset": "bs7671", "number": "4D5", "token": "a token that was never given out"}
+COMMON = {"ruleset": "bs7671", "number": "4D5", "token": "a token that was never given out", "revision": "1"}
 EDIT = {"edit_id": str(uuid.uuid4()), "version": 1}
 
 
@@ -86,7 +91,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
-        "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -97,7 +102,7 @@ def fingerprint(firm: Firm) -> Any:
     kinds = (Invitation, Event, models.CellRead, models.Search, SiteRules, Prices)
     return (
         job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
-        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(),
+        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(), job.issues.count(),
         Device.objects.filter(user=firm.member.user).count(),
     )  # fmt: skip
 
@@ -109,7 +114,7 @@ def filled(path: str, ids: dict[str, Any]) -> str:
 
 def ask(client: Client, method: str, path: str, about: dict[str, Any], ids: dict[str, Any]) -> Any:
     body = json.dumps(bodies(ids)[about["operationId"]]) if "requestBody" in about else ""
-    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else "?key=cable/flat_twin_cpc_pvc70/2.5&kind=board&id=x"
+    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else "?key=cable/flat_twin_cpc_pvc70/2.5&kind=board&id=x&old=1"
     return client.generic(method.upper(), filled(path, ids) + query, body, content_type="application/json")
 
 
@@ -157,7 +162,7 @@ def test_an_apprentice_looks_and_proposes(method: str, path: str, about: dict[st
         assert fingerprint(firm) == before
 
 
-SUPERVISOR = {"rename_firm", "invite", "take_back_invitation", "give_role", "hand_over", "remove_member", "firm_events"}
+SUPERVISOR = {"sign", "rename_firm", "invite", "take_back_invitation", "give_role", "hand_over", "remove_member", "firm_events"}
 
 
 @pytest.mark.parametrize(("method", "path", "about"), [o for o in OPERATIONS if o[2]["operationId"] in SUPERVISOR], ids=sorted(SUPERVISOR))
@@ -230,6 +235,7 @@ def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
         "CopyIn.id": lambda: post("/copies", {"id": str(ids["copy_id"]), "name": "x", "changes": rename}),
         "SaidIn.board": lambda: post("/said", {"text": "shower 9.2kW b40", "board": str(ids["board_id"])}),
         "RowsIn.board": lambda: post("/said/rows", {"board": str(ids["board_id"]), "rows": [["Cooker"]]}),
+        "SignatureIn.read": lambda: post("/revisions/1/signature", {"hash": "0" * 64, "read": [str(ids["circuit_id"])]}),
         "EntryIn.id": lambda: post("/site", entry("pulled", named(mine, "Shower").pk) | {"id": str(logged)}),
         "EntryIn.subject": lambda: post("/site", entry("pulled", ids["circuit_id"])),
         "RowsIn.circuits": lambda: post(

@@ -7,6 +7,7 @@ import json
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from mellow_span.exchange.issue import prove
 from mellow_span.jobs.models import Job
 from mellow_span.site.models import Entry, SiteRules
 from mellow_span.standins import bench
@@ -255,3 +256,40 @@ def test_what_is_there_is_graded_by_facts_overruled_with_a_reason_and_cured(at_j
     expect(page.get_by_text("insulation laid since: loft quilt")).to_be_visible()
     page.get_by_role("button", name="put right, take it off").click()
     expect(page.get_by_role("region", name="Dangerous now")).to_have_count(0)
+
+
+def test_a_design_is_issued_signed_changed_and_compared(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/revisions")
+    expect(page.get_by_text("Not issued yet")).to_be_visible()
+    page.get_by_label("A note on it").fill("for the client")
+    page.get_by_role("button", name="issue revision 1").click()
+    one = page.locator("[data-revision='1']")
+    expect(one).to_contain_text("as it stands")
+    expect(one).to_contain_text("short or not known")
+    # Nothing new: no second one.
+    page.get_by_role("button", name="issue revision 2").click()
+    expect(page.get_by_role("alert")).to_contain_text("something new since revision 1")
+    one.get_by_text("Read its working and sign").click()
+    sign = one.get_by_role("button", name="sign revision 1")
+    expect(sign).to_be_disabled()
+    boxes = one.get_by_label("working read")
+    for k in range(boxes.count()):
+        boxes.nth(k).check()
+    expect(sign).to_be_disabled()
+    one.get_by_role("textbox").fill("the shower waits for its cable")
+    sign.click()
+    expect(one).to_contain_text(f"Signed by {house.username}")
+    with page.expect_download() as saved:
+        one.get_by_role("link", name="save as a file").click()
+    assert prove(json.loads(saved.value.path().read_text("utf-8"))).stands
+    page.goto(f"{server.url}/jobs/{house.job.pk}/circuits/{named(house, 'Shower').pk}")
+    page.locator('[data-word="cable"]').click()
+    page.keyboard.type("16 flat")
+    page.keyboard.press("Enter")
+    page.locator("[data-phase=saved]").wait_for()
+    page.get_by_role("list", name="On site").get_by_role("link", name="Revisions").click()
+    expect(one).to_contain_text("changed since")
+    between = page.get_by_role("region", name="What lies between")
+    expect(between).to_contain_text("10 mm² became 16 mm²")
+    expect(between).to_contain_text("A4 Shower")

@@ -151,3 +151,21 @@ def test_only_a_cable_of_the_job_can_be_replaced(key: str) -> None:
     with pytest.raises(InputError) as error:
         substitutes(job(), key, {})
     assert error.value.field == "key"
+
+
+def test_the_command_line_counts_and_prices(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    from mellow_span import cli
+
+    path = str(Path(demo.__file__).parent / "orchard_row.json")
+    assert cli.main(["materials", path]) == 0
+    said = capsys.readouterr().out
+    assert "39 m      72.15  4 mm² flat twin & cpc (A7, B2)" in said
+    book = tmp_path / "book.csv"
+    book.write_text("item,name,size,price\ncable,flat_twin_cpc_pvc70,4,10\n")
+    assert cli.main(["materials", path, "--prices", str(book), "--json"]) == 0
+    found = {n["key"]: n["cost"] for n in json.loads(capsys.readouterr().out)}
+    assert (found["cable/flat_twin_cpc_pvc70/4"], found["label/tag"]) == (390.0, None)
+    assert cli.main(["isolate", path, "a4"]) == 0
+    assert "Prove the tester again" in capsys.readouterr().out
+    assert cli.main(["isolate", path, "the moon"]) == 2
+    assert "House board" in capsys.readouterr().err

@@ -197,6 +197,21 @@ export const photoAddress = (job: string, photo: string) => `/api/jobs/${job}/ph
 export type Existing = components["schemas"]["Existing"];
 export type Observation = components["schemas"]["Observation"];
 export const existing = (job: string) => take(api.GET("/api/jobs/{job_id}/existing", ofJob(job)));
+export type Revisions = components["schemas"]["Revisions"];
+export type Revision = components["schemas"]["Revision"];
+export const revisions = (job: string) => take(api.GET("/api/jobs/{job_id}/revisions", ofJob(job)));
+export const issueJob = (job: string, version: number, note: string) =>
+  take(api.POST("/api/jobs/{job_id}/revisions", { ...ofJob(job), body: { version, note } }));
+export const signRevision = (job_id: string, revision: number, hash: string, read: string[], exceptions: string) =>
+  take(
+    api.POST("/api/jobs/{job_id}/revisions/{revision}/signature", {
+      params: { path: { job_id, revision } },
+      body: { hash, read, exceptions },
+    }),
+  );
+export const compareRevisions = (job_id: string, old: number, fresh: number) =>
+  take(api.GET("/api/jobs/{job_id}/revisions/compare", { params: { path: { job_id }, query: { old, new: fresh } } }));
+export const revisionFile = (job: string, revision: number) => `/api/jobs/${job}/revisions/${revision}/file`;
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];

@@ -993,6 +993,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revisions
+         * @description Return the revisions of a job, the newest first.
+         */
+        get: operations["revisions"];
+        put?: never;
+        /**
+         * Issue
+         * @description Issue the job as it stands: frozen and numbered, with every result and what was written down on site.
+         */
+        post: operations["issue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Revisions
+         * @description Return what lies between two revisions; new 0: the job as it stands, as built.
+         */
+        get: operations["compare_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revision File
+         * @description Return a revision as a file that `mellow-span prove` works out again.
+         */
+        get: operations["revision_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision}/signature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign
+         * @description Sign a revision after its working was read.
+         */
+        post: operations["sign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/routes": {
         parameters: {
             query?: never;
@@ -1604,6 +1688,16 @@ export interface components {
              * @enum {string}
              */
             verdict: "meets" | "close" | "short" | "not_known";
+        };
+        /**
+         * Between
+         * @description What was changed, line by line, and the circuits that stand otherwise, those that got worse first.
+         */
+        Between: {
+            /** Circuits */
+            circuits: components["schemas"]["CircuitBetween"][];
+            /** Lines */
+            lines: string[];
         };
         /**
          * Board
@@ -2231,6 +2325,22 @@ export interface components {
              * @enum {integer}
              */
             terminals: 70 | 90;
+        };
+        /**
+         * CircuitBetween
+         * @description A circuit that stands otherwise: number and name, verdict and reason before and after; None where it was not there.
+         */
+        CircuitBetween: {
+            /** After */
+            after: ("meets" | "close" | "short" | "not_known") | null;
+            /** Before */
+            before: ("meets" | "close" | "short" | "not_known") | null;
+            /** Now */
+            now: string;
+            /** Was */
+            was: string;
+            /** Where */
+            where: string;
         };
         /**
          * CircuitResult
@@ -3493,6 +3603,37 @@ export interface components {
             targets: components["schemas"]["Target"][];
         };
         /**
+         * IssueIn
+         * @description Which version is issued, as the person saw it, and a note on it.
+         */
+        IssueIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * IssuedCircuit
+         * @description A circuit as it was issued: how it stands, and what has a mark.
+         */
+        IssuedCircuit: {
+            /** Assumed */
+            assumed: boolean;
+            /** Doubtful */
+            doubtful: boolean;
+            /** Headline */
+            headline: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * JobLine
          * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
          */
@@ -4699,6 +4840,55 @@ export interface components {
             message: string;
         };
         /**
+         * Revision
+         * @description A revision: number, version of the job, when and by whom; hash of all it holds; signed by whom and when, with what was accepted.
+         *
+         *     current: the job is still as it was issued; statement: what a signature says.
+         */
+        Revision: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Circuits */
+            circuits: components["schemas"]["IssuedCircuit"][];
+            /** Current */
+            current: boolean;
+            /** Edition */
+            edition: string;
+            /** Exceptions */
+            exceptions: string;
+            /** Hash */
+            hash: string;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Signed */
+            signed: string;
+            /** Signed At */
+            signed_at: string;
+            /** Statement */
+            statement: string;
+            /** Tables */
+            tables: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Revisions
+         * @description The revisions of a job, the newest first, and the version it is at.
+         */
+        Revisions: {
+            /** Revisions */
+            revisions: components["schemas"]["Revision"][];
+            /** Version */
+            version: number;
+        };
+        /**
          * Role
          * @description What somebody may do in a firm: a supervisor all, a designer all but members and signing, an apprentice look and propose.
          * @enum {string}
@@ -5076,7 +5266,7 @@ export interface components {
         };
         /**
          * Shared
-         * @description A job as a client reads it. trouble: why it cannot be worked out.
+         * @description A job as a client reads it. trouble: why it cannot be worked out; revision: as which it was issued, None where it was not; signed: by whom.
          */
         Shared: {
             /** Boards */
@@ -5101,6 +5291,10 @@ export interface components {
             name: string;
             /** Place */
             place: string;
+            /** Revision */
+            revision: number | null;
+            /** Signed */
+            signed: string;
             /** Trouble */
             trouble: string;
             /** Version */
@@ -5146,6 +5340,21 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SignatureIn
+         * @description What is signed, by its hash; the circuits whose working was read; what is said of those that do not meet.
+         */
+        SignatureIn: {
+            /**
+             * Exceptions
+             * @default
+             */
+            exceptions: string;
+            /** Hash */
+            hash: string;
+            /** Read */
+            read: string[];
         };
         /**
          * SiteRulesIn
@@ -9607,6 +9816,306 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PullList"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revisions"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    issue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IssueIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    compare_revisions: {
+        parameters: {
+            query: {
+                old: number;
+                new?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Between"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    revision_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    sign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignatureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -33,6 +33,7 @@ const EndsPage = later(() => import("../features/site/ends-page").then((m) => m.
 const IsolationPage = later(() => import("../features/site/isolation-page").then((m) => m.IsolationPage));
 const ReadingsPage = later(() => import("../features/site/readings-page").then((m) => m.ReadingsPage));
 const ExistingPage = later(() => import("../features/site/existing-page").then((m) => m.ExistingPage));
+const RevisionsPage = later(() => import("../features/site/revisions-page").then((m) => m.RevisionsPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -199,6 +200,14 @@ export function ExistingView() {
   return (
     <Middle>
       <ExistingPage />
+    </Middle>
+  );
+}
+
+export function RevisionsView() {
+  return (
+    <Middle>
+      <RevisionsPage />
     </Middle>
   );
 }

@@ -18,6 +18,7 @@ export const pathsOf = (job: string) => {
     materials: `${base}/materials`,
     ends: `${base}/ends`,
     existing: `${base}/existing`,
+    revisions: `${base}/revisions`,
     tests: (circuit?: string) => `${base}/tests${circuit ? `?circuit=${circuit}` : ""}`,
     isolation: (kind?: string, id?: string) =>
       `${base}/isolation${kind && id ? `?${new URLSearchParams({ kind, id })}` : ""}`,

@@ -27,8 +27,12 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
       <h1 className="font-semibold text-2xl">{job.name}</h1>
       <p className="text-faded">{[job.client && `for ${job.client}`, job.place].filter(Boolean).join(", ")}</p>
       <p className="mt-2">
-        The design as it stood {dayOf(job.made)}, version {job.version}; {job.edition}. It is a draft: it was not issued
-        or signed.
+        The design as it stood {dayOf(job.made)}, version {job.version}; {job.edition}.{" "}
+        {job.revision === null
+          ? "It is a draft: it was not issued or signed."
+          : job.signed
+            ? `It was issued as revision ${job.revision} and signed by ${job.signed}.`
+            : `It was issued as revision ${job.revision}; it is not signed.`}
       </p>
       {job.trouble && <p className="mt-2 text-short">{job.trouble}</p>}
       {job.boards.map((board, at) => (

@@ -227,23 +227,11 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
     <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label="What the survey rests on">
       <div>
         <h2 className="font-semibold text-lg">Changed since it was installed</h2>
-        <ul>
-          {data.changes.map((n) => (
-            <li key={n.id}>
-              {CHANGES[n.what] ?? n.what}: {n.text}{" "}
-              <span className="text-faded">
-                {n.by}, {dayOf(n.at)} {clockOf(n.at)}
-              </span>{" "}
-              <button
-                type="button"
-                className="word no-print"
-                onClick={() => site.write({ kind: "changed", data: { what: n.what, text: n.text, gone: true } })}
-              >
-                strike it out
-              </button>
-            </li>
-          ))}
-        </ul>
+        <NoteList
+          notes={data.changes}
+          told={(n) => `${CHANGES[n.what] ?? n.what}: ${n.text}`}
+          onGone={(n) => site.write({ kind: "changed", data: { what: n.what, text: n.text, gone: true } })}
+        />
         <form
           className="no-print mt-1 flex flex-wrap gap-2"
           onSubmit={(event) => {
@@ -280,24 +268,11 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
       </div>
       <div>
         <h2 className="font-semibold text-lg">Not looked at</h2>
-        <ul>
-          {data.limits.map((n) => (
-            <li key={n.id}>
-              {n.text}
-              {n.agreed && `, agreed with ${n.agreed}`}{" "}
-              <span className="text-faded">
-                {n.by}, {dayOf(n.at)} {clockOf(n.at)}
-              </span>{" "}
-              <button
-                type="button"
-                className="word no-print"
-                onClick={() => site.write({ kind: "limit", data: { text: n.text, agreed: n.agreed, gone: true } })}
-              >
-                strike it out
-              </button>
-            </li>
-          ))}
-        </ul>
+        <NoteList
+          notes={data.limits}
+          told={(n) => (n.agreed ? `${n.text}, agreed with ${n.agreed}` : n.text)}
+          onGone={(n) => site.write({ kind: "limit", data: { text: n.text, agreed: n.agreed, gone: true } })}
+        />
         <form
           className="no-print mt-1 flex flex-wrap gap-2"
           onSubmit={(event) => {
@@ -329,6 +304,30 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
         </form>
       </div>
     </section>
+  );
+}
+
+interface NoteListProps {
+  notes: Existing["changes"];
+  told: (note: Existing["changes"][number]) => string;
+  onGone: (note: Existing["changes"][number]) => void;
+}
+
+function NoteList({ notes, told, onGone }: NoteListProps) {
+  return (
+    <ul>
+      {notes.map((n) => (
+        <li key={n.id}>
+          {told(n)}{" "}
+          <span className="text-faded">
+            {n.by}, {dayOf(n.at)} {clockOf(n.at)}
+          </span>{" "}
+          <button type="button" className="word no-print" onClick={() => onGone(n)}>
+            strike it out
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import {
   dropPrices,
   type MaterialLine,
@@ -14,6 +14,7 @@ import type { Change } from "../../api/types";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
+import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
 
@@ -199,7 +200,6 @@ function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
 }
 
 function Prices({ list, designs, onChanged }: { list: Materials; designs: boolean; onChanged: () => Promise<void> }) {
-  const input = useRef<HTMLInputElement>(null);
   const [said, setSaid] = useState("");
   const [why, setWhy] = useState("");
   const run = async (work: () => Promise<string>) => {
@@ -225,23 +225,15 @@ function Prices({ list, designs, onChanged }: { list: Materials; designs: boolea
         </a>
         {designs && (
           <>
-            <Button onClick={() => input.current?.click()}>bring in a price book</Button>
-            <input
-              ref={input}
-              type="file"
+            <FileButton
+              name="Price book"
               accept=".csv,text/csv"
-              aria-label="Price book"
-              className="sr-only"
-              tabIndex={-1}
-              onChange={async (event) => {
-                const file = event.target.files?.[0];
-                event.target.value = "";
-                if (!file) return;
-                await run(
-                  async () => `${file.name}: ${(await setPrices(await file.text())).lines} lines are in use now.`,
-                );
-              }}
-            />
+              onFile={(file) =>
+                run(async () => `${file.name}: ${(await setPrices(await file.text())).lines} lines are in use now.`)
+              }
+            >
+              bring in a price book
+            </FileButton>
             {list.own && (
               <Button onClick={() => run(() => dropPrices().then(() => "The made-up prices are in use again."))}>
                 go back to the made-up prices

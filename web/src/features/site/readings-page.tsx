@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/client";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
-import { Button } from "../../ui/controls";
 import { inputClass, NumberField } from "../../ui/editors";
+import { FileButton } from "../../ui/file-button";
 import { glued } from "../../ui/quantity";
 import { asFile, readFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
@@ -66,7 +66,6 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
 }
 
 function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoose: (circuit: string) => void }) {
-  const input = useRef<HTMLInputElement>(null);
   const [wrong, setWrong] = useState<string[]>([]);
   const [said, setSaid] = useState("");
   return (
@@ -96,24 +95,18 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
           method, time. A value is a figure, over, yes or no.
         </p>
         <p className="mt-2">
-          <Button onClick={() => input.current?.click()}>read a file in</Button>
-          <input
-            ref={input}
-            type="file"
+          <FileButton
+            name="File of readings"
             accept=".csv,text/csv"
-            aria-label="File of readings"
-            className="sr-only"
-            tabIndex={-1}
-            onChange={async (event) => {
-              const file = event.target.files?.[0];
-              event.target.value = "";
-              if (!file) return;
+            onFile={async (file) => {
               const read = readFile(await file.text(), tests.circuits);
               setWrong(read.wrong);
               for (const entry of read.entries) site.write(entry);
               setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings written down.`);
             }}
-          />
+          >
+            read a file in
+          </FileButton>
         </p>
         {said && <p role="status">{said}</p>}
         {wrong.length > 0 && (

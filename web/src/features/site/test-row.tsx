@@ -1,9 +1,10 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { photoAddress, readInstrument, type SiteTest } from "../../api/client";
 import type { OnSite } from "../../parts/use-site-log";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { small } from "./photo";
@@ -244,29 +245,18 @@ interface PhotoProps {
 }
 
 function Photo({ circuit, site, onTaken, onWhy }: PhotoProps) {
-  const input = useRef<HTMLInputElement>(null);
   return (
-    <>
-      <Button type="button" className="min-h-11" onClick={() => input.current?.click()}>
-        yes, with a photo
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept="image/*"
-        capture="environment"
-        aria-label="Photo of the terminals"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={async (event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (!file) return;
-          const image = await small(file);
-          if (image === null) return onWhy("This is no picture that can be read.");
-          onTaken(site.write({ kind: "photo", subject: circuit, data: { name: "terminals", image } }));
-        }}
-      />
-    </>
+    <FileButton
+      name="Photo of the terminals"
+      accept="image/*"
+      camera
+      onFile={async (file) => {
+        const image = await small(file);
+        if (image === null) return onWhy("This is no picture that can be read.");
+        onTaken(site.write({ kind: "photo", subject: circuit, data: { name: "terminals", image } }));
+      }}
+    >
+      yes, with a photo
+    </FileButton>
   );
 }

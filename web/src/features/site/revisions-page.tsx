@@ -1,0 +1,301 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import {
+  compareRevisions,
+  issueJob,
+  type Revision,
+  type Revisions,
+  revisionFile,
+  revisions,
+  signRevision,
+} from "../../api/client";
+import type { Verdict } from "../../api/types";
+import { usePaths } from "../../parts/paths";
+import { useSiteLog } from "../../parts/use-site-log";
+import { useJob, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+import { glued } from "../../ui/quantity";
+import { clockOf, dayOf } from "../../ui/time";
+import { Mark } from "../../ui/verdict";
+
+/** Revisions of the design: issued as they stood, signed after their working was read, compared with each other and with what stands now. */
+export function RevisionsPage() {
+  const store = useStore();
+  const client = useQueryClient();
+  const { state, unsent } = useJob();
+  const site = useSiteLog();
+  const [note, setNote] = useState("");
+  const [why, setWhy] = useState("");
+  const key = ["site", store.job, "revisions", state?.version];
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => revisions(store.job),
+    placeholderData: (before) => before,
+    enabled: state !== null,
+  });
+  if (found.isPending || !site || !state) return <p className="p-8 text-faded">Looking the revisions up …</p>;
+  if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
+  const fresh = () => client.invalidateQueries({ queryKey: ["site", store.job, "revisions"] });
+  const list = found.data.revisions;
+  const issue = async () => {
+    setWhy("");
+    try {
+      await issueJob(store.job, state.version, note.trim());
+      setNote("");
+      await fresh();
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <div className="max-w-4xl px-6 py-5 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Revisions</h1>
+      <p className="mt-1 text-faded">
+        An issue freezes the design with every result, the tables it rests on and what was written down on site. It is
+        numbered and never changed; a later edit makes the next one.
+      </p>
+      {site.designs && (
+        <form
+          className="no-print mt-3 flex max-w-2xl flex-wrap items-end gap-2"
+          aria-label="Issue the design"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void issue();
+          }}
+        >
+          <label className="min-w-64 flex-1">
+            <span className="block text-faded">A note on it: what it is for, what is new</span>
+            <input
+              className={`${inputClass} mt-1`}
+              maxLength={200}
+              value={note}
+              onChange={(event) => setNote(event.target.value)}
+            />
+          </label>
+          <Button strong type="submit" disabled={unsent > 0}>
+            issue revision {(list[0]?.number ?? 0) + 1}
+          </Button>
+          {why && (
+            <p role="alert" className="w-full text-short">
+              {why}
+            </p>
+          )}
+        </form>
+      )}
+      {list.length === 0 && <p className="mt-4">Not issued yet. Until then what leaves the screen is a draft.</p>}
+      <ul className="mt-4">
+        {list.map((one) => (
+          <One key={one.number} one={one} signs={site.signs} onSigned={fresh} />
+        ))}
+      </ul>
+      {list.length > 0 && <Compare list={found.data} />}
+    </div>
+  );
+}
+
+const failing = (one: Revision) => one.circuits.filter((c) => c.verdict === "short" || c.verdict === "not_known");
+
+function One({ one, signs, onSigned }: { one: Revision; signs: boolean; onSigned: () => Promise<void> }) {
+  const store = useStore();
+  const bad = failing(one).length;
+  const marked = one.circuits.filter((c) => c.assumed || c.doubtful).length;
+  return (
+    <li data-revision={one.number} className="border-hair border-t py-3">
+      <h2>
+        <strong>Revision {one.number}</strong>
+        {one.note && `: ${one.note}`}{" "}
+        {one.current ? (
+          <span className="text-meets">as it stands</span>
+        ) : (
+          <span className="text-faded">changed since</span>
+        )}
+      </h2>
+      <p className="text-faded">
+        Issued by {one.by}, {dayOf(one.at)} {clockOf(one.at)}; {one.edition}; hash{" "}
+        <span className="figure">{one.hash.slice(0, 16)}</span>
+      </p>
+      <p>
+        {one.circuits.length} circuits
+        {bad > 0 && (
+          <>
+            , <span className="text-short">{bad} short or not known</span>
+          </>
+        )}
+        {marked > 0 && `, ${marked} with a value that is assumed or to be checked`}
+      </p>
+      {one.signed ? (
+        <p>
+          <strong>
+            Signed by {one.signed}, {dayOf(one.signed_at)} {clockOf(one.signed_at)}.
+          </strong>{" "}
+          {one.exceptions && `Accepted: ${one.exceptions}`}
+        </p>
+      ) : signs ? (
+        <Signing one={one} onSigned={onSigned} />
+      ) : (
+        <p className="text-close">Not signed; a supervisor signs.</p>
+      )}
+      <p className="no-print mt-1">
+        <a className="word" href={revisionFile(store.job, one.number)} download>
+          save as a file
+        </a>{" "}
+        <span className="text-faded">that mellow-span prove works out again</span>
+      </p>
+    </li>
+  );
+}
+
+/** Reading the working, circuit by circuit, and then the signature. */
+function Signing({ one, onSigned }: { one: Revision; onSigned: () => Promise<void> }) {
+  const store = useStore();
+  const paths = usePaths();
+  const [read, setRead] = useState<ReadonlySet<string>>(new Set());
+  const [exceptions, setExceptions] = useState("");
+  const [why, setWhy] = useState("");
+  const bad = failing(one).length;
+  const left = one.circuits.length - read.size;
+  const sign = async () => {
+    setWhy("");
+    try {
+      await signRevision(store.job, one.number, one.hash, [...read], exceptions.trim());
+      await onSigned();
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <details className="no-print mt-1">
+      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">Read its working and sign</summary>
+      {!one.current && (
+        <p className="text-close">The design was changed since; the workings behind these links are those of today.</p>
+      )}
+      <ul className="mt-1">
+        {one.circuits.map((c) => (
+          <li key={c.id} className="grid grid-cols-[1.4rem_1fr_auto] items-center gap-x-2 border-hair border-t py-1">
+            <Mark verdict={c.verdict as Verdict} />
+            <span>
+              <Link className="word" to={paths.circuit(c.id)}>
+                {c.name}
+              </Link>
+              : {glued(c.headline)}
+              {c.assumed && <span className="text-close">, assumed values</span>}
+              {c.doubtful && "\u00a0†"}
+            </span>
+            <label className="inline-flex min-h-9 items-center gap-2">
+              <input
+                type="checkbox"
+                className="h-5 w-5"
+                checked={read.has(c.id)}
+                onChange={(event) => {
+                  const next = new Set(read);
+                  if (event.target.checked) next.add(c.id);
+                  else next.delete(c.id);
+                  setRead(next);
+                }}
+              />
+              working read
+            </label>
+          </li>
+        ))}
+      </ul>
+      {bad > 0 && (
+        <label className="mt-2 block max-w-2xl">
+          <span className="block text-short">
+            {bad} {bad === 1 ? "does" : "do"} not meet or {bad === 1 ? "is" : "are"} not known: what is said of{" "}
+            {bad === 1 ? "it" : "them"}
+          </span>
+          <textarea
+            className={`${inputClass} mt-1`}
+            rows={2}
+            maxLength={1000}
+            value={exceptions}
+            onChange={(event) => setExceptions(event.target.value)}
+          />
+        </label>
+      )}
+      <p className="mt-2 border-hair border-l-4 pl-3">{one.statement}</p>
+      <p className="mt-2">
+        <Button strong disabled={left > 0 || (bad > 0 && !exceptions.trim())} onClick={sign}>
+          sign revision {one.number}
+        </Button>{" "}
+        {left > 0 && <span className="text-faded">{left} still to be read</span>}
+      </p>
+      {why && (
+        <p role="alert" className="text-short">
+          {why}
+        </p>
+      )}
+    </details>
+  );
+}
+
+function Compare({ list }: { list: Revisions }) {
+  const store = useStore();
+  const [old, setOld] = useState(list.revisions[0]?.number ?? 1);
+  const [fresh, setFresh] = useState(0);
+  const found = useQuery({
+    queryKey: ["site", store.job, "compare", old, fresh, fresh === 0 ? list.version : null],
+    queryFn: () => compareRevisions(store.job, old, fresh),
+  });
+  const choices = list.revisions.map((r) => r.number);
+  return (
+    <section className="mt-6" aria-label="What lies between">
+      <h2 className="font-semibold text-xl">What lies between</h2>
+      <p className="no-print mt-1 flex flex-wrap items-center gap-2">
+        <select
+          aria-label="From revision"
+          className={`${inputClass} w-auto!`}
+          value={old}
+          onChange={(event) => setOld(Number(event.target.value))}
+        >
+          {choices.map((n) => (
+            <option key={n} value={n}>
+              revision {n}
+            </option>
+          ))}
+        </select>
+        and
+        <select
+          aria-label="To revision"
+          className={`${inputClass} w-auto!`}
+          value={fresh}
+          onChange={(event) => setFresh(Number(event.target.value))}
+        >
+          <option value={0}>as it stands, as built</option>
+          {choices.map((n) => (
+            <option key={n} value={n}>
+              revision {n}
+            </option>
+          ))}
+        </select>
+      </p>
+      {found.isPending ? (
+        <p className="text-faded">Comparing …</p>
+      ) : found.error ? (
+        <p className="text-short">{found.error.message}</p>
+      ) : found.data.lines.length === 0 ? (
+        <p>Nothing was changed.</p>
+      ) : (
+        <>
+          <ul className="mt-1 list-disc pl-5">
+            {found.data.lines.map((text) => (
+              <li key={text}>{glued(text)}</li>
+            ))}
+          </ul>
+          <ul className="mt-2">
+            {found.data.circuits.map((c) => (
+              <li key={c.where} className="grid grid-cols-[1.4rem_1fr] gap-x-1 border-hair border-t py-1">
+                {c.after ? <Mark verdict={c.after} /> : <span />}
+                <span>
+                  <strong>{c.where}</strong>: {glued(c.now)} <span className="text-faded">(was {glued(c.was)})</span>
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
