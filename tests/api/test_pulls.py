@@ -66,6 +66,16 @@ def test_an_entry_sent_twice_is_there_once_as_it_was_first(firm: Firm, signed_in
     assert client.get(f"/api/jobs/{firm.job.pk}/site").json()["entries"] == [first]
 
 
+def test_a_step_of_a_record_sent_twice_is_answered_and_not_refused(firm: Firm, signed_in: Sign) -> None:
+    client, same, record = signed_in(firm), uuid.uuid4(), str(uuid.uuid4())
+    steps = {"steps": ["told|words|who|Tell everybody"], "release": ["energised|words|what|On again"]}
+    assert write(client, firm, "isolation", record=record, step="begin", **steps).status_code == 200
+    first = write(client, firm, "isolation", id=same, record=record, step="told", value="all")
+    assert write(client, firm, "isolation", id=same, record=record, step="told", value="all").json() == first.json()
+    assert write(client, firm, "isolation", record=record, step="told", value="again").status_code == 422
+    assert client.get(f"/api/jobs/{firm.job.pk}/isolation").json()["records"][0]["state"] == "dead"
+
+
 def test_what_was_done_later_counts_although_it_was_sent_earlier(firm: Firm, signed_in: Sign) -> None:
     client, shower, now = signed_in(firm), named(firm, "Shower").pk, timezone.now()
     write(client, firm, "pulled", shower, at=now - timedelta(hours=1), done=False)

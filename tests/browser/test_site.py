@@ -277,6 +277,12 @@ def test_a_design_is_issued_signed_changed_and_compared(at_jobs: Page, server: S
     for k in range(boxes.count()):
         boxes.nth(k).check()
     expect(sign).to_be_disabled()
+    # Reading leads to the circuit and back, and what was read stays read.
+    one.get_by_role("link", name="Shower").click()
+    page.get_by_role("heading", name="Checks").wait_for()
+    page.go_back()
+    one.get_by_text("Read its working and sign").click()
+    expect(one.get_by_text("still to be read")).to_have_count(0)
     one.get_by_role("textbox").fill("the shower waits for its cable")
     sign.click()
     expect(one).to_contain_text(f"Signed by {house.username}")

@@ -45,6 +45,12 @@ def test_an_armoured_cable_takes_the_core_that_has_the_colour_and_sleeves_the_re
     assert (cores(found), found.spare) == (expected, spare)
 
 
+@pytest.mark.parametrize(("family", "spare"), [("flat_twin_cpc_pvc70", 1), ("multicore_pvc70", 0)])
+def test_with_a_separate_cpc_line_and_neutral_keep_their_cores(family: str, spare: int) -> None:
+    found = of(job(circuit(cable={"family": family, "csa": 6, "cpc": "separate", "cpc_csa": 6})))
+    assert (cores(found), found.spare) == ([("line", "brown", ""), ("neutral", "blue", "")], spare)
+
+
 def test_more_conductors_than_cores_are_said() -> None:
     found = of(job(submain(phases=3, cable={"cores": 3}), boards=["b", "far"], supply={"phases": 3}), "m")
     assert ("neutral", "not in the cable", "") in cores(found)

@@ -18,7 +18,7 @@ def cores_of(rules: RuleSet, circuit: Circuit) -> int:
     family = rules.families.get(cable.family or "")
     if family is not None and family.armour:
         return cable.cores or (live if cable.cpc in ("usual", "armour") or live == 4 else live + 1)
-    return live + (1 if cable.cpc == "usual" else 0)
+    return live + (1 if cable.cpc == "usual" or (family is not None and family.cpc == "in_cable") else 0)
 
 
 def cable_words(rules: RuleSet, circuit: Circuit) -> str:

@@ -147,11 +147,23 @@ function One({ one, signs, onSigned }: { one: Revision; signs: boolean; onSigned
   );
 }
 
+function kept(place: string, one: Revision): ReadonlySet<string> {
+  try {
+    const found: unknown = JSON.parse(localStorage.getItem(place) ?? "[]");
+    const there = new Set(one.circuits.map((c) => c.id));
+    return new Set(Array.isArray(found) ? found.filter((id) => there.has(id)) : []);
+  } catch {
+    return new Set();
+  }
+}
+
 /** Reading the working, circuit by circuit, and then the signature. */
 function Signing({ one, onSigned }: { one: Revision; onSigned: () => Promise<void> }) {
   const store = useStore();
   const paths = usePaths();
-  const [read, setRead] = useState<ReadonlySet<string>>(new Set());
+  // Reading leads away from here and back: what was read is kept in this browser until it is signed.
+  const place = `mellow-span/read/${one.hash}`;
+  const [read, setRead] = useState<ReadonlySet<string>>(() => kept(place, one));
   const [exceptions, setExceptions] = useState("");
   const [why, setWhy] = useState("");
   const bad = failing(one).length;
@@ -160,6 +172,7 @@ function Signing({ one, onSigned }: { one: Revision; onSigned: () => Promise<voi
     setWhy("");
     try {
       await signRevision(store.job, one.number, one.hash, [...read], exceptions.trim());
+      localStorage.removeItem(place);
       await onSigned();
     } catch (error) {
       setWhy(error instanceof Error ? error.message : String(error));
@@ -193,6 +206,7 @@ function Signing({ one, onSigned }: { one: Revision; onSigned: () => Promise<voi
                   if (event.target.checked) next.add(c.id);
                   else next.delete(c.id);
                   setRead(next);
+                  localStorage.setItem(place, JSON.stringify([...next]));
                 }}
               />
               working read
