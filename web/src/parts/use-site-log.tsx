@@ -34,6 +34,8 @@ export function useSiteLog(): OnSite | null {
       async (entry) => {
         await writeDown(store.job, entry);
         await client.invalidateQueries({ queryKey: ["site", store.job] });
+        // What was fetched is drawn a moment after it is there: until then the entry is still laid over, so that no step shows as undone again.
+        await new Promise((drawn) => setTimeout(drawn, 60));
       },
       setWhy,
     );
