@@ -137,6 +137,8 @@ def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_
 
     do("Mrs Someone; shower and lights on")
     expect(step).to_contain_text("generation")
+    unsent = page.get_by_text("in this browser")
+    expect(unsent).to_have_count(0)
     server.stop()
     do("none, looked at the meter")
     do("no: neutral followed to its bar")
@@ -156,6 +158,7 @@ def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_
         expect(step).to_contain_text(f"Prove dead {pair}")
         expect(page.get_by_role("status").filter(has_text="Not dead yet")).to_be_visible()
         step.get_by_role("button", name="dead", exact=True).tap()
+        expect(unsent).to_have_count(0)
     expect(step).to_contain_text("Prove the tester again")
     expect(page.get_by_role("status").filter(has_text="Not dead yet: 10 of 11")).to_be_visible()
     do("still shows live on the proving unit")
