@@ -1,6 +1,6 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { who, writeDown } from "../api/client";
+import { Away, who, writeDown } from "../api/client";
 import { useStore } from "../sync/job-context";
 import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
 
@@ -18,6 +18,21 @@ export interface OnSite {
   signs: boolean;
 }
 
+/**
+ * Wait until what depends on the log was fetched and drawn: only then is an entry no longer laid over it, so that no step shows as undone again.
+ * Throws where the server went away meanwhile; the entry is then sent once more, which does no harm.
+ */
+async function seen(client: QueryClient, job: string) {
+  try {
+    await client.invalidateQueries({ queryKey: ["site", job] }, { throwOnError: true });
+  } catch (error) {
+    // A view that cannot be worked out says so itself, and is no matter of the entry.
+    if (error instanceof Away) throw error;
+  }
+  // What was fetched is told to the views by this same queue, in order.
+  await new Promise<void>((drawn) => notifyManager.schedule(drawn));
+}
+
 /** The log of the work on site, as pages write to it; what depends on it is asked for again once an entry is stored. Null until it is known who is there. */
 export function useSiteLog(): OnSite | null {
   const store = useStore();
@@ -33,9 +48,7 @@ export function useSiteLog(): OnSite | null {
       store.job,
       async (entry) => {
         await writeDown(store.job, entry);
-        await client.invalidateQueries({ queryKey: ["site", store.job] });
-        // What was fetched is drawn a moment after it is there: until then the entry is still laid over, so that no step shows as undone again.
-        await new Promise((drawn) => setTimeout(drawn, 60));
+        await seen(client, store.job);
       },
       setWhy,
     );
