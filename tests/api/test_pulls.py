@@ -68,12 +68,37 @@ def test_an_entry_sent_twice_is_there_once_as_it_was_first(firm: Firm, signed_in
 
 def test_a_step_of_a_record_sent_twice_is_answered_and_not_refused(firm: Firm, signed_in: Sign) -> None:
     client, same, record = signed_in(firm), uuid.uuid4(), str(uuid.uuid4())
-    steps = {"steps": ["told|words|who|Tell everybody"], "release": ["energised|words|what|On again"]}
-    assert write(client, firm, "isolation", record=record, step="begin", **steps).status_code == 200
+    about = f"/api/jobs/{firm.job.pk}/isolation"
+    plan = client.get(f"{about}/plan?kind=circuit&id={named(firm, 'Shower').pk}").json()
+    begun = {"record": record, "step": "begin", "steps": plan["steps"], "release": plan["release"]}
+    assert write(client, firm, "isolation", **{**begun, "steps": plan["steps"][1:-1]}).status_code == 422
+    assert write(client, firm, "isolation", **begun).status_code == 200
     first = write(client, firm, "isolation", id=same, record=record, step="told", value="all")
     assert write(client, firm, "isolation", id=same, record=record, step="told", value="all").json() == first.json()
     assert write(client, firm, "isolation", record=record, step="told", value="again").status_code == 422
-    assert client.get(f"/api/jobs/{firm.job.pk}/isolation").json()["records"][0]["state"] == "dead"
+    assert client.get(about).json()["records"][0]["next"] == "ask:generation"
+
+
+def test_a_photo_is_a_jpeg_or_refused_and_fetched_by_itself(firm: Firm, signed_in: Sign) -> None:
+    client, shower, same = signed_in(firm), named(firm, "Shower").pk, uuid.uuid4()
+    for image in (
+        "",
+        "data:image/png;base64,/9j/",
+        "data:image/jpeg;base64,/9j/4",
+        "data:image/jpeg;base64,AAAA",
+        "data:image/jpeg;base64,/9j/<svg>",
+    ):
+        assert write(client, firm, "photo", shower, image=image).status_code == 422, image
+    assert write(client, firm, "photo", shower, id=same, name="terminals", image="data:image/jpeg;base64,/9j/AAAA").status_code == 200
+    shown = client.get(f"/api/jobs/{firm.job.pk}/photos/{same}")
+    assert (shown["Content-Type"], shown.content[:3]) == ("image/jpeg", bytes([0xFF, 0xD8, 0xFF]))
+    assert "image" not in client.get(f"/api/jobs/{firm.job.pk}/site").json()["entries"][-1]["data"]
+
+
+@pytest.mark.parametrize("count", ["nan", "-1", "inf", "1e9", "x"])
+def test_how_much_is_needed_of_a_substitute_is_a_length(count: str, firm: Firm, signed_in: Sign) -> None:
+    answer = signed_in(firm).get(f"/api/jobs/{firm.job.pk}/materials/substitutes?key=cable/flat_twin_cpc_pvc70/4&count={count}")
+    assert answer.status_code == 422
 
 
 def test_what_was_done_later_counts_although_it_was_sent_earlier(firm: Firm, signed_in: Sign) -> None:

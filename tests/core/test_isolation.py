@@ -164,3 +164,22 @@ def test_what_is_no_beginning_is_refused() -> None:
         allowed([], Isolation(record="r", step="begin"))
     with pytest.raises(InputError):
         allowed([], Isolation(record="r", step="begin", steps=("x",), release=("y",)))
+
+
+@pytest.mark.parametrize("left_out", ["tester:before", "isolate:A1", "lock:A1", "tag:A1", "dead:L–E", "tester:after"])
+def test_a_record_cannot_begin_without_what_none_may_leave_out(left_out: str) -> None:
+    plan = isolation(TWO, "circuit", "near")
+    steps = tuple(packed(s) for s in plan.steps if s.key != left_out)
+    release = tuple(map(packed, plan.release))
+    with pytest.raises(InputError) as error:
+        allowed([], Isolation(record="r", step="begin", steps=steps, release=release))
+    assert error.value.field == "data.steps"
+    with pytest.raises(InputError):
+        allowed([], Isolation(record="r", step="begin", steps=tuple(packed(s) for s in reversed(plan.steps)), release=release))
+    with pytest.raises(InputError):
+        allowed([], Isolation(record="r", step="begin", steps=tuple(map(packed, plan.steps)), release=release[1:]))
+
+
+@pytest.mark.parametrize(("kind", "place"), [(t.kind, t.id) for t in targets(TWO)])
+def test_every_plan_can_be_begun(kind: str, place: str) -> None:
+    Site(isolation(TWO, kind, place))

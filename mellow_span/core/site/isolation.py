@@ -327,6 +327,27 @@ def _settle(record: Record) -> None:
         record.state = "released"
 
 
+def _begun(steps: Sequence[str], release: Sequence[str]) -> None:
+    """Raise InputError for a record that leaves out what none may: whoever begins it, and by whatever means."""
+    dead = {key for key in steps if key.startswith("dead:")}
+    points = {key.partition(":")[2] for key in steps if key.startswith("isolate:")}
+    needed = {"tester:before", *(f"{what}:{point}" for what in ("isolate", "lock", "tag") for point in points)}
+    pairs = [{f"dead:{pair}" for pair in each} for each in (ONE_PHASE, THREE_PHASE)]
+    order = list(steps)
+    proved = order.index("tester:before") if "tester:before" in order else len(order)
+    fine = (
+        points and needed <= set(steps) and dead in pairs and order[-1] == "tester:after" and len(set(order)) == len(order)
+        and all(order.index(key) > proved and order.index(key) > order.index(f"lock:{point}") for key in dead for point in points)
+        and {f"release:{point}" for point in points} | {"energised"} <= set(release)
+    )  # fmt: skip
+    if not fine:
+        raise InputError(
+            "data.steps",
+            ", ".join(steps)[:TEXT_LIMIT],
+            "every step of a plan: tester, each point isolated, locked, tagged, all pairs, tester",
+        )
+
+
 def allowed(entries: Iterable[Entry], given: Isolation) -> None:
     """Raise InputError where a step may not be written down now: one before it is missing, words are missing, or the record is closed."""
     found = {r.id: r for r in records(entries)}
@@ -336,8 +357,7 @@ def allowed(entries: Iterable[Entry], given: Isolation) -> None:
             raise InputError("data.record", given.record, "a record that has not begun yet")
         if not given.steps or not given.release:
             raise InputError("data.steps", "none", "the steps of the plan")
-        for text in (*given.steps, *given.release):
-            unpacked(text)
+        _begun([unpacked(text).key for text in given.steps], [unpacked(text).key for text in given.release])
         return
     if record is None:
         raise InputError("data.record", given.record, "a record that has begun")

@@ -13,6 +13,8 @@ export interface OnSite {
   write: (entry: NewEntry) => string;
   /** The last refusal, in words. */
   why: string;
+  /** Who is there, for what this browser keeps for them alone. */
+  person: string;
   name: string;
   designs: boolean;
   signs: boolean;
@@ -61,22 +63,23 @@ export function useSiteLog(): OnSite | null {
     waiting,
     write: (entry) => log.add(entry),
     why,
+    person,
     name: me.data.name ?? "",
     designs: me.data.role !== "apprentice",
     signs: me.data.role === "supervisor",
   };
 }
 
-/** What still waits here to be sent, and what was refused. */
+/** What still waits here to be sent, and what was refused. Its line is always there: what is below must not move away under a thumb. */
 export function Unsent({ site }: { site: OnSite }) {
   const count = site.waiting.length;
   return (
     <>
-      {count > 0 && (
-        <p className="mt-1 text-close">
-          {count} {count === 1 ? "entry waits" : "entries wait"} in this browser and will be sent by themselves.
-        </p>
-      )}
+      <p className={`no-print mt-1 ${count > 0 ? "text-close" : "text-faded"}`}>
+        {count === 0
+          ? "Nothing waits to be sent."
+          : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
+      </p>
       {site.why && (
         <p role="alert" className="mt-1 text-short">
           {site.why}

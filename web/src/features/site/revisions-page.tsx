@@ -87,7 +87,7 @@ export function RevisionsPage() {
       {list.length === 0 && <p className="mt-4">Not issued yet. Until then what leaves the screen is a draft.</p>}
       <ul className="mt-4">
         {list.map((one) => (
-          <One key={one.number} one={one} signs={site.signs} onSigned={fresh} />
+          <One key={one.number} one={one} signs={site.signs ? site.person : null} onSigned={fresh} />
         ))}
       </ul>
       {list.length > 0 && <Compare list={found.data} />}
@@ -97,7 +97,14 @@ export function RevisionsPage() {
 
 const failing = (one: Revision) => one.circuits.filter((c) => c.verdict === "short" || c.verdict === "not_known");
 
-function One({ one, signs, onSigned }: { one: Revision; signs: boolean; onSigned: () => Promise<void> }) {
+interface OneProps {
+  one: Revision;
+  /** The person who may sign, null for one who may not. */
+  signs: string | null;
+  onSigned: () => Promise<void>;
+}
+
+function One({ one, signs, onSigned }: OneProps) {
   const store = useStore();
   const bad = failing(one).length;
   const marked = one.circuits.filter((c) => c.assumed || c.doubtful).length;
@@ -132,8 +139,8 @@ function One({ one, signs, onSigned }: { one: Revision; signs: boolean; onSigned
           </strong>{" "}
           {one.exceptions && `Accepted: ${one.exceptions}`}
         </p>
-      ) : signs ? (
-        <Signing one={one} onSigned={onSigned} />
+      ) : signs !== null ? (
+        <Signing one={one} person={signs} onSigned={onSigned} />
       ) : (
         <p className="text-close">Not signed; a supervisor signs.</p>
       )}
@@ -157,12 +164,18 @@ function kept(place: string, one: Revision): ReadonlySet<string> {
   }
 }
 
+interface SigningProps {
+  one: Revision;
+  person: string;
+  onSigned: () => Promise<void>;
+}
+
 /** Reading the working, circuit by circuit, and then the signature. */
-function Signing({ one, onSigned }: { one: Revision; onSigned: () => Promise<void> }) {
+function Signing({ one, person, onSigned }: SigningProps) {
   const store = useStore();
   const paths = usePaths();
-  // Reading leads away from here and back: what was read is kept in this browser until it is signed.
-  const place = `mellow-span/read/${one.hash}`;
+  // Reading leads away from here and back: what this person read is kept in this browser until it is signed.
+  const place = `mellow-span/read/${person}/${one.hash}`;
   const [read, setRead] = useState<ReadonlySet<string>>(() => kept(place, one));
   const [exceptions, setExceptions] = useState("");
   const [why, setWhy] = useState("");
