@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mellow_span.site.drums import Cutting, Piece, cut
+from mellow_span.drums import Cutting, Piece, cut
 
 LENGTHS = st.lists(st.integers(10, 400).map(lambda n: n / 10), min_size=1, max_size=7)
 

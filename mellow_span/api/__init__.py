@@ -18,6 +18,7 @@ from mellow_span.api import (
     jobs,
     links,
     materials,
+    papers,
     plan,
     pulls,
     rules,
@@ -71,6 +72,7 @@ api.add_router("/jobs", isolation.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", tests_on_site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", existing.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", issues.router, tags=["issues"], auth=django_auth)
+api.add_router("/jobs", papers.router, tags=["papers"], auth=django_auth)
 api.add_router("/jobs", site.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", materials.router, tags=["site"], auth=django_auth)
 api.add_router("/firm/prices", materials.prices_router, tags=["site"], auth=django_auth)

@@ -13,11 +13,11 @@ from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls
+from mellow_span.drums import Cutting, Piece, cuttings
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.site import log
-from mellow_span.site.drums import Cutting, Piece, cuttings
 from mellow_span.site.rules import site_rules, slack_of
 
 router = Router()

@@ -65,6 +65,11 @@ KINDS: dict[str, Callable[[Installation, str, Effort, models.Job], tuple[Any, An
 
 def answered(job: models.Job, inputs: Installation, asked: Asked, effort: Effort) -> str:
     """Work a search out and return its answer as it goes out. Raises StoppedError, CoreError."""
+    if asked.kind == "paper":
+        # A file that is made is no search, but waits in the same queue.
+        from mellow_span.api.papers import made
+
+        return made(job, inputs, asked, effort)
     kind, found = KINDS[asked.kind](inputs, asked.subject, effort, job)
     return text(kind, found)
 

@@ -32,6 +32,15 @@ def figure(value: float, unit: str = "") -> str:
     return text.rstrip("0").rstrip(".")
 
 
+def places_of(unit: str) -> int:
+    """Return how many decimals a number of a unit is shown with at most.
+
+    >>> places_of("Ω"), places_of("W")
+    (3, 0)
+    """
+    return _PLACES.get(unit, 2)
+
+
 @lru_cache(maxsize=65536)
 def quantity(value: float, unit: str) -> str:
     """Return value with its unit, e.g. '36 A'; a current of 1000 A and more reads in kA.

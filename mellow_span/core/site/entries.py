@@ -58,6 +58,16 @@ class Colours:
     older: bool = spec("They are those of before 2004: red, yellow, blue and black", default=True)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MinorWork:
+    """What only the person who did it can say of minor work on a circuit, for its record."""
+
+    done: str = spec("What was done", default="", most=1000, least=1)
+    completed: str = spec("The day it was completed, as it is to be printed", default="", least=1)
+    departures: str = spec("Departures from the rules with the reason; none where there are none", default="", most=1000, least=1)
+    existing: str = spec("What is to be said of the existing installation", default="", most=1000, least=1)
+
+
 @dataclass(frozen=True, slots=True)
 class Entry:
     """An entry of the log. subject: identity of the part it is about, empty for the job; at: when, as ISO 8601 with its zone; by: who."""

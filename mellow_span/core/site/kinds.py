@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import parse, specs
-from mellow_span.core.site.entries import Colours, Entry, Had, OnHand, Photo, Pulled, Undecided
+from mellow_span.core.site.entries import Colours, Entry, Had, MinorWork, OnHand, Photo, Pulled, Undecided
 from mellow_span.core.site.existing import Changed, Graded, Limit, Observed, seen_whole
 from mellow_span.core.site.isolation import Isolation, allowed
 from mellow_span.core.site.readings import Reading, whole
@@ -25,6 +25,7 @@ KINDS: dict[str, tuple[type[Any], Subject]] = {
     "isolation": (Isolation, "job"),
     "reading": (Reading, "circuit"),
     "photo": (Photo, "any"),
+    "minor_work": (MinorWork, "circuit"),
     "observed": (Observed, "job"),
     "graded": (Graded, "job"),
     "limit": (Limit, "job"),

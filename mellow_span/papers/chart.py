@@ -1,0 +1,94 @@
+"""The chart for the door of a board: its ways in order, what each serves, and what whoever opens it has to know."""
+
+from __future__ import annotations
+
+from mellow_span.core.model.parts import Board, Circuit
+from mellow_span.core.site.entries import last
+from mellow_span.core.site.words import device_words
+from mellow_span.papers.page import Block, Cell, Column, Facts, Leaf, Table, Words, number, words
+from mellow_span.papers.schedule import MA
+from mellow_span.papers.subject import Subject
+
+COLUMNS = (Column("Way"), Column("No"), Column("Circuit", share=24), Column("Serves", share=28), Column("Device", share=38))
+
+
+def chart(s: Subject, board_id: str) -> list[Block]:
+    """Return the chart of a board, or of every board one after the other."""
+    found: list[Block] = []
+    for board in (b for b in s.job.boards if board_id in ("", b.id)):
+        if found:
+            found.append(Leaf(f"Board {s.letters[board.id]}"))
+        found += [
+            _facts(s, board),
+            Table("Ways", COLUMNS, _ways(s, board), key=2),
+            Words("Before it is opened", notices(s, board), listed=True),
+        ]
+    return found
+
+
+def _facts(s: Subject, board: Board) -> Facts:
+    above = next((c for c in s.job.circuits if c.feeds == board.id), None)
+    here = next(b for b in s.done.result.boards if b.id == board.id)
+    largest = here.ipf_3ph if here.ipf_3ph is not None else here.ipf_ln
+    return Facts(
+        f"Board {s.letters[board.id]}: {board.name or 'a board'}",
+        [
+            ("Fed by", words(s.named(above) if above else "the service fuse")),
+            ("Earthing", words(here.earthing or "", missing="not known")),
+            ("Main switch", number(board.switch_in, "A")),
+            ("RCD over the board", number(board.rcd_idn * MA if board.rcd_idn else None, "mA", needed=False)),
+            ("Largest fault current", number(largest, "A", assumed=s.job.supply.ipf_source != "measured")),
+            ("Zs", number(here.zs, "Ω", assumed=s.job.supply.ze_source != "measured")),
+        ],
+    )
+
+
+def _ways(s: Subject, board: Board) -> list[list[Cell]]:
+    rows, way = [], 1
+    for circuit in s.at_board(board):
+        to = way + circuit.phases - 1
+        rows.append([
+            Cell(str(way) if to == way else f"{way} to {to}"), Cell(s.numbers[circuit.id]), words(circuit.name, missing="no name"),
+            words(serves(s, circuit)), Cell(device_words(s.rules, circuit.device, circuit.phases), missing=circuit.device.rating is None),
+        ])  # fmt: skip
+        way = to + 1
+    while board.ways is not None and way <= board.ways:
+        rows.append([Cell(str(way)), Cell("–"), Cell("spare way"), Cell("–"), Cell("blanked")])
+        way += 1
+    return rows
+
+
+def serves(s: Subject, circuit: Circuit) -> str:
+    """Return what a circuit serves, in the words of the house."""
+    if circuit.spare:
+        return "nothing: pulled in and not connected"
+    if circuit.feeds:
+        return next((b.name or "a board" for b in s.job.boards if b.id == circuit.feeds), "a board")
+    told = []
+    for load in circuit.loads:
+        name = load.name or load.kind.replace("_", " ")
+        told.append(
+            f"{name}{f', {load.room}' if load.room and load.room not in name else ''}{f' × {load.quantity}' if load.quantity > 1 else ''}"
+        )
+    return "; ".join(told)
+
+
+def notices(s: Subject, board: Board) -> list[str]:
+    """Return what stands on a board for whoever opens it, from what the design and the log say."""
+    circuits = s.at_board(board)
+    found = [
+        "Isolate and prove dead at the very place of work, with a tester proved before and after. The chart is as good as the last change to it."
+    ]
+    if board.rcd_idn or any(c.device.idn for c in circuits):
+        found.append("Residual current devices: press the test button about every six months; one that does not open is replaced.")
+    if any(load.kind == "ev" for c in circuits for load in c.loads):
+        found.append("A charging point is fed from here: a vehicle may feed back where the equipment allows it.")
+    if any(c.device.afdd for c in circuits):
+        found.append("Arc fault detection: test as its maker says.")
+    if board.earthing == "TT" and s.job.supply.earthing != "TT":
+        found.append("This board has an earth electrode of its own: never join its earth to that of the supply.")
+    seen = last(s.entries, "colours")
+    older = [s.numbers[c.id] for c in circuits if c.id in seen and seen[c.id].data.older]
+    if older:
+        found.append(f"Wiring of two colour codes meets here ({', '.join(older)} in the older one): look twice before anything is joined.")
+    return found

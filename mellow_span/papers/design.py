@@ -1,0 +1,187 @@
+"""The papers of the design: the working of a circuit, coordination, the earthing of an outbuilding."""
+
+from __future__ import annotations
+
+from mellow_span.core.design.check import check
+from mellow_span.core.design.outbuilding import earthing_choices
+from mellow_span.core.drawing.curves import plot_of
+from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.errors import InputError
+from mellow_span.core.figures import figure
+from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.model.parts import Circuit
+from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.core.site.words import cable_words, device_words
+from mellow_span.core.working.steps import Step
+from mellow_span.papers import figures
+from mellow_span.papers.chart import serves
+from mellow_span.papers.page import STANDS, Block, Cell, Column, Drawing, Facts, Leaf, Table, Words, number, stands, words
+from mellow_span.papers.subject import Subject
+
+CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Stands", share=17), Column("What was found", share=51))
+STEPS = (Column("Symbol", share=13), Column("How", share=40), Column("Value", share=13), Column("Where from", share=34))
+
+
+def chosen(s: Subject, circuit_id: str) -> list[Circuit]:
+    """Return the circuit of an identity, or all of them for none. Raises InputError for one the job does not have."""
+    found = [c for c in s.laid.circuits if circuit_id in ("", c.id)]
+    if circuit_id and not found:
+        raise InputError("subject", circuit_id, "a circuit of this job")
+    return sorted(found, key=lambda c: list(s.letters).index(c.board))
+
+
+def working(s: Subject, circuit_id: str) -> list[Block]:
+    """Return the working of a circuit, or of each: how it is said, the run with its lanes, the checks, every step with its cell."""
+    found: list[Block] = []
+    shown = {r.id: r for r in s.shown.result.circuits}
+    for circuit in chosen(s, circuit_id):
+        if found:
+            found.append(Leaf(s.named(circuit)))
+        found += _working(s, circuit, shown[circuit.id])
+    return found
+
+
+def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]:
+    blocks: list[Block] = [_said(s, circuit, result)]
+    drawn = figures.strip(profile_of(s.shown, circuit.id))
+    if drawn:
+        told = "The run to scale from the origin: what each span carries, what is lost along it, how the loop climbs. A heavy frame: it throttles."
+        blocks.append(Drawing("The run", drawn, told))
+    spans = [_span(s, span, circuit, result) for span in circuit.run.spans]
+    blocks.append(Table("Spans", SPANS, spans, about=s.named(circuit)))
+    blocks.append(Table("Checks", CHECKS, [_check(c) for c in result.checks], note=_problems(result)))
+    for one in result.checks:
+        if one.steps:
+            blocks.append(Table(f"{one.title} ({one.clause})", STEPS, [_step(step) for step in one.steps], lined=True))
+    return blocks
+
+
+SPANS = (Column("Span", share=36), Column("Surroundings", share=30), Column("Method"), Column("Length", "m"), Column("Iz", "A"))
+
+
+def _span(s: Subject, span: object, circuit: Circuit, result: CircuitResult) -> list[Cell]:
+    one = next(x for x in circuit.run.spans if x is span)
+    place = s.rules.places.get(one.place or "")
+    capacity = next((r for r in result.spans if r.id == one.id), None)
+    return [
+        words(one.name or "a span"), words(place.title if place else "", missing="not known"), words(place.method if place else ""),
+        number(one.length, "m"),
+        number(capacity.iz if capacity else None, "A", doubtful=bool(capacity and capacity.doubtful), needed=not circuit.spare),
+    ]  # fmt: skip
+
+
+def _said(s: Subject, circuit: Circuit, result: CircuitResult) -> Facts:
+    return Facts(
+        s.named(circuit),
+        [
+            ("Serves", words(serves(s, circuit), missing="" if circuit.spare else "no load yet")),
+            ("Device", words(device_words(s.rules, circuit.device, circuit.phases))),
+            ("Cable", words(cable_words(s.rules, circuit))),
+            ("Verdict", stands(result.verdict, result.headline, assumed=bool(result.assumed), doubtful=result.doubtful)),
+            ("Why", words(result.reason)),
+            ("Assumed", words(", ".join(result.assumed))),
+        ],
+    )
+
+
+def _problems(result: CircuitResult) -> str:
+    return "; ".join(f"{p.field}: {p.given} given, allowed: {p.allowed}" for p in result.problems)
+
+
+def _check(c: Check) -> list[Cell]:
+    verdict = stands(c.verdict, "" if c.decides else f"{STANDS[c.verdict]}, does not decide", assumed=bool(c.assumed), doubtful=c.doubtful)
+    return [Cell(c.title), Cell(c.clause), verdict, Cell(c.text)]
+
+
+def _step(step: Step) -> list[Cell]:
+    puts = ", ".join(f"{symbol} {figure(value)}" for symbol, value in step.puts.items())
+    how = " with ".join(filter(None, (step.formula, puts)))
+    cite = step.cite
+    where = f"Table {cite.table}, {cite.row}, {cite.column}{f' ({cite.read})' if cite.read else ''}" if cite else ""
+    doubtful = bool(cite and cite.check)
+    value = Cell(f"{figure(step.value, step.unit)} {step.unit}".strip(), step.value, step.unit, doubtful=doubtful)
+    return [Cell(step.symbol), words(how), value, words("; ".join(filter(None, (where, step.clause, step.note))))]
+
+
+def coordination(s: Subject, circuit_id: str) -> list[Block]:
+    """Return time over current for the chain of a circuit, with which device opens first; for none, every pair of the job."""
+    blocks: list[Block] = []
+    for circuit in chosen(s, circuit_id) if circuit_id else ():
+        laid = plot_of(s.done, circuit.id)
+        title = f"The chain of {s.named(circuit)}"
+        told = "Time over current, both logarithmic. Bands are what a standard or table allows; a real device lies somewhere in its band."
+        blocks.append(Drawing(title, figures.plot(laid), told))
+        lines = [f"{d.name}: {d.title}{f'; no curve: {d.why}' if d.why else ''}" for d in laid.devices]
+        kinds = {"line": "full", "cpc": "broken"}
+        lines += [f"heavy {kinds.get(d.id, 'dotted')} line: what the {d.title.removeprefix('the ')} withstands" for d in laid.damage]
+        lines += [f"{'dotted' if f.end == 'least' else 'full'} upright: {f.title}" for f in laid.faults]
+        lines += [f"broken level: {t.title}" for t in laid.times]
+        lines += [f"diamond: {laid.through.title}, as the time of the same energy"] if laid.through else []
+        blocks.append(Words("On the plot, from the load to the supply", lines, listed=True))
+    wanted = {c.id for c in chosen(s, circuit_id)}
+    rows = [
+        [
+            Cell(p.lower), Cell(p.upper), Cell("residual current" if p.kind == "residual" else "overcurrent"),
+            Cell({"total": "the lower first", "partial": "in part", "none": "not assured", "not_known": "not known"}[p.result],
+                 doubtful=p.doubtful, missing=p.result == "not_known"),
+            number(p.limit, "A", needed=False), Cell(p.text), Cell(p.clause),
+        ]
+        for p in s.pairs if p.lower_circuit in wanted or (p.lower_circuit is None and not circuit_id)
+    ]  # fmt: skip
+    note = "Which device opens first makes no other check pass or fail."
+    return [*blocks, Table("Which opens first", PAIRS, rows, key=2, note=note)]
+
+
+PAIRS = (
+    Column("Lower", share=14), Column("Upper", share=14), Column("Kind", share=10), Column("Opens first", share=12), Column("Up to", "A", 8),
+    Column("Why", share=32), Column("Clause", share=10),
+)  # fmt: skip
+
+
+def earthing(s: Subject, board_id: str) -> list[Block]:
+    """Return the ways to earth an outbuilding side by side, what was decided, and why. Raises InputError for a board no sub-main feeds."""
+    boards = {b.id: b for b in s.job.boards}
+    fed = [b for b in s.job.boards if any(c.feeds == b.id for c in s.job.circuits)]
+    if board_id and board_id not in boards:
+        raise InputError("subject", board_id, "a board of this job")
+    blocks: list[Block] = []
+    for board in [boards[board_id]] if board_id else [b for b in fed if b.outbuilding] or fed:
+        if blocks:
+            blocks.append(Leaf(board.name or "a board"))
+        ways = earthing_choices(rules_of(s.job), s.job, board.id, book=s.book)
+        decided = "an electrode of its own (TT)" if board.earthing == "TT" else "the earth of the supply"
+        blocks.append(
+            Facts(
+                board.name or "a board",
+                [
+                    ("Earthing of the supply", words(s.job.supply.earthing or "", missing="not known")),
+                    ("Decided", words(decided)),
+                    ("Reason", words(board.earthing_reason, missing="no reason entered")),
+                    ("Metal services or structure there", _yes_no(board.extraneous)),
+                    ("RA", number(board.ra, "Ω", assumed=board.ra_source != "measured", needed=board.earthing == "TT")),
+                ],
+            )
+        )
+        touched = {c.id for c in s.job.circuits if board.id in (c.board, c.feeds)}
+        rows = []
+        for way in ways:
+            found = check(way.job, keep=False, reuse=True)
+            here = next(b for b in found.boards if b.id == board.id)
+            short = [c.id for c in found.circuits if c.verdict == "short" and c.id in touched]
+            rows.append([
+                Cell(way.title), Cell(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
+                number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), number(way.cost, ""),
+            ])  # fmt: skip
+        blocks.append(Table("Ways to earth it", WAYS, rows, note="Touch: on metal there where the supplier's combined conductor breaks."))
+        blocks += [Words(way.title, list(way.consequences), listed=True) for way in ways]
+    return blocks or [Words("", ["No board of this job is fed by a sub-main: there is nothing to decide."])]
+
+
+WAYS = (
+    Column("Way", share=26), Column("Clause"), Column("Zs there", "Ω"), Column("Circuits short"), Column("Bond", "mm²"), Column("Touch", "V"),
+    Column("To dig later", "m"), Column("Costs more"),
+)  # fmt: skip
+
+
+def _yes_no(value: bool | None) -> Cell:
+    return Cell("not known", missing=True) if value is None else Cell("yes" if value else "no")

@@ -1,0 +1,149 @@
+"""The papers of the work on site: pull list with its cutting plan, materials, the record of an isolation."""
+
+from __future__ import annotations
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.site.entries import last, last_by
+from mellow_span.core.site.isolation import Done, records
+from mellow_span.core.site.materials import Need, materials, price_of
+from mellow_span.core.site.pulls import Pull, by_cable
+from mellow_span.drums import Cutting, Piece, cuttings
+from mellow_span.papers.page import TICK, Block, Cell, Column, Facts, Leaf, Signature, Table, Words, number, words
+from mellow_span.papers.subject import Subject, day
+
+PULLS = (
+    Column("Order"), Column("No"), Column("Lot"), Column("Cable", share=20), Column("For", share=13), Column("From", share=11), Column("To", share=11),
+    Column("Pieces"), Column("Cut to", "m"), Column("Sleeve", "mm"), Column("By", share=12), Column("Pulled in", share=12),
+)  # fmt: skip
+
+
+def pull_list(s: Subject, _: str) -> list[Block]:
+    """Return the pull list in the order of pulling, how much of each cable it takes, and how that is cut from drums."""
+    done = last(s.entries, "pulled")
+    slack = f"Cut {s.slack.board:g} m more at a board, {s.slack.end:g} m at another end, {s.slack.undecided:g} m at an end not decided yet."
+    sums = [
+        [
+            Cell(x.cable), number(x.metres, "m"), number(float(x.pieces), ""), number(x.longest, "m"),
+            Cell(str(x.unknown), float(x.unknown), missing=x.unknown > 0),
+        ]
+        for x in by_cable(s.pulled)
+    ]  # fmt: skip
+    rows = []
+    for p in s.pulled:
+        entry = done.get(p.circuit)
+        pulled = f"{entry.by}, {day(entry.at)}" if entry and entry.data.done else TICK
+        rows.append([*_pull(p), Cell(pulled)])
+    return [
+        Table("To be pulled in", PULLS, rows, key=2, fine=True, note=slack),
+        Table("How much of each cable", SUMS, sums),
+        Table("How it is cut", CUTS, [row for plan in _plans(s) for row in _cut(plan)]),
+    ]
+
+
+SUMS = (Column("Cable", share=50), Column("Together", "m"), Column("Pieces"), Column("Longest", "m"), Column("Length not known"))
+CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from it", share=40), Column("Left", "m"))
+
+
+def _pull(p: Pull) -> list[Cell]:
+    marks = "".join((", end not decided" if p.open else "", ", spare" if p.spare else ""))
+    marks += f", {p.why}" if p.cut is None else ""
+    return [
+        number(float(p.place), ""), Cell(p.number), number(float(p.bundle), ""), Cell(p.cable), Cell(f"{p.name}{marks}"), Cell(p.start), Cell(p.end),
+        number(float(p.count), ""), number(p.cut, "m"), number(p.sleeve, "mm", doubtful=p.doubtful, needed=False), words(", ".join(p.routes)),
+    ]  # fmt: skip
+
+
+def _plans(s: Subject) -> list[Cutting]:
+    wanted: dict[str, list[Piece]] = {}
+    for one in s.pulled:
+        if one.cut is not None:
+            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
+    at_hand = {e.data.cable: list(e.data.lengths) for e in s.entries if e.kind == "on_hand"}
+    return cuttings(wanted, list(s.drums), at_hand)
+
+
+def _cut(plan: Cutting) -> list[list[Cell]]:
+    rows = [
+        [
+            Cell(plan.cable), Cell(f"{d.length:g}{' at hand' if d.at_hand else ''}", d.length, "m"),
+            Cell(", ".join(f"{p.tag} {p.length:g} m" for p in d.pieces)), number(d.left, "m"),
+        ]
+        for d in plan.drums
+    ]  # fmt: skip
+    return rows + [
+        [Cell(plan.cable), Cell("none is long enough", missing=True), Cell(f"{p.tag} {p.length:g} m"), Cell("–")] for p in plan.too_long
+    ]
+
+
+def bill(s: Subject, _: str) -> list[Block]:
+    """Return what the job takes, priced by the firm's book; what is there already is ticked."""
+    needs = materials(s.job, {p.circuit: p.cut for p in s.pulled if p.cut is not None})
+    had = last_by([e for e in s.entries if e.kind == "had"], lambda e: e.data.key)
+    groups: dict[str, list[list[Cell]]] = {}
+    total, unpriced = 0.0, 0
+    for need in needs:
+        cost = price_of(s.book, need)
+        total, unpriced = total + (cost or 0.0), unpriced + (cost is None)
+        entry = had.get(need.key)
+        groups.setdefault(need.group, []).append(_need(need, cost, f"{entry.by}, {day(entry.at)}" if entry and entry.data.have else TICK))
+    tables: list[Block] = [Table(name.capitalize(), NEEDS, rows) for name, rows in groups.items()]
+    sums = [
+        ("Together, by the price book", number(round(total, 2), "")),
+        ("Lines the book has no price for", Cell(str(unpriced), float(unpriced))),
+    ]
+    return [*tables, Facts("Sum", sums), Words("", ["* counted from usual sizes and spacings: look before you order."])]
+
+
+NEEDS = (
+    Column("Thing", share=34), Column("Count", share=7), Column("Unit", share=7), Column("For", share=18), Column("Note", share=16),
+    Column("Costs", share=9), Column("There", share=9),
+)  # fmt: skip
+
+
+def _need(need: Need, cost: float | None, there: str) -> list[Cell]:
+    count = number(need.count, "m" if need.unit == "m" else "")
+    return [
+        Cell(f"{need.title}{' *' if need.usual else ''}", missing=need.key.endswith("/unknown")), count, Cell(need.unit), Cell(", ".join(need.where)),
+        words(need.note), Cell(f"{cost:.2f}", cost) if cost is not None else Cell("no price"), Cell(there),
+    ]  # fmt: skip
+
+
+STATES = {
+    "open": "Begun: NOT proved dead", "dead": "Proved dead", "live": "Stopped: NOT dead", "released": "Released, energised again",
+    "given_up": "Given up",
+}  # fmt: skip
+
+
+def isolation_record(s: Subject, record_id: str) -> list[Block]:
+    """Return a record of isolation, or every one: each step in order with who did it and when. Raises InputError for one that is none."""
+    mine = [r for r in records(s.entries) if record_id in ("", r.id)]
+    if record_id and not mine:
+        raise InputError("subject", record_id, "a record of this job")
+    blocks: list[Block] = []
+    for record in mine:
+        if blocks:
+            blocks.append(Leaf(record.title))
+        state = Cell(STATES[record.state], verdict="short" if record.state in ("open", "live") else None)
+        facts = [
+            ("Made dead", Cell(record.title)), ("Begun by", Cell(record.by)), ("Begun", Cell(day(record.at))), ("State", state),
+            ("Proved dead at", words(day(record.proved), missing="" if record.state == "given_up" else "not proved")),
+            ("Given up because", words(record.why)),
+        ]  # fmt: skip
+        blocks += [Facts(record.title, facts), Table("Steps", ACTS, [_act(k, d) for k, d in enumerate(record.steps, 1)], key=2)]
+        blocks += [
+            Table("Release", ACTS, [_act(k, d) for k, d in enumerate(record.release, 1)], key=2),
+            Signature("In charge of the isolation"),
+        ]
+    return blocks or [Words("", ["No isolation of this job was begun."])]
+
+
+ACTS = (Column("Step"), Column("What", share=42), Column("Found or used", share=24), Column("By", share=12), Column("When", share=16))
+
+
+def _act(k: int, d: Done) -> list[Cell]:
+    found = "; ".join(filter(None, (d.value, f"local switch: {d.local}" if d.local else "")))
+    bad = d.step.needs == "dead" and d.value == "live"
+    return [
+        Cell(str(k)), Cell(d.step.text), Cell(found or ("done" if d.by else "not done"), missing=not d.by, verdict="short" if bad else None),
+        words(d.by), words(day(d.at)),
+    ]  # fmt: skip

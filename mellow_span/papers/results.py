@@ -1,0 +1,107 @@
+"""The results: what was read on site beside what the design predicts and the limits allow, then every reading by itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mellow_span.core.model.parts import Circuit
+from mellow_span.core.site.readings import TITLES, UNITS, YES_NO, Quantity, Reading, Row, SiteTest
+from mellow_span.papers.page import Block, Cell, Column, Table, number, words
+from mellow_span.papers.schedule import board_note, board_title, supply_facts
+from mellow_span.papers.subject import Subject, day
+
+# The columns, each with the quantities that answer it; of several readings the worst one stands there.
+ASKED: tuple[tuple[str, str, tuple[Quantity, ...]], ...] = (
+    ("r1", "Ω", ("r1",)), ("rn", "Ω", ("rn",)), ("r2", "Ω", ("r2",)), ("R1 + R2", "Ω", ("r1r2", "cross_le")), ("R2", "Ω", ("r2_lead",)),
+    ("Ins. live", "MΩ", ("ir_ln", "ir_ll")), ("Ins. earth", "MΩ", ("ir_le", "ir_ne")), ("Polarity", "", ("polarity",)), ("Zs", "Ω", ("zs",)),
+    ("Ipf", "A", ("ipf",)), ("RCD ×1", "ms", ("rcd_1",)), ("RCD ×5", "ms", ("rcd_5",)), ("Functional", "", ("functional",)),
+)  # fmt: skip
+# Of these the smallest reading is the worst, of all others the largest.
+LEAST = ("ir_ln", "ir_ll", "ir_le", "ir_ne")
+
+
+def results(s: Subject, _: str) -> list[Block]:
+    """Return the blocks of the results: the supply, each board with its circuits, every reading."""
+    found: list[Block] = [supply_facts(s)]
+    columns = [
+        Column("No"),
+        Column("Circuit", share=12),
+        *(Column(title, unit) for title, unit, _ in ASKED),
+        Column("Zs allowed", "Ω"),
+        Column("Off"),
+    ]
+    for board in s.job.boards:
+        rows = [_row(s, c) for c in s.at_board(board) if not c.spare]
+        found.append(Table(board_title(s, board), columns, rows, key=2, fine=True, note=board_note(s, board)))
+    every = [row for c in s.laid.circuits if not c.spare for row in readings_of(s, c)]
+    found.append(Table("Every reading", READING, every, key=3, fine=True, note="" if every else "Nothing was read yet."))
+    return found
+
+
+def _row(s: Subject, circuit: Circuit) -> list[Cell]:
+    found = s.tests[circuit.id]
+    zs = next((t for t in found.tests if t.quantity == "zs"), None)
+    read = {t.quantity for t in found.tests if t.rows}
+    # R1 + R2 and R2 answer the same question: of the two, one that was read is enough.
+    spared = {"r2_lead"} if "r1r2" in read else {"r1r2"} if "r2_lead" in read else set()
+    cells = [worst([t for t in found.tests if t.quantity not in spared or t.rows], asked) for _, _, asked in ASKED]
+    allowed = number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)
+    off = Cell(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
+    return [Cell(found.number), Cell(found.name), *cells, allowed, off]
+
+
+def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Cell:
+    """Return the worst of the last readings of some quantities: missing where one that is asked for was not read, a dash where none is asked for."""
+    mine = [t for t in tests if t.quantity in asked]
+    if not mine:
+        return Cell("–")
+    if any(not t.rows for t in mine):
+        return Cell("not read", missing=True, unit=mine[0].unit)
+    return max((cell_of(t, t.rows[-1]) for t in mine), key=lambda c: _badness(c, mine[0].quantity))
+
+
+def cell_of(test: SiteTest, row: Row) -> Cell:
+    """Return the cell of a reading; one that is not as it should be says so."""
+    r, off = row.reading, test.found in ("above", "below", "short") and row is test.rows[-1]
+    if r.quantity in YES_NO:
+        return Cell("yes" if r.ok else "NO", verdict=None if r.ok else "short")
+    if r.over or r.value is None:
+        return Cell(_past(r), unit=test.unit, verdict="short" if off else None)
+    cell = number(r.value, test.unit)
+    cell.verdict = "short" if off else None
+    return cell
+
+
+def _past(r: Reading) -> str:
+    return "no trip" if r.quantity.startswith("rcd") else "over range"
+
+
+def _badness(cell: Cell, quantity: Quantity) -> tuple[bool, float]:
+    value = cell.value if cell.value is not None else (0.0 if cell.text == "yes" else float("inf"))
+    return cell.verdict == "short", -value if quantity in LEAST else value
+
+
+READING = (
+    Column("No"), Column("Test", share=14), Column("Point", share=12), Column("Read"), Column("Unit"), Column("Predicted"), Column("Limit"),
+    Column("At", "°C"), Column("Test voltage", "V"), Column("Instrument", share=9), Column("Method, note", share=12), Column("By", share=7),
+    Column("When", share=8), Column("Found", share=7),
+)  # fmt: skip
+FOUND = {"within": "as predicted", "above": "above", "below": "below", "short": "past its limit", "meets": "meets", "not_read": "not read"}
+
+
+def readings_of(s: Subject, circuit: Circuit) -> list[list[Cell]]:
+    """Return every reading of a circuit, also those that were taken again, as rows under `READING`."""
+    found = s.tests[circuit.id]
+    rows = []
+    for t in found.tests:
+        for one in t.rows:
+            r, last = one.reading, one is t.rows[-1]
+            limit = t.most if t.most is not None else t.least
+            unit = UNITS.get(r.quantity, "")
+            rows.append([
+                Cell(found.number), Cell(TITLES[r.quantity]), words(r.point or t.point), cell_of(t, one), Cell(unit),
+                number(t.predicted, unit, needed=False), number(limit, unit, needed=False), number(r.temperature, "°C"),
+                number(r.volts, "V", needed=False), words(r.instrument), words(", ".join(filter(None, (r.method, r.note)))), words(one.by),
+                words(day(one.at)), Cell(FOUND[t.found] if last else "read again since"),
+            ])  # fmt: skip
+    return rows

@@ -1,0 +1,123 @@
+"""What papers are made from: a job as it stands or as it was issued, worked out, with the log on site and what the firm goes by."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from mellow_span.core.design.check import Checked, work_out
+from mellow_span.core.design.coordination import Pair, pairs_of
+from mellow_span.core.design.prices import PriceBook, shipped
+from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.site.entries import Entry, last
+from mellow_span.core.site.numbers import letters, numbers
+from mellow_span.core.site.pulls import Pull, Slack, pulls
+from mellow_span.core.site.readings import CircuitTests
+from mellow_span.core.site.results import results_of
+from mellow_span.exchange.issue import issued
+from mellow_span.papers.page import Stamp
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
+
+    number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
+    printed, by: when, as it is read, and by whom.
+    """
+
+    job: Installation
+    entries: Sequence[Entry] = ()
+    number: int = 0
+    document: Mapping[str, Any] = field(default_factory=dict)
+    slack: Slack = field(default_factory=Slack)
+    drums: Sequence[float] = (50.0, 100.0)
+    book: PriceBook = field(default_factory=shipped)
+    printed: str = ""
+    by: str = ""
+
+    @cached_property
+    def done(self) -> Checked:
+        """The job worked out, without its working."""
+        return work_out(self.job, keep=False, reuse=True)
+
+    @cached_property
+    def shown(self) -> Checked:
+        """The job worked out with its working."""
+        return work_out(self.job, keep=True)
+
+    @property
+    def rules(self) -> RuleSet:
+        """The rule set of the job, with the cells the firm read."""
+        return self.done.plan.rules
+
+    @property
+    def laid(self) -> Installation:
+        """The job as it lies: each span with what its route gives it."""
+        return self.done.plan.job
+
+    @cached_property
+    def numbers(self) -> dict[str, str]:
+        """The number of each circuit by its identity."""
+        return numbers(self.job)
+
+    @cached_property
+    def letters(self) -> dict[str, str]:
+        """The letter of each board by its identity."""
+        return dict(zip((b.id for b in self.job.boards), letters(len(self.job.boards)), strict=True))
+
+    @cached_property
+    def pairs(self) -> tuple[Pair, ...]:
+        """Every pair of devices in series."""
+        return pairs_of(self.done)
+
+    @cached_property
+    def pulled(self) -> tuple[Pull, ...]:
+        """The pull list."""
+        there = {c.id for c in self.job.circuits}
+        marked = last(self.entries, "undecided")
+        return pulls(self.job, self.slack, frozenset(i for i, e in marked.items() if e.data.undecided and i in there))
+
+    @cached_property
+    def tests(self) -> dict[str, CircuitTests]:
+        """The tests of each circuit with what was read."""
+        readings = [e for e in self.entries if e.kind == "reading"]
+        return {c.id: results_of(self.job, c.id, readings, together=False) for c in self.job.circuits if not c.spare}
+
+    def at_board(self, board: Board) -> list[Circuit]:
+        """Return the circuits of a board, in their order, as they lie."""
+        return [c for c in self.laid.circuits if c.board == board.id]
+
+    def named(self, circuit: Circuit) -> str:
+        """Return a circuit by number and name."""
+        return f"{self.numbers[circuit.id]} {circuit.name or 'a circuit'}"
+
+    @cached_property
+    def stamp(self) -> Stamp:
+        """What stands on every page: of an issue what it says itself, of a draft the hash of what an issue of it would hold."""
+        job = self.job
+        if self.number:
+            signature = self.document.get("signature") or {}
+            signed = f"signed by {signature['name']}, {day(signature['at'])}" if signature else "not signed"
+            revision = f"Revision {self.number}, issued {day(self.document['issued'])} by {self.document['by']}, {signed}"
+            digest = str(self.document["hash"])
+        else:
+            revision, digest = "Draft, not issued", str(issued(job, 0, "", "", site=self.entries)["hash"])
+        return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed, self.by)
+
+
+MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")
+
+
+def day(at: str) -> str:
+    """Return a time of the log as a day and an hour, by the clock it was written down by.
+
+    >>> day("2026-03-05T14:07:00+00:00"), day("")
+    ('5 March 2026, 14:07', '')
+    """
+    if len(at) < 16:
+        return at
+    return f"{int(at[8:10])} {MONTHS[int(at[5:7]) - 1]} {at[:4]}, {at[11:16]}"

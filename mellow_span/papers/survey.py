@@ -1,0 +1,75 @@
+"""The report on what is there already: what was found, graded, with the cures, what changed since, and what nobody looked at."""
+
+from __future__ import annotations
+
+from mellow_span.core.site.existing import USUAL, Existing, Observation, existing
+from mellow_span.papers.page import Block, Cell, Column, Facts, Signature, Table, Words, number, words
+from mellow_span.papers.schedule import supply_facts
+from mellow_span.papers.subject import Subject, day
+
+# In plain words first; the class usually given stands beside it.
+GRADES = {
+    "danger": "Dangerous now", "may_become": "Could become dangerous", "look": "To be looked into", "improve": "Not to today's rules",
+}  # fmt: skip
+SUMMARY = {
+    True: "Satisfactory, as far as it was looked at: nothing found is dangerous, could become so, or has to be looked into.",
+    False: "Not satisfactory: something found is dangerous, could become so, or has to be looked into.",
+    None: "No circuit of this job is there already: there is nothing to report on.",
+}
+CHANGES = {
+    "appliance": "a bigger appliance",
+    "insulation": "insulation laid",
+    "extension": "an extension",
+    "use": "another use",
+    "other": "something else",
+}
+
+
+def survey(s: Subject, _: str) -> list[Block]:
+    """Return the report: how it stands, what was found from the worst down, changes, limits, where to sign."""
+    found = existing(s.job, s.entries)
+    rows = [_row(o) for o in found.observations]
+    noted = [[words(CHANGES.get(c.what, c.what)), Cell(c.text), words(c.by), words(day(c.at))] for c in found.changes]
+    limits = [[Cell(x.text), words(x.agreed, missing="with nobody"), words(x.by), words(day(x.at))] for x in found.limits]
+    return [
+        Words("How it stands", [SUMMARY[found.satisfactory]], strong=True),
+        Facts("What was looked at", _looked(s, found)),
+        supply_facts(s),
+        Table(
+            "What was found",
+            FOUND,
+            rows,
+            key=2,
+            note="" if rows else "Nothing was found with these inputs. That is no proof that nothing is there.",
+        ),
+        Table("Changed since it was installed", CHANGED, noted, note="" if noted else "Nothing is known to have changed."),
+        Table("Not looked at", LIMITS, limits, note="" if limits else "No limit of the survey was noted."),
+        Signature("Surveyed and graded by"),
+    ]
+
+
+def _looked(s: Subject, found: Existing) -> list[tuple[str, Cell]]:
+    old = [c for c in s.job.circuits if c.existing]
+    unread = sum(s.tests[c.id].left for c in old if c.id in s.tests)
+    return [
+        ("Circuits that are there already", number(float(found.circuits), "")),
+        ("Their tests not read yet", Cell(str(unread), float(unread), missing=unread > 0)),
+    ]
+
+
+def _row(o: Observation) -> list[Cell]:
+    grade = o.own or o.grade
+    own = f"graded so by {o.by}: {o.reason}; by the facts: {GRADES[o.grade].lower()}" if o.own else ""
+    return [
+        Cell(o.where), Cell(o.told, assumed=o.assumed, doubtful=o.doubtful),
+        Cell(GRADES[grade], verdict="short" if grade in ("danger", "may_become") else None),
+        Cell(USUAL[grade]), words("; ".join(filter(None, (own, o.why)))), words(o.clause), Cell(o.source),
+    ]  # fmt: skip
+
+
+FOUND = (
+    Column("Where", share=14), Column("What", share=30), Column("Grade", share=14), Column("Class"), Column("Why so", share=22),
+    Column("Clause", share=8), Column("Found by"),
+)  # fmt: skip
+CHANGED = (Column("What", share=18), Column("How", share=50), Column("Noted by"), Column("When", share=16))
+LIMITS = (Column("What", share=50), Column("Agreed with", share=18), Column("Noted by"), Column("When", share=16))

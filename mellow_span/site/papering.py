@@ -1,0 +1,50 @@
+"""What a paper is made from, taken out of the database: a job as it stands or one of its revisions, its log, what the firm goes by."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+from typing import Any
+
+from django.utils import timezone
+
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.kinds import checked
+from mellow_span.exchange.document import read
+from mellow_span.jobs.models import Job
+from mellow_span.papers.subject import Subject, day
+from mellow_span.site import issues, log
+from mellow_span.site.prices import book_of, stamp_of
+from mellow_span.site.rules import site_rules, slack_of
+
+
+def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
+    """Return what the papers of a job are made from. inputs: as it stands; revision: one that was issued in its place, 0 for none. Raises NotYours."""
+    rules, printed = site_rules(job.firm), day(timezone.now().isoformat())
+    now = Subject(
+        inputs,
+        tuple(log.entries(job)),
+        slack=slack_of(rules),
+        drums=tuple(rules.drums),
+        book=book_of(job.firm_id),
+        printed=f"{printed} UTC",
+    )
+    if not revision:
+        return now
+    document = issues.document_of(issues.one(job, revision))
+    return replace(now, job=read(document["job"]), entries=tuple(logged(document["site"])), number=revision, document=document)
+
+
+def logged(site: list[dict[str, Any]]) -> list[Entry]:
+    """Return the log as a document holds it. Raises InputError."""
+    return [Entry(e["id"], e["kind"], e["subject"], checked(e["kind"], e["data"]), e["at"], e["by"]) for e in site]
+
+
+def paper_stamp(job: Job, paper: str, revision: int) -> str:
+    """Return what a paper depends on beside the version of the job, as a mark that changes with it."""
+    rules = site_rules(job.firm)
+    newest = job.site_log.order_by("-stored").values_list("stored", flat=True).first()
+    signed = job.issues.filter(number=revision).exclude(signature=None).exists() if revision else False
+    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed)
+    return f"{paper}:{revision}:{hashlib.sha256(repr(parts).encode()).hexdigest()[:40]}"
