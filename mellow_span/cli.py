@@ -15,6 +15,7 @@ from collections.abc import Callable
 from typing import Any
 
 from mellow_span.cli_files import CAUTION, book_of, circuit_of, job_of
+from mellow_span.cli_paper import cmd_paper, cmd_read
 from mellow_span.cli_site import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
@@ -35,6 +36,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.said.changes import Heard, hear
 from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, schema
+from mellow_span.papers.register import PAPERS
 
 WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
 
@@ -336,6 +338,14 @@ def parser() -> argparse.ArgumentParser:
     pulling.add_argument("--undecided", action="append", default=[], metavar="CIRCUIT", help="a circuit whose far end is not decided yet")
     command("materials", cmd_materials).add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
     command("isolate", cmd_isolate).add_argument("place", help="a board, circuit, route or room, by name, number or identity")
+    printing = command("paper", cmd_paper)
+    printing.add_argument("paper", choices=list(PAPERS), help="which paper")
+    printing.add_argument("--about", default="", help="the circuit, board, record or sheet it is about, by name, number or identity")
+    printing.add_argument("--out", required=True, metavar="FILE", help="the file to write; its ending says what kind it is")
+    taking = command("read", cmd_read)
+    taking.add_argument("readings", metavar="READINGS.csv", help="circuit, quantity, value and more; see docs/format")
+    taking.add_argument("--by", default="", help="who read them")
+    taking.add_argument("--out", metavar="JOB.json", help="the job with these readings in its log")
     command("prove", cmd_prove, job=False).add_argument("file", metavar="ISSUE.json", help="an issued design, or - for standard input")
     readings = command("verify", cmd_verify)
     readings.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")

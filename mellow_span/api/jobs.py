@@ -23,7 +23,7 @@ from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
 from mellow_span.core.model.parts import Earthing
 from mellow_span.core.rulesets.readings import rules_of
-from mellow_span.exchange.document import read, write
+from mellow_span.exchange.document import read_file, write
 from mellow_span.jobs import models
 from mellow_span.jobs.bin import empty_bins, with_last_editor
 from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
@@ -180,8 +180,12 @@ def add_job(request: HttpRequest, given: NewJob) -> Any:
 def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
     """Take in a file of the open job format as a new job. A refusal names the field of the file; then nothing is stored."""
     member = designer_of(request.user)
-    job = take_in(member.firm, read(given))
-    log.take_over(job, installation(job), member, member.name)
+    inputs, entries = read_file(given)
+    with transaction.atomic():
+        job = take_in(member.firm, inputs)
+        stored = installation(job)
+        log.take_over(job, stored, member, member.name)
+        log.bring_in(job, inputs, stored, entries)
     note(member, "imported", job.name)
     return _opened(job, None, 201)
 
@@ -196,7 +200,7 @@ def export_job(request: HttpRequest, job_id: UUID) -> Any:
     """Return a job in the open job format, as a file."""
     with snapshot():
         job = job_of(request.user, job_id)
-        document = write(installation(job))
+        document = write(installation(job), log.entries(job))
     note(member_of(request.user), "exported", job.name)
     response = HttpResponse(json.dumps(document, ensure_ascii=False, indent=1), content_type="application/json")
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(job.name)}.json"

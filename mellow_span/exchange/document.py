@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import types
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, Literal, Union, get_args, get_origin
 
 from mellow_span.core.errors import InputError
@@ -31,11 +31,17 @@ from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import available
 from mellow_span.core.rulesets.readings import checked, rules_of
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.kinds import KINDS
+from mellow_span.exchange.site_log import MOST as MOST_ENTRIES
+from mellow_span.exchange.site_log import entries_read, entry_written
 
 FORMAT = "mellow-span/job"
-VERSION = 4
+VERSION = 5
 # Stand at the top of a file, beside the installation.
 AT_TOP = ("name", "note")
+# Stands there too where anything was written down on site.
+SITE = "site"
 
 
 def _from_1(data: dict[str, Any]) -> dict[str, Any]:
@@ -93,19 +99,29 @@ def _route(bundle: Any, spans: list[dict[str, Any]]) -> Any:
     return route
 
 
+def _from_4(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 only adds the log on site, beside the installation."""
+    return {**data, "version": 5}
+
+
 # What brings a file from an older version to the next one.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 
 
 def read(data: Any) -> Installation:
-    """Read a job from the plain data of a file; one of an older version is brought up to date first.
+    """Read a job from the plain data of a file, without its log on site; see `read_file`."""
+    return read_file(data)[0]
+
+
+def read_file(data: Any) -> tuple[Installation, tuple[Entry, ...]]:
+    """Read a job and its log on site from the plain data of a file; one of an older version is brought up to date first.
 
     Raises InputError naming the field for anything unknown, missing or out of range, for a tree that is none, for references that point at
     nothing, and for a version newer than this product.
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise InputError("format", data.get("format") if isinstance(data, dict) else type(data).__name__, f'"{FORMAT}"')
-    known = ("format", "version", *AT_TOP, "installation")
+    known = ("format", "version", *AT_TOP, "installation", SITE)
     for field in data:
         if field not in known:
             raise InputError(str(field), data[field], "one of " + ", ".join(known))
@@ -124,7 +140,7 @@ def read(data: Any) -> Installation:
     _rules(found)
     _references(found)
     _counts(found)
-    return found
+    return found, entries_read(data.get(SITE, []), found)
 
 
 def _rules(job: Installation) -> None:
@@ -198,11 +214,12 @@ def _counts(job: Installation) -> None:
     hold(job, place="installation.")
 
 
-def write(job: Installation) -> dict[str, Any]:
-    """Return a job as the plain data of a file; a field that has its default is left out."""
+def write(job: Installation, site: Sequence[Entry] = ()) -> dict[str, Any]:
+    """Return a job as the plain data of a file; a field that has its default is left out. site: its log, where that goes with it."""
     inside = _plain(job)
     top = {name: inside.pop(name, "") for name in AT_TOP}
-    return {"format": FORMAT, "version": VERSION, **top, "installation": inside}
+    beside = {SITE: [entry_written(e) for e in site]} if site else {}
+    return {"format": FORMAT, "version": VERSION, **top, "installation": inside, **beside}
 
 
 def _plain(value: Any) -> Any:
@@ -232,8 +249,15 @@ def schema() -> dict[str, Any]:
             "version": {"const": VERSION},
             **{name: _property(Installation, name) for name in AT_TOP},
             "installation": _object(Installation),
+            SITE: {"type": "array", "maxItems": MOST_ENTRIES, "items": _entry(), "description": "The log on site, see docs/format"},
         },
     }
+
+
+def _entry() -> dict[str, Any]:
+    texts = {name: {"type": "string", "maxLength": TEXT_LIMIT} for name in ("id", "subject", "at", "by")}
+    kinds = {"kind": {"enum": list(KINDS)}, "data": {"type": "object"}}
+    return {"type": "object", "required": ["id", "kind", "at"], "additionalProperties": False, "properties": {**texts, **kinds}}
 
 
 def _object(cls: Any) -> dict[str, Any]:

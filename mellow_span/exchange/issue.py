@@ -18,8 +18,9 @@ from mellow_span.core.findings.results import Check, InstallationResult
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.fingerprint import fingerprint
 from mellow_span.core.rulesets.readings import rules_of
-from mellow_span.core.site.entries import Entry, plain
+from mellow_span.core.site.entries import Entry
 from mellow_span.exchange.document import read, write
+from mellow_span.exchange.site_log import entry_written
 
 FORMAT = "mellow-span/issue"
 VERSION = 1
@@ -45,17 +46,9 @@ def issued(job: Installation, number: int, at: str, by: str, note: str = "", sit
         "ruleset": {"id": job.ruleset, "edition": rules.edition, "tables": fingerprint(job.ruleset)},
         "job": write(job),
         "results": results(check(job, keep=False)),
-        "site": [{"id": e.id, "kind": e.kind, "subject": e.subject, "at": e.at, "by": e.by, "data": _small(e)} for e in site],
+        "site": [entry_written(e) for e in site],
     }
     return {**document, "hash": hash_of(document)}
-
-
-def _small(e: Entry) -> dict[str, Any]:
-    """What an entry holds; a picture by its fingerprint alone."""
-    data = plain(e.data)
-    if e.kind == "photo":
-        data["image"] = hashlib.sha256(data["image"].encode()).hexdigest()
-    return data
 
 
 def hash_of(document: dict[str, Any]) -> str:

@@ -22,12 +22,12 @@ from mellow_span.papers.page import (
     Words,
 )
 
-# Verdicts as drawn marks: a full disc, a half one, a crossed ring, a dotted ring.
+# Verdicts as drawn marks: a full disc, a half one, a ring struck through, a dotted ring.
 _RING = '<circle cx="5" cy="5" r="3.6" fill="none" stroke="black" stroke-width="1.2"{}/>'
 MARKS = {
     "meets": '<circle cx="5" cy="5" r="4.2" fill="black"/>',
     "close": _RING.format("") + '<path d="M5 1.4a3.6 3.6 0 0 1 0 7.2z" fill="black"/>',
-    "short": _RING.format("") + '<path d="M2.5 2.5l5 5M7.5 2.5l-5 5" stroke="black" stroke-width="1.2"/>',
+    "short": _RING.format("") + '<path d="M2.6 7.4l4.8-4.8" stroke="black" stroke-width="1.2"/>',
     "not_known": _RING.format(' stroke-dasharray="1.3 1.5"'),
 }
 

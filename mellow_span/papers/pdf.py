@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import logging
 from collections.abc import Callable
 from functools import cache
@@ -36,6 +37,10 @@ def _local(url: str, *_: Any, **__: Any) -> Any:
     raise ValueError(f"a page may not fetch {url[:60]}")
 
 
+# The type is let go while the engine is still there.
+atexit.register(lambda: _style.cache_clear())
+
+
 @cache
 def _style() -> Any:
     from weasyprint import CSS
@@ -52,11 +57,12 @@ def pdf(paper: Paper, go_on: Callable[[float], bool] = lambda share: True) -> by
     style, fonts = _style()
     told = _Told(max(1, sum(1 for _ in paper.cells()) // (ROWS * 6)), go_on)
     progress = logging.getLogger("weasyprint.progress")
-    before, progress.level = progress.level, logging.INFO
+    before = progress.level
+    progress.setLevel(logging.INFO)
     progress.addHandler(told)
     try:
         found: bytes = HTML(string=html(paper), url_fetcher=_local).write_pdf(stylesheets=[style], font_config=fonts)
         return found
     finally:
         progress.removeHandler(told)
-        progress.level = before
+        progress.setLevel(before)

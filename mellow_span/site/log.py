@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
@@ -12,6 +13,7 @@ from django.utils import timezone
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.tree import canonical
 from mellow_span.core.site.earlier import earlier
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import FITS, KINDS, checked
@@ -91,4 +93,37 @@ def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> i
         for data in earlier(asdict(circuit.readings))
     ]  # fmt: skip
     models.Entry.objects.bulk_create(rows, ignore_conflicts=True)
+    return len(rows)
+
+
+# Fields of an entry that name a part of the job, alone or before what is looked at in it.
+NAMING = ("id", "key")
+
+
+def bring_in(job: Job, old: Installation, new: Installation, found: Iterable[Entry]) -> int:
+    """Write the log of a file into that of the job made from it; return how many entries. old, new: the job of the file and as it is stored.
+
+    Parts and entries have new identities here, and what names them follows. Pictures are not in a file: their entries stay behind.
+    """
+    old = canonical(old)
+    pairs = [
+        *zip(old.circuits, new.circuits, strict=True),
+        *zip(old.boards, new.boards, strict=True),
+        *zip(old.routes, new.routes, strict=True),
+    ]
+    named = {a.id: b.id for a, b in pairs}  # type: ignore[attr-defined]
+    rows = []
+    for e in found:
+        if e.kind == "photo":
+            continue
+        data = {**plain(e.data), **({"photo": ""} if hasattr(e.data, "photo") else {})}
+        for name in NAMING:
+            head, slash, rest = str(data.get(name, "")).partition("/")
+            if head in named:
+                data[name] = f"{named[head]}{slash}{rest}"
+        subject = uuid.UUID(named[e.subject]) if e.subject else None
+        rows.append(
+            models.Entry(id=uuid.uuid5(job.pk, f"entry {e.id}"), job=job, kind=e.kind, subject=subject, data=data, at=e.at, name=e.by[:120])
+        )
+    models.Entry.objects.bulk_create(rows)
     return len(rows)

@@ -72,7 +72,14 @@ def furnish(firm: Firm) -> dict[str, Any]:
 
 
 # Parts of addresses that belong to no firm.
-COMMON = {"ruleset": "bs7671", "number": "4D5", "token": "a token that was never given out", "revision": "1"}
+COMMON = {
+    "ruleset": "bs7671",
+    "number": "4D5",
+    "token": "a token that was never given out",
+    "revision": "1",
+    "paper_id": "schedule",
+    "form": "csv",
+}
 EDIT = {"edit_id": str(uuid.uuid4()), "version": 1}
 
 

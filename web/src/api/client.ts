@@ -212,6 +212,49 @@ export const signRevision = (job_id: string, revision: number, hash: string, rea
 export const compareRevisions = (job_id: string, old: number, fresh: number) =>
   take(api.GET("/api/jobs/{job_id}/revisions/compare", { params: { path: { job_id }, query: { old, new: fresh } } }));
 export const revisionFile = (job: string, revision: number) => `/api/jobs/${job}/revisions/${revision}/file`;
+export type PaperKind = components["schemas"]["PaperKind"];
+export type PaperLook = components["schemas"]["PaperLook"];
+export type PaperForm = "pdf" | "xlsx" | "csv" | "json";
+export const papers = (job_id: string, revision: number) =>
+  take(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id }, query: { revision } } }));
+export const paperLook = (job_id: string, paper_id: string, subject: string, revision: number) =>
+  take(
+    api.GET("/api/jobs/{job_id}/papers/{paper_id}", {
+      params: { path: { job_id, paper_id }, query: { subject, revision } },
+    }),
+  );
+/** A paper as a file, with the name it is saved under; where it takes a while, told how far it is. */
+export async function paperFile(
+  job_id: string,
+  asked: { paper: string; form: PaperForm; subject: string; revision: number },
+  watch: Watch,
+): Promise<{ name: string; file: Blob }> {
+  const { paper, form, subject, revision } = asked;
+  for (;;) {
+    let last: Response | undefined;
+    const found = await take(
+      api
+        .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
+          params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
+          parseAs: "blob",
+          signal: watch.signal,
+        })
+        .then((answer) => {
+          last = answer.response;
+          return answer;
+        }),
+    );
+    const file = found as Blob;
+    if (last?.status !== 202) {
+      const name = /filename="([^"]+)"/.exec(last?.headers.get("Content-Disposition") ?? "")?.[1];
+      return { name: name ?? `${paper}.${form}`, file };
+    }
+    watch.told(JSON.parse(await file.text()) as Searching);
+    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+    watch.signal.throwIfAborted();
+  }
+}
+export const siteEntries = (job: string) => take(api.GET("/api/jobs/{job_id}/site", ofJob(job)));
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];

@@ -30,5 +30,10 @@ export const ON_SITE: readonly { title: string; also: string; path: Stage["path"
   { title: "Isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
   { title: "Readings", also: "tests instrument r1r2 zs insulation rcd ring results", path: (p) => p.tests() },
   { title: "What is there", also: "existing installation survey observations grading report", path: (p) => p.existing },
+  {
+    title: "Papers",
+    also: "print pdf xlsx csv schedule chart labels minor work record certificate",
+    path: (p) => p.papers(),
+  },
   { title: "Revisions", also: "issue sign signature compare as built", path: (p) => p.revisions },
 ];

@@ -34,6 +34,7 @@ const IsolationPage = later(() => import("../features/site/isolation-page").then
 const ReadingsPage = later(() => import("../features/site/readings-page").then((m) => m.ReadingsPage));
 const ExistingPage = later(() => import("../features/site/existing-page").then((m) => m.ExistingPage));
 const RevisionsPage = later(() => import("../features/site/revisions-page").then((m) => m.RevisionsPage));
+const PapersPage = later(() => import("../features/papers/papers-page").then((m) => m.PapersPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -208,6 +209,29 @@ export function RevisionsView() {
   return (
     <Middle>
       <RevisionsPage />
+    </Middle>
+  );
+}
+
+export function PapersView() {
+  const [query, setQuery] = useSearchParams();
+  return (
+    <Middle>
+      <PapersPage
+        paper={query.get("paper") ?? ""}
+        subject={query.get("subject") ?? ""}
+        revision={Number(query.get("revision") ?? 0) || 0}
+        onChoose={(chosen) =>
+          setQuery(
+            Object.fromEntries(
+              Object.entries(chosen)
+                .filter(([, value]) => value)
+                .map(([name, value]) => [name, String(value)]),
+            ),
+            { replace: true },
+          )
+        }
+      />
     </Middle>
   );
 }

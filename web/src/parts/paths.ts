@@ -19,6 +19,8 @@ export const pathsOf = (job: string) => {
     ends: `${base}/ends`,
     existing: `${base}/existing`,
     revisions: `${base}/revisions`,
+    papers: (paper?: string, subject?: string) =>
+      `${base}/papers${paper ? `?${new URLSearchParams({ paper, ...(subject ? { subject } : {}) })}` : ""}`,
     tests: (circuit?: string) => `${base}/tests${circuit ? `?circuit=${circuit}` : ""}`,
     isolation: (kind?: string, id?: string) =>
       `${base}/isolation${kind && id ? `?${new URLSearchParams({ kind, id })}` : ""}`,

@@ -1,0 +1,89 @@
+"""The commands for papers and readings: a paper as a file, readings of a CSV file taken into the log of a job."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from datetime import datetime
+from pathlib import Path
+
+from mellow_span.cli_files import document_at
+from mellow_span.core.errors import InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.site.results import results_of
+from mellow_span.exchange.document import read_file, write
+from mellow_span.exchange.issue import FORMAT
+from mellow_span.exchange.readings import readings_of
+from mellow_span.exchange.site_log import entries_read
+from mellow_span.papers.register import PAPERS, paper
+from mellow_span.papers.subject import Subject, day
+from mellow_span.papers.table import as_csv, as_json, as_xlsx
+
+
+def _subject(path: str) -> Subject:
+    """Read a job with its log, or an issued design. Raises InputError."""
+    document, printed = document_at(path), day(datetime.now().astimezone().isoformat())
+    if isinstance(document, dict) and document.get("format") == FORMAT:
+        job, _ = read_file(document.get("job"))
+        return Subject(job, entries_read(document.get("site", []), None), int(document.get("revision", 0)), document, printed=printed)
+    return Subject(*read_file(document), printed=printed)
+
+
+def cmd_paper(args: argparse.Namespace) -> int:
+    """Write a paper of a job, or of an issued design, as a PDF, XLSX, CSV or JSON file."""
+    s = _subject(args.job)
+    known = PAPERS[args.paper].choices(s)
+    wanted = args.about.lower()
+    chosen = next((i for i, title in known if wanted in (i.lower(), title.lower(), title.split(" ")[0].lower())), args.about)
+    found, form = paper(s, args.paper, chosen), args.out.rpartition(".")[2].lower()
+    if form == "pdf":
+        from mellow_span.papers.pdf import pdf
+
+        content = pdf(found)
+    elif form == "xlsx":
+        content = as_xlsx(found)
+    elif form in ("csv", "json"):
+        content = (as_csv if form == "csv" else as_json)(found).encode()
+    else:
+        raise InputError("out", args.out, "a name that ends in .pdf, .xlsx, .csv or .json")
+    _put(args.out, content)
+    print(
+        f"{args.out}: {found.title}{f', {found.about}' if found.about else ''}; {found.stamp.revision.lower()}; data {found.stamp.hash[:16]}"
+    )
+    for one in found.missing:
+        print(f"  missing, and printed as missing: {one}")
+    return 0
+
+
+def cmd_read(args: argparse.Namespace) -> int:
+    """Take the readings of a CSV file into the log of a job, each beside what the design predicts; exit status 1 where one is off."""
+    job, before = read_file(document_at(args.job))
+    try:
+        text = Path(args.readings).read_text("utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise InputError("readings", args.readings, f"a file that can be read ({error})") from None
+    taken = readings_of(text, job, args.by, datetime.now().astimezone().isoformat(timespec="seconds"))
+    entries = sorted((*before, *taken), key=lambda e: datetime.fromisoformat(e.at))
+    fresh = {e.id for e in taken}
+    off = 0
+    for circuit in dict.fromkeys(e.subject for e in taken):
+        found = results_of(job, circuit, [e for e in entries if e.kind == "reading"])
+        off += sum(t.found in ("above", "below", "short") for t in found.tests if any(r.id in fresh for r in t.rows))
+        for t in found.tests:
+            for row in (r for r in t.rows if r.id in fresh):
+                r = row.reading
+                told = quantity(r.value, t.unit) if r.value is not None else "over" if r.over else "yes" if r.ok else "no"
+                print(f"{found.number:<4}{t.title:<34}{f' at {r.point}' if r.point else '':<24}{told:<12}{t.text}")
+        if found.told:
+            print(f"{found.number:<4}{found.told}")
+    if args.out:
+        _put(args.out, json.dumps(write(job, entries), ensure_ascii=False, indent=1).encode())
+        print(f"{args.out}: the job with {len(taken)} readings more")
+    return 1 if off else 0
+
+
+def _put(path: str, content: bytes) -> None:
+    try:
+        Path(path).write_bytes(content)
+    except OSError as error:
+        raise InputError("out", path, f"a file that can be written ({error})") from None

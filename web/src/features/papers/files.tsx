@@ -1,0 +1,94 @@
+import { useEffect, useRef, useState } from "react";
+import { type PaperForm, paperFile, type Searching } from "../../api/client";
+import { Progress } from "../../parts/use-search";
+import { useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+
+export const FORMS: readonly { form: PaperForm; title: string }[] = [
+  { form: "pdf", title: "make the PDF" },
+  { form: "xlsx", title: "spreadsheet, XLSX" },
+  { form: "csv", title: "CSV" },
+  { form: "json", title: "JSON" },
+];
+
+interface Asked {
+  paper: string;
+  subject: string;
+  revision: number;
+}
+
+interface Ready {
+  form: PaperForm;
+  name: string;
+  address: string;
+  size: number;
+}
+
+/** Makes the files of a paper one at a time, says how far each is, and hands it over. */
+export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
+  const store = useStore();
+  const [making, setMaking] = useState<PaperForm | null>(null);
+  const [progress, setProgress] = useState<Searching | null>(null);
+  const [ready, setReady] = useState<Ready | null>(null);
+  const [why, setWhy] = useState("");
+  const going = useRef<AbortController | null>(null);
+  useEffect(() => () => going.current?.abort(), []);
+  useEffect(() => () => (ready ? URL.revokeObjectURL(ready.address) : undefined), [ready]);
+  const make = async (form: PaperForm) => {
+    going.current?.abort();
+    const mine = new AbortController();
+    going.current = mine;
+    setMaking(form);
+    setProgress(null);
+    setReady(null);
+    setWhy("");
+    try {
+      const { name, file } = await paperFile(store.job, { ...asked, form }, { signal: mine.signal, told: setProgress });
+      if (!mine.signal.aborted) setReady({ form, name, address: URL.createObjectURL(file), size: file.size });
+    } catch (error) {
+      if (!mine.signal.aborted) setWhy(error instanceof Error ? error.message : String(error));
+    } finally {
+      if (!mine.signal.aborted) setMaking(null);
+    }
+  };
+  return (
+    <div className="mt-4">
+      <p className="flex flex-wrap gap-2">
+        {forms.map(({ form, title }) => (
+          <Button
+            key={form}
+            strong={form === "pdf"}
+            className="min-h-11"
+            disabled={making !== null}
+            onClick={() => void make(form)}
+          >
+            {title}
+          </Button>
+        ))}
+      </p>
+      {making && <Progress key={making} say="Making it" progress={progress} />}
+      {why && (
+        <p role="alert" className="mt-2 text-short">
+          {why}
+        </p>
+      )}
+      {ready && (
+        <p className="mt-2" role="status">
+          Ready:{" "}
+          {ready.form === "pdf" && (
+            <>
+              <a className="word" href={ready.address} target="_blank" rel="noreferrer">
+                open it
+              </a>
+              ,{" "}
+            </>
+          )}
+          <a className="word" href={ready.address} download={ready.name}>
+            save {ready.name}
+          </a>{" "}
+          <span className="text-faded">({Math.max(1, Math.round(ready.size / 1024))} kB)</span>
+        </p>
+      )}
+    </div>
+  );
+}
