@@ -1,9 +1,34 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
+  plugins: [
+    react(),
+    tailwindcss(),
+    // The page itself without a server: scripts, styles and fonts are laid up when it is first opened. What a job is like is kept by the page (api/kept).
+    VitePWA({
+      registerType: "autoUpdate",
+      injectRegister: null,
+      manifest: false,
+      workbox: {
+        globPatterns: ["**/*.{js,css,html,woff2}"],
+        globIgnores: ["**/*-latin-ext-*"],
+        cleanupOutdatedCaches: true,
+        navigateFallback: null,
+        directoryIndex: null as unknown as string,
+        runtimeCaching: [
+          {
+            // The page is always the server's own while there is one; addresses of the API are none of its business.
+            urlPattern: ({ request, url }) => request.mode === "navigate" && !url.pathname.startsWith("/api/"),
+            handler: "NetworkOnly",
+            options: { precacheFallback: { fallbackURL: "index.html" } },
+          },
+        ],
+      },
+    }),
+  ],
   build: { target: "es2022", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": { target: `http://127.0.0.1:${process.env.API_PORT ?? 8000}` } } },
   test: { environment: "jsdom", globals: false, restoreMocks: true },

@@ -74,7 +74,8 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+    # What lays the page up for a time without a server has a test of its own; elsewhere it would only take time.
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "service_workers": "block"}
 
 
 @pytest.fixture(scope="session")

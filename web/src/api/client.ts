@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { forgetBut, keep, recall } from "./kept";
 import type { components, paths } from "./schema";
 import type { CellIn, Change, ClashAnswer, JobState, Refusal } from "./types";
 
@@ -33,15 +34,71 @@ const ABSENT = [502, 503, 504];
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
+/** Whether the server answers, for whoever wants to say so; how often something kept stood in for it. */
+export const reach = (() => {
+  let away = false;
+  let stoodIn = 0;
+  const listeners = new Set<() => void>();
+  return {
+    get: () => away,
+    stoodIn: () => stoodIn,
+    subscribe: (listener: () => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    is(found: boolean, instead = false) {
+      if (instead) stoodIn += 1;
+      if (away === found) return;
+      away = found;
+      for (const listener of listeners) listener();
+    },
+  };
+})();
+
+/** Whose answers are kept; empty until it is known who is there. */
+let person = "";
+const WAITS = "This waits for the signal: it was not looked at on this device before.";
+
+/** Ask, and keep the answer on this device; with no server the one kept last stands in for it. about: what is asked, of a job beginning with its identity. */
+async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> {
+  const mine = person;
+  try {
+    const found = await ask();
+    if (mine) void keep(mine, about, found);
+    return found;
+  } catch (error) {
+    if (!(error instanceof Away)) throw error;
+    const found = await recall(mine, about);
+    if (found === undefined) throw new Away(WAITS);
+    reach.is(true, true);
+    return found as T;
+  }
+}
+
+/** Something the server has to work out: without it, it waits. */
+async function waiting<T>(ask: Promise<T>): Promise<T> {
+  try {
+    return await ask;
+  } catch (error) {
+    throw error instanceof Away ? new Away("This waits for the signal: the server works it out.") : error;
+  }
+}
+
 async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await call;
-  } catch {
+  } catch (error) {
+    // Whoever no longer wants to know has not found out anything.
+    if (!(error instanceof DOMException && error.name === "AbortError")) reach.is(true);
     throw new Away("The server cannot be reached.");
   }
+  if (ABSENT.includes(answer.response.status)) {
+    reach.is(true);
+    throw new Away("The server cannot be reached.");
+  }
+  reach.is(false);
   if (answer.response.ok) return answer.data as T;
-  if (ABSENT.includes(answer.response.status)) throw new Away("The server cannot be reached.");
   if (answer.response.status >= 500) throw new Broken("The server has trouble of its own.");
   const refusal = answer.error as Refusal | undefined;
   throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Refused.", errors: [] });
@@ -61,7 +118,11 @@ const cutShort = new WeakSet<object>();
 /** Whether a search ended before all was tried. */
 export const isCutShort = (found: unknown) => typeof found === "object" && found !== null && cutShort.has(found);
 
-async function search<T>(
+function search<T>(ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>, watch: Watch) {
+  return waiting(searching(ask, watch));
+}
+
+async function searching<T>(
   ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>,
   { signal, told }: Watch,
 ): Promise<Exclude<T, Searching>> {
@@ -83,11 +144,24 @@ async function search<T>(
   }
 }
 
+/** Who is there. With no server: whoever was there last in this browser and did not sign out. */
 export async function who() {
-  const found = await take(api.GET("/api/session"));
+  let found: Awaited<ReturnType<typeof session>>;
+  try {
+    found = await session();
+    person = found.signed_in ? (found.person ?? "") : "";
+    void (found.signed_in ? keep("", "session", found) : forgetBut(""));
+  } catch (error) {
+    const last = error instanceof Away ? await recall("", "session") : undefined;
+    if (!last) throw error;
+    found = last as typeof found;
+    person = found.person ?? "";
+    reach.is(true, true);
+  }
   token = found.csrf;
   return found;
 }
+const session = () => take(api.GET("/api/session"));
 
 export async function signIn(username: string, password: string, code = "") {
   const found = await take(api.POST("/api/session", { body: { username, password, code } }));
@@ -98,6 +172,8 @@ export async function signIn(username: string, password: string, code = "") {
 export async function signOut() {
   const found = await take(api.DELETE("/api/session"));
   token = found.csrf;
+  person = "";
+  await forgetBut("");
   return found;
 }
 
@@ -151,33 +227,39 @@ export const sharedJob = (key: string) => take(api.GET("/api/shared/{token}", of
 export type PullList = components["schemas"]["PullList"];
 export type PullLine = components["schemas"]["PullLine"];
 export const pullList = (job: string) =>
-  take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } }));
+  kept(`${job}/pulls`, () => take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } })));
 export type Cutting = components["schemas"]["Cutting"];
 export const writeDown = (
   job_id: string,
   entry: { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string },
 ) => take(api.POST("/api/jobs/{job_id}/site", { params: { path: { job_id } }, body: entry as never }));
 export type SiteRules = components["schemas"]["SiteRulesIn"];
-export const siteRules = () => take(api.GET("/api/firm/site-rules"));
+export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/site-rules")));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
 
 export type Ends = components["schemas"]["Ends"];
-export const endsOf = (job: string) => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } }));
+export const endsOf = (job: string) =>
+  kept(`${job}/ends`, () => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } })));
 export type Isolations = components["schemas"]["Isolations"];
 export type IsolationOut = components["schemas"]["IsolationOut"];
 export type IsolationRecord = components["schemas"]["Record"];
 export type IsolationDone = components["schemas"]["Done"];
 export const isolations = (job: string) =>
-  take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } }));
+  kept(`${job}/isolation`, () => take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } })));
 export const isolationPlan = (job_id: string, kind: string, id: string) =>
-  take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } }));
+  kept(`${job_id}/isolation/${kind}/${id}`, () =>
+    take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } })),
+  );
 export type JobTests = components["schemas"]["JobTests"];
 export type CircuitTests = components["schemas"]["CircuitTests"];
 export type SiteTest = components["schemas"]["SiteTest"];
 export type Shown = components["schemas"]["Shown"];
-export const jobTests = (job: string) => take(api.GET("/api/jobs/{job_id}/tests", ofJob(job)));
+export const jobTests = (job: string) =>
+  kept(`${job}/tests`, () => take(api.GET("/api/jobs/{job_id}/tests", ofJob(job))));
 export const circuitTests = (job: string, circuit: string) =>
-  take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit)));
+  kept(`${job}/tests/${circuit}`, () =>
+    take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit))),
+  );
 type ReadIn = components["schemas"]["ReadIn"];
 export const readInstrument = (
   job: string,
@@ -196,10 +278,12 @@ export const readInstrument = (
 export const photoAddress = (job: string, photo: string) => `/api/jobs/${job}/photos/${photo}`;
 export type Existing = components["schemas"]["Existing"];
 export type Observation = components["schemas"]["Observation"];
-export const existing = (job: string) => take(api.GET("/api/jobs/{job_id}/existing", ofJob(job)));
+export const existing = (job: string) =>
+  kept(`${job}/existing`, () => take(api.GET("/api/jobs/{job_id}/existing", ofJob(job))));
 export type Revisions = components["schemas"]["Revisions"];
 export type Revision = components["schemas"]["Revision"];
-export const revisions = (job: string) => take(api.GET("/api/jobs/{job_id}/revisions", ofJob(job)));
+export const revisions = (job: string) =>
+  kept(`${job}/revisions`, () => take(api.GET("/api/jobs/{job_id}/revisions", ofJob(job))));
 export const issueJob = (job: string, version: number, note: string) =>
   take(api.POST("/api/jobs/{job_id}/revisions", { ...ofJob(job), body: { version, note } }));
 export const signRevision = (job_id: string, revision: number, hash: string, read: string[], exceptions: string) =>
@@ -216,12 +300,16 @@ export type PaperKind = components["schemas"]["PaperKind"];
 export type PaperLook = components["schemas"]["PaperLook"];
 export type PaperForm = "pdf" | "xlsx" | "csv" | "json";
 export const papers = (job_id: string, revision: number) =>
-  take(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id }, query: { revision } } }));
+  kept(`${job_id}/papers/${revision}`, () =>
+    take(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id }, query: { revision } } })),
+  );
 export const paperLook = (job_id: string, paper_id: string, subject: string, revision: number) =>
-  take(
-    api.GET("/api/jobs/{job_id}/papers/{paper_id}", {
-      params: { path: { job_id, paper_id }, query: { subject, revision } },
-    }),
+  kept(`${job_id}/papers/${revision}/${paper_id}/${subject}`, () =>
+    take(
+      api.GET("/api/jobs/{job_id}/papers/{paper_id}", {
+        params: { path: { job_id, paper_id }, query: { subject, revision } },
+      }),
+    ),
   );
 /** A paper as a file, with the name it is saved under; where it takes a while, told how far it is. */
 export async function paperFile(
@@ -232,17 +320,19 @@ export async function paperFile(
   const { paper, form, subject, revision } = asked;
   for (;;) {
     let last: Response | undefined;
-    const found = await take(
-      api
-        .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
-          params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
-          parseAs: "blob",
-          signal: watch.signal,
-        })
-        .then((answer) => {
-          last = answer.response;
-          return answer;
-        }),
+    const found = await waiting(
+      take(
+        api
+          .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
+            params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
+            parseAs: "blob",
+            signal: watch.signal,
+          })
+          .then((answer) => {
+            last = answer.response;
+            return answer;
+          }),
+      ),
     );
     const file = found as Blob;
     if (last?.status !== 202) {
@@ -254,12 +344,13 @@ export async function paperFile(
     watch.signal.throwIfAborted();
   }
 }
-export const siteEntries = (job: string) => take(api.GET("/api/jobs/{job_id}/site", ofJob(job)));
+export const siteEntries = (job: string) =>
+  kept(`${job}/site`, () => take(api.GET("/api/jobs/{job_id}/site", ofJob(job))));
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];
 export const materials = (job: string) =>
-  take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } }));
+  kept(`${job}/materials`, () => take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } })));
 export const substitutes = (job_id: string, key: string, count: number) =>
   take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } }));
 export const pricesFile = "/api/firm/prices/file";
@@ -286,7 +377,8 @@ export const sizeCircuit = (job: string, circuit: string, watch: Watch) =>
   );
 const ofJob = (job_id: string) => ({ params: { path: { job_id } } });
 const ofCircuit = (job_id: string, circuit_id: string) => ({ params: { path: { job_id, circuit_id } } });
-export const overview = (job: string) => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job)));
+export const overview = (job: string) =>
+  kept(`${job}/overview`, () => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job))));
 export const cheapest = (job: string, watch: Watch) =>
   search((signal) => api.GET("/api/jobs/{job_id}/cheapest", { ...ofJob(job), signal }), watch);
 export const waysOut = (job: string, circuit: string, watch: Watch) =>
@@ -313,7 +405,8 @@ export const routeTryouts = (job_id: string, route_id: string, watch: Watch) =>
   );
 export const boardEarthing = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/earthing", { params: { path: { job_id, board_id } } }));
-export const rules = (ruleset: string) => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } }));
+export const rules = (ruleset: string) =>
+  kept(`rules/${ruleset}`, () => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } })));
 export const jobCells = (job: string) => take(api.GET("/api/jobs/{job_id}/cells", ofJob(job)));
 export const readCell = (ruleset: string, body: CellIn) =>
   take(api.POST("/api/rules/{ruleset}/cells", { params: { path: { ruleset } }, body }));
@@ -337,7 +430,16 @@ export async function look(job_id: string, focus: Focus, tag: string | null, sig
       return unchanged ? { data: null as unknown as JobState, response: new Response() } : answer;
     }),
   );
-  return unchanged ? ("unchanged" as const) : found;
+  if (unchanged) return "unchanged" as const;
+  if (person) void keep(person, `${job_id}/state/${focus ?? ""}`, found);
+  return found;
+}
+
+/** A job as it was last looked at on this device: with the circuit in focus where that was, else as a whole; null where it never was. */
+export async function recallJob(job_id: string, focus: Focus): Promise<JobState | null> {
+  const found =
+    (await recall(person, `${job_id}/state/${focus ?? ""}`)) ?? (await recall(person, `${job_id}/state/`)) ?? null;
+  return found as JobState | null;
 }
 
 /** An answer to an edit: a clash is one too, and brings the job as it stands. */

@@ -5,6 +5,7 @@ import type { Circuit } from "../api/types";
 import { SaySheet } from "../features/say/say-sheet";
 import { SignIn } from "../features/session/sign-in";
 import { usePaths } from "../parts/paths";
+import { useTakeAlong } from "../parts/take-along";
 import { change, useJob, useStore } from "../sync/job-context";
 import { Ask } from "../ui/ask";
 import { useKeys } from "../ui/keys";
@@ -41,6 +42,7 @@ export function JobFrame() {
   const [keys, setKeys] = useState(false);
   const [palette, setPalette] = useState(false);
   /** The board that gets a new circuit, while it is being said. */
+  useTakeAlong();
   const [saying, setSaying] = useState<string | null>(null);
   const [leaving, setLeaving] = useState<Circuit | null>(null);
   useEffect(() => localStorage.setItem(FOLD_KEY, folded ? "1" : "0"), [folded]);

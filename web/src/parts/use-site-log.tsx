@@ -1,8 +1,9 @@
 import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { Away, who, writeDown } from "../api/client";
+import { Away, reach, who, writeDown } from "../api/client";
 import { useStore } from "../sync/job-context";
 import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
+import { useAboard } from "./take-along";
 
 const NONE: readonly SiteEntry[] = [];
 const nothing = () => () => {};
@@ -25,12 +26,14 @@ export interface OnSite {
  * Throws where the server went away meanwhile; the entry is then sent once more, which does no harm.
  */
 async function seen(client: QueryClient, job: string) {
+  const before = reach.stoodIn();
   try {
     await client.invalidateQueries({ queryKey: ["site", job] }, { throwOnError: true });
   } catch (error) {
     // A view that cannot be worked out says so itself, and is no matter of the entry.
     if (error instanceof Away) throw error;
   }
+  if (reach.stoodIn() !== before) throw new Away("What is shown is older than what was sent.");
   // What was fetched is told to the views by this same queue, in order.
   await new Promise<void>((drawn) => notifyManager.schedule(drawn));
 }
@@ -73,11 +76,15 @@ export function useSiteLog(): OnSite | null {
 /** What still waits here to be sent, and what was refused. Its line is always there: what is below must not move away under a thumb. */
 export function Unsent({ site }: { site: OnSite }) {
   const count = site.waiting.length;
+  const away = useSyncExternalStore(reach.subscribe, reach.get);
+  const aboard = useAboard();
   return (
     <>
       <p className={`no-print mt-1 ${count > 0 ? "text-close" : "text-faded"}`}>
         {count === 0
-          ? "Nothing waits to be sent."
+          ? away
+            ? "No signal: shown as it was last seen on this device"
+            : `Nothing waits to be sent.${aboard ? " This job opens here without a signal too." : ""}`
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>
       {site.why && (

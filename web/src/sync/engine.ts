@@ -36,6 +36,8 @@ export interface Remote {
     signal: AbortSignal,
   ): Promise<JobState>;
   who(signal: AbortSignal): Promise<string | null>;
+  /** The job as it was last looked at on this device, for when there is no server. */
+  recall?(job: string, focus: string | null): Promise<JobState | null>;
 }
 export type SendAnswer = { is: "landed"; state: JobState } | { is: "clashed"; answer: ClashAnswer };
 
@@ -224,6 +226,10 @@ export class Engine {
       if (answer !== "unchanged") this.take({ is: "looked", n, focus, state: answer });
     } catch (error) {
       const failure = failureOf(error) ?? "trouble";
+      if (failure === "away" && !this.state.server) {
+        const last = await this.remote.recall?.(this.job, focus).catch(() => null);
+        if (last) this.take({ is: "looked", n, focus, state: last });
+      }
       this.take({ is: "look-failed", n, failure, why: String((error as Error).message), now: Date.now() });
     }
   }

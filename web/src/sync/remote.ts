@@ -1,10 +1,11 @@
-import { attempt, look, sendBack, sendEdit, sendUndo, who } from "../api/client";
+import { attempt, look, recallJob, sendBack, sendEdit, sendUndo, who } from "../api/client";
 import type { Change } from "../api/types";
 import type { Remote } from "./engine";
 
 /** The server as the engine knows it. */
 export const remote: Remote = {
   look,
+  recall: recallJob,
   send(job, item, version, seen, focus, signal) {
     const edit_id = item.id;
     switch (item.act.is) {

@@ -1,0 +1,74 @@
+"""Without a signal: a job that was opened on a device opens there with no server at all, and takes entries."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from mellow_span.site.models import Entry
+from tests.api.test_jobs import named
+from tests.browser.conftest import Server, sign_in
+from tests.conftest import Firm
+
+
+@pytest.fixture
+def phone(house: Firm, server: Server, browser: Browser) -> Page:
+    page = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
+    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    sign_in(page, server, house)
+    page.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
+    expect(page.get_by_text("opens here without a signal too")).to_be_visible(timeout=30_000)
+    return page
+
+
+def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_all(phone: Page, house: Firm, server: Server) -> None:
+    about = f"{server.url}/jobs/{house.job.pk}"
+    server.stop()
+    phone.goto(f"{about}/pulls")
+    shower = phone.locator("[data-pull]").filter(has_text="Shower")
+    expect(phone.get_by_text("No signal: shown as it was last seen")).to_be_visible()
+    shower.get_by_role("button").tap()
+    expect(shower).to_contain_text("not sent yet")
+    # A page that was never gone to, and a place in it.
+    phone.goto(f"{about}/isolation?kind=circuit&id={named(house, 'Shower').pk}")
+    phone.get_by_role("button", name="begin the record").tap()
+    expect(phone.get_by_role("form", name="Next step")).to_contain_text("Tell everybody it concerns")
+    phone.goto(f"{about}/tests?circuit={named(house, 'Shower').pk}")
+    row = phone.locator("[data-test=r1r2]").first
+    row.get_by_role("textbox").fill("0.1")
+    row.get_by_role("button", name="write").click()
+    expect(row).to_contain_text("0.1 Ω")
+    # Nothing of it is lost when the page is opened anew; the design stands there as it was.
+    phone.goto(about)
+    expect(phone.get_by_role("heading", name="Orchard Row")).to_be_visible()
+    expect(phone.locator("[data-phase=away]")).to_be_visible()
+    phone.goto(f"{about}/pulls")
+    expect(phone.get_by_text("3 entries wait in this browser")).to_be_visible()
+    assert not Entry.objects.filter(job=house.job).exists()
+    # What the core has to work out waits, and says so where it stands.
+    phone.goto(f"{about}/papers?paper=schedule")
+    expect(phone.get_by_text("A11 Kitchen island: Line")).to_be_visible()
+    phone.get_by_role("button", name="make the PDF").click()
+    expect(phone.get_by_role("alert")).to_contain_text("waits for the signal")
+    server.start()
+    phone.goto(f"{about}/pulls")
+    expect(phone.get_by_text("Nothing waits to be sent")).to_be_visible(timeout=20_000)
+    expect(shower).to_contain_text(f"pulled in by {house.username}")
+    assert sorted(Entry.objects.filter(job=house.job).values_list("kind", flat=True)) == ["isolation", "pulled", "reading"]
+
+
+def test_what_is_kept_on_a_device_goes_with_whoever_signs_out(phone: Page, house: Firm, server: Server) -> None:
+    about = f"{server.url}/jobs/{house.job.pk}"
+    kept = """() => new Promise((done) => { const ask = indexedDB.open("mellow-span-kept");
+      ask.onsuccess = () => { const all = ask.result.transaction("answers").objectStore("answers").count();
+      all.onsuccess = () => { done(all.result); ask.result.close(); }; }; })"""
+    assert phone.evaluate(kept) > 20
+    phone.get_by_role("button", name="more").click()
+    phone.get_by_role("button", name="sign out").click()
+    phone.get_by_role("button", name="sign in").wait_for()
+    assert phone.evaluate(kept) == 0
+    server.stop()
+    phone.goto(f"{about}/pulls")
+    expect(phone.get_by_text("The server cannot be reached")).to_be_visible(timeout=30_000)
+    expect(phone.get_by_text("Shower")).to_have_count(0)
+    server.start()

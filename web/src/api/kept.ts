@@ -1,0 +1,84 @@
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+
+/**
+ * Answers that are kept in this browser, by person and by what was asked, so that a job that was opened here opens without a server. They are what the
+ * server said last, and go with whoever signs out.
+ */
+
+interface Row {
+  person: string;
+  about: string;
+  job: string;
+  at: number;
+  value: unknown;
+}
+interface Tables extends DBSchema {
+  answers: { key: [string, string]; value: Row; indexes: { of: [string, string] } };
+}
+
+/** So many jobs are kept at most; of more, the one not looked at for longest goes. */
+const JOBS = 12;
+let opened: Promise<IDBPDatabase<Tables>> | null = null;
+
+function database() {
+  opened ??= openDB<Tables>("mellow-span-kept", 1, {
+    upgrade(db) {
+      db.createObjectStore("answers", { keyPath: ["person", "about"] }).createIndex("of", ["person", "job"]);
+    },
+    terminated() {
+      opened = null;
+    },
+  });
+  opened.catch(() => {
+    opened = null;
+  });
+  return opened;
+}
+
+/** The job something is about: what is asked of one begins with its identity. */
+const jobOf = (about: string) => (/^[0-9a-f-]{36}\//.test(about) ? about.slice(0, 36) : "");
+
+/** Keep an answer. A browser that keeps nothing works as before, with a server. */
+export async function keep(person: string, about: string, value: unknown): Promise<void> {
+  try {
+    const db = await database();
+    await db.put("answers", { person, about, job: jobOf(about), at: Date.now(), value });
+  } catch {
+    // Nothing is lost by it: the server has it.
+  }
+}
+
+/** What was kept last, or undefined. */
+export async function recall(person: string, about: string): Promise<unknown> {
+  try {
+    return (await (await database()).get("answers", [person, about]))?.value;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Forget what was kept for all but a person; for nobody, everything. */
+export async function forgetBut(person: string): Promise<void> {
+  try {
+    const db = await database();
+    for (const row of await db.getAllKeys("answers"))
+      if (!person || (row[0] !== person && row[0] !== "")) await db.delete("answers", row);
+  } catch {
+    // There is nothing then.
+  }
+}
+
+/** Forget the jobs of a person that were not looked at for longest, where there are too many. */
+export async function thin(person: string): Promise<void> {
+  try {
+    const db = await database();
+    const newest = new Map<string, number>();
+    for (const row of await db.getAll("answers"))
+      if (row.person === person && row.job) newest.set(row.job, Math.max(row.at, newest.get(row.job) ?? 0));
+    const over = [...newest].sort((a, b) => b[1] - a[1]).slice(JOBS);
+    for (const [job] of over)
+      for (const key of await db.getAllKeysFromIndex("answers", "of", [person, job])) await db.delete("answers", key);
+  } catch {
+    // It is done another time.
+  }
+}

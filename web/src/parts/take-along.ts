@@ -1,0 +1,105 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useSyncExternalStore } from "react";
+import {
+  circuitTests,
+  endsOf,
+  existing,
+  isolationPlan,
+  isolations,
+  jobTests,
+  materials,
+  overview,
+  paperLook,
+  papers,
+  pullList,
+  reach,
+  revisions,
+  siteEntries,
+  siteRules,
+} from "../api/client";
+import { thin } from "../api/kept";
+import { useJob, useStore } from "../sync/job-context";
+
+/** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
+const FIRST = 3000;
+const AFTER = 45_000;
+/** Jobs that open here without a server, as they were at a version. */
+const aboard = (() => {
+  const versions = new Map<string, number>();
+  const listeners = new Set<() => void>();
+  return {
+    get: (job: string) => versions.get(job),
+    set(job: string, version: number) {
+      versions.set(job, version);
+      for (const listener of listeners) listener();
+    },
+    subscribe: (listener: () => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+  };
+})();
+
+/** Whether the open job opens on this device without a signal. */
+export function useAboard() {
+  const store = useStore();
+  return useSyncExternalStore(aboard.subscribe, () => aboard.get(store.job) !== undefined);
+}
+
+/** Look at every page of a job that is of use without a signal, one after the other, so that each is kept on this device. */
+async function takeAlong(job: string, still: () => boolean) {
+  const [tests, places] = [await jobTests(job), await isolations(job)];
+  const asks: (() => Promise<unknown>)[] = [
+    ...[pullList, materials, endsOf, existing, revisions, siteEntries, overview].map((ask) => () => ask(job)),
+    siteRules,
+    ...tests.circuits.map((c) => () => circuitTests(job, c.circuit)),
+    ...places.targets.map((t) => () => isolationPlan(job, t.kind, t.id)),
+    async () => {
+      for (const kind of await papers(job, 0))
+        if (kind.all || kind.choices.length === 0) await paperLook(job, kind.id, "", 0);
+    },
+  ];
+  // The page itself has to be laid up too; a browser that does not do that keeps the answers all the same.
+  if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
+  else return false;
+  for (const ask of asks) {
+    if (!still() || reach.get()) return false;
+    // What cannot be worked out is told where it is looked at.
+    await ask().catch(() => undefined);
+  }
+  return true;
+}
+
+/** Keeps what a job is like on this device while it is open and nothing changes. */
+export function useTakeAlong() {
+  const store = useStore();
+  const client = useQueryClient();
+  const { state } = useJob();
+  const version = state?.version;
+  // Once the server is there again, what is shown is asked for anew.
+  useEffect(() => {
+    const stop = reach.subscribe(() => {
+      if (!reach.get()) void client.invalidateQueries();
+    });
+    return () => void stop();
+  }, [client]);
+  useEffect(() => {
+    if (version === undefined || aboard.get(store.job) === version) return;
+    let still = true;
+    const timer = setTimeout(
+      () => {
+        void takeAlong(store.job, () => still)
+          .then((whole) => {
+            if (whole) aboard.set(store.job, version);
+            return thin(store.person);
+          })
+          .catch(() => undefined);
+      },
+      aboard.get(store.job) === undefined ? FIRST : AFTER,
+    );
+    return () => {
+      still = false;
+      clearTimeout(timer);
+    };
+  }, [store, version]);
+}
