@@ -57,6 +57,8 @@ export const reach = (() => {
 
 /** Whose answers are kept; empty until it is known who is there. */
 let person = "";
+/** Counts who signed out here: an answer to somebody before is not kept. */
+let partings = 0;
 const WAITS = "This waits for the signal: it was not looked at on this device before.";
 
 /** Ask, and keep the answer on this device; with no server the one kept last stands in for it. about: what is asked, of a job beginning with its identity. */
@@ -64,7 +66,8 @@ async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> {
   const mine = person;
   try {
     const found = await ask();
-    if (mine) void keep(mine, about, found);
+    // Of somebody who signed out meanwhile nothing is kept.
+    if (mine && mine === person) void keep(mine, about, found);
     return found;
   } catch (error) {
     if (!(error instanceof Away)) throw error;
@@ -147,8 +150,10 @@ async function searching<T>(
 /** Who is there. With no server: whoever was there last in this browser and did not sign out. */
 export async function who() {
   let found: Awaited<ReturnType<typeof session>>;
+  const before = partings;
   try {
     found = await session();
+    if (before !== partings) found = await session();
     person = found.signed_in ? (found.person ?? "") : "";
     void (found.signed_in ? keep("", "session", found) : forgetBut(""));
   } catch (error) {
@@ -173,6 +178,7 @@ export async function signOut() {
   const found = await take(api.DELETE("/api/session"));
   token = found.csrf;
   person = "";
+  partings += 1;
   await forgetBut("");
   return found;
 }
