@@ -18,6 +18,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
+from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests, Quantity
 from mellow_span.core.site.results import results_of, sizes_of
@@ -47,9 +48,10 @@ class TestsShort:
 
 @dataclass(slots=True)
 class JobTests:
-    """The circuits of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit."""
+    """The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit."""
 
     circuits: list[TestsShort]
+    boards: list[TestsShort]
     faults: list[str]
 
 
@@ -58,12 +60,14 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     """Return how far the tests of each circuit of a job are."""
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading")
+        inputs, entries = installation(job), log.entries(job, "reading", "board_reading")
     found = []
     for number, circuit in sorted((n, i) for i, n in numbers(inputs).items()):
         one = results_of(inputs, circuit, entries, together=False)
         found.append(TestsShort(circuit, number, one.name, len(one.tests), one.left, one.off))
-    return send(JobTests, JobTests(found, list(FAULTS)))
+    boards = [board_tests(inputs, b.id, entries) for b in inputs.boards]
+    there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards]
+    return send(JobTests, JobTests(found, there, list(FAULTS)))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="circuit_tests")
@@ -73,6 +77,15 @@ def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
         job = job_of(request.user, job_id)
         inputs, entries = installation(job), log.entries(job, "reading")
     return send(CircuitTests, results_of(inputs, str(circuit_id), entries))
+
+
+@router.get("/{uuid:job_id}/boards/{uuid:board_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="board_tests")
+def tests_of_board(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
+    """Return the tests at a board with its readings."""
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs, entries = installation(job), log.entries(job, "board_reading")
+    return send(CircuitTests, board_tests(inputs, str(board_id), entries))
 
 
 class ReadIn(Schema):

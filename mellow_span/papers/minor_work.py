@@ -7,7 +7,7 @@ from mellow_span.core.site.entries import last
 from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.papers.chart import serves
 from mellow_span.papers.page import Block, Cell, Facts, Signature, Table, Words, number, stands, words
-from mellow_span.papers.results import READING, readings_of, worst
+from mellow_span.papers.results import READING, asked_for, readings_of, worst
 from mellow_span.papers.schedule import cpc_cell, result_of, supply_facts
 from mellow_span.papers.subject import Subject
 
@@ -25,9 +25,9 @@ def minor_work(s: Subject, circuit_id: str) -> list[Block]:
         raise InputError("subject", circuit_id, "a circuit of this job")
     entry = last(s.entries, "minor_work").get(circuit.id)
     said = entry.data if entry else None
-    found, tests = result_of(s, circuit), s.tests[circuit.id].tests if circuit.id in s.tests else []
+    found, tests = result_of(s, circuit), asked_for(s.tests[circuit.id].tests) if circuit.id in s.tests else []
     zs = next((t for t in tests if t.quantity == "zs"), None)
-    read = readings_of(s, circuit) if circuit.id in s.tests else []
+    read = readings_of(s.tests[circuit.id]) if circuit.id in s.tests else []
     return [
         Facts(
             "The work",

@@ -37,10 +37,6 @@ def _local(url: str, *_: Any, **__: Any) -> Any:
     raise ValueError(f"a page may not fetch {url[:60]}")
 
 
-# The type is let go while the engine is still there.
-atexit.register(lambda: _style.cache_clear())
-
-
 @cache
 def _style() -> Any:
     from weasyprint import CSS
@@ -48,6 +44,10 @@ def _style() -> Any:
 
     fonts = FontConfiguration()
     return CSS(filename=str(HERE / "style.css"), font_config=fonts), fonts
+
+
+# The type is let go while the engine is still there.
+atexit.register(_style.cache_clear)
 
 
 def pdf(paper: Paper, go_on: Callable[[float], bool] = lambda share: True) -> bytes:
@@ -59,6 +59,8 @@ def pdf(paper: Paper, go_on: Callable[[float], bool] = lambda share: True) -> by
     progress = logging.getLogger("weasyprint.progress")
     before = progress.level
     progress.setLevel(logging.INFO)
+    # It is told here, and is no matter of the log.
+    progress.propagate = False
     progress.addHandler(told)
     try:
         found: bytes = HTML(string=html(paper), url_fetcher=_local).write_pdf(stylesheets=[style], font_config=fonts)
@@ -66,3 +68,4 @@ def pdf(paper: Paper, go_on: Callable[[float], bool] = lambda share: True) -> by
     finally:
         progress.removeHandler(told)
         progress.setLevel(before)
+        progress.propagate = True

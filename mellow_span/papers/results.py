@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mellow_span.core.model.parts import Circuit
-from mellow_span.core.site.readings import TITLES, UNITS, YES_NO, Quantity, Reading, Row, SiteTest
+from mellow_span.core.model.parts import Board, Circuit
+from mellow_span.core.site.readings import TITLES, UNITS, YES_NO, CircuitTests, Quantity, Reading, Row, SiteTest
 from mellow_span.papers.page import Block, Cell, Column, Table, number, words
 from mellow_span.papers.schedule import board_note, board_title, supply_facts
 from mellow_span.papers.subject import Subject, day
@@ -33,7 +33,9 @@ def results(s: Subject, _: str) -> list[Block]:
     for board in s.job.boards:
         rows = [_row(s, c) for c in s.at_board(board) if not c.spare]
         found.append(Table(board_title(s, board), columns, rows, key=2, fine=True, note=board_note(s, board)))
-    every = [row for c in s.laid.circuits if not c.spare for row in readings_of(s, c)]
+    found.append(Table("At the boards", BOARDS, [row for b in s.job.boards for row in _board(s, b)], key=3))
+    every = [row for c in s.laid.circuits if not c.spare for row in readings_of(s.tests[c.id])]
+    every += [row for b in s.job.boards for row in readings_of(s.at_boards[b.id])]
     found.append(Table("Every reading", READING, every, key=3, fine=True, note="" if every else "Nothing was read yet."))
     return found
 
@@ -41,13 +43,35 @@ def results(s: Subject, _: str) -> list[Block]:
 def _row(s: Subject, circuit: Circuit) -> list[Cell]:
     found = s.tests[circuit.id]
     zs = next((t for t in found.tests if t.quantity == "zs"), None)
-    read = {t.quantity for t in found.tests if t.rows}
-    # R1 + R2 and R2 answer the same question: of the two, one that was read is enough.
-    spared = {"r2_lead"} if "r1r2" in read else {"r1r2"} if "r2_lead" in read else set()
-    cells = [worst([t for t in found.tests if t.quantity not in spared or t.rows], asked) for _, _, asked in ASKED]
+    tests = asked_for(found.tests)
+    cells = [worst(tests, asked) for _, _, asked in ASKED]
     allowed = number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)
     off = Cell(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
     return [Cell(found.number), Cell(found.name), *cells, allowed, off]
+
+
+def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:
+    """Return the tests that are to be read: R1 + R2 and R2 answer the same question, so of the two one that was read is enough."""
+    read = {t.quantity for t in tests if t.rows}
+    spared = "r2_lead" if "r1r2" in read else "r1r2" if "r2_lead" in read else ""
+    return [t for t in tests if t.quantity != spared or t.rows]
+
+
+BOARDS = (
+    Column("Board"), Column("Name", share=18), Column("Test", share=20), Column("Read"), Column("Unit"), Column("The design takes"), Column("At most"),
+    Column("Found", share=36),
+)  # fmt: skip
+
+
+def _board(s: Subject, board: Board) -> list[list[Cell]]:
+    tests = s.at_boards[board.id]
+    return [
+        [
+            Cell(tests.number), Cell(tests.name), Cell(t.title), cell_of(t, t.rows[-1]) if t.rows else Cell("not read", missing=True), Cell(t.unit),
+            number(t.predicted, t.unit, needed=False), number(t.most, t.unit, needed=False), words(t.text if t.rows else ""),
+        ]
+        for t in tests.tests
+    ]  # fmt: skip
 
 
 def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Cell:
@@ -89,9 +113,8 @@ READING = (
 FOUND = {"within": "as predicted", "above": "above", "below": "below", "short": "past its limit", "meets": "meets", "not_read": "not read"}
 
 
-def readings_of(s: Subject, circuit: Circuit) -> list[list[Cell]]:
-    """Return every reading of a circuit, also those that were taken again, as rows under `READING`."""
-    found = s.tests[circuit.id]
+def readings_of(found: CircuitTests) -> list[list[Cell]]:
+    """Return every reading of a circuit or a board, also those that were taken again, as rows under `READING`."""
     rows = []
     for t in found.tests:
         for one in t.rows:

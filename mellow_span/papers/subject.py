@@ -12,6 +12,7 @@ from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.numbers import letters, numbers
 from mellow_span.core.site.pulls import Pull, Slack, pulls
@@ -94,6 +95,11 @@ class Subject:
     def named(self, circuit: Circuit) -> str:
         """Return a circuit by number and name."""
         return f"{self.numbers[circuit.id]} {circuit.name or 'a circuit'}"
+
+    @cached_property
+    def at_boards(self) -> dict[str, CircuitTests]:
+        """The tests of each board itself with what was read."""
+        return {b.id: board_tests(self.job, b.id, self.entries) for b in self.job.boards}
 
     @cached_property
     def stamp(self) -> Stamp:

@@ -302,3 +302,25 @@ def test_a_design_is_issued_signed_changed_and_compared(at_jobs: Page, server: S
     between = page.get_by_role("region", name="What lies between")
     expect(between).to_contain_text("10 mm² became 16 mm²")
     expect(between).to_contain_text("A4 Shower")
+
+
+def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/tests")
+    page.get_by_role("button", name="House board").click()
+    page.get_by_label("The dead tests are done").check()
+    ze = page.locator("[data-test=ze]")
+    expect(ze).to_contain_text("0.280 Ω is what the design takes")
+    ze.get_by_role("textbox").fill("0.35")
+    ze.get_by_role("button", name="write").click()
+    expect(ze).to_contain_text("enter it, and look again at what stands on it")
+    page.get_by_label("Circuit or board").select_option(label="A4 Shower")
+    form = page.get_by_role("form", name="A reading somewhere else")
+    form.get_by_role("combobox").select_option(label="R1 + R2")
+    form.get_by_label("Ω").fill("0.05")
+    form.get_by_role("button", name="write").click()
+    expect(form.get_by_role("alert")).to_contain_text("Say where")
+    form.get_by_label("where").fill("joint found in the loft")
+    form.get_by_role("button", name="write").click()
+    expect(page.locator("[data-point='joint found in the loft']")).to_contain_text("0.05 Ω")
+    assert set(Entry.objects.filter(job=house.job).values_list("kind", flat=True)) == {"board_reading", "reading"}

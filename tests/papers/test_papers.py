@@ -16,6 +16,7 @@ import pytest
 from pypdf import PdfReader
 
 from mellow_span import demo
+from mellow_span.cli import main
 from mellow_span.core.design.effort import StoppedError
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
@@ -328,3 +329,44 @@ def test_the_report_on_what_is_there_grades_and_prints_limits() -> None:
     told = text_of(pdf(found))
     for words in ("Not satisfactory", "loft not entered", "the tenant", "quilt, 2019", "Could become dangerous", "C2"):
         assert words in told
+
+
+def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    job, out = str(DEMO / "orchard_row.json"), tmp_path / "j.json"
+    readings = tmp_path / "r.csv"
+    readings.write_text("circuit;quantity;value;volts;time\nA4;r1r2;0,2;;2026-03-05T14:07\nShower;ir_le;>200;500;\nA5;polarity;yes;;\n")
+    assert main(["read", job, str(readings), "--by", "Ann", "--out", str(out)]) == 1, "R1 + R2 is off"
+    assert "above" in capsys.readouterr().out
+    site = json.loads(out.read_text())["site"]
+    assert [(e["data"]["quantity"], e["data"]["value"], e["data"]["over"], e["by"]) for e in site] == [
+        ("r1r2", 0.2, False, "Ann"), ("ir_le", None, True, "Ann"), ("polarity", None, False, "Ann"),
+    ]  # fmt: skip
+    assert site[0]["at"].startswith("2026-03-05T14:07")
+    for form in ("pdf", "xlsx", "csv", "json"):
+        file = tmp_path / f"x.{form}"
+        assert main(["paper", str(out), "results", "--out", str(file)]) == 0
+        assert file.stat().st_size > 500
+    assert "missing, and printed as missing: A4 Shower: Ins. live" in capsys.readouterr().out
+    assert main(["paper", job, "minor_work", "--about", "shower", "--out", str(tmp_path / "m.csv")]) == 0
+    assert "A4 Shower" in (tmp_path / "m.csv").read_text()
+    issue = tmp_path / "issue.json"
+    issue.write_text(json.dumps(issued(subject().job, 2, AT, "Bea", site=subject().entries)))
+    assert main(["paper", str(issue), "chart", "--out", str(tmp_path / "i.pdf")]) == 0
+    assert "Revision 2, issued 5 March 2026, 14:07 by Bea" in text_of((tmp_path / "i.pdf").read_bytes())
+
+
+@pytest.mark.parametrize(
+    ("line", "told"),
+    [
+        ("A99,r1r2,0.2", "line 2: circuit"), ("A4,nothing,0.2", "line 2: quantity"), ("A4,r1r2,lots", "line 2: value"), ("A4,r1r2,nan", "line 2: value"),
+        ("A4,polarity,0.2", "line 2: ok"), ("A4,r1r2,yes", "line 2: ok"), ("A4,r1r2,-1", "line 2: value"),
+    ],
+)  # fmt: skip
+def test_a_line_of_readings_that_cannot_be_is_named_and_nothing_is_taken(
+    line: str, told: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    readings, out = tmp_path / "r.csv", tmp_path / "out.json"
+    readings.write_text(f"circuit,quantity,value\n{line}\n")
+    assert main(["read", str(DEMO / "orchard_row.json"), str(readings), "--out", str(out)]) == 2
+    assert told in capsys.readouterr().err
+    assert not out.exists()

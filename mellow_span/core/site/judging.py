@@ -45,7 +45,7 @@ def _said(w: Working, test: SiteTest, r: Reading, n: Network | None) -> tuple[Fo
     if test.quantity in YES_NO:
         return ("meets", "as it must be") if r.ok else ("short", "not as it must be")
     if test.quantity in ("rcd_half", "rcd_1", "rcd_5"):
-        return _rcd(test, r)
+        return said_of_rcd(test, r)
     if test.quantity in INSULATION:
         return _insulated(test, r)
     if r.over or r.value is None:
@@ -74,7 +74,8 @@ def _beside(w: Working, value: float, expected: float, unit: str) -> tuple[Found
     return ("above", told + ": above") if value > expected else ("below", told + ": below")
 
 
-def _rcd(test: SiteTest, r: Reading) -> tuple[Found, str]:
+def said_of_rcd(test: SiteTest, r: Reading) -> tuple[Found, str]:
+    """What one reading of a residual current device says, by its times [ms]."""
     if test.quantity == "rcd_half":
         return ("meets", "no trip") if r.over else ("short", "it trips at half its current: it or the circuit leaks")
     if r.over or r.value is None:

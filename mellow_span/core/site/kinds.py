@@ -24,6 +24,7 @@ KINDS: dict[str, tuple[type[Any], Subject]] = {
     "colours": (Colours, "circuit"),
     "isolation": (Isolation, "job"),
     "reading": (Reading, "circuit"),
+    "board_reading": (Reading, "board"),
     "photo": (Photo, "any"),
     "minor_work": (MinorWork, "circuit"),
     "observed": (Observed, "job"),
@@ -44,7 +45,13 @@ def small(entries: Sequence[Entry], given: Photo) -> None:
 
 
 # Kinds that may not be written down at any time: what asks, given the entries of the kind so far. Raises InputError.
-FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed, "reading": whole, "photo": small, "observed": seen_whole}
+FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {
+    "isolation": allowed,
+    "reading": whole,
+    "board_reading": whole,
+    "photo": small,
+    "observed": seen_whole,
+}
 
 
 def checked(kind: str, data: Any) -> Any:

@@ -16,11 +16,11 @@ from mellow_span.core.site.fit import Cause
 
 Quantity = Literal[
     "r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "ir_ll", "ir_le", "ir_ne", "ir_ln", "polarity", "zs", "ipf",
-    "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps", "tight",
+    "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps", "tight", "ze", "ra",
 ]  # fmt: skip
 Found = Literal["within", "above", "below", "short", "meets", "not_read"]
 UNITS: dict[str, str] = {
-    **dict.fromkeys(("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs"), "Ω"), **dict.fromkeys(("ipf", "amps"), "A"),
+    **dict.fromkeys(("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ze", "ra"), "Ω"), **dict.fromkeys(("ipf", "amps"), "A"),
     **dict.fromkeys(("rcd_half", "rcd_1", "rcd_5"), "ms"), **dict.fromkeys(("ir_ll", "ir_le", "ir_ne", "ir_ln"), "MΩ"),
 }  # fmt: skip
 TITLES: dict[str, str] = {
@@ -29,11 +29,11 @@ TITLES: dict[str, str] = {
     "ir_le": "Insulation, line to earth", "ir_ne": "Insulation, neutral to earth", "ir_ln": "Insulation, line to neutral",
     "polarity": "Polarity", "zs": "Zs", "ipf": "Ipf, line to neutral", "rcd_half": "RCD at half its current", "rcd_1": "RCD at its current",
     "rcd_5": "RCD at five times its current", "rotation": "Phase rotation", "functional": "Functional test", "amps": "Clamp current",
-    "tight": "Terminals tight",
+    "tight": "Terminals tight", "ze": "Ze", "ra": "RA, of its own electrode",
 }  # fmt: skip
 YES_NO = ("polarity", "rotation", "functional", "tight")
 INSULATION = ("ir_ll", "ir_le", "ir_ne", "ir_ln")
-LIVE = ("zs", "ipf", "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps")
+LIVE = ("zs", "ze", "ra", "ipf", "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps")
 FITTED = ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ipf")
 LIVE_CAUTION = (
     "The supply must be on for these: only for a competent person, with leads, fuses and protection to match. Close the enclosure as far as the test "

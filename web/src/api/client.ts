@@ -266,6 +266,11 @@ export const circuitTests = (job: string, circuit: string) =>
   kept(`${job}/tests/${circuit}`, () =>
     take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit))),
   );
+/** The tests at a board itself, in the shape of those of a circuit. */
+export const boardTests = (job_id: string, board_id: string) =>
+  kept(`${job_id}/tests/${board_id}`, () =>
+    take(api.GET("/api/jobs/{job_id}/boards/{board_id}/tests", { params: { path: { job_id, board_id } } })),
+  );
 type ReadIn = components["schemas"]["ReadIn"];
 export const readInstrument = (
   job: string,

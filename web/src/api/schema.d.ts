@@ -425,6 +425,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/boards/{board_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tests Of Board
+         * @description Return the tests at a board with its readings.
+         */
+        get: operations["board_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bring-back": {
         parameters: {
             query?: never;
@@ -3793,9 +3813,11 @@ export interface components {
         };
         /**
          * JobTests
-         * @description The circuits of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
+         * @description The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
          */
         JobTests: {
+            /** Boards */
+            boards: components["schemas"]["TestsShort"][];
             /** Circuits */
             circuits: components["schemas"]["TestsShort"][];
             /** Faults */
@@ -4813,7 +4835,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
             /**
              * Seed
              * @default 0
@@ -4864,7 +4886,7 @@ export interface components {
              * @default r1r2
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
             /**
              * Temperature
              * @default 20
@@ -5513,7 +5535,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
             /** Rows */
             rows: components["schemas"]["Row"][];
             /**
@@ -7965,6 +7987,64 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    board_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitTests"];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {

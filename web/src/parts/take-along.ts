@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import {
+  boardTests,
   circuitTests,
   endsOf,
   existing,
@@ -53,6 +54,7 @@ async function takeAlong(job: string, still: () => boolean) {
     ...[pullList, materials, endsOf, existing, revisions, siteEntries, overview].map((ask) => () => ask(job)),
     siteRules,
     ...tests.circuits.map((c) => () => circuitTests(job, c.circuit)),
+    ...tests.boards.map((b) => () => boardTests(job, b.circuit)),
     ...places.targets.map((t) => () => isolationPlan(job, t.kind, t.id)),
     async () => {
       for (const kind of await papers(job, 0))

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/client";
+import { boardTests, type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/client";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
 import { FileButton } from "../../ui/file-button";
 import { glued } from "../../ui/quantity";
+import { Elsewhere } from "./elsewhere";
 import { asFile, readFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
 
@@ -25,11 +26,12 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
+  const atBoard = found.data?.boards.some((b) => b.circuit === circuit) ?? false;
   const one = useQuery({
     queryKey: ["site", store.job, "circuit-tests", circuit, state?.version],
-    queryFn: () => circuitTests(store.job, circuit ?? ""),
+    queryFn: () => (atBoard ? boardTests : circuitTests)(store.job, circuit ?? ""),
     placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
-    enabled: state !== null && circuit !== null,
+    enabled: state !== null && circuit !== null && found.data !== undefined,
   });
   if (found.isPending || !site) return <p className="p-8 text-faded">Looking the tests up …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
@@ -38,17 +40,21 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
       <h1 className="font-semibold text-2xl">Readings</h1>
       <Unsent site={site} />
       <label className="no-print mt-2 block">
-        <span className="block text-faded">Circuit</span>
+        <span className="block text-faded">Circuit or board</span>
         <select
           className={`${inputClass} mt-1 min-h-11 max-w-md`}
           value={circuit ?? ""}
           onChange={(event) => onChoose(event.target.value || null)}
         >
-          <option value="">all circuits</option>
-          {found.data.circuits.map((c) => (
-            <option key={c.circuit} value={c.circuit}>
-              {c.number} {c.name}
-            </option>
+          <option value="">all of them</option>
+          {(["boards", "circuits"] as const).map((kind) => (
+            <optgroup key={kind} label={kind === "boards" ? "Boards" : "Circuits"}>
+              {found.data[kind].map((c) => (
+                <option key={c.circuit} value={c.circuit}>
+                  {c.number} {c.name}
+                </option>
+              ))}
+            </optgroup>
           ))}
         </select>
       </label>
@@ -59,7 +65,7 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
       ) : one.error ? (
         <p className="mt-4 text-short">{one.error.message}</p>
       ) : (
-        <One key={circuit} found={one.data} faults={found.data.faults} site={site} />
+        <One key={circuit} found={one.data} atBoard={atBoard} faults={found.data.faults} site={site} />
       )}
     </div>
   );
@@ -71,7 +77,7 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
   return (
     <>
       <ul className="mt-4">
-        {tests.circuits.map((c) => (
+        {[...tests.boards, ...tests.circuits].map((c) => (
           <li key={c.circuit} className="border-hair border-t">
             <button
               type="button"
@@ -124,7 +130,15 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
   );
 }
 
-function One({ found, faults, site }: { found: CircuitTests; faults: string[]; site: OnSite }) {
+interface OneProps {
+  found: CircuitTests;
+  /** They are those of a board itself. */
+  atBoard: boolean;
+  faults: string[];
+  site: OnSite;
+}
+
+function One({ found, atBoard, faults, site }: OneProps) {
   const [kit, setKit] = useState<Kit>({ instrument: remembered(), temperature: 20, fault: "none", seed: 1 });
   const [live, setLive] = useState(false);
   const change = (part: Partial<Kit>) => setKit({ ...kit, ...part });
@@ -177,7 +191,7 @@ function One({ found, faults, site }: { found: CircuitTests; faults: string[]; s
           limits={{ lo: -10, hi: 60, unit: "°C" }}
           onSave={(value) => value !== null && change({ temperature: value })}
         />
-        <label>
+        <label hidden={atBoard}>
           <span className="block text-faded">On the bench of the stand-in</span>
           <select
             className={`${inputClass} mt-1`}
@@ -199,6 +213,7 @@ function One({ found, faults, site }: { found: CircuitTests; faults: string[]; s
             <TestRow
               key={test.id}
               circuit={found.circuit}
+              atBoard={atBoard}
               test={test}
               kit={kit}
               site={site}
@@ -219,6 +234,7 @@ function One({ found, faults, site }: { found: CircuitTests; faults: string[]; s
             <TestRow
               key={test.id}
               circuit={found.circuit}
+              atBoard={atBoard}
               test={test}
               kit={kit}
               site={site}
@@ -228,6 +244,7 @@ function One({ found, faults, site }: { found: CircuitTests; faults: string[]; s
           ))}
         </ul>
       </section>
+      {!atBoard && <Elsewhere found={found} kit={kit} site={site} />}
       <p className="no-print mt-4">
         <a
           className="word"

@@ -36,6 +36,8 @@ const WORDS: Record<SiteTest["found"], string> = {
 
 interface Props {
   circuit: string;
+  /** It is a test of a board itself, not of a circuit. */
+  atBoard?: boolean;
   test: SiteTest;
   kit: Kit;
   site: OnSite;
@@ -53,21 +55,21 @@ interface Read {
 }
 
 /** One test: what it should show, what it showed, and where a reading is written down. */
-export function TestRow({ circuit, test, kit, site, closed = false, first }: Props) {
+export function TestRow({ circuit, atBoard = false, test, kit, site, closed = false, first }: Props) {
   const store = useStore();
   const [text, setText] = useState("");
   const [why, setWhy] = useState("");
   const [busy, setBusy] = useState(false);
   const yesNo = YES_NO.includes(test.quantity);
+  const kind = atBoard ? "board_reading" : "reading";
   const waiting = site.waiting.filter(
-    (e) =>
-      e.kind === "reading" && e.subject === circuit && e.data.quantity === test.quantity && e.data.point === test.point,
+    (e) => e.kind === kind && e.subject === circuit && e.data.quantity === test.quantity && e.data.point === test.point,
   );
   const write = (read: Read, by = kit.instrument, method = "") => {
     setWhy("");
     setText("");
     site.write({
-      kind: "reading",
+      kind,
       subject: circuit,
       data: {
         quantity: test.quantity,
@@ -196,9 +198,11 @@ export function TestRow({ circuit, test, kit, site, closed = false, first }: Pro
             {test.quantity === "tight" ? (
               <Photo circuit={circuit} site={site} onTaken={(photo) => write({ ok: true, photo })} onWhy={setWhy} />
             ) : (
-              <Button type="button" className="min-h-11" disabled={busy} onClick={ask}>
-                {busy ? "reading …" : "instrument"}
-              </Button>
+              !atBoard && (
+                <Button type="button" className="min-h-11" disabled={busy} onClick={ask}>
+                  {busy ? "reading …" : "instrument"}
+                </Button>
+              )
             )}
           </div>
           {why && (

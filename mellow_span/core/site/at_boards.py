@@ -1,0 +1,121 @@
+"""Readings at a board itself: Ze, Zs, RA and Ipf there, its own RCD, phases and terminals; each beside what the design takes it to be."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mellow_span.core.design.check import Checked, work_out
+from mellow_span.core.errors import InputError
+from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.parts import Board, Installation
+from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.judging import said_of_rcd
+from mellow_span.core.site.numbers import letters
+from mellow_span.core.site.readings import LIVE, LIVE_CAUTION, TITLES, UNITS, YES_NO, CircuitTests, Found, Quantity, Reading, Row, SiteTest
+from mellow_span.core.units import AMPERE_PER_KA
+
+# A loop reading within so much of what the design takes is the same: leads and the mains themselves wander by that.
+SAME = 0.05
+
+
+def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> CircuitTests:
+    """Return the tests at a board with the readings of its log. Raises InputError for an unknown board or a job that is no tree."""
+    done = work_out(job, keep=False, reuse=True)
+    k, board = next(((k, b) for k, b in enumerate(job.boards) if b.id == board_id), (0, None))
+    if board is None:
+        raise InputError("board", board_id, "a board of this job")
+    tests = _sequence(done, board)
+    mine = [e for e in entries if e.kind == "board_reading" and e.subject == board_id]
+    for e in mine:
+        test = next((t for t in tests if t.quantity == e.data.quantity), None)
+        if test is None:
+            test = _test(e.data.quantity, point=e.data.point)
+            tests.append(test)
+        test.found, test.text = _said(test, e.data)
+        test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in ("above", "below", "short")))
+    off = sum(t.found in ("above", "below", "short") for t in tests)
+    left = sum(t.found == "not_read" for t in tests)
+    told = "What the design takes is to be entered anew where a reading is worse." if off else ""
+    return CircuitTests(
+        board_id, letters(len(job.boards))[k], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
+    )  # fmt: skip
+
+
+def _test(name: Quantity, why: str = "", care: str = "", point: str = "", **figures: float | None) -> SiteTest:
+    known = {"predicted": None, "least": None, "most": None, **figures}
+    test = SiteTest(
+        f"{name}@{point}", name, TITLES[name], point, None, name in LIVE, UNITS.get(name, ""), known["predicted"], known["least"], known["most"],
+        None, None, why, care,
+    )  # fmt: skip
+    if test.predicted is not None:
+        test.text = f"{quantity(test.predicted, test.unit)} is what the design takes"
+    elif test.most is not None:
+        test.text = f"at most {quantity(test.most, test.unit)}"
+    return test
+
+
+def _sequence(done: Checked, board: Board) -> list[SiteTest]:
+    """The tests of a board, dead ones first."""
+    job, feed = done.plan.job, done.feeds[board.id]
+    here = next(b for b in done.result.boards if b.id == board.id)
+    origin = not any(c.feeds == board.id for c in job.circuits)
+    electrode = next((c for c in here.checks if c.id == "electrode"), None)
+    found = [
+        _test("polarity", "line, neutral and earth are where they say (643.6)"),
+        _test("tight", "a loose terminal heats under load (526.1)", "dead, with a torque driver to the maker's figure"),
+    ]
+    if here.earthing == "TT":
+        care = "the electrode parted from everything else, the installation off"
+        found.append(
+            _test("ra", "the RCDs clear through it (411.5.3)", care, predicted=board.ra, most=electrode.limit if electrode else None)
+        )
+    if origin:
+        care = "main earthing conductor off, the installation off: without what lies in parallel"
+        found.append(
+            _test("ze", "every loop of the job stands on it (643.7.3)", care, predicted=job.supply.ze, most=job.supply.ze_declared)
+        )
+    else:
+        found.append(_test("zs", "the loop there, which every circuit of the board stands on (643.7.3)", predicted=feed.ze_cold))
+    largest = max(here.ipf_3ph or 0.0, here.ipf_ln or 0.0, here.ipf_le or 0.0)
+    least = min((c.device.icn for c in job.circuits if c.board == board.id and c.device.icn and not c.spare), default=None)
+    care = "the larger of line to neutral and line to earth; of three phases twice that"
+    most = board.conditional if least is not None and board.conditional and board.conditional > least else least
+    found.append(_test("ipf", "every device there has to break it (643.7.3.201)", care, predicted=largest or None, most=most))
+    if board.rcd_idn:
+        found += _rcd(done, board)
+    if any(c.phases == 3 for c in job.circuits if board.id in (c.board, c.feeds)):
+        found.append(_test("rotation", "phases follow each other in order (643.9)"))
+    found.append(_test("functional", "main switch, interlocks and test buttons do what they are for (643.10)"))
+    return found
+
+
+def _rcd(done: Checked, board: Board) -> list[SiteTest]:
+    table, found = done.plan.rules.by_name[T.RCD_TIMES], []
+    names: tuple[tuple[Quantity, float], ...] = (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0))
+    for name, multiple in names:
+        cells = next(r.cells for r in table.rows if r.key == ("S" if board.rcd_delayed else "general", multiple))
+        why = f"at {figure((board.rcd_idn or 0.0) * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
+        test = _test(name, why, "take the loads off first", least=cells.get("min_ms"), most=cells.get("max_ms"))
+        test.text = test.text or "no trip"
+        found.append(test)
+    return found
+
+
+def _said(test: SiteTest, r: Reading) -> tuple[Found, str]:
+    """What one reading says. What is better than the design takes is well; what is worse makes every circuit behind it another one."""
+    if test.quantity in YES_NO:
+        return ("meets", "as it must be") if r.ok else ("short", "not as it must be")
+    if test.quantity.startswith("rcd"):
+        return said_of_rcd(test, r)
+    if r.over or r.value is None:
+        return "short", "past the range: there is no way through"
+    told = f"{quantity(r.value, test.unit)} read"
+    if test.most is not None and r.value > test.most:
+        return "short", f"{told}, over the {quantity(test.most, test.unit)} allowed"
+    if test.predicted is None:
+        return "meets", f"{told}; the design takes nothing: enter it there"
+    taken = f"{told}, the design takes {quantity(test.predicted, test.unit)}"
+    if r.value > test.predicted * (1 + SAME):
+        return "above", f"{taken}: enter it, and look again at what stands on it"
+    return ("within", taken) if r.value >= test.predicted * (1 - SAME) else ("meets", f"{taken}, which is on the safe side")

@@ -1,0 +1,75 @@
+"""Readings at a board: what is asked for there, and what a reading says beside what the design takes."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from mellow_span import demo
+from mellow_span.core.design.check import check
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.at_boards import board_tests
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.kinds import FITS, checked
+from mellow_span.core.site.readings import SiteTest
+from mellow_span.exchange.document import read
+
+
+def house(name: str = "orchard_row") -> Installation:
+    return read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8")))
+
+
+def at(board: str, *given: dict[str, Any], job: Installation | None = None) -> dict[str, SiteTest]:
+    entries = []
+    for k, one in enumerate(given):
+        data = checked("board_reading", one)
+        FITS["board_reading"]((), data)
+        entries.append(Entry(f"e{k}", "board_reading", board, data, f"2026-01-01T08:{k:02}:00+00:00", "Ann"))
+    return {t.quantity: t for t in board_tests(job or house(), board, entries).tests}
+
+
+def test_the_origin_asks_for_ze_a_board_behind_a_sub_main_for_zs() -> None:
+    origin, studio = at("house"), at("studio")
+    assert origin["ze"].predicted == 0.28
+    assert "zs" not in origin
+    assert "ze" not in studio
+    # Cold, so lower than the hot figure the circuits are judged by.
+    hot = next(b.zs for b in check(house()).boards if b.id == "studio")
+    assert studio["zs"].predicted is not None
+    assert hot is not None
+    assert 0.28 < studio["zs"].predicted < hot
+    assert origin["ipf"].most == 6000, "the least breaking capacity there"
+    assert next(t for t in origin.values() if t.live).quantity == "ze", "dead tests come first"
+
+
+def test_a_board_on_its_own_electrode_asks_for_ra_with_the_limit_of_its_check() -> None:
+    pontoon = at("pontoon", {"quantity": "ra", "value": 400}, job=house("tern_quay"))
+    assert (pontoon["ra"].predicted, pontoon["ra"].found) == (85, "above")
+    assert pontoon["ra"].most == pytest.approx(50 / 0.03)
+    assert at("pontoon", {"quantity": "ra", "value": 1700}, job=house("tern_quay"))["ra"].found == "short"
+
+
+@pytest.mark.parametrize(
+    ("value", "found"), [(0.28, "within"), (0.29, "within"), (0.2, "meets"), (0.3, "above"), (0.36, "short")]
+)  # fmt: skip
+def test_a_reading_worse_than_the_design_takes_is_told_and_a_better_one_is_well(value: float, found: str) -> None:
+    assert at("house", {"quantity": "ze", "value": value})["ze"].found == found
+
+
+def test_a_fault_current_no_device_there_breaks_is_short() -> None:
+    assert at("house", {"quantity": "ipf", "value": 6100})["ipf"].found == "short"
+    assert at("house", {"quantity": "ipf", "value": 900})["ipf"].found == "within"
+    assert at("house", {"quantity": "ze", "over": True})["ze"].found == "short"
+    assert at("house", {"quantity": "polarity", "ok": False})["polarity"].found == "short"
+
+
+def test_the_last_reading_counts_and_none_is_lost_also_one_nobody_asked_for() -> None:
+    found = at("house", {"quantity": "ze", "value": 0.9}, {"quantity": "ze", "value": 0.25}, {"quantity": "amps", "value": 40})
+    assert (found["ze"].found, len(found["ze"].rows), found["amps"].rows[0].reading.value) == ("meets", 2, 40)
+    assert board_tests(house(), "house", []).left == len(at("house"))
+    with pytest.raises(InputError):
+        board_tests(house(), "nowhere", [])

@@ -1,0 +1,116 @@
+import { useState } from "react";
+import type { CircuitTests, SiteTest } from "../../api/client";
+import type { OnSite } from "../../parts/use-site-log";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+import type { Kit } from "./test-row";
+
+const YES_NO = ["polarity", "rotation", "functional", "tight"];
+
+/** A reading at a point that the design does not know: an outlet nobody entered, a joint that was found. */
+export function Elsewhere({ found, kit, site }: { found: CircuitTests; kit: Kit; site: OnSite }) {
+  const kinds = new Map<string, SiteTest>();
+  for (const test of found.tests) if (!kinds.has(test.quantity)) kinds.set(test.quantity, test);
+  const [quantity, setQuantity] = useState(found.tests[0]?.quantity ?? "r1r2");
+  const [point, setPoint] = useState("");
+  const [text, setText] = useState("");
+  const [why, setWhy] = useState("");
+  const test = kinds.get(quantity);
+  const yesNo = YES_NO.includes(quantity);
+  const write = (read: { value?: number; ok?: boolean }) => {
+    if (point.trim() === "") return setWhy("Say where it was taken.");
+    if (read.value === undefined && read.ok === undefined)
+      return setWhy(`A figure from 0 to 1 000 000 ${test?.unit ?? ""} is needed.`);
+    setWhy("");
+    setText("");
+    site.write({
+      kind: "reading",
+      subject: found.circuit,
+      data: {
+        quantity,
+        value: read.value ?? null,
+        ok: read.ok ?? null,
+        point: point.trim(),
+        temperature: kit.temperature,
+        volts: quantity.startsWith("ir_") ? (test?.volts ?? null) : null,
+        instrument: kit.instrument,
+        note: "at a point the design does not know",
+      },
+    });
+  };
+  const typed = () => {
+    const value = Number(text.replace(",", "."));
+    write(text.trim() !== "" && Number.isFinite(value) && value >= 0 && value <= 1_000_000 ? { value } : {});
+  };
+  return (
+    <form
+      className="no-print mt-5 max-w-3xl"
+      aria-label="A reading somewhere else"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!yesNo) typed();
+      }}
+    >
+      <h3 className="font-semibold text-lg">Somewhere else</h3>
+      <p className="text-faded">
+        At a point the design does not know. It is shown with the others; nothing is predicted there.
+      </p>
+      <div className="mt-1 flex flex-wrap items-end gap-2">
+        <label>
+          <span className="block text-faded">what</span>
+          <select
+            className={`${inputClass} mt-1 min-h-11`}
+            value={quantity}
+            onChange={(event) => setQuantity(event.target.value as SiteTest["quantity"])}
+          >
+            {[...kinds.values()].map((t) => (
+              <option key={t.quantity} value={t.quantity}>
+                {t.title}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="min-w-48 flex-1">
+          <span className="block text-faded">where</span>
+          <input
+            className={`${inputClass} mt-1 min-h-11`}
+            maxLength={200}
+            value={point}
+            onChange={(event) => setPoint(event.target.value)}
+          />
+        </label>
+        {yesNo ? (
+          <>
+            <Button className="min-h-11 min-w-16" onClick={() => write({ ok: true })}>
+              yes
+            </Button>
+            <Button className="min-h-11 min-w-16" onClick={() => write({ ok: false })}>
+              no
+            </Button>
+          </>
+        ) : (
+          <>
+            <label>
+              <span className="block text-faded">{test?.unit || "figure"}</span>
+              <input
+                className={`${inputClass} figure mt-1 min-h-11 w-24!`}
+                inputMode="decimal"
+                autoComplete="off"
+                value={text}
+                onChange={(event) => setText(event.target.value)}
+              />
+            </label>
+            <Button type="submit" className="min-h-11">
+              write
+            </Button>
+          </>
+        )}
+      </div>
+      {why && (
+        <p role="alert" className="mt-1 text-short">
+          {why}
+        </p>
+      )}
+    </form>
+  );
+}
