@@ -101,6 +101,21 @@ def core() -> None:
     draw_growth(times)
 
 
+def papers() -> None:
+    """What a paper takes once its engine is there, and the first one, which loads it."""
+    from mellow_span.papers.pdf import pdf
+    from mellow_span.papers.register import paper
+    from mellow_span.papers.subject import Subject
+
+    print("papers")
+    forty = Subject(replace(estate(40), name="Forty"))
+    for kind, about, goal in (("schedule", "", 5000), ("results", "", 5000), ("chart", "", 5000), ("working", "c7", 5000), ("working", "", 60000)):
+        began = time.perf_counter()
+        pdf(paper(forty, kind, about))
+        what = f"PDF of 40 circuits: {kind}" + (" of one" if about else " of all" if kind == "working" else "")
+        line(what, (time.perf_counter() - began) * 1000, "ms", goal)
+
+
 PLOT = Path(__file__).parents[1] / "docs" / "growth.svg"
 
 
@@ -138,6 +153,7 @@ if __name__ == "__main__":
     # As the server does before its first request.
     collect_seldom()
     core()
+    papers()
     if "core" not in sys.argv[1:]:
         import django
 

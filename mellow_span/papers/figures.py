@@ -187,7 +187,7 @@ def plot(p: Plot) -> str:
         parts += [_path(f"M{x(tick.at):.1f} {top:g}V{high - bottom:g}", 0.3), _text(x(tick.at), high - bottom + 13, tick.label, anchor)]
     for tick in p.seconds:
         parts += [_path(f"M{left:g} {y(tick.at):.1f}H{wide - right:g}", 0.3), _text(left - 4, y(tick.at) + 3, tick.label, "end")]
-    parts += [_text(wide - right, high - 6, "current, A", "end"), _text(0, top - 4, "time, s")]
+    parts += [_text(wide - right, high - 6, "current, A", "end"), _text(left, top - 5, "time, s")]
     for level in p.times:
         parts.append(_path(f"M{left:g} {y(level.y):.1f}H{wide - right:g}", 1.2, "8 4"))
     names: list[tuple[float, float]] = []

@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import os
 import re
+import shutil
+import subprocess
 import uuid
 from collections.abc import Callable
 from pathlib import Path
@@ -24,6 +26,9 @@ from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
+from mellow_span.papers.pdf import pdf
+from mellow_span.papers.register import paper
+from mellow_span.papers.subject import Subject
 from mellow_span.site import log
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
 from tests.conftest import PASSWORD, make_colleague, make_firm
@@ -104,13 +109,6 @@ def _routes(page: Page) -> None:
     page.locator("[data-tryout=split]").first.wait_for()
 
 
-def _cells(page: Page) -> None:
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("link", name="Tables").click()
-    page.locator("[data-cell] button").first.click()
-    page.get_by_label("Edition of the book in your hand").wait_for()
-
-
 def _earthing(page: Page) -> None:
     _stage(page, "Orchard Row", "Earthing")
     page.locator("[data-way=both]").wait_for()
@@ -156,26 +154,22 @@ def _isolation(page: Page) -> None:
         page.wait_for_timeout(300)
 
 
-def _length(page: Page, metres: str) -> None:
-    page.locator('[data-word="span length"]').click()
-    page.keyboard.type(metres)
-    page.keyboard.press("Enter")
-    page.locator("[data-phase=saved]").wait_for()
+def _papers(page: Page) -> None:
+    _site(page, "Mill Lane flat", "Papers")
+    page.get_by_role("button", name="Results of the tests").click()
+    page.locator("[data-missing]").wait_for()
 
 
-def _history(page: Page) -> None:
-    open_circuit(page, "Shower")
-    _length(page, "3.1")
-    page.locator('[data-word="device"]').click()
-    page.keyboard.type("b32 rcbo")
-    page.keyboard.press("Enter")
-    page.locator("[data-phase=saved]").wait_for()
-    page.evaluate("document.activeElement.blur()")
-    for _ in range(2):
-        page.keyboard.press("Control+z")
-        page.wait_for_timeout(400)
-    page.locator("body").press("h")
-    page.get_by_text("took back version 2").wait_for()
+def printed() -> None:
+    """A printed page: the working of a circuit, as it comes out of the printer."""
+    if shutil.which("pdftoppm") is None:
+        print("left paper: poppler-utils are not installed")
+        return
+    inputs = read(json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8")))
+    content = pdf(paper(Subject(inputs, printed="26 November 2026, 9:00 UTC"), "working", "kiln"))
+    command = ["pdftoppm", "-png", "-r", "100", "-l", "1", "-singlefile", "-", str(FOLDER / "paper")]
+    subprocess.run(command, input=content, check=True)
+    print("took paper")
 
 
 def _phone(page: Page) -> None:
@@ -197,9 +191,8 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("earthing", BENCH, "light", _earthing),
     ("coordination", BENCH, "light", _coordination),
     ("what-if", BENCH, "light", _what_if),
-    ("cells", BENCH, "light", _cells),
     ("readings", BENCH, "light", _readings),
-    ("history", BENCH, "light", _history),
+    ("papers", BENCH, "light", _papers),
     ("materials", BENCH, "light", _materials),
     ("isolation", PHONE, "light", _isolation),
     ("firm", BENCH, "light", _firm),
@@ -241,4 +234,5 @@ def take() -> None:
 
 
 if __name__ == "__main__":
+    printed()
     take()
