@@ -109,7 +109,13 @@ def papers() -> None:
 
     print("papers")
     forty = Subject(replace(estate(40), name="Forty"))
-    for kind, about, goal in (("schedule", "", 5000), ("results", "", 5000), ("chart", "", 5000), ("working", "c7", 5000), ("working", "", 60000)):
+    for kind, about, goal in (
+        ("schedule", "", 5000),
+        ("results", "", 5000),
+        ("chart", "", 5000),
+        ("working", "c7", 5000),
+        ("working", "", 60000),
+    ):
         began = time.perf_counter()
         pdf(paper(forty, kind, about))
         what = f"PDF of 40 circuits: {kind}" + (" of one" if about else " of all" if kind == "working" else "")

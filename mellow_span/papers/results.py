@@ -58,8 +58,8 @@ def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:
 
 
 BOARDS = (
-    Column("Board"), Column("Name", share=18), Column("Test", share=20), Column("Reading"), Column("Unit"), Column("The design takes"), Column("At most"),
-    Column("Found", share=36),
+    Column("Board"), Column("Name", share=18), Column("Test", share=20), Column("Reading"), Column("Unit"), Column("The design takes"),
+    Column("At most"), Column("Found", share=36),
 )  # fmt: skip
 
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.options import options
+from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import figure
 from mellow_span.core.site.existing import USUAL, Existing, Observation, existing
 from mellow_span.papers.page import Block, Cell, Column, Facts, Signature, Table, Words, number, words
 from mellow_span.papers.schedule import supply_facts
@@ -42,6 +46,13 @@ def survey(s: Subject, _: str) -> list[Block]:
             key=2,
             note="" if rows else "Nothing was found with these inputs. That is no proof that nothing is there.",
         ),
+        Table(
+            "Cures",
+            CURES,
+            _cures(s, found),
+            key=1,
+            note="The cheapest ones that make every check of the circuit pass, by the price book; each was solved again.",
+        ),
         Table("Changed since it was installed", CHANGED, noted, note="" if noted else "Nothing is known to have changed."),
         Table("Not looked at", LIMITS, limits, note="" if limits else "No limit of the survey was noted."),
         Signature("Surveyed and graded by"),
@@ -67,6 +78,30 @@ def _row(o: Observation) -> list[Cell]:
     ]  # fmt: skip
 
 
+# How many circuits may be worked out for all cures together, and how many cures of each are printed.
+EFFORT, MOST = 1500, 2
+
+
+def _cures(s: Subject, found: Existing) -> list[list[Cell]]:
+    """The cheapest cures of each circuit in which a check found something."""
+    rows, effort = [], Effort(EFFORT)
+    for circuit in dict.fromkeys(o.circuit for o in found.observations if o.source == "check" and o.circuit):
+        name = s.named(next(c for c in s.laid.circuits if c.id == circuit))
+        late = effort.over()
+        try:
+            cures = [] if late else [o for o in options(s.job, circuit, s.book, effort) if o.passes]
+        except CoreError:
+            cures = []
+        if not cures:
+            told = "not looked for: the job is large; see its ways out" if late else "no change that was tried cures all of it"
+            rows.append([Cell(name), Cell(told, missing=late), Cell("–"), Cell("–"), Cell("–")])
+        for o in cures[:MOST]:
+            dug = f"{figure(o.digging, 'm')} m are dug up" if o.digging else ""
+            rows.append([Cell(name), Cell(o.title), Cell(o.reason), number(o.cost, ""), words(dug)])
+    return rows
+
+
+CURES = (Column("Circuit", share=16), Column("Cure", share=34), Column("Then", share=32), Column("Costs"), Column("Digging"))
 FOUND = (
     Column("Where", share=14), Column("What", share=30), Column("Grade", share=14), Column("Class"), Column("Why so", share=22),
     Column("Clause", share=8), Column("Found by"),

@@ -18,6 +18,7 @@ from pypdf import PdfReader
 from mellow_span import demo
 from mellow_span.cli import main
 from mellow_span.core.design.effort import StoppedError
+from mellow_span.core.design.options import options
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
 from mellow_span.core.site.entries import Entry
@@ -329,6 +330,9 @@ def test_the_report_on_what_is_there_grades_and_prints_limits() -> None:
     told = text_of(pdf(found))
     for words in ("Not satisfactory", "loft not entered", "the tenant", "quilt, 2019", "Could become dangerous", "C2"):
         assert words in told
+    cures = [(r["Circuit"].text, r["Cure"].text, r["Costs"].value) for r in table(s, "existing", "Cures")]
+    heater = next(o for o in options(s.job, "heater", s.book) if o.passes)
+    assert ("A1 Water heater", heater.title, heater.cost) in cures
 
 
 def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
