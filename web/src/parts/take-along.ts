@@ -1,5 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
+import { overview, reach } from "../api/client";
+import { thin } from "../api/kept";
 import {
   boardTests,
   circuitTests,
@@ -9,16 +11,13 @@ import {
   isolations,
   jobTests,
   materials,
-  overview,
   paperLook,
   papers,
   pullList,
-  reach,
   revisions,
   siteEntries,
   siteRules,
-} from "../api/client";
-import { thin } from "../api/kept";
+} from "../api/site";
 import { useJob, useStore } from "../sync/job-context";
 
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */

@@ -1,6 +1,7 @@
 import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { Away, reach, who, writeDown } from "../api/client";
+import { Away, reach, who } from "../api/client";
+import { writeDown } from "../api/site";
 import { useStore } from "../sync/job-context";
 import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
 import { useAboard } from "./take-along";

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
-import { type PaperForm, paperFile, type Searching } from "../../api/client";
+import type { Searching } from "../../api/client";
+import { type PaperForm, paperFile } from "../../api/site";
 import { Progress } from "../../parts/use-search";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";

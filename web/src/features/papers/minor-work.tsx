@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { siteEntries } from "../../api/client";
+import { siteEntries } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { type PaperKind, paperLook, papers, revisions } from "../../api/client";
+import { type PaperKind, paperLook, papers, revisions } from "../../api/site";
 import { Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass } from "../../ui/editors";

@@ -1,4 +1,4 @@
-import type { Cutting, PullList } from "../../api/client";
+import type { Cutting, PullList } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { NumbersField } from "../../ui/editors";
 import { exact, glued, quantity } from "../../ui/quantity";

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { CircuitTests, SiteTest } from "../../api/client";
+import type { CircuitTests, SiteTest } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { type Ends, endsOf } from "../../api/client";
+import { type Ends, endsOf } from "../../api/site";
 import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Link } from "react-router";
-import { type Existing, existing, type Observation, waysOut } from "../../api/client";
+import { waysOut } from "../../api/client";
+import { type Existing, existing, type Observation } from "../../api/site";
 import { usePaths } from "../../parts/paths";
 import { priced } from "../../parts/price";
 import { Progress, useSearch } from "../../parts/use-search";

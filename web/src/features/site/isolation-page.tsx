@@ -1,12 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import {
-  type IsolationDone,
-  type IsolationOut,
-  type IsolationRecord,
-  isolationPlan,
-  isolations,
-} from "../../api/client";
+import { type IsolationDone, type IsolationOut, type IsolationRecord, isolationPlan, isolations } from "../../api/site";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";

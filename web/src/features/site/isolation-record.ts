@@ -1,4 +1,4 @@
-import type { IsolationDone, IsolationRecord } from "../../api/client";
+import type { IsolationDone, IsolationRecord } from "../../api/site";
 import type { SiteEntry } from "../../sync/site-log";
 
 type Act = IsolationDone["step"];

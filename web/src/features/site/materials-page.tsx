@@ -9,7 +9,7 @@ import {
   type Substitute,
   setPrices,
   substitutes,
-} from "../../api/client";
+} from "../../api/site";
 import type { Change } from "../../api/types";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";

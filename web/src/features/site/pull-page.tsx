@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type PullLine, type PullList, pullList, type SiteRules, setSiteRules } from "../../api/client";
+import { type PullLine, type PullList, pullList, type SiteRules, setSiteRules } from "../../api/site";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import type { NewEntry, SiteEntry } from "../../sync/site-log";

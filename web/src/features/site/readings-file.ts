@@ -1,4 +1,4 @@
-import type { CircuitTests } from "../../api/client";
+import type { CircuitTests } from "../../api/site";
 import type { NewEntry } from "../../sync/site-log";
 
 type Circuits = readonly { circuit: string; number: string; name: string }[];

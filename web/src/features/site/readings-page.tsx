@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { boardTests, type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/client";
+import { boardTests, type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/site";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";

@@ -9,7 +9,7 @@ import {
   revisionFile,
   revisions,
   signRevision,
-} from "../../api/client";
+} from "../../api/site";
 import type { Verdict } from "../../api/types";
 import { usePaths } from "../../parts/paths";
 import { useSiteLog } from "../../parts/use-site-log";

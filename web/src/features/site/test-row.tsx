@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { photoAddress, readInstrument, type SiteTest } from "../../api/client";
+import { photoAddress, readInstrument, type SiteTest } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";

@@ -1,0 +1,141 @@
+/** What is done on site and leaves the screen, as the page asks for it. */
+import type { components } from "./schema";
+import { ASK_AGAIN, api, kept, ofCircuit, ofJob, type Searching, take, type Watch, waiting } from "./wire";
+
+export type PullList = components["schemas"]["PullList"];
+export type PullLine = components["schemas"]["PullLine"];
+export const pullList = (job: string) =>
+  kept(`${job}/pulls`, () => take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } })));
+export type Cutting = components["schemas"]["Cutting"];
+export const writeDown = (
+  job_id: string,
+  entry: { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string },
+) => take(api.POST("/api/jobs/{job_id}/site", { params: { path: { job_id } }, body: entry as never }));
+export type SiteRules = components["schemas"]["SiteRulesIn"];
+export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/site-rules")));
+export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
+
+export type Ends = components["schemas"]["Ends"];
+export const endsOf = (job: string) =>
+  kept(`${job}/ends`, () => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } })));
+export type Isolations = components["schemas"]["Isolations"];
+export type IsolationOut = components["schemas"]["IsolationOut"];
+export type IsolationRecord = components["schemas"]["Record"];
+export type IsolationDone = components["schemas"]["Done"];
+export const isolations = (job: string) =>
+  kept(`${job}/isolation`, () => take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } })));
+export const isolationPlan = (job_id: string, kind: string, id: string) =>
+  kept(`${job_id}/isolation/${kind}/${id}`, () =>
+    take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } })),
+  );
+export type JobTests = components["schemas"]["JobTests"];
+export type CircuitTests = components["schemas"]["CircuitTests"];
+export type SiteTest = components["schemas"]["SiteTest"];
+export type Shown = components["schemas"]["Shown"];
+export const jobTests = (job: string) =>
+  kept(`${job}/tests`, () => take(api.GET("/api/jobs/{job_id}/tests", ofJob(job))));
+export const circuitTests = (job: string, circuit: string) =>
+  kept(`${job}/tests/${circuit}`, () =>
+    take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit))),
+  );
+/** The tests at a board itself, in the shape of those of a circuit. */
+export const boardTests = (job_id: string, board_id: string) =>
+  kept(`${job_id}/tests/${board_id}`, () =>
+    take(api.GET("/api/jobs/{job_id}/boards/{board_id}/tests", { params: { path: { job_id, board_id } } })),
+  );
+type ReadIn = components["schemas"]["ReadIn"];
+export const readInstrument = (
+  job: string,
+  circuit: string,
+  quantity: SiteTest["quantity"],
+  at: number | null,
+  fault: string,
+  seed: number,
+) =>
+  take(
+    api.POST("/api/jobs/{job_id}/circuits/{circuit_id}/instrument", {
+      ...ofCircuit(job, circuit),
+      body: { quantity, at, fault: fault as ReadIn["fault"], seed },
+    }),
+  );
+export const photoAddress = (job: string, photo: string) => `/api/jobs/${job}/photos/${photo}`;
+export type Existing = components["schemas"]["Existing"];
+export type Observation = components["schemas"]["Observation"];
+export const existing = (job: string) =>
+  kept(`${job}/existing`, () => take(api.GET("/api/jobs/{job_id}/existing", ofJob(job))));
+export type Revisions = components["schemas"]["Revisions"];
+export type Revision = components["schemas"]["Revision"];
+export const revisions = (job: string) =>
+  kept(`${job}/revisions`, () => take(api.GET("/api/jobs/{job_id}/revisions", ofJob(job))));
+export const issueJob = (job: string, version: number, note: string) =>
+  take(api.POST("/api/jobs/{job_id}/revisions", { ...ofJob(job), body: { version, note } }));
+export const signRevision = (job_id: string, revision: number, hash: string, read: string[], exceptions: string) =>
+  take(
+    api.POST("/api/jobs/{job_id}/revisions/{revision}/signature", {
+      params: { path: { job_id, revision } },
+      body: { hash, read, exceptions },
+    }),
+  );
+export const compareRevisions = (job_id: string, old: number, fresh: number) =>
+  take(api.GET("/api/jobs/{job_id}/revisions/compare", { params: { path: { job_id }, query: { old, new: fresh } } }));
+export const revisionFile = (job: string, revision: number) => `/api/jobs/${job}/revisions/${revision}/file`;
+export type PaperKind = components["schemas"]["PaperKind"];
+export type PaperLook = components["schemas"]["PaperLook"];
+export type PaperForm = "pdf" | "xlsx" | "csv" | "json";
+export const papers = (job_id: string, revision: number) =>
+  kept(`${job_id}/papers/${revision}`, () =>
+    take(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id }, query: { revision } } })),
+  );
+export const paperLook = (job_id: string, paper_id: string, subject: string, revision: number) =>
+  kept(`${job_id}/papers/${revision}/${paper_id}/${subject}`, () =>
+    take(
+      api.GET("/api/jobs/{job_id}/papers/{paper_id}", {
+        params: { path: { job_id, paper_id }, query: { subject, revision } },
+      }),
+    ),
+  );
+/** A paper as a file, with the name it is saved under; where it takes a while, told how far it is. */
+export async function paperFile(
+  job_id: string,
+  asked: { paper: string; form: PaperForm; subject: string; revision: number },
+  watch: Watch,
+): Promise<{ name: string; file: Blob }> {
+  const { paper, form, subject, revision } = asked;
+  for (;;) {
+    let last: Response | undefined;
+    const found = await waiting(
+      take(
+        api
+          .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
+            params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
+            parseAs: "blob",
+            signal: watch.signal,
+          })
+          .then((answer) => {
+            last = answer.response;
+            return answer;
+          }),
+      ),
+    );
+    const file = found as Blob;
+    if (last?.status !== 202) {
+      const name = /filename="([^"]+)"/.exec(last?.headers.get("Content-Disposition") ?? "")?.[1];
+      return { name: name ?? `${paper}.${form}`, file };
+    }
+    watch.told(JSON.parse(await file.text()) as Searching);
+    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+    watch.signal.throwIfAborted();
+  }
+}
+export const siteEntries = (job: string) =>
+  kept(`${job}/site`, () => take(api.GET("/api/jobs/{job_id}/site", ofJob(job))));
+export type Materials = components["schemas"]["Materials"];
+export type MaterialLine = components["schemas"]["MaterialLine"];
+export type Substitute = components["schemas"]["Substitute"];
+export const materials = (job: string) =>
+  kept(`${job}/materials`, () => take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } })));
+export const substitutes = (job_id: string, key: string, count: number) =>
+  take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } }));
+export const pricesFile = "/api/firm/prices/file";
+export const setPrices = (text: string) => take(api.PUT("/api/firm/prices", { body: { text } }));
+export const dropPrices = () => take(api.DELETE("/api/firm/prices"));

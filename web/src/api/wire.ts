@@ -1,0 +1,148 @@
+import createClient from "openapi-fetch";
+import { keep, recall } from "./kept";
+import type { components, paths } from "./schema";
+import type { Refusal } from "./types";
+
+/** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
+export const here = { token: "", person: "", partings: 0 };
+
+export const api = createClient<paths>({ baseUrl: "/" });
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", here.token);
+    return request;
+  },
+});
+
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly refusal: Refusal,
+  ) {
+    super(refusal.message);
+  }
+}
+
+/** Thrown when no answer came at all: the server or the way to it is gone. */
+export class Away extends Error {}
+
+/** Thrown when the server failed over what it was asked. */
+export class Broken extends Error {}
+
+/** What a proxy or a server that is starting says: the same as no answer. */
+const ABSENT = [502, 503, 504];
+
+export type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Whether the server answers, for whoever wants to say so; how often something kept stood in for it. */
+export const reach = (() => {
+  let away = false;
+  let stoodIn = 0;
+  const listeners = new Set<() => void>();
+  return {
+    get: () => away,
+    stoodIn: () => stoodIn,
+    subscribe: (listener: () => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    is(found: boolean, instead = false) {
+      if (instead) stoodIn += 1;
+      if (away === found) return;
+      away = found;
+      for (const listener of listeners) listener();
+    },
+  };
+})();
+
+const WAITS = "This waits for the signal: it was not looked at on this device before.";
+
+/** Ask, and keep the answer on this device; with no server the one kept last stands in for it. about: what is asked, of a job beginning with its identity. */
+export async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> {
+  const mine = here.person;
+  try {
+    const found = await ask();
+    // Of somebody who signed out meanwhile nothing is kept.
+    if (mine && mine === here.person) void keep(mine, about, found);
+    return found;
+  } catch (error) {
+    if (!(error instanceof Away)) throw error;
+    const found = await recall(mine, about);
+    if (found === undefined) throw new Away(WAITS);
+    reach.is(true, true);
+    return found as T;
+  }
+}
+
+/** Something the server has to work out: without it, it waits. */
+export async function waiting<T>(ask: Promise<T>): Promise<T> {
+  try {
+    return await ask;
+  } catch (error) {
+    throw error instanceof Away ? new Away("This waits for the signal: the server works it out.") : error;
+  }
+}
+
+export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch (error) {
+    // Whoever no longer wants to know has not found out anything.
+    if (!(error instanceof DOMException && error.name === "AbortError")) reach.is(true);
+    throw new Away("The server cannot be reached.");
+  }
+  if (ABSENT.includes(answer.response.status)) {
+    reach.is(true);
+    throw new Away("The server cannot be reached.");
+  }
+  reach.is(false);
+  if (answer.response.ok) return answer.data as T;
+  if (answer.response.status >= 500) throw new Broken("The server has trouble of its own.");
+  const refusal = answer.error as Refusal | undefined;
+  throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Refused.", errors: [] });
+}
+
+export type Searching = components["schemas"]["Searching"];
+
+/** Who asks for a search: told how far it is, until it no longer wants to know. */
+export interface Watch {
+  signal: AbortSignal;
+  told: (progress: Searching) => void;
+}
+
+/** How long a page waits before it asks again. A search nobody asks for is given up. */
+export const ASK_AGAIN = 400;
+const cutShort = new WeakSet<object>();
+/** Whether a search ended before all was tried. */
+export const isCutShort = (found: unknown) => typeof found === "object" && found !== null && cutShort.has(found);
+
+export function search<T>(ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>, watch: Watch) {
+  return waiting(searching(ask, watch));
+}
+
+async function searching<T>(
+  ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>,
+  { signal, told }: Watch,
+): Promise<Exclude<T, Searching>> {
+  for (;;) {
+    let last: Response | undefined;
+    const found = await take(
+      ask(signal).then((answer) => {
+        last = answer.response;
+        return answer;
+      }),
+    );
+    if (last?.status !== 202) {
+      if (last?.headers.get("Search-Cut-Short")) cutShort.add(found as object);
+      return found as Exclude<T, Searching>;
+    }
+    told(found as Searching);
+    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+    signal.throwIfAborted();
+  }
+}
+
+/** Parts of addresses. */
+export const ofJob = (job_id: string) => ({ params: { path: { job_id } } });
+export const ofCircuit = (job_id: string, circuit_id: string) => ({ params: { path: { job_id, circuit_id } } });
