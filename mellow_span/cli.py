@@ -29,6 +29,7 @@ from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise
 from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult
+from mellow_span.core.findings.why import as_markdown, why
 from mellow_span.core.model.changes import apply
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import available, rule_set
@@ -305,6 +306,12 @@ def cmd_fields(args: argparse.Namespace) -> int:
     return 0
 
 
+def cmd_why(args: argparse.Namespace) -> int:
+    """Print why each check is asked and what each symbol is, as Markdown."""
+    print(json.dumps(dataclasses.asdict(why()), ensure_ascii=False, indent=1) if args.json else as_markdown(), end="")
+    return 0
+
+
 def parser() -> argparse.ArgumentParser:
     """The arguments of the command."""
     top = argparse.ArgumentParser(prog="mellow-span", description="Check and size circuits. " + CAUTION)
@@ -359,6 +366,7 @@ def parser() -> argparse.ArgumentParser:
     tables = command("tables", cmd_tables, job=False)
     tables.add_argument("number", nargs="?")
     tables.add_argument("--rules", default=available()[0], choices=available())
+    command("why", cmd_why, job=False)
     command("schema", cmd_schema, job=False)
     command("fields", cmd_fields, job=False)
     return top

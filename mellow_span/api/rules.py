@@ -11,8 +11,10 @@ from django.utils import timezone
 from ninja import Field, Query, Router, Schema
 
 from mellow_span.api.errors import Refusal
+from mellow_span.api.render import send
 from mellow_span.core.design.circuit import RULES
 from mellow_span.core.errors import RuleSetError
+from mellow_span.core.findings.why import Why, why
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
 from mellow_span.core.model.parts import CellRead
@@ -321,6 +323,13 @@ def reopen_cell(request: HttpRequest, ruleset: str, table: str, row: str, column
     """Take the reading of a cell back: it is as doubtful as it was."""
     reopen(designer_of(request.user).firm, ruleset, table, row, column)
     return cells_read(request, ruleset)
+
+
+@router.get("/{ruleset}/why", response={200: Why, **REFUSALS}, operation_id="why")
+def why_asked(request: HttpRequest, ruleset: str) -> Any:
+    """Say why each check is asked, what goes wrong without it, where practitioners differ; and what each symbol is."""
+    rule_set(ruleset)
+    return send(Why, why())
 
 
 @router.get("/{ruleset}/search", response={200: Hits, **REFUSALS}, operation_id="search_tables")

@@ -9,7 +9,7 @@ from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
 from mellow_span.core.findings.results import Check, CircuitResult
-from mellow_span.core.model.parts import Circuit
+from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.core.working.steps import Step
@@ -59,8 +59,7 @@ def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]
 SPANS = (Column("Span", share=36), Column("Surroundings", share=30), Column("Method"), Column("Length", "m"), Column("Iz", "A"))
 
 
-def _span(s: Subject, span: object, circuit: Circuit, result: CircuitResult) -> list[Cell]:
-    one = next(x for x in circuit.run.spans if x is span)
+def _span(s: Subject, one: Span, circuit: Circuit, result: CircuitResult) -> list[Cell]:
     place = s.rules.places.get(one.place or "")
     capacity = next((r for r in result.spans if r.id == one.id), None)
     return [

@@ -165,7 +165,7 @@ def _head(paper: Paper) -> str:
     )
     marks = "".join(f"<p>{escape(line)}</p>" for line in paper.legend)
     foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · data {stamp.hash[:16]}"
-    printed = escape(f"printed {stamp.printed}{f' by {stamp.by}' if stamp.by else ''}") if stamp.printed else ""
+    printed = escape(f"printed {stamp.printed}") if stamp.printed else ""
     return (
         f'<div class="foot"><div>{escape(CAUTION)}</div><div>{where} · {escape(paper.title)} · {foot}</div></div>'
         f"<header><h1>{escape(paper.title)}{about}</h1><p>{where}</p><p>{foot}{f' · {printed}' if printed else ''}</p>"

@@ -149,7 +149,7 @@ Block = Table | Facts | Words | Drawing | Signature | Sheet | Leaf
 
 @dataclass(slots=True)
 class Stamp:
-    """What stands on every page. job, place, client; revision in words; hash of the data; edition of the rules; printed: when, by whom."""
+    """What stands on every page. job, place, client; revision in words; hash of the data; edition of the rules; printed: when."""
 
     job: str
     place: str
@@ -158,7 +158,6 @@ class Stamp:
     hash: str
     edition: str
     printed: str
-    by: str
 
 
 @dataclass(slots=True)

@@ -27,7 +27,7 @@ class Subject:
     """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
 
     number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
-    printed, by: when, as it is read, and by whom.
+    printed: when, as it is read.
     """
 
     job: Installation
@@ -38,7 +38,6 @@ class Subject:
     drums: Sequence[float] = (50.0, 100.0)
     book: PriceBook = field(default_factory=shipped)
     printed: str = ""
-    by: str = ""
 
     @cached_property
     def done(self) -> Checked:
@@ -112,7 +111,7 @@ class Subject:
             digest = str(self.document["hash"])
         else:
             revision, digest = "Draft, not issued", str(issued(job, 0, "", "", site=self.entries)["hash"])
-        return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed, self.by)
+        return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed)
 
 
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")

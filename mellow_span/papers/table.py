@@ -44,7 +44,7 @@ def heads(paper: Paper) -> list[str]:
     stamp = paper.stamp
     return [
         f"{paper.title}{f', {paper.about}' if paper.about else ''}", ", ".join(filter(None, (stamp.job, stamp.place, stamp.client))),
-        stamp.revision, stamp.edition, f"hash of the data {stamp.hash}", f"printed {stamp.printed} {stamp.by}".strip(), CAUTION, *paper.legend,
+        stamp.revision, stamp.edition, f"hash of the data {stamp.hash}", f"printed {stamp.printed}", CAUTION, *paper.legend,
         *(f"missing: {one}" for one in paper.missing),
     ]  # fmt: skip
 

@@ -262,3 +262,19 @@ def test_a_job_is_saved_as_a_file_and_taken_in_again(at_jobs: Page, tmp_path: Pa
     expect(page.locator("main").get_by_text("over the bathroom quilt: Iz 36 A is under In 40 A")).to_be_visible()
     page.get_by_role("link", name="Jobs", exact=True).click()
     expect(page.get_by_role("link", name="Orchard Row", exact=True)).to_have_count(2)
+
+
+def test_a_check_and_a_symbol_say_why_they_are_there(at_shower: Page) -> None:
+    page = at_shower
+    page.locator("[data-check=capacity]").click()
+    working = page.get_by_role("region", name="Working")
+    working.get_by_text("why this?").click()
+    expect(working).to_contain_text("hotter than its insulation stands")
+    expect(working).to_contain_text("Where practitioners differ.")
+    symbol = working.get_by_role("button", name="Ca", exact=True).first
+    symbol.click()
+    expect(symbol).to_have_attribute("aria-expanded", "true")
+    expect(working).to_contain_text("Factor for the temperature around")
+    # Another check has its own words, shut until they are asked for.
+    page.locator("[data-check=volt_drop]").click()
+    expect(working.get_by_text("Appliances that work badly")).to_have_count(0)

@@ -136,6 +136,9 @@ export const boardEarthing = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/earthing", { params: { path: { job_id, board_id } } }));
 export const rules = (ruleset: string) =>
   kept(`rules/${ruleset}`, () => take(api.GET("/api/rules/{ruleset}", { params: { path: { ruleset } } })));
+export type Why = components["schemas"]["Why"];
+export const whyAsked = (ruleset: string) =>
+  kept(`why/${ruleset}`, () => take(api.GET("/api/rules/{ruleset}/why", { params: { path: { ruleset } } })));
 export const jobCells = (job: string) => take(api.GET("/api/jobs/{job_id}/cells", ofJob(job)));
 export const readCell = (ruleset: string, body: CellIn) =>
   take(api.POST("/api/rules/{ruleset}/cells", { params: { path: { ruleset } }, body }));

@@ -1409,6 +1409,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/{ruleset}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Why Asked
+         * @description Say why each check is asked, what goes wrong without it, where practitioners differ; and what each symbol is.
+         */
+        get: operations["why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -6169,6 +6189,40 @@ export interface components {
              * @default
              */
             username: string;
+        };
+        /**
+         * Why
+         * @description Every check and symbol there is something to say of.
+         */
+        Why: {
+            /** Checks */
+            checks: components["schemas"]["WhyCheck"][];
+            /** Symbols */
+            symbols: components["schemas"]["WhySymbol"][];
+        };
+        /**
+         * WhyCheck
+         * @description Why a check is asked. guards: what it guards against; wrong: what goes wrong; differ: where practitioners differ, empty where they do not.
+         */
+        WhyCheck: {
+            /** Differ */
+            differ: string;
+            /** Guards */
+            guards: string;
+            /** Id */
+            id: string;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * WhySymbol
+         * @description What a symbol of the working is.
+         */
+        WhySymbol: {
+            /** Symbol */
+            symbol: string;
+            /** Told */
+            told: string;
         };
         /**
          * Word
@@ -11494,6 +11548,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    why: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ruleset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Why"];
                 };
             };
             /** @description Bad Request */

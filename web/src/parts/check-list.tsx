@@ -2,6 +2,7 @@ import type { Check, Cited, Step } from "../api/types";
 import { columnHead } from "../ui/column-head";
 import { glued, percent, shortFigure } from "../ui/quantity";
 import { Mark, TONE, WORDS } from "../ui/verdict";
+import { Symbolic, WhyCheck } from "./why";
 
 /** Checks that stand outside a circuit, each opening to its working in place. */
 export function CheckList({ checks, onTable }: { checks: readonly Check[]; onTable: (cite: Cited) => void }) {
@@ -27,7 +28,10 @@ export function CheckList({ checks, onTable }: { checks: readonly Check[]; onTab
                 {check.margin === null ? WORDS[check.verdict] : percent(check.margin)}
               </span>
             </summary>
-            <Steps steps={check.steps} clause={check.clause} onTable={onTable} />
+            <div className="ml-8">
+              <WhyCheck check={check.id} />
+            </div>
+            <Steps steps={check.steps} clause={check.clause} check={check.id} onTable={onTable} />
           </details>
         </li>
       ))}
@@ -36,22 +40,22 @@ export function CheckList({ checks, onTable }: { checks: readonly Check[]; onTab
 }
 
 /** The working as lines: symbol, formula, value, and the table a looked-up value stands in. */
-export function Steps({
-  steps,
-  clause,
-  onTable,
-}: {
+interface StepsProps {
   steps: readonly Step[];
   clause?: string;
+  /** The check they are of, where they are of one. */
+  check?: string;
   onTable: (cite: Cited) => void;
-}) {
+}
+
+export function Steps({ steps, clause, check = "", onTable }: StepsProps) {
   return (
     <ol className="figure mb-2 ml-8 bg-leaf px-3 py-1">
       {clause && <li className="font-sans text-faded">{clause}</li>}
       {steps.map((step, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity beyond their order
         <li key={i} className="flex flex-wrap items-baseline gap-x-2 py-0.5">
-          <span className="font-semibold">{step.symbol}</span>
+          <Symbolic symbol={step.symbol} check={check} />
           {step.formula && <span className="text-faded">= {step.formula}</span>}
           <span>= {`${shortFigure(step.value)} ${step.unit}`.trim()}</span>
           {step.cite && step.cite.table !== "LIM" && (

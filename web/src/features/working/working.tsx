@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Check, CircuitResult, Citation, Step } from "../../api/types";
+import { Symbolic, WhyCheck } from "../../parts/why";
 import { columnHead } from "../../ui/column-head";
 import { Moved } from "../../ui/moved";
 import { glued, shortFigure } from "../../ui/quantity";
@@ -40,10 +41,17 @@ function Steps({ check, onTable, cite }: { check: Check; onTable: (cite: Citatio
         <Mark verdict={check.verdict} /> <Moved value={check.text}>{glued(check.text)}</Moved>{" "}
         <span className="text-faded">({check.clause})</span>
       </p>
+      <WhyCheck key={check.id} check={check.id} />
       <ol className="figure border-hair border-t">
         {steps.map((step, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity beyond their order
-          <StepLine key={i} step={step} onTable={onTable} lit={cite !== null && same(step.cite, cite)} />
+          <StepLine
+            // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity beyond their order
+            key={i}
+            step={step}
+            check={check.id}
+            onTable={onTable}
+            lit={cite !== null && same(step.cite, cite)}
+          />
         ))}
       </ol>
       {many && (
@@ -58,7 +66,14 @@ function Steps({ check, onTable, cite }: { check: Check; onTable: (cite: Citatio
 const same = (a: Citation | null, b: Citation) =>
   a !== null && a.table === b.table && a.row === b.row && a.column === b.column;
 
-function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation) => void; lit: boolean }) {
+interface StepLineProps {
+  step: Step;
+  check: string;
+  onTable: (cite: Citation) => void;
+  lit: boolean;
+}
+
+function StepLine({ step, check, onTable, lit }: StepLineProps) {
   // Four figures, so that the steps can be followed on a calculator.
   const value = `${shortFigure(step.value)} ${step.unit}`.trim();
   const put = substituted(step);
@@ -66,7 +81,7 @@ function StepLine({ step, onTable, lit }: { step: Step; onTable: (cite: Citation
   return (
     <li className="border-hair border-b py-1">
       <div className="flex flex-wrap items-baseline gap-x-2">
-        <span className="min-w-14 font-semibold">{step.symbol}</span>
+        <Symbolic symbol={step.symbol} check={check} />
         {step.formula && <span className="text-faded">= {step.formula}</span>}
       </div>
       <div className="flex flex-wrap items-baseline gap-x-2 pl-3">
