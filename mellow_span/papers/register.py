@@ -82,5 +82,7 @@ def paper(s: Subject, kind: str, subject: str = "") -> Paper:
     found = PAPERS.get(kind)
     if found is None:
         raise InputError("paper", kind, "one of " + ", ".join(PAPERS))
+    if subject and found.choices is _none:
+        raise InputError("subject", subject, "nothing: this paper is about the whole job")
     chosen = next((title for i, title in found.choices(s) if i == subject), "")
     return Paper(kind, found.title, chosen or found.all, s.stamp, found.blocks(s, subject), found.wide)

@@ -86,6 +86,8 @@ def test_a_revision_is_printed_as_it_was_issued_whatever_the_job_became(firm: Fi
         "minor_work/csv",
         "labels/pdf?subject=ends/65/99",
         "working/pdf?subject=x",
+        "schedule/pdf?subject=x",
+        "schedule/pdf?subject=%00",
         f"labels/pdf?subject={'x' * 41}",
     ],
 )

@@ -56,6 +56,8 @@ def test_a_record_of_minor_work_from_the_design_to_the_pdf(at_jobs: Page, server
     expect(missing).not_to_contain_text("The work")
     expect(form).to_contain_text(f"written down by {house.username}")
     told = text_of(saved(page, "make the PDF"))
+    opened = page.request.get(server.url + (page.get_by_role("link", name="open it").get_attribute("href") or ""))
+    assert (opened.headers["content-type"], opened.body()[:4]) == ("application/pdf", b"%PDF")
     result = page.evaluate(f"fetch('/api/jobs/{house.job.pk}').then(r => r.json())")
     one = next(c for c in result["summaries"] if c["id"] == str(shower.pk))
     for words in (

@@ -94,6 +94,9 @@ export const paperLook = (job_id: string, paper_id: string, subject: string, rev
       }),
     ),
   );
+/** Where a paper that is made is opened by itself, as a page of the browser. */
+export const paperAddress = (job: string, paper: string, subject: string, revision: number) =>
+  `/api/jobs/${job}/papers/${paper}/pdf?${new URLSearchParams({ subject, revision: String(revision) })}`;
 /** A paper as a file, with the name it is saved under; where it takes a while, told how far it is. */
 export async function paperFile(
   job_id: string,

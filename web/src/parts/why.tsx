@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Why, whyAsked } from "../api/client";
 import { useRules } from "../sync/job-context";
+import { glued } from "../ui/quantity";
 
 /** Why checks are asked and what symbols are: the words of the rule set, fetched when they are first wanted. */
 function useWhy(wanted: boolean): Why | undefined {
@@ -36,11 +37,11 @@ export function WhyCheck({ check }: { check: string }) {
       <summary className="cursor-pointer text-faded hover:bg-lit">why this?</summary>
       {found && (
         <div className="border-hair border-l-4 pl-3">
-          <p>{found.guards}</p>
-          <p className="mt-1">{found.wrong}</p>
+          <p>{glued(found.guards)}</p>
+          <p className="mt-1">{glued(found.wrong)}</p>
           {found.differ && (
             <p className="mt-1 text-faded">
-              <span className="font-semibold">Where practitioners differ.</span> {found.differ}
+              <span className="font-semibold">Where practitioners differ.</span> {glued(found.differ)}
             </p>
           )}
         </div>
@@ -66,7 +67,7 @@ export function Symbolic({ symbol, check }: { symbol: string; check: string }) {
       >
         {symbol}
       </button>
-      {open && <span className="order-last w-full border-hair border-l-4 pl-2 font-sans">{told}</span>}
+      {open && <span className="order-last w-full border-hair border-l-4 pl-2 font-sans">{glued(told)}</span>}
     </>
   );
 }

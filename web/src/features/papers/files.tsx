@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Searching } from "../../api/client";
-import { type PaperForm, paperFile } from "../../api/site";
+import { type PaperForm, paperAddress, paperFile } from "../../api/site";
 import { Progress } from "../../parts/use-search";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
@@ -78,7 +78,12 @@ export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
           Ready:{" "}
           {ready.form === "pdf" && (
             <>
-              <a className="word" href={ready.address} target="_blank" rel="noreferrer">
+              <a
+                className="word"
+                href={paperAddress(store.job, asked.paper, asked.subject, asked.revision)}
+                target="_blank"
+                rel="noreferrer"
+              >
                 open it
               </a>
               ,{" "}
