@@ -102,7 +102,7 @@ def paper_file(
     """Return a paper as a file; a PDF or a spreadsheet with 202 and how far it is until it is made."""
     if paper_id not in PAPERS:
         raise InputError("paper_id", paper_id, "one of " + ", ".join(PAPERS))
-    if len(subject) > SUBJECT:
+    if len(subject) > SUBJECT or not subject.isprintable():
         raise InputError("subject", subject[:SUBJECT], "one of the choices of this paper")
     with snapshot():
         job = job_of(request.user, job_id)
