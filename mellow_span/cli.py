@@ -17,6 +17,7 @@ from typing import Any
 from mellow_span.cli_files import CAUTION, book_of, circuit_of, job_of
 from mellow_span.cli_paper import cmd_paper, cmd_read
 from mellow_span.cli_site import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
+from mellow_span.core.design.books import beside
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest
@@ -306,6 +307,22 @@ def cmd_fields(args: argparse.Namespace) -> int:
     return 0
 
 
+def cmd_compare(args: argparse.Namespace) -> int:
+    """Put a job under another rule set beside its own: where the verdicts differ, and what decides it."""
+    job = job_of(args.job)
+    found = beside(job, args.other)
+    if args.json:
+        print(json.dumps([dataclasses.asdict(one) for one in found], ensure_ascii=False, indent=1))
+        return 0
+    print(f"{'':<28}{rule_set(job.ruleset).title:<26}{rule_set(args.other).title}")
+    for one in found:
+        print(f"{one.name:<28}{WORDS[one.here]:<26}{WORDS[one.there]}{'   *' if one.here != one.there else ''}")
+        if one.decides:
+            print(f"{'':<4}{one.decides}")
+    print(f"{sum(one.here != one.there for one in found)} stand otherwise. {CAUTION}")
+    return 0
+
+
 def cmd_why(args: argparse.Namespace) -> int:
     """Print why each check is asked and what each symbol is, as Markdown."""
     print(json.dumps(dataclasses.asdict(why()), ensure_ascii=False, indent=1) if args.json else as_markdown(), end="")
@@ -366,6 +383,7 @@ def parser() -> argparse.ArgumentParser:
     tables = command("tables", cmd_tables, job=False)
     tables.add_argument("number", nargs="?")
     tables.add_argument("--rules", default=available()[0], choices=available())
+    command("compare", cmd_compare).add_argument("--with", dest="other", required=True, choices=available(), help="the other rule set")
     command("why", cmd_why, job=False)
     command("schema", cmd_schema, job=False)
     command("fields", cmd_fields, job=False)

@@ -16,7 +16,7 @@ from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.site import log
 
 router = Router()
-KINDS = ("observed", "graded", "limit", "changed", "reading")
+KINDS = ("observed", "graded", "limit", "changed", "reading", "board_reading")
 
 
 @router.get("/{uuid:job_id}/existing", response={200: Existing, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="existing")

@@ -16,6 +16,7 @@ from mellow_span.core.findings.results import Attention, CircuitResult, Problem,
 from mellow_span.core.findings.stages import StageMark, marks
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets import available
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import stored
@@ -130,7 +131,7 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
     done, inputs = standing.done, standing.installation
     if done is None:
-        edition = rules_of(inputs).edition if inputs.ruleset == "bs7671" else ""
+        edition = rules_of(inputs).edition if inputs.ruleset in available() else ""
         return JobState(
             str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), (), None, None, standing.trouble, stored(job).unfit
         )

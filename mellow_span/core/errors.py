@@ -58,5 +58,15 @@ class OutsideTable(CoreError):
         return f"no tabulated value in {self.table} for {self.given}; tabulated: {self.allowed}"
 
 
+class NotInBook(CoreError):
+    """Something that the rule set of the job does not have. It is not known there, and never borrowed from another book."""
+
+    def __init__(self, book: str, name: str) -> None:
+        super().__init__(name, book, "a rule set that has it")
+
+    def __str__(self) -> str:
+        return f"not known in this rule set: {self.given} has no {self.field.replace('_', ' ')}"
+
+
 class RuleSetError(Exception):
     """A rule set that cannot be trusted: a file missing, a column unknown, a cell that is no number."""

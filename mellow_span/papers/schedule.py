@@ -76,7 +76,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
     checks = {c.id: c for c in found.checks}
     family = rules.families.get(cable.family or "")
     methods = list(dict.fromkeys(p.method for span in circuit.run.spans if (p := rules.places.get(span.place or ""))))
-    share = rules.table(T.LIMITS).cell("reading_share", "value").value
+    share = rules.table(T.LIMITS).cell("reading_share", "value").value if rules.has("reading_share") else None
     most = found.zs_max if found.zs_max is not None else None
     needed = not circuit.spare
     return [
@@ -96,7 +96,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
         _marked(number(found.drop, "%", needed=needed), checks.get("volt_drop")),
         _marked(number(found.zs, "Ω", needed=needed), checks.get("loop")),
         _marked(number(most, "Ω", needed=needed), checks.get("loop"), assumed=False),
-        number(share * most if most is not None and not _through_earth(s, circuit) else None, "Ω", needed=False),
+        number(share * most if share is not None and most is not None and not _through_earth(s, circuit) else None, "Ω", needed=False),
         stands(found.verdict, "spare" if circuit.spare else "", assumed=bool(found.assumed), doubtful=found.doubtful),
     ]  # fmt: skip
 

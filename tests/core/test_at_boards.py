@@ -14,6 +14,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.existing import existing
 from mellow_span.core.site.kinds import FITS, checked
 from mellow_span.core.site.readings import SiteTest
 from mellow_span.exchange.document import read
@@ -73,3 +74,17 @@ def test_the_last_reading_counts_and_none_is_lost_also_one_nobody_asked_for() ->
     assert board_tests(house(), "house", []).left == len(at("house"))
     with pytest.raises(InputError):
         board_tests(house(), "nowhere", [])
+
+
+def test_what_is_read_at_a_board_of_existing_work_is_an_observation() -> None:
+    job = house("mill_lane")
+    board = job.boards[0].id
+    readings = ({"quantity": "ze", "value": 5.0}, {"quantity": "ipf", "value": 9000}, {"quantity": "tight", "ok": True})
+    entries = [
+        Entry(f"e{k}", "board_reading", board, checked("board_reading", r), f"2026-01-01T08:{k:02}:00+00:00", "Ann")
+        for k, r in enumerate(readings)
+    ]
+    seen = {o.check: o for o in existing(job, entries).observations if o.source == "reading"}
+    assert set(seen) == {"ze", "ipf"}
+    assert (seen["ipf"].grade, seen["ipf"].board, seen["ipf"].circuit) == ("may_become", board, None)
+    assert seen["ze"].grade in ("look", "may_become")

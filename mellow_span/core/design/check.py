@@ -173,7 +173,7 @@ def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Route
         for name, group in settled.groups.items():
             groups[name].append(group)
         if settled.result is not None:
-            settled.result.checks += containment_checks(recorder(plan.rules, keep), there, route)
+            settled.result.checks += _asked(plan, containment_checks(recorder(plan.rules, keep), there, route))
             results.append(settled.result)
     return groups, tuple(results)
 
@@ -243,7 +243,7 @@ def _remembered(case: Case) -> CircuitResult:
 def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check, ...], tuple[BoardResult, ...]]:
     """The checks of the intake and of each board."""
     w = recorder(plan.rules, keep)
-    intake = intake_checks(w, plan.job, total_demand(plan))
+    intake = _asked(plan, intake_checks(w, plan.job, total_demand(plan)))
     above = {c.feeds: c for c in plan.job.circuits if c.feeds}
     boards = []
     for board in plan.job.boards:
@@ -254,10 +254,15 @@ def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check
             BoardResult(
                 id=board.id, earthing=feed.earthing, zs=feed.ze_hot, drop=feed.drop, ipf_ln=value["ipf_ln"], ipf_le=value["ipf_le"],
                 ipf_3ph=value.get("ipf_3ph"), fault_min=value["fault_min"], demand=plan.demand[board.id],
-                checks=board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id)), figures=figures,
+                checks=_asked(plan, board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id))), figures=figures,
             )
         )  # fmt: skip
     return intake, tuple(boards)
+
+
+def _asked(plan: Plan, checks: tuple[Check, ...]) -> tuple[Check, ...]:
+    """Those of some checks that the book asks."""
+    return tuple(c for c in checks if c.id not in plan.rules.not_asked)
 
 
 def total_demand(plan: Plan) -> BoardDemand | None:

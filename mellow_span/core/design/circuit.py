@@ -109,8 +109,8 @@ STANDS_FOR = {"ra": "ze"}
 
 
 def applies(rule: Rule, case: Case) -> bool:
-    """Say whether a rule is asked of this circuit."""
-    return rule.asked(case)
+    """Say whether a rule is asked of this circuit, and by this book at all."""
+    return rule.id not in case.rules.not_asked and rule.asked(case)
 
 
 def run_rule(w: Working, case: Case, rule: Rule) -> Check:

@@ -75,13 +75,14 @@ def _unmeasured(rules: RuleSet, job: Installation) -> list[Asked]:
     if s.ze_source != "measured":
         declared = s.ze_declared or declared_ze(rules, s.earthing)
         found.append(("ze", None, "Ze", s.ze_source, s.ze, "Ω", _others(s.ze, declared)))
-    if s.ipf_source != "measured":
+    # What suppliers usually declare, and from where an electrode is unstable, is not in every book.
+    if s.ipf_source != "measured" and rules.has("declared_ipf"):
         highest = Silent(rules).constant("declared_ipf")
         found.append(("ipf", None, "Ipf", s.ipf_source, s.ipf, "A", _others(s.ipf, highest)))
     if s.fuse_source != "measured":
         found.append(("fuse_in", None, "service fuse", s.fuse_source, s.fuse_in, "A", [f for f in FUSES if f != s.fuse_in]))
     for board in job.boards:
-        if board.earthing == "TT" and board.ra_source != "measured":
+        if board.earthing == "TT" and board.ra_source != "measured" and rules.has("tt_stable"):
             most = Silent(rules).constant("tt_stable")
             found.append(("ra", board.id, f"RA of {board.name or 'a board'}", board.ra_source, board.ra, "Ω", _others(board.ra, most)))
     return found
@@ -90,7 +91,8 @@ def _unmeasured(rules: RuleSet, job: Installation) -> list[Asked]:
 def declared_ze(rules: RuleSet, earthing: str | None) -> float | None:
     """Return the largest Ze that suppliers usually declare for an arrangement [ohm], None where they declare none."""
     names = {"TN-C-S": "declared_ze_pme", "TN-S": "declared_ze_tns", "TT": "declared_ze_tt"}
-    return Silent(rules).constant(names[earthing]) if earthing in names else None
+    key = names.get(earthing or "", "")
+    return Silent(rules).constant(key) if rules.has(key) else None
 
 
 def _others(value: float | None, worst: float | None) -> list[float]:

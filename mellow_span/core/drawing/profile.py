@@ -44,14 +44,14 @@ def _drawn_on(before: Profile, case: Case, result: CircuitResult, target: Circui
     own = _stretches(case, result)
     if own is None:
         return Profile(before.stretches, before.points, case.feed.length, u0=before.u0)
-    reading = case.rules.table(T.LIMITS).cell("reading_share", "value").value
+    reading = case.rules.table(T.LIMITS).cell("reading_share", "value").value if case.rules.has("reading_share") else None
     return Profile(
         stretches=before.stretches + own,
         points=before.points + _points(case, target),
         own_from=case.feed.length,
         drop_limit=drop.limit,
         zs_limit=loop.limit,
-        zs_reading_limit=None if loop.limit is None or case.feed.earthing == "TT" else reading * loop.limit,
+        zs_reading_limit=None if loop.limit is None or reading is None or case.feed.earthing == "TT" else reading * loop.limit,
         iz_needed=capacity.limit,
         reach_drop=_reach_drop(case),
         reach_zs=_reach_zs(case, loop),

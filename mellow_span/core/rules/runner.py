@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mellow_span.core.errors import CoreError
+from mellow_span.core.errors import CoreError, NotInBook
 from mellow_span.core.findings.results import Check, Outcome, judge
 from mellow_span.core.working.recorders import Working
 
@@ -18,6 +18,8 @@ def run_check(
     verdict where it cannot be answered.
     """
     try:
+        if id in w.rules.silent:
+            raise NotInBook(w.rules.title, f"data for the check of {title.lower()}")
         found = rule()
     except CoreError as refusal:
         steps, doubtful = w.take()

@@ -6,16 +6,17 @@ A later amendment or another country's tables are a new folder beside `bs7671`; 
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 from typing import Any, get_args
 
 from mellow_span.core.cache import Cache
-from mellow_span.core.errors import OutsideTable, RuleSetError
+from mellow_span.core.errors import NotInBook, OutsideTable, RuleSetError
 from mellow_span.core.model.parts import LoadKind
 from mellow_span.core.rulesets.table import Table, load_table
-from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES
+from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES, T
 from mellow_span.core.rulesets.words import Words, load_words
 
 HERE = Path(__file__).parent
@@ -55,7 +56,7 @@ class Family:
             raise OutsideTable(self.capacity, f"reference method {method}", "methods " + ", ".join(self.methods))
         if loaded - 2 >= len(columns):
             raise OutsideTable(table, f"{loaded} loaded conductors", "2 loaded conductors")
-        return table, columns[loaded - 2]
+        return in_table(table, columns[loaded - 2])
 
     def drop_column(self, method: str, phases: int, part: str = "z") -> str:
         """Return the volt drop column: part z, r or x. Raises OutsideTable."""
@@ -68,6 +69,16 @@ class Family:
         if formation:
             stem = stem.format(f=formation[0 if phases == 1 else 1])
         return stem if stem == "mv" else f"{stem}_{part}"
+
+
+def in_table(table: str, column: str) -> tuple[str, str]:
+    """Return table and column of a column as a family names it: of its own table, or of another where the book has one for each count of conductors.
+
+    >>> in_table("4D5", "C"), in_table("B.52.2", "B.52.4:C")
+    (('4D5', 'C'), ('B.52.4', 'C'))
+    """
+    other, colon, own = column.rpartition(":")
+    return (other, own) if colon else (table, column)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +94,8 @@ class Place:
     joists: bool = False
     ground: str = ""
     insulated_later: str = ""
+    # Insulation all round a cable along the whole span, where the book has no method of its own for that.
+    surrounded: bool = False
     # How cables grouped there can lie; empty: as the table for the ground has it.
     laid: tuple[str, ...] = ()
 
@@ -103,6 +116,17 @@ class DeviceRules:
     household: bool = False
 
 
+class Named(dict[str, Table]):
+    """The tables of a book, by number and by the name the vocabulary has for them; one it lacks is refused, so that its rule answers 'not known'."""
+
+    def __init__(self, book: str, tables: Mapping[str, Table]) -> None:
+        super().__init__(tables)
+        self.book = book
+
+    def __missing__(self, name: str) -> Table:
+        raise NotInBook(self.book, name)
+
+
 @dataclass(frozen=True, slots=True)
 class RuleSet:
     """One edition of one set of rules."""
@@ -121,9 +145,17 @@ class RuleSet:
     plug_fuse: str
     clauses: dict[str, str]
     # Tables by their number and by the name the vocabulary has for them.
-    by_name: dict[str, Table]
+    by_name: Named
     # What people call its places, families, loads and devices.
     words: Words
+    # The single limits and constants it has, by their keys.
+    limits: frozenset[str] = frozenset()
+    # Checks, by their identity, that this book does not ask.
+    not_asked: frozenset[str] = frozenset()
+    # Checks it has rules for that are not among its data here: they answer 'not known', and are never borrowed.
+    silent: frozenset[str] = frozenset()
+    # Where a formula differs between books, the name of the one this book has; see `variant`.
+    variants: Mapping[str, str] = field(default_factory=dict)
     # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
     memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
     results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
@@ -143,15 +175,24 @@ class RuleSet:
         return laid if laid in self.laid_in(place) else self.laid_in(place)[0]
 
     def table(self, number: str) -> Table:
-        """Return a table by its number or its name in the vocabulary. Raises RuleSetError for one the rule set does not have."""
-        try:
-            return self.by_name[number]
-        except KeyError:
-            raise RuleSetError(f"{self.id} has no table {number}") from None
+        """Return a table by its number or its name in the vocabulary. Raises NotInBook for one the rule set does not have."""
+        return self.by_name[number]
 
     def outside(self, name: str, given: str, allowed: str) -> OutsideTable:
         """Return the refusal of a look-up for which a table of the vocabulary has no value."""
         return OutsideTable(self.table(name).number, given, allowed)
+
+    def has(self, key: str) -> bool:
+        """Say whether the book has a single limit or constant, by its key."""
+        return key in self.limits
+
+    def variant(self, of: str, known: Iterable[str]) -> str:
+        """Return which formula of several this book has, the first where it says nothing. Raises RuleSetError for one that is none."""
+        choices = tuple(known)
+        found = self.variants.get(of, choices[0])
+        if found not in choices:
+            raise RuleSetError(f"{self.id}: {of} is {found!r}, one of {', '.join(choices)} is needed")
+        return found
 
     def clause(self, name: str) -> str:
         """Return the clause that a name of the vocabulary stands for in this book; empty where it has none."""
@@ -178,6 +219,8 @@ def load_folder(folder: Path) -> RuleSet:
     about = tomllib.loads((folder / "rules.toml").read_text("utf-8"))
     doubtful = _doubtful(folder / about["doubtful"])
     tables = {t["id"]: load_table(folder, t, doubtful) for t in about["table"]}
+    if about.get("all_doubtful"):
+        tables = {number: table.all_to_check() for number, table in tables.items()}
     _every_file_used(folder, about)
     named = {t["name"]: tables[t["id"]] for t in about["table"] if "name" in t}
     for what, given, known in (("table", set(named), TABLES), ("clause", set(about["clause"]), CLAUSES)):
@@ -202,7 +245,11 @@ def load_folder(folder: Path) -> RuleSet:
         trays=tuple(about["trays"]),
         plug_fuse=about["plug_fuse"],
         clauses=about["clause"],
-        by_name=tables | named,
+        by_name=Named(about["title"], tables | named),
+        limits=frozenset(row.key[0] for row in named[T.LIMITS].rows),
+        not_asked=frozenset(about.get("not_asked", ())),
+        silent=frozenset(about.get("silent", ())),
+        variants=about.get("variant", {}),
         words=load_words(folder / "words.toml", kinds),
     )
 
@@ -228,17 +275,17 @@ def _family(name: str, about: dict[str, Any], tables: dict[str, Table]) -> Famil
             raise RuleSetError(f"family {name}: table {number} has no columns {sorted(strange)}")
     capacity = tables[about["capacity"]]
     for columns in about["columns"].values():
-        for column in columns:
-            if column not in capacity.columns:
-                raise RuleSetError(f"family {name}: table {capacity.number} has no column {column}")
+        for number, column in (in_table(capacity.number, c) for c in columns):
+            if number not in tables or column not in tables[number].columns:
+                raise RuleSetError(f"family {name}: table {number} has no column {column}")
     return Family(
         id=name,
         title=about["title"],
         insulation=about["insulation"],
         capacity=about["capacity"],
         columns=about["columns"],
-        drop=about["drop"],
-        drop_columns=about["drop_columns"],
+        drop=about.get("drop", ""),
+        drop_columns=about.get("drop_columns", {}),
         drop_formation=about.get("drop_formation", {}),
         cpc=about["cpc"],
         pairs={float(k): float(v) for k, v in about.get("pairs", {}).items()},

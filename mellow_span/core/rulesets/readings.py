@@ -8,7 +8,7 @@ from functools import lru_cache
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import CellRead, Installation
-from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets import Named, RuleSet, rule_set
 from mellow_span.core.rulesets.table import Row, Table
 
 
@@ -26,7 +26,7 @@ def layered(ruleset: str, cells: tuple[CellRead, ...]) -> RuleSet:
         table = tables.get(cell.table)
         if table is not None and _numeric(table, cell.row, cell.column) is not None:
             tables[cell.table] = _with(table, cell)
-    named = {name: tables[table.number] for name, table in rules.by_name.items()}
+    named = Named(rules.by_name.book, {name: tables[table.number] for name, table in rules.by_name.items()})
     return replace(rules, tables=tables, by_name=named, memo=Cache(8_000), results=Cache(4_000))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -66,6 +66,12 @@ class Table:
     columns: tuple[str, ...]
     rows: tuple[Row, ...]
     _seen: Cache[Any, Cell] = field(default_factory=lambda: Cache(5_000))
+
+    def all_to_check(self) -> Table:
+        """Return the table with every number in it still to be checked."""
+        numbers = [frozenset(c for c, v in r.cells.items() if isinstance(v, float)) for r in self.rows]
+        rows = tuple(r._replace(check=check) for r, check in zip(self.rows, numbers, strict=True))
+        return replace(self, rows=rows, _seen=Cache(5_000))
 
     def cell(self, row: Any, column: str) -> Cell:
         """Return the cell for a key (or a tuple of keys) and a column.

@@ -159,10 +159,12 @@ def judged_limit(w: Working, case: Case) -> tuple[float | None, float | None]:
         if case.feed.earthing == "TT":
             limit = _electrode_limit(w, case)
             return limit, limit
-        share = w.limit("share", "reading_share")
+        share = w.limit("share", "reading_share") if w.rules.has("reading_share") else None
         most = largest_loop(w, case)
     except CoreError:
         return None, None
+    if share is None:
+        return most, None
     return most, w.calc(
         "80 %", share * most, "Ω", "share × Zs,max", {"share": share, "Zs,max": most}, C.DEVICE_LIMITS, "for a reading at ambient"
     )

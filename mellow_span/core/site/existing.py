@@ -18,8 +18,10 @@ from mellow_span.core.design.check import check, lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Circuit, Installation, spec
+from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.readings import CircuitTests
 from mellow_span.core.site.results import results_of
 
 Grade = Literal["danger", "may_become", "improve", "look"]
@@ -156,11 +158,13 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
         by_id = {c.id: c for c in result.circuits}
         for c in old:
             found += _of_circuit(c, by_id[c.id], named[c.id])
-            found += _of_readings(job, c, named[c.id], entries)
+            found += _of_readings(results_of(job, c.id, entries, together=False), named[c.id], circuit=c.id)
         found += _of_place("intake", "the intake", result.intake, None, [job.supply.bonding_csa is None])
         for board, here in zip(job.boards, result.boards, strict=True):
             if any(c.board == board.id for c in old):
-                found += _of_place("board", board.name or "a board", here.checks, board.id, [board.bond == "none"])
+                name = board.name or "a board"
+                found += _of_place("board", name, here.checks, board.id, [board.bond == "none"])
+                found += _of_readings(board_tests(job, board.id, entries), name, board=board.id)
     found += _by_eye(entries)
     _overruled(found, entries)
     found.sort(key=lambda o: ORDER.index(o.own or o.grade))
@@ -211,21 +215,24 @@ def _observation(source: str, key: str, check_id: str, where: str, c: Check, fac
     )
 
 
-def _of_readings(job: Installation, circuit: Circuit, name: str, entries: Sequence[Entry]) -> list[Observation]:
+def _of_readings(results: CircuitTests, name: str, circuit: str | None = None, board: str | None = None) -> list[Observation]:
+    """What was read at a circuit or a board and is not as it should be."""
     found = []
-    results = results_of(job, circuit.id, entries, together=False)
     for test in results.tests:
         if test.found not in ("above", "short"):
             continue
-        grade = graded("reading", test.quantity, [])
+        # At a board a fault current may be more than its devices break; elsewhere it is no matter.
+        grade = graded("reading", f"board_{test.quantity}" if board and test.quantity == "ipf" else test.quantity, [])
         if grade is None:
             continue
         if test.found == "above":
             grade = ("look", "it is higher than it should be: find out why")
         at = f" at {test.point}" if test.point else ""
         told = f"{test.title}{at}: {test.text}"
-        key = f"{circuit.id}/{test.id}"
-        found.append(Observation(key, name, told, grade[0], grade[1], USUAL[grade[0]], "reading", circuit=circuit.id, check=test.quantity))
+        key = f"{circuit or board}/{test.id}"
+        found.append(
+            Observation(key, name, told, grade[0], grade[1], USUAL[grade[0]], "reading", circuit=circuit, board=board, check=test.quantity)
+        )
     return found
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
-from mellow_span.core.errors import CoreError
+from mellow_span.core.errors import CoreError, NotInBook
 from mellow_span.core.rulesets.vocabulary import T as Tables
 from mellow_span.core.working.steps import Step
 
@@ -42,11 +42,15 @@ class Working:
         return cell.value
 
     def constant(self, key: str) -> float:
-        """Return a single constant of the rule set without a step of its own, for a comparison that only steers."""
+        """Return a single constant of the rule set without a step of its own, for a comparison that only steers. Raises NotInBook."""
+        if not self.rules.has(key):
+            raise NotInBook(self.rules.title, key)
         return self.rules.by_name[Tables.LIMITS].cell(key, "value").value
 
     def limit(self, symbol: str, key: str, note: str = "") -> float:
-        """Return a single constant of the rule set, by its key in the table of limits."""
+        """Return a single constant of the rule set, by its key in the table of limits. Raises NotInBook."""
+        if not self.rules.has(key):
+            raise NotInBook(self.rules.title, key)
         return self.look(symbol, Tables.LIMITS, key, "value", note)
 
     def calc(self, symbol: str, value: float, unit: str, formula: str, puts: Mapping[str, float], clause: str, note: str = "") -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import sqrt
+from math import inf, sqrt
 
 from mellow_span.core.errors import CoreError, InputError, NotTogether
 from mellow_span.core.findings.results import SpanResult
@@ -50,7 +50,17 @@ def grouping_factor(w: Working, case: Case, span: Span, group: Group | None = No
 
 def wraps(case: Case, span: Span, method: str) -> bool:
     """Say whether a wrapped length derates the span: the columns for insulated places of flat twin and cpc already hold it."""
-    return span.wrapped > 0 and method not in case.family.insulated_methods
+    return wrapped_length(case, span) > 0 and method not in case.family.insulated_methods
+
+
+def wrapped_length(case: Case, span: Span) -> float:
+    """Return the length of a span with insulation all round it [m]: as entered, or the whole span in a place that is all insulation.
+
+    A span of unknown length there is taken as long, which is the lower capacity.
+    """
+    if not case.place(span).surrounded:
+        return span.wrapped
+    return inf if span.length is None else max(span.wrapped, span.length)
 
 
 def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method: str, it: float) -> float:
@@ -60,10 +70,11 @@ def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method:
     """
     if not wraps(case, span, method):
         return it
-    if span.wrapped < w.limit("from", "wrapped_long"):
-        ci = w.look("Ci", T.WRAPPED_SHORT, span.wrapped * MM_PER_M, "factor", f"{span.wrapped:g} m wrapped")
+    wrapped = wrapped_length(case, span)
+    if wrapped < w.limit("from", "wrapped_long"):
+        ci = w.look("Ci", T.WRAPPED_SHORT, wrapped * MM_PER_M, "factor", f"{wrapped:g} m wrapped")
         return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, C.WRAPPED)
-    share = w.limit("Ci", "wrapped_half", f"{span.wrapped:g} m wrapped")
+    share = w.limit("Ci", "wrapped_half", f"{wrapped:g} m wrapped" if wrapped < inf else "wrapped all along")
     free = tabulated(w, case, family, "C", "It,C")
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 
@@ -80,7 +91,7 @@ def ground_factors(w: Working, case: Case, span: Span, in_cf: bool) -> dict[str,
         "Cs": w.look("Cs", T.SOIL, span.soil, where, f"soil {span.soil:g} K·m/W"),
         "Cd": w.look("Cd", T.DEPTH, span.depth, where, f"{span.depth:g} m deep"),
     }
-    if not case.overload_omitted and not in_cf:
+    if not case.overload_omitted and not in_cf and w.rules.has("cc_ground"):
         found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
     return found
 
@@ -104,7 +115,7 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
     if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
         return worked_capacity(w, case, span, without_fuse)
     key = (
-        "Iz", case.family.id, case.rated(group).id, case.csa, case.loaded, case.parallel, span.place, span.ambient, span.wrapped,
+        "Iz", case.family.id, case.rated(group).id, case.csa, case.loaded, case.parallel, span.place, span.ambient, wrapped_length(case, span),
         span.ground, span.soil, span.depth,
         group.n, group.laid, group.note, case.rewirable, case.overload_omitted, case.ring, without_fuse,
     )  # fmt: skip
@@ -163,7 +174,7 @@ def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
     Up to 15 % nothing changes, to 33 % 0.86 on the line current, to 45 % 0.86 on the neutral current 3h, beyond that 1.0 on it.
     """
     h = case.circuit.harmonics
-    if case.circuit.phases == 1 or h <= w.constant("harmonic_low"):
+    if case.circuit.phases == 1 or h == 0 or h <= w.constant("harmonic_low"):
         return iz
     w.given("h", h, "%", "third harmonic in the line current")
     factor = w.limit("Ch", "harmonic_factor") if h <= w.constant("harmonic_high") else 1.0

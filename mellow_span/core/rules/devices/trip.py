@@ -168,6 +168,8 @@ def let_through(w: Working, device: Device, rating: float, current: float) -> fl
 
 def class_limit(w: Working, device: Device, rating: float, current: float) -> float | None:
     """Return the class 3 energy limit [A2s] at the next tabulated fault level, or None where there is none (type D, over 40 A, MCCB)."""
+    if T.BREAKER_ENERGY not in w.rules.by_name:
+        return None
     level = current / AMPERE_PER_KA
     if device.kind == "mccb" or rating > w.constant("energy_class_in") or (device.icn is not None and current > device.icn * (1 + GUARD)):
         return None

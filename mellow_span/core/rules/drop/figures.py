@@ -12,12 +12,50 @@ from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import power_factor
 from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
+
+BY_TABLE, BY_FORMULA = "table", "formula"
+VARIANTS = (BY_TABLE, BY_FORMULA)
+
+
+def by_formula(case: Case) -> bool:
+    """Say whether the book of the case has a formula for the volt drop in place of tables."""
+    return case.rules.variant("volt_drop", VARIANTS) == BY_FORMULA
 
 
 def column_of(case: Case, span: Span) -> str:
-    """Return the volt drop column of a span: of a circuit worked out phase by phase that of two wires. Raises MissingInput, OutsideTable."""
+    """Return the volt drop column of a span: of a circuit worked out phase by phase that of two wires; with a formula all spans are alike.
+
+    Raises MissingInput, OutsideTable.
+    """
+    if by_formula(case):
+        return BY_FORMULA
     return case.family.drop_column(case.method(span), 1 if case.by_phase else case.circuit.phases)
+
+
+def unit_drop(w: Working, case: Case, column: str, note: str = "") -> float:
+    """Return the volt drop of the cable [mV/A/m] by its table, or by the formula of a book that has one."""
+    if column == BY_FORMULA:
+        return formula_drop(w, case)
+    return w.look("mV", case.family.drop, case.csa, column, note)
+
+
+def formula_drop(w: Working, case: Case) -> float:
+    """Return the volt drop of the cable [mV/A/m]: b (1000 rho1 cos phi / S + lambda sin phi), rho1 [ohm mm2/m] hot, lambda [mohm/m].
+
+    b: 2 for line and neutral, sqrt 3 for three phases, since the drop is then a share of the voltage between lines. The power factor is that
+    of the load.
+    """
+    rho, reactance = w.limit("ρ1", "rho1_cu"), w.limit("λ", "lambda")
+    pf = power_factor(case)
+    sin = sqrt(1 - pf**2)
+    b = 2.0 if case.circuit.phases == 1 or case.by_phase else sqrt(3)
+    puts = {"b": b, "ρ1": rho, "cosφ": pf, "S": case.csa, "λ": reactance, "sinφ": sin}
+    value = b * (MM_PER_M * rho * pf / case.csa + reactance * sin)
+    return w.calc(
+        "mV", value, "mV/A/m", "b × (1000 ρ1 cosφ / S + λ sinφ)", puts, C.DROP_BY_TABLE, "hot conductors, the load's power factor"
+    )
 
 
 def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:
@@ -44,8 +82,11 @@ def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:
 
 def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) -> float:
     """Return the refined volt drop figure of a span [mV/A/m]: Ct cos phi r + sin phi x, or Ct cos phi (mV) up to 16 mm2 (6.1, 6.2)."""
-    ct = ct_factor(w, case, span, current)
     column = column_of(case, span)
+    if column == BY_FORMULA:
+        # The formula has the load's power factor already, and the book no temperature factor.
+        return formula_drop(w, case)
+    ct = ct_factor(w, case, span, current)
     puts = {"Ct": ct, "cosφ": pf}
     if column.endswith("_z"):
         try:
@@ -82,8 +123,8 @@ def pieces(w: Working, case: Case, current: float) -> list[Piece]:
     for span in case.spans:
         column = column_of(case, span)
         lengths[column] = lengths.get(column, 0.0) + (span.length or 0.0)
-    note = "worst case: hot conductor, unity power factor"
-    return [Piece(length, w.look("mV", case.family.drop, case.csa, c, note) / case.parallel, note) for c, length in lengths.items()]
+    note = "worst case: hot conductor, unity power factor" if not by_formula(case) else "by the formula"
+    return [Piece(length, unit_drop(w, case, c, note) / case.parallel, note) for c, length in lengths.items()]
 
 
 def _electrical(w: Working, case: Case, current: float) -> list[tuple[float, float]]:
@@ -97,7 +138,7 @@ def _electrical(w: Working, case: Case, current: float) -> list[tuple[float, flo
         else:
             column = column_of(case, span)
             if column not in seen:
-                seen[column] = w.look("mV", case.family.drop, case.csa, column, "worst case: hot conductor, unity power factor")
+                seen[column] = unit_drop(w, case, column, "worst case: hot conductor, unity power factor")
             mv = seen[column]
         at += span.length or 0.0
         so_far += mv / case.parallel * (span.length or 0.0)

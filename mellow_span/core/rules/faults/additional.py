@@ -99,7 +99,9 @@ def check_additional(w: Working, case: Case) -> Outcome:
     """
     if not case.circuit.loads and not case.circuit.feeds:
         raise MissingInput("loads", "a load in W or A")
-    asked, hidden = asking(w, case), hidden_spans(case)
+    # A reason the book has no clause for is none in it.
+    asked = [ask for ask in asking(w, case) if w.rules.clause(ask.clause)]
+    hidden = hidden_spans(case) if w.rules.clause(C.CONCEALED) else []
     wall = Ask("", w.constant("additional_idn"), C.CONCEALED)
     most = min((ask.most for ask in asked), default=wall.most)
     given = [*(r.idn for r in residuals(case)), *(a.at_outlet for a in asked if a.at_outlet is not None)]

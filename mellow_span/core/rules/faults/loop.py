@@ -11,6 +11,7 @@ from mellow_span.core.figures import figure, quantity
 from mellow_span.core.findings.results import Outcome, Verdict
 from mellow_span.core.rules.case import Case, Residual
 from mellow_span.core.rules.devices.trip import SLOW_TYPE, disconnecting_current, residual_time, slowest_time
+from mellow_span.core.rules.drop.figures import by_formula
 from mellow_span.core.rules.faults import cpc
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import AMPERE_PER_KA, MM_PER_M
@@ -106,6 +107,9 @@ def zs_of(w: Working, case: Case) -> float:
 
 def loop_reactance(w: Working, case: Case) -> float:
     """Return the reactance of the loop [ohm], span by span with the column of each, for line conductors of 35 mm2 and up, else 0."""
+    if by_formula(case):
+        x = w.limit("λ", "lambda", "reactance of the loop, there and back")
+        return w.calc("X", 2 * x * case.length / MM_PER_M, "Ω", "2 λ L / 1000", {"λ": x, "L": case.length}, C.DROP_BY_TABLE)
     if case.csa < w.constant("reactance_from"):
         return 0.0
     lengths: dict[str, float] = {}
@@ -124,6 +128,8 @@ def feed_loop(case: Case) -> float:
     if case.feed.ze_hot is None:
         if case.feed.own_earth:
             raise MissingInput("board.ra", "the resistance RA of the board's own electrode in Ω")
+        if case.feed.length > 0 and case.supply.ze is not None:
+            raise MissingInput("board", "a feed whose own loop is known")
         raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
     return case.feed.ze_hot
 
@@ -173,7 +179,7 @@ def check_loop(w: Working, case: Case) -> Outcome:
         raise refusal.showing(zs, "Ω") from None
     word = "is within" if zs <= most else "is over"
     text = f"Zs {quantity(zs, 'Ω')} {word} {quantity(most, 'Ω')}"
-    if case.feed.earthing != "TT":
+    if case.feed.earthing != "TT" and w.rules.has("reading_share"):
         # Through an electrode the line of the overcurrent device means nothing.
         share = w.limit("share", "reading_share")
         puts = {"share": share, "Zs,max": most}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import log, sqrt
+from math import inf, log, sqrt
 
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
@@ -43,7 +43,7 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     over = (board.rcd_idn, None if clears else upstream)
     idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
     most = largest_resistance(w, idn)
-    stable = w.limit("stable", "tt_stable")
+    stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf
     text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
     if ra <= most and ra > stable:
         return Outcome(

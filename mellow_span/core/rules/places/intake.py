@@ -154,7 +154,7 @@ def bonding_csa(w: Working, s: Supply) -> float:
     """
     if s.earthing is None:
         raise MissingInput("supply.earthing", "the earthing arrangement: TN-C-S, TN-S or TT")
-    if s.earthing == "TN-C-S":
+    if s.earthing == "TN-C-S" and T.PME_BONDING in w.rules.by_name:
         return pme_bonding(w, s)
     required = next_size(w, required_earthing(w, s)[0])
     share, least, most = w.limit("share", "bond_share"), w.limit("least", "bond_least"), w.limit("most", "bond_most")

@@ -110,7 +110,9 @@ def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
         return Energy(energy, certain=False)
     instant = instant_of(w, device, case.rating)
     at_once = instant is not None and current >= instant * (1 - GUARD)
-    return Energy(energy, certain=not (case.device_rules.trips == "adjustable" and at_once))
+    # Where the book tabulates no let-through energies, the current for the whole time is a bound; beyond it the maker knows.
+    bound = case.device_rules.trips == "adjustable" or T.BREAKER_ENERGY not in w.rules.by_name
+    return Energy(energy, certain=not (bound and at_once))
 
 
 def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.0) -> tuple[Energy, float | None]:
@@ -291,6 +293,8 @@ def _undecided(w: Working, end: Extreme, csa: float) -> Outcome:
 def _guidance(w: Working, case: Case, end: Extreme) -> bool:
     """Say whether usual guidance accepts a conductor of 1.0 mm2 at this end: behind a type B breaker up to 16 A, at most 3 kA and never above Icn."""
     device = case.device
+    if T.BREAKER_CPC_GUIDANCE not in w.rules.by_name:
+        return False
     if (
         case.device_rules.trips != "breaker"
         or device.curve != GUIDANCE_TYPE
