@@ -59,7 +59,7 @@ export function Steps({ steps, clause, check = "", onTable }: StepsProps) {
           {step.formula && <span className="text-faded">= {step.formula}</span>}
           <span>= {`${shortFigure(step.value)} ${step.unit}`.trim()}</span>
           {step.cite && step.cite.table !== "LIM" && (
-            <button type="button" className="word font-sans" onClick={() => step.cite && onTable(step.cite)}>
+            <button type="button" className="word min-h-6 font-sans" onClick={() => step.cite && onTable(step.cite)}>
               Table {step.cite.table}, {step.cite.row}, {columnHead(step.cite.column)}
             </button>
           )}

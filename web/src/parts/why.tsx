@@ -34,7 +34,7 @@ export function WhyCheck({ check }: { check: string }) {
   const found = useWhy(open)?.checks.find((c) => c.id === check);
   return (
     <details onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer text-faded hover:bg-lit">why this?</summary>
+      <summary className="min-h-6 cursor-pointer text-faded hover:bg-lit">why this?</summary>
       {found && (
         <div className="border-hair border-l-4 pl-3">
           <p>{glued(found.guards)}</p>
@@ -60,7 +60,7 @@ export function Symbolic({ symbol, check }: { symbol: string; check: string }) {
     <>
       <button
         type="button"
-        className="min-w-14 text-left font-semibold underline decoration-dotted decoration-1 underline-offset-4 hover:bg-lit"
+        className="min-h-6 min-w-14 text-left font-semibold underline decoration-dotted decoration-1 underline-offset-4 hover:bg-lit"
         aria-expanded={open}
         title={told}
         onClick={() => setOpen(!open)}

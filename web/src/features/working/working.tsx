@@ -90,7 +90,7 @@ function StepLine({ step, check, onTable, lit }: StepLineProps) {
         {cite ? (
           <button
             type="button"
-            className={`word ${lit ? "bg-copper text-on-copper" : "bg-lit"}`}
+            className={`word min-h-6 ${lit ? "bg-copper text-on-copper" : "bg-lit"}`}
             aria-label={`${step.symbol} ${value}: show it in table ${cite.table}, row ${cite.row}, column ${cite.column}`}
             onClick={() => onTable(cite)}
           >
