@@ -23,6 +23,8 @@ import { useJob, useStore } from "../sync/job-context";
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
 const FIRST = 3000;
 const AFTER = 45_000;
+/** Of a very large job so many pages are looked at; the others are kept once they are gone to. */
+const MOST = 200;
 /** Jobs that open here without a server, as they were at a version. */
 const aboard = (() => {
   const versions = new Map<string, number>();
@@ -63,12 +65,12 @@ async function takeAlong(job: string, still: () => boolean) {
   // The page itself has to be laid up too; a browser that does not do that keeps the answers all the same.
   if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
   else return false;
-  for (const ask of asks) {
+  for (const ask of asks.slice(0, MOST)) {
     if (!still() || reach.get()) return false;
     // What cannot be worked out is told where it is looked at.
     await ask().catch(() => undefined);
   }
-  return true;
+  return asks.length <= MOST;
 }
 
 /** Keeps what a job is like on this device while it is open and nothing changes. */
