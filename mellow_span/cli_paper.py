@@ -17,7 +17,7 @@ from mellow_span.exchange.readings import readings_of
 from mellow_span.exchange.site_log import entries_read
 from mellow_span.papers.register import PAPERS, paper
 from mellow_span.papers.subject import Subject, day
-from mellow_span.papers.table import as_csv, as_json, as_xlsx
+from mellow_span.papers.table import as_csv, as_json
 
 
 def _subject(path: str) -> Subject:
@@ -41,6 +41,8 @@ def cmd_paper(args: argparse.Namespace) -> int:
 
         content = pdf(found)
     elif form == "xlsx":
+        from mellow_span.papers.sheet import as_xlsx
+
         content = as_xlsx(found)
     elif form in ("csv", "json"):
         content = (as_csv if form == "csv" else as_json)(found).encode()

@@ -14,6 +14,8 @@ from math import ceil
 from typing import Any
 
 from mellow_span.core.cache import Cache
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.pulls import Pull
 
 # Inside, lengths are whole decimetres: so exactly pieces are cut.
 PER_M = 10
@@ -49,6 +51,20 @@ class Cutting:
     bound: float
     proven: bool
     too_long: list[Piece]
+
+
+def pieces(found: Sequence[Pull]) -> dict[str, list[Piece]]:
+    """Return what a pull list wants of each cable: its pieces of known length."""
+    wanted: dict[str, list[Piece]] = {}
+    for one in found:
+        if one.cut is not None:
+            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
+    return wanted
+
+
+def rests(entries: Sequence[Entry]) -> dict[str, list[float]]:
+    """Return what is left of each cable on the van [m], as the log says. entries: in the order of their times."""
+    return {e.data.cable: list(e.data.lengths) for e in entries if e.kind == "on_hand"}
 
 
 def cuttings(

@@ -29,7 +29,7 @@ from mellow_span.jobs.searches import Asked
 from mellow_span.papers.page import Form, Paper
 from mellow_span.papers.register import PAPERS, paper
 from mellow_span.papers.subject import Subject
-from mellow_span.papers.table import as_csv, as_json, as_xlsx
+from mellow_span.papers.table import as_csv, as_json
 from mellow_span.site.papering import paper_stamp, subject_of
 
 router = Router()
@@ -137,7 +137,11 @@ def written(found: Paper, form: str, go_on: Callable[[float], bool] = lambda sha
         from mellow_span.papers.pdf import pdf
 
         return pdf(found, go_on)
-    return as_xlsx(found) if form == "xlsx" else (as_csv if form == "csv" else as_json)(found).encode()
+    if form == "xlsx":
+        from mellow_span.papers.sheet import as_xlsx
+
+        return as_xlsx(found)
+    return (as_csv if form == "csv" else as_json)(found).encode()
 
 
 def _subject(request: HttpRequest, job_id: UUID, revision: int) -> Subject:

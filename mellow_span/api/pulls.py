@@ -11,9 +11,9 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.core.site.entries import Entry, last
-from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls
-from mellow_span.drums import Cutting, Piece, cuttings
+from mellow_span.core.site.entries import last
+from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls, ticked
+from mellow_span.drums import Cutting, cuttings, pieces, rests
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
@@ -56,30 +56,11 @@ def pull_list_of(job: Job) -> PullList:
     there, rules = {c.id for c in inputs.circuits}, site_rules(job.firm)
     undecided = frozenset(i for i, e in last(entries, "undecided").items() if e.data.undecided and i in there)
     found = pulls(inputs, slack_of(rules), undecided)
-    done = last(entries, "pulled")
-    # Of the same tick sent by two devices the first says who did it.
-    firsts = {i: _first(entries, i) for i in done if done[i].data.done}
-    at_hand = {e.data.cable: list(e.data.lengths) for e in entries if e.kind == "on_hand"}
+    firsts, at_hand = ticked(entries), rests(entries)
     lines = [PullLine(one, (e := firsts.get(one.circuit)) is not None, e.by if e else "", e.at if e else None) for one in found]
     return PullList(
-        job.version, slack_of(rules), rules.drums, tuple(lines), by_cable(found), cuttings(_pieces(found), rules.drums, at_hand), at_hand
+        job.version, slack_of(rules), rules.drums, tuple(lines), by_cable(found), cuttings(pieces(found), rules.drums, at_hand), at_hand
     )
-
-
-def _first(entries: list[Entry], circuit: str) -> Entry:
-    """The first of the ticks that end the list of a cable."""
-    mine = [e for e in entries if e.kind == "pulled" and e.subject == circuit]
-    while len(mine) > 1 and mine[-2].data.done:
-        mine.pop()
-    return mine[-1]
-
-
-def _pieces(found: tuple[Pull, ...]) -> dict[str, list[Piece]]:
-    wanted: dict[str, list[Piece]] = {}
-    for one in found:
-        if one.cut is not None:
-            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
-    return wanted
 
 
 @router.get("/{uuid:job_id}/pulls", response={200: PullList, **REFUSALS}, operation_id="pull_list")

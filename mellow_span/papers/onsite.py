@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.site.entries import last, last_by
+from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.isolation import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
-from mellow_span.core.site.pulls import Pull, by_cable
-from mellow_span.drums import Cutting, Piece, cuttings
+from mellow_span.core.site.pulls import Pull, by_cable, ticked
+from mellow_span.drums import Cutting, cuttings, pieces, rests
 from mellow_span.papers.page import TICK, Block, Cell, Column, Facts, Leaf, Signature, Table, Words, number, words
 from mellow_span.papers.subject import Subject, day
 
@@ -19,7 +19,7 @@ PULLS = (
 
 def pull_list(s: Subject, _: str) -> list[Block]:
     """Return the pull list in the order of pulling, how much of each cable it takes, and how that is cut from drums."""
-    done = last(s.entries, "pulled")
+    done, plans = ticked(s.entries), cuttings(pieces(s.pulled), list(s.drums), rests(s.entries))
     slack = f"Cut {s.slack.board:g} m more at a board, {s.slack.end:g} m at another end, {s.slack.undecided:g} m at an end not decided yet."
     sums = [
         [
@@ -31,12 +31,12 @@ def pull_list(s: Subject, _: str) -> list[Block]:
     rows = []
     for p in s.pulled:
         entry = done.get(p.circuit)
-        pulled = f"{entry.by}, {day(entry.at)}" if entry and entry.data.done else TICK
+        pulled = f"{entry.by}, {day(entry.at)}" if entry else TICK
         rows.append([*_pull(p), Cell(pulled)])
     return [
         Table("To be pulled in", PULLS, rows, key=2, fine=True, note=slack),
         Table("How much of each cable", SUMS, sums),
-        Table("How it is cut", CUTS, [row for plan in _plans(s) for row in _cut(plan)]),
+        Table("How it is cut", CUTS, [row for plan in plans for row in _cut(plan)]),
     ]
 
 
@@ -51,15 +51,6 @@ def _pull(p: Pull) -> list[Cell]:
         number(float(p.place), ""), Cell(p.number), number(float(p.bundle), ""), Cell(p.cable), Cell(f"{p.name}{marks}"), Cell(p.start), Cell(p.end),
         number(float(p.count), ""), number(p.cut, "m"), number(p.sleeve, "mm", doubtful=p.doubtful, needed=False), words(", ".join(p.routes)),
     ]  # fmt: skip
-
-
-def _plans(s: Subject) -> list[Cutting]:
-    wanted: dict[str, list[Piece]] = {}
-    for one in s.pulled:
-        if one.cut is not None:
-            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
-    at_hand = {e.data.cable: list(e.data.lengths) for e in s.entries if e.kind == "on_hand"}
-    return cuttings(wanted, list(s.drums), at_hand)
 
 
 def _cut(plan: Cutting) -> list[list[Cell]]:

@@ -79,9 +79,14 @@ def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Cell:
     mine = [t for t in tests if t.quantity in asked]
     if not mine:
         return Cell("–")
-    if any(not t.rows for t in mine):
+    read = [cell_of(t, t.rows[-1]) for t in mine if t.rows]
+    found = max(read, key=lambda c: _badness(c, mine[0].quantity), default=None)
+    if found is None or (len(read) < len(mine) and found.verdict is None):
         return Cell("not read", missing=True, unit=mine[0].unit)
-    return max((cell_of(t, t.rows[-1]) for t in mine), key=lambda c: _badness(c, mine[0].quantity))
+    if len(read) < len(mine):
+        # What is bad is not hidden behind what is missing.
+        return Cell(f"{found.text}, others not read", missing=True, unit=found.unit, verdict=found.verdict)
+    return found
 
 
 def cell_of(test: SiteTest, row: Row) -> Cell:

@@ -1,4 +1,4 @@
-"""A paper as a spreadsheet, as CSV and as JSON: numbers stay numbers, and each mark stays with its number."""
+"""A paper as CSV and as JSON: numbers stay numbers, and each mark stays with its number."""
 
 from __future__ import annotations
 
@@ -8,13 +8,7 @@ import io
 import json
 import re
 from collections.abc import Iterator
-from typing import Any
 
-from openpyxl import Workbook
-from openpyxl.styles import Alignment, Font
-from openpyxl.utils import get_column_letter
-
-from mellow_span.core.figures import places_of
 from mellow_span.papers.page import CAUTION, Block, Cell, Drawing, Facts, Paper, Sheet, Signature, Table, Words
 
 # What a spreadsheet would take for a formula.
@@ -90,74 +84,3 @@ def as_json(paper: Paper) -> str:
         "stamp": dataclasses.asdict(paper.stamp), "caution": CAUTION, "legend": paper.legend, "missing": paper.missing, "blocks": blocks,
     }  # fmt: skip
     return json.dumps(found, ensure_ascii=False, indent=1, allow_nan=False)
-
-
-def as_xlsx(paper: Paper) -> bytes:
-    """Return a paper as a spreadsheet: a sheet with what stands above it, one with its facts, then one for all tables of the same columns."""
-    book, names = Workbook(), {"paper"}
-    first: Any = book.active
-    first.title = "Paper"
-    for line in heads(paper):
-        first.append([plain(line)])
-    first.column_dimensions["A"].width = 120
-    for title, rows in _sheets(paper):
-        sheet: Any = book.create_sheet(_name(title, names))
-        for k, row in enumerate(rows, 1):
-            for i, cell in enumerate(row, 1):
-                _put(sheet.cell(row=k, column=i), cell, k == 1)
-        for i in range(len(rows[0])):
-            longest = max(len(r[i].told) for r in rows if len(r) > i)
-            sheet.column_dimensions[get_column_letter(i + 1)].width = min(60, max(8, longest + 2))
-        sheet.freeze_panes = "A2"
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
-
-
-def _sheets(paper: Paper) -> Iterator[tuple[str, list[list[Cell]]]]:
-    """The sheets of a paper: title and rows, heads first; the first column says of what a row is."""
-    facts = [[Cell(b.title), Cell(name), cell, Cell(cell.unit)] for b in paper.blocks if isinstance(b, Facts) for name, cell in b.rows]
-    if facts:
-        yield "Facts", [[Cell(t) for t in ("Of", "What", "Value", "Unit")], *facts]
-    alike: dict[tuple[tuple[str, str], ...], list[Table]] = {}
-    for block in paper.blocks:
-        if isinstance(block, Table):
-            alike.setdefault(tuple((c.title, c.unit) for c in block.columns), []).append(block)
-    for tables in alike.values():
-        heads = [Cell("Of"), *next(rows_of(tables[0]))]
-        rows = [[Cell(" · ".join(filter(None, (t.about, t.title)))), *row] for t in tables for row in t.rows]
-        yield (tables[0].title if len({t.title for t in tables}) == 1 else paper.title), [heads, *rows]
-    told = [[Cell(b.title), Cell(line)] for b in paper.blocks if isinstance(b, Words) for line in b.lines]
-    told += [[Cell(b.role), Cell(f"{b.name}, {b.at}" if b.name else "not signed")] for b in paper.blocks if isinstance(b, Signature)]
-    if told:
-        yield "Words", [[Cell("Of"), Cell("What")], *told]
-
-
-_WRAP, _BOLD = Alignment(wrap_text=True, vertical="top"), Font(bold=True)
-
-
-def _put(place: Any, cell: Cell, head: bool) -> None:
-    """Write a cell: a number as a number whose format carries its marks."""
-    if cell.value is not None and not cell.missing:
-        places = places_of(cell.unit)
-        digits = "0" if cell.value == round(cell.value) and cell.unit not in ("Ω", "%") else f"0.{'0' * places}" if places else "0"
-        place.value = cell.value
-        place.number_format = (
-            f"{chr(34) + '≈ ' + chr(34) if cell.assumed else ''}{digits}{chr(34) + ' †' + chr(34) if cell.doubtful else ''}"
-        )
-        return
-    place.value = plain(cell.told)
-    if len(cell.text) > 60:
-        place.alignment = _WRAP
-    if head or cell.missing:
-        place.font = _BOLD
-
-
-def _name(title: str, taken: set[str]) -> str:
-    """Return a name for a sheet: of at most 31 signs, none of those it may not hold, each once."""
-    base = re.sub(r"[\[\]:*?/\\]", " ", CONTROL.sub(" ", title)).strip("' ")[:28] or "sheet"
-    name, k = base, 2
-    while name.lower() in taken:
-        name, k = f"{base[:26]} {k}", k + 1
-    taken.add(name.lower())
-    return name

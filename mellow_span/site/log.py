@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
@@ -17,12 +17,12 @@ from mellow_span.core.model.tree import canonical
 from mellow_span.core.site.earlier import earlier
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import FITS, KINDS, checked
+from mellow_span.exchange.site_log import MOST
 from mellow_span.jobs.models import Job, Member
 from mellow_span.site import models
 
 # A clock on site may be wrong by so much.
 AHEAD = timedelta(minutes=10)
-MOST = 20_000
 
 
 def entries(job: Job, *kinds: str) -> list[Entry]:
@@ -96,34 +96,42 @@ def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> i
     return len(rows)
 
 
-# Fields of an entry that name a part of the job, alone or before what is looked at in it.
-NAMING = ("id", "key")
-
-
-def bring_in(job: Job, old: Installation, new: Installation, found: Iterable[Entry]) -> int:
+def bring_in(job: Job, old: Installation, new: Installation, found: Sequence[Entry]) -> int:
     """Write the log of a file into that of the job made from it; return how many entries. old, new: the job of the file and as it is stored.
 
     Parts and entries have new identities here, and what names them follows. Pictures are not in a file: their entries stay behind.
     """
-    old = canonical(old)
-    pairs = [
-        *zip(old.circuits, new.circuits, strict=True),
-        *zip(old.boards, new.boards, strict=True),
-        *zip(old.routes, new.routes, strict=True),
-    ]
-    named = {a.id: b.id for a, b in pairs}  # type: ignore[attr-defined]
-    rows = []
-    for e in found:
-        if e.kind == "photo":
-            continue
-        data = {**plain(e.data), **({"photo": ""} if hasattr(e.data, "photo") else {})}
-        for name in NAMING:
-            head, slash, rest = str(data.get(name, "")).partition("/")
-            if head in named:
-                data[name] = f"{named[head]}{slash}{rest}"
-        subject = uuid.UUID(named[e.subject]) if e.subject else None
-        rows.append(
-            models.Entry(id=uuid.uuid5(job.pk, f"entry {e.id}"), job=job, kind=e.kind, subject=subject, data=data, at=e.at, name=e.by[:120])
+    named = _renamed(canonical(old), new) | {"entry": {e.id: str(uuid.uuid5(job.pk, f"entry {e.id}")) for e in found}}
+    rows = [
+        models.Entry(
+            id=named["entry"][e.id], job=job, kind=e.kind, subject=named[KINDS[e.kind][1]][e.subject] if e.subject else None,
+            data=_following(e, named), at=e.at, name=e.by[:120],
         )
+        for e in found if e.kind != "photo"
+    ]  # fmt: skip
     models.Entry.objects.bulk_create(rows)
     return len(rows)
+
+
+def _renamed(old: Installation, new: Installation) -> dict[str, dict[str, str]]:
+    """The new identity of each part by its old one, kind by kind: a circuit and a board of a file may have the same."""
+    kinds: dict[str, tuple[Sequence[Any], Sequence[Any]]] = {
+        "circuit": (old.circuits, new.circuits), "board": (old.boards, new.boards), "route": (old.routes, new.routes),
+    }  # fmt: skip
+    return {kind: {a.id: b.id for a, b in zip(*parts, strict=True)} for kind, parts in kinds.items()}
+
+
+def _following(e: Entry, named: dict[str, dict[str, str]]) -> dict[str, Any]:
+    """What an entry holds, with the parts and entries it names by their new identities."""
+    data = plain(e.data)
+    if "photo" in data:
+        data["photo"] = ""
+    if e.kind == "isolation":
+        # A room goes by its name.
+        data["id"] = named.get(data["kind"], {}).get(data["id"], data["id"])
+    if "key" in data and e.kind in ("graded", "observed"):
+        # An observation goes by its circuit or board and what found it, or by the entry of who saw it.
+        head, slash, rest = data["key"].partition("/")
+        fresh = next((by[head] for by in (named["circuit"], named["board"], named["entry"]) if head in by), head)
+        data["key"] = f"{fresh}{slash}{rest}"
+    return data

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import replace
-from typing import Any
 
 from django.utils import timezone
 
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.kinds import checked
 from mellow_span.exchange.document import read
+from mellow_span.exchange.site_log import entries_read
 from mellow_span.jobs.models import Job
 from mellow_span.papers.subject import Subject, day
 from mellow_span.site import issues, log
@@ -33,12 +31,7 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
     if not revision:
         return now
     document = issues.document_of(issues.one(job, revision))
-    return replace(now, job=read(document["job"]), entries=tuple(logged(document["site"])), number=revision, document=document)
-
-
-def logged(site: list[dict[str, Any]]) -> list[Entry]:
-    """Return the log as a document holds it. Raises InputError."""
-    return [Entry(e["id"], e["kind"], e["subject"], checked(e["kind"], e["data"]), e["at"], e["by"]) for e in site]
+    return replace(now, job=read(document["job"]), entries=entries_read(document["site"]), number=revision, document=document)
 
 
 def paper_stamp(job: Job, paper: str, revision: int) -> str:

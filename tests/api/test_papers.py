@@ -120,13 +120,16 @@ def test_a_job_goes_out_with_its_log_and_comes_in_with_it(firm: Firm, signed_in:
     shot = write("photo", shower, name="terminals", image="data:image/jpeg;base64,/9j/AAAA")
     write("reading", shower, quantity="r1r2", value=0.2, photo=shot)
     write("graded", None, key=f"{shower}/capacity", grade="look", reason="seen")
+    seen = write("observed", None, what="loose", where="hall")
+    write("graded", None, key=seen, grade="look", reason="by eye")
     document = client.get(f"{about}/export").json()
     assert "AAAA" not in json.dumps(document), "pictures are saved by themselves"
     assert client.post("/api/jobs/import", json.dumps(document), content_type="application/json").status_code == 201
     copy = Job.objects.exclude(pk=firm.job.pk).get()
     here = next(c for c in installation(copy).circuits if c.name == "Shower")
-    kept = {e.kind: e for e in copy.site_log.all()}
-    assert set(kept) == {"reading", "graded"}
+    kept = {e.kind: e for e in copy.site_log.all() if e.data.get("reason") != "by eye"}
+    assert set(kept) == {"reading", "graded", "observed"}
+    assert copy.site_log.get(data__reason="by eye").data["key"] == str(kept["observed"].pk), "what was seen keeps its grade"
     assert (kept["reading"].subject, kept["reading"].data["value"], kept["reading"].data["photo"]) == (uuid.UUID(here.id), 0.2, "")
     assert kept["graded"].data["key"] == f"{here.id}/capacity"
     assert (kept["reading"].name, kept["reading"].by) == (firm.member.name, None)
@@ -136,3 +139,25 @@ def test_a_job_goes_out_with_its_log_and_comes_in_with_it(firm: Firm, signed_in:
         assert answer.status_code == 422
         assert answer.json()["errors"][0]["field"].startswith("site[1]")
     assert Job.objects.count() == 2
+
+
+def test_parts_of_two_kinds_with_one_identity_keep_their_own_entries(firm: Firm, signed_in: Sign) -> None:
+    at = "2026-03-05T14:07:00+00:00"
+    ring = {"id": "same", "name": "Ring", "board": "same", "loads": [{"id": "l", "room": "same"}]}
+    step = {"record": "r", "step": "begin", "title": "same", "kind": "room", "id": "same", "steps": [], "release": []}
+    site = [
+        {"id": "a", "kind": "reading", "subject": "same", "at": at, "by": "Ann", "data": {"quantity": "r1r2", "value": 0.2}},
+        {"id": "b", "kind": "board_reading", "subject": "same", "at": at, "by": "Ann", "data": {"quantity": "ze", "value": 0.2}},
+        {"id": "c", "kind": "isolation", "subject": "", "at": at, "by": "Ann", "data": step},
+    ]
+    document = {
+        "format": "mellow-span/job", "version": 5, "name": "Same",
+        "installation": {"boards": [{"id": "same", "name": "Board"}], "circuits": [ring]}, "site": site,
+    }  # fmt: skip
+    answer = signed_in(firm).post("/api/jobs/import", json.dumps(document), content_type="application/json")
+    assert answer.status_code == 201, answer.content
+    copy = Job.objects.get(name="Same")
+    inputs, kept = installation(copy), {e.kind: e for e in copy.site_log.all()}
+    assert str(kept["reading"].subject) == inputs.circuits[0].id
+    assert str(kept["board_reading"].subject) == inputs.boards[0].id
+    assert kept["isolation"].data["id"] == "same", "a room goes by its name"

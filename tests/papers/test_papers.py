@@ -31,8 +31,9 @@ from mellow_span.papers.labels import SIZES
 from mellow_span.papers.page import ASSUMED, DAGGER, Cell, Drawing, Facts, Sheet, Table, number
 from mellow_span.papers.pdf import pdf
 from mellow_span.papers.register import PAPERS, paper
+from mellow_span.papers.sheet import as_xlsx
 from mellow_span.papers.subject import Subject
-from mellow_span.papers.table import as_csv, as_json, as_xlsx
+from mellow_span.papers.table import as_csv, as_json
 
 DEMO = Path(demo.__file__).parent
 AT = "2026-03-05T14:07:00+00:00"
@@ -186,6 +187,13 @@ def test_readings_stand_beside_predictions_and_what_is_off_or_missing_says_so() 
     assert row["Ins. earth"].missing, "neutral to earth was not read"
     assert not row["R2"].missing, "R1 + R2 answers it"
     assert row["Zs"].missing
+    leaking = replace(s, entries=(*entries, logged("reading", shower.id, 5, quantity="ir_ne", value=0.1, volts=500)))
+    assert next(r for r in table(leaking, "results", "Board A") if r["No"].text == "A4")["Ins. earth"].value == 0.1
+    half = replace(s, entries=(logged("reading", shower.id, 5, quantity="ir_ne", value=0.1, volts=500),))
+    cell = next(r for r in table(half, "results", "Board A") if r["No"].text == "A4")["Ins. earth"]
+    assert (cell.text, cell.verdict, cell.missing) == ("0.1, others not read", "short", True), (
+        "a bad one is not hidden behind a missing one"
+    )
     every = table(on_site, "results", "Every reading")
     assert [(r["Read"].told, r["Found"].text, r["By"].text) for r in every if r["Test"].text == "R1 + R2"] == [
         ("0.200", "read again since", "Ann"), ("0.095", "as predicted", "Ann"),

@@ -6,6 +6,7 @@ than cable. Long and heavy cables are pulled first, while the way is free; those
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
@@ -13,6 +14,7 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
+from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.sleeves import sleeve
 from mellow_span.core.site.words import cable_words
@@ -167,3 +169,14 @@ def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
         here.pieces += one.count
         here.longest = max(here.longest, one.cut)
     return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))
+
+
+def ticked(entries: Sequence[Entry]) -> dict[str, Entry]:
+    """Return who pulled a cable in, by its circuit; of the same tick by two devices the first says who. entries: in the order of their times."""
+    found: dict[str, Entry] = {}
+    for e in entries:
+        if e.kind == "pulled" and e.data.done:
+            found.setdefault(e.subject, e)
+        elif e.kind == "pulled":
+            found.pop(e.subject, None)
+    return found

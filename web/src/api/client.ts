@@ -12,8 +12,11 @@ export async function who() {
   try {
     found = await session();
     if (before !== here.partings) found = await session();
-    here.person = found.signed_in ? (found.person ?? "") : "";
-    void (found.signed_in ? keep("", "session", found) : forgetBut(""));
+    const now = found.signed_in ? (found.person ?? "") : "";
+    // Of nobody but who is there anything stays on the device.
+    if (now !== here.person || now === "") void forgetBut(now);
+    here.person = now;
+    if (now) void keep("", "session", found);
   } catch (error) {
     const last = error instanceof Away ? await recall("", "session") : undefined;
     if (!last) throw error;
