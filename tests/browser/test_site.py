@@ -316,6 +316,11 @@ def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: S
     expect(ze).to_contain_text("enter it, and look again at what stands on it")
     page.get_by_label("Circuit or board").select_option(label="A4 Shower")
     form = page.get_by_role("form", name="A reading somewhere else")
+    # Nothing that needs the supply is asked before it may be put on.
+    asked = form.get_by_role("combobox").locator("option")
+    expect(asked.filter(has_text="Zs")).to_have_count(0)
+    page.get_by_label("The dead tests are done").check()
+    expect(asked.filter(has_text="Zs")).to_have_count(1)
     form.get_by_role("combobox").select_option(label="R1 + R2")
     form.get_by_label("Ω").fill("0.05")
     form.get_by_role("button", name="write").click()
@@ -323,4 +328,7 @@ def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: S
     form.get_by_label("where").fill("joint found in the loft")
     form.get_by_role("button", name="write").click()
     expect(page.locator("[data-point='joint found in the loft']")).to_contain_text("0.05 Ω")
+    form.get_by_role("combobox").select_option(label="Insulation, line to earth")
+    form.get_by_role("button", name="over").click()
+    expect(page.locator("[data-test=ir_le][data-point='joint found in the loft']")).to_contain_text("past the range")
     assert set(Entry.objects.filter(job=house.job).values_list("kind", flat=True)) == {"board_reading", "reading"}

@@ -141,6 +141,11 @@ def test_a_conductor_that_does_not_stand_the_bound_is_not_known_until_the_maker_
     assert one("cpc_thermal", {**thin, "device": {**thin["device"], "i2t": 9000}}).verdict == "meets"
 
 
+@pytest.mark.parametrize("location", ["pool", "agricultural"])
+def test_a_place_whose_rules_are_not_among_these_data_is_no_pass(location: str) -> None:
+    assert one("additional", circuit(device=SOCKET, spans=[{"location": location}])).verdict == "not_known"
+
+
 def test_what_the_book_has_rules_for_and_these_data_lack_is_not_known() -> None:
     car = circuit(device=SOCKET, loads=[{"kind": "ev", "amount": 7000, "dc_detection": True, "pen_guard": "device"}])
     assert one("charging", car).text == "not known in this rule set: IEC 60364 has no data for the check of charging point"

@@ -7,19 +7,28 @@ import type { Kit } from "./test-row";
 
 const YES_NO = ["polarity", "rotation", "functional", "tight"];
 
+interface Props {
+  found: CircuitTests;
+  kit: Kit;
+  site: OnSite;
+  /** The supply may be put on: until then nothing that needs it is asked. */
+  live: boolean;
+}
+
 /** A reading at a point that the design does not know: an outlet nobody entered, a joint that was found. */
-export function Elsewhere({ found, kit, site }: { found: CircuitTests; kit: Kit; site: OnSite }) {
+export function Elsewhere({ found, kit, site, live }: Props) {
   const kinds = new Map<string, SiteTest>();
-  for (const test of found.tests) if (!kinds.has(test.quantity)) kinds.set(test.quantity, test);
-  const [quantity, setQuantity] = useState(found.tests[0]?.quantity ?? "r1r2");
+  for (const test of found.tests) if ((live || !test.live) && !kinds.has(test.quantity)) kinds.set(test.quantity, test);
+  const [chosen, setQuantity] = useState(found.tests[0]?.quantity ?? "r1r2");
   const [point, setPoint] = useState("");
   const [text, setText] = useState("");
   const [why, setWhy] = useState("");
-  const test = kinds.get(quantity);
+  const test = kinds.get(chosen) ?? [...kinds.values()][0];
+  const quantity = test?.quantity ?? chosen;
   const yesNo = YES_NO.includes(quantity);
-  const write = (read: { value?: number; ok?: boolean }) => {
+  const write = (read: { value?: number; ok?: boolean; over?: boolean }) => {
     if (point.trim() === "") return setWhy("Say where it was taken.");
-    if (read.value === undefined && read.ok === undefined)
+    if (read.value === undefined && read.ok === undefined && !read.over)
       return setWhy(`A figure from 0 to 1 000 000 ${test?.unit ?? ""} is needed.`);
     setWhy("");
     setText("");
@@ -29,6 +38,7 @@ export function Elsewhere({ found, kit, site }: { found: CircuitTests; kit: Kit;
       data: {
         quantity,
         value: read.value ?? null,
+        over: read.over ?? false,
         ok: read.ok ?? null,
         point: point.trim(),
         temperature: kit.temperature,
@@ -102,6 +112,13 @@ export function Elsewhere({ found, kit, site }: { found: CircuitTests; kit: Kit;
             </label>
             <Button type="submit" className="min-h-11">
               write
+            </Button>
+            <Button
+              className="min-h-11"
+              title="past the range of the instrument; of an RCD: no trip"
+              onClick={() => write({ over: true })}
+            >
+              {quantity.startsWith("rcd_") ? "no trip" : "over"}
             </Button>
           </>
         )}

@@ -244,7 +244,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           ))}
         </ul>
       </section>
-      {!atBoard && <Elsewhere found={found} kit={kit} site={site} />}
+      {!atBoard && <Elsewhere found={found} kit={kit} site={site} live={live} />}
       <p className="no-print mt-4">
         <a
           className="word"
