@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -29,6 +30,9 @@ def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(ho
     assert min(box["width"], box["height"]) >= 44, "big enough for a thumb"
     button.tap()
     expect(shower).to_contain_text(f"pulled in by {house.username}")
+    # It is told at once, before the server has it: the server goes away once it does.
+    expect(phone.get_by_text(re.compile("entr(y waits|ies wait)"))).to_have_count(0)
+    expect(shower).not_to_contain_text("not sent yet")
     server.stop()
     cooker.get_by_role("button").tap()
     expect(cooker).to_contain_text("not sent yet")

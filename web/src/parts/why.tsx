@@ -35,7 +35,7 @@ export function WhyCheck({ check }: { check: string }) {
   return (
     <details onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="min-h-6 cursor-pointer text-faded hover:bg-lit">why this?</summary>
-      {found && (
+      {open && found && (
         <div className="border-hair border-l-4 pl-3">
           <p>{glued(found.guards)}</p>
           <p className="mt-1">{glued(found.wrong)}</p>
