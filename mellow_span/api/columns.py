@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -16,6 +15,7 @@ from mellow_span.core.model.changes import Change, apply
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
+from mellow_span.jobs.books import settling
 
 
 @dataclass(slots=True)
@@ -47,9 +47,11 @@ def changes_of(given: list[dict[str, Any]]) -> list[Change]:
     ]
 
 
-def columns(inputs: Installation, kept: Sequence[models.Copy], effort: Effort) -> list[Column]:
+def columns(inputs: Installation, job: models.Job, effort: Effort) -> list[Column]:
     """Return a job beside its copies, and beside the set that asks whether it would still hold."""
-    found = compare(inputs, [(str(c.pk), c.name, changes_of(c.changes)) for c in kept], effort=effort)
+    kept = list(job.copies.select_related("member"))
+    copies = [(str(c.pk), c.name, changes_of(c.changes)) for c in kept]
+    found = compare(inputs, copies, effort=effort, settled=settling(job.firm_id, inputs))
     by = {str(c.pk): c for c in kept}
     names = names_in(inputs)
     return [_column(one, by.get(one.id), inputs, names) for one in found]

@@ -26,6 +26,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read_file, write
 from mellow_span.jobs import models
 from mellow_span.jobs.bin import empty_bins, with_last_editor
+from mellow_span.jobs.books import in_its_book, known
 from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
@@ -49,6 +50,8 @@ class JobPage(Schema):
     pages: int
 
 
+# The most characters of the identity of a book.
+BOOK = 120
 NO_NUL = r"^[^\x00]*$"
 
 
@@ -63,6 +66,7 @@ class NewJob(Schema):
     ways: int | None = Field(default=None, ge=1, le=96)
     outbuilding: str = Field(default="", max_length=150, pattern=NO_NUL)
     distance: float | None = Field(default=None, ge=0.1, le=1000)
+    ruleset: str = Field(default="bs7671", max_length=BOOK, pattern=NO_NUL)
 
 
 class Archive(Schema):
@@ -170,8 +174,16 @@ def list_jobs(
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")
 def add_job(request: HttpRequest, given: NewJob) -> Any:
     """Start a job from a handful of answers: an intake to be surveyed, its boards, and nothing that was not said."""
+    known(given.ruleset)
     answers = Answers(
-        given.name.strip(), given.client.strip(), given.place.strip(), given.earthing, given.ways, given.outbuilding, given.distance
+        given.name.strip(),
+        given.client.strip(),
+        given.place.strip(),
+        given.earthing,
+        given.ways,
+        given.outbuilding,
+        given.distance,
+        given.ruleset,
     )
     return _opened(take_in(designer_of(request.user).firm, start_of(given.kind, answers)), None, 201)
 
@@ -240,6 +252,7 @@ def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: s
         job = job_of(request.user, job_id)
         inputs = installation(job)
     value, _ = apply(inputs, changes, rules_of(inputs).choices)
+    value = in_its_book(job.firm_id, inputs, value)
     return send(JobState, state_of(job, stand(value, frozenset([focus]) if focus else frozenset()), focus))
 
 

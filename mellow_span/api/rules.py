@@ -18,9 +18,10 @@ from mellow_span.core.findings.why import Why, why
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
 from mellow_span.core.model.parts import CellRead
-from mellow_span.core.rulesets import RuleSet, rule_set
+from mellow_span.core.rulesets import RuleSet, available, rule_set
 from mellow_span.core.rulesets.readings import layered
 from mellow_span.core.rulesets.table import Table
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.jobs.cells import cells_of_firm, reopen, settle
 from mellow_span.jobs.ownership import designer_of, member_of
 
@@ -28,6 +29,16 @@ router = Router()
 # Cells shown of a table that holds a value many times.
 CELLS_SHOWN = 12
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
+
+
+class BookOut(Schema):
+    """A book that a job can be under. to_check: how many of its numbers are still to be checked against the printed one."""
+
+    id: str
+    title: str
+    edition: str
+    numbers: int
+    to_check: int
 
 
 class FixedCpc(Schema):
@@ -96,7 +107,7 @@ class KindOut(Schema):
 
 
 class RulesOut(Schema):
-    """What the inputs of a job may choose from."""
+    """What the inputs of a job may choose from. example: what may be searched for."""
 
     id: str
     title: str
@@ -108,6 +119,7 @@ class RulesOut(Schema):
     devices: list[DeviceOut]
     kinds: list[KindOut]
     fields: list[FieldOut]
+    example: str
 
 
 class TableLine(Schema):
@@ -220,6 +232,20 @@ ENTITIES = {
 }
 
 
+@router.get("", response={200: list[BookOut], 401: Refusal}, operation_id="books")
+def books(request: HttpRequest) -> Any:
+    """List the books that a job can be under."""
+    return [_book(rule_set(ruleset)) for ruleset in available()]
+
+
+def _book(found: RuleSet) -> BookOut:
+    tables = found.tables.values()
+    numbers = sum(isinstance(v, float) for t in tables for r in t.rows for v in r.cells.values())
+    return BookOut(
+        id=found.id, title=found.title, edition=found.edition, numbers=numbers, to_check=sum(len(r.check) for t in tables for r in t.rows)
+    )
+
+
 @router.get("/{ruleset}", response={200: RulesOut, **REFUSALS}, operation_id="rules")
 def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
@@ -237,10 +263,12 @@ def rules(request: HttpRequest, ruleset: str) -> Any:
         for p in found.places.values()
     ]
     words = found.words
+    breakers = sorted({r for k, d in found.devices.items() if d.trips == "breaker" for r in found.ratings(k)})
     kinds = [KindOut(id=k, title=title, said=list(words.of(words.loads, k))) for k, title in words.load_titles.items()]
     return RulesOut(
         id=found.id, title=found.title, edition=found.edition, families=_families(found), places=places, laid=list(found.laid),
-        ratings=_ratings(found, "breaker", ""), devices=_devices(found), kinds=kinds, fields=_fields(found),
+        ratings=breakers, devices=_devices(found), kinds=kinds, fields=_fields(found),
+        example=f"{found.table(T.RESISTANCE).number} · {found.clause(C.DISCONNECTION)}",
     )  # fmt: skip
 
 
@@ -248,14 +276,8 @@ def _said(found: RuleSet, place: str) -> list[str]:
     return list(found.words.of(found.words.places, place))
 
 
-def _ratings(found: RuleSet, trips: str, kind: str) -> list[float]:
-    if trips == "fuse":
-        return sorted({row.key[1] for row in found.table("FUSE-Zs").rows if row.key[0] == kind})
-    return sorted({row.key[1] for row in found.table("MCB-Zs").rows}) if trips == "breaker" else []
-
-
 def _devices(found: RuleSet) -> list[DeviceOut]:
-    return [DeviceOut(id=k, title=d.title, trips=d.trips, ratings=_ratings(found, d.trips, k)) for k, d in found.devices.items()]
+    return [DeviceOut(id=k, title=d.title, trips=d.trips, ratings=list(found.ratings(k))) for k, d in found.devices.items()]
 
 
 def _families(found: RuleSet) -> list[FamilyOut]:

@@ -12,6 +12,7 @@ from ninja import Schema
 
 from mellow_span.api.columns import Column, columns
 from mellow_span.api.render import text
+from mellow_span.core.design.books import UnderBoth, beside
 from mellow_span.core.design.breaks import Break, smallest_breaks
 from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.design.joint import Joint, cheapest
@@ -24,6 +25,7 @@ from mellow_span.core.design.surveyed import Assumption, assumptions
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.jobs import models, searches
+from mellow_span.jobs.books import settling
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
@@ -43,7 +45,7 @@ class Searching(Schema):
 
 
 def _copies(inputs: Installation, subject: str, effort: Effort, job: models.Job) -> tuple[Any, Any]:
-    return list[Column], columns(inputs, list(job.copies.select_related("member")), effort)
+    return list[Column], columns(inputs, job, effort)
 
 
 # What a kind of search answers with: the type of its answer and the answer.
@@ -60,6 +62,7 @@ KINDS: dict[str, Callable[[Installation, str, Effort, models.Job], tuple[Any, An
     "assumptions": lambda inputs, subject, effort, job: (list[Assumption], list(assumptions(inputs, effort))),
     "tryouts": lambda inputs, subject, effort, job: (list[Tryout], list(tryouts(inputs, subject, effort))),
     "copies": _copies,
+    "beside": lambda inputs, subject, effort, job: (list[UnderBoth], list(beside(inputs, subject, settling(job.firm_id, inputs), effort))),
 }
 
 

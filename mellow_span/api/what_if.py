@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 from django.db import transaction
 from django.http import HttpRequest
-from ninja import Field, Router, Schema, Status
+from ninja import Field, Query, Router, Schema, Status
 
 from mellow_span.api.columns import Column, changes_of
 from mellow_span.api.errors import Refusal
-from mellow_span.api.jobs import ChangeIn
+from mellow_span.api.jobs import BOOK, ChangeIn
 from mellow_span.api.searches import Searching, searched
+from mellow_span.core.design.books import UnderBoth
 from mellow_span.core.design.what_if import MOST_COPIES
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.changes import apply
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
+from mellow_span.jobs.books import in_its_book, known
 from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
 
@@ -46,6 +48,12 @@ def copies(request: HttpRequest, job_id: UUID) -> Any:
     return searched(request, job_id, "copies")
 
 
+@router.get("/{uuid:job_id}/beside", response={200: list[UnderBoth], 202: Searching, **REFUSALS}, operation_id="beside")
+def under_another(request: HttpRequest, job_id: UUID, book: Annotated[str, Query(max_length=BOOK)]) -> Any:
+    """Return a job under its own book and under another, check by check, and what decides each difference; 202 while it is worked on."""
+    return searched(request, job_id, "beside", known(book))
+
+
 @router.post("/{uuid:job_id}/copies", response={201: CopyOut, **REFUSALS}, operation_id="add_copy")
 def add_copy(request: HttpRequest, job_id: UUID, given: CopyIn) -> Any:
     """Keep a copy beside the job; sent again with its identity it takes the place of what was kept. Refused where its changes cannot be made."""
@@ -53,7 +61,7 @@ def add_copy(request: HttpRequest, job_id: UUID, given: CopyIn) -> Any:
     with transaction.atomic():
         job = job_of(request.user, job_id, lock=True)
         inputs = installation(job)
-        apply(inputs, changes_of(changes), rules_of(inputs).choices)
+        in_its_book(job.firm_id, inputs, apply(inputs, changes_of(changes), rules_of(inputs).choices)[0])
         member, others = member_of(request.user), job.copies.exclude(pk=given.id)
         if job.copies.filter(pk=given.id).exclude(member=member).exists():
             designer_of(request.user)

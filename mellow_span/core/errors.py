@@ -47,6 +47,13 @@ class MissingInput(CoreError):
         return f"still to enter: {self.allowed}"
 
 
+class NotKnownBefore(MissingInput):
+    """A figure that the feed of a board should bring along and does not: nothing of the circuit itself is missing."""
+
+    def __str__(self) -> str:
+        return f"not known: {self.allowed}; see the feed before it"
+
+
 class OutsideTable(CoreError):
     """A look-up for which the table has no value; nothing is extrapolated."""
 

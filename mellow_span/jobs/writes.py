@@ -18,6 +18,7 @@ from mellow_span.core.model.rebase import Clash, rebase
 from mellow_span.core.model.tree import canonical
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import history, models
+from mellow_span.jobs.books import in_its_book
 from mellow_span.jobs.cells import adopt, cells_of_firm
 from mellow_span.jobs.reads import (
     BOARD_FIELDS,
@@ -82,6 +83,7 @@ def save(pen: Pen, base: int, seen: frozenset[int], changes: Sequence[Change]) -
     if rebased.clashes:
         raise Clashed([(clash, rows[clash.by]) for clash in rebased.clashes], stand(now, pen.keep))
     value, applied = apply(now, rebased.changes, rules_of(now).choices)
+    value = in_its_book(job.firm_id, now, value)
     return _commit(pen, models.Edit(), now, value, applied)
 
 
@@ -101,6 +103,7 @@ def play_back(pen: Pen, again: bool) -> Saved:
     if rebased.clashes:
         raise Clashed([(clash, history.author(job, target, clash)) for clash in rebased.clashes], stand(now, pen.keep))
     value, applied = restore(now, rebased.changes)
+    value = in_its_book(job.firm_id, now, value)
     return _commit(pen, models.Edit(undoes=target), now, value, applied)
 
 
@@ -116,7 +119,7 @@ def go_back(pen: Pen, base: int, to: int) -> Saved:
     if base != job.version:
         raise InputError("version", base, f"{job.version}: the job was changed meanwhile, look at it first")
     now = installation(job)
-    then = history.at_version(job, now, to)
+    then = in_its_book(job.firm_id, now, history.at_version(job, now, to))
     return _commit(pen, models.Edit(back_to=to), now, then, difference(now, then))
 
 
@@ -135,6 +138,8 @@ def _commit(pen: Pen, edit: models.Edit, before: core.Installation, after: core.
         with transaction.atomic():
             persist(job, before, after, written(applied))
             job.version += 1
+            if after.cells != before.cells:
+                job.cells += 1
             record_standing(job, standing)
             edit.pk, edit.job, edit.member = pen.edit_id, job, pen.member
             edit.version, edit.changes = job.version, as_data(applied)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.isolation import records
-from mellow_span.papers import chart, design, labels, minor_work, onsite, registers, results, schedule, survey
+from mellow_span.papers import chart, design, labels, minor_work, onsite, registers, results, schedule, survey, two_books
 from mellow_span.papers.page import Block, Paper
 from mellow_span.papers.subject import Subject
 
@@ -70,6 +70,9 @@ PAPERS: dict[str, Kind] = {
     "earthing": Kind("Earthing of an outbuilding", "the ways side by side, what was decided and why", design.earthing, _fed, "board", "every one"),
     "existing": Kind("What is there already", "what was found, graded, with changes and limits", survey.survey, wide=True),
     "assumptions": Kind("Assumed and doubtful", "what nobody measured, and † cells still to be read in the book", registers.assumed, wide=True),
+    "books": Kind(
+        "Under two books", "how the job stands under its own book and under another", two_books.two_books, two_books.others, "book", wide=True
+    ),
     "advice": Kind("Advice", "what the facts of the job call for, and what was put aside", registers.advice, wide=True),
     "pulls": Kind("Pull list", "every cable to pull, in order, and how it is cut", onsite.pull_list, wide=True),
     "materials": Kind("Materials", "what the job takes, by the price book", onsite.bill),

@@ -115,7 +115,10 @@ READING = (
     Column("At", "°C"), Column("Test voltage", "V"), Column("Instrument", share=9), Column("Method, note", share=12), Column("By", share=7),
     Column("When", share=8), Column("Found", share=7),
 )  # fmt: skip
-FOUND = {"within": "as predicted", "above": "above", "below": "below", "short": "past its limit", "meets": "meets", "not_read": "not read"}
+FOUND = {
+    "within": "as predicted", "above": "above", "below": "below", "short": "past its limit", "meets": "meets",
+    "not_known": "limit not known", "not_read": "not read",
+}  # fmt: skip
 
 
 def readings_of(found: CircuitTests) -> list[list[Cell]]:

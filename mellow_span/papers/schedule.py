@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.papers.page import Block, Cell, Column, Facts, Table, number, stands, words
 from mellow_span.papers.subject import Subject
@@ -76,7 +75,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
     checks = {c.id: c for c in found.checks}
     family = rules.families.get(cable.family or "")
     methods = list(dict.fromkeys(p.method for span in circuit.run.spans if (p := rules.places.get(span.place or ""))))
-    share = rules.table(T.LIMITS).cell("reading_share", "value").value if rules.has("reading_share") else None
+    share = rules.limit("reading_share") if rules.has("reading_share") else None
     most = found.zs_max if found.zs_max is not None else None
     needed = not circuit.spare
     return [

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+from mellow_span.core.design.books import as_shipped
 from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.prices import PriceBook, shipped
@@ -27,7 +28,7 @@ class Subject:
     """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
 
     number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
-    printed: when, as it is read.
+    printed: when, as it is read. settled: gives the job under another book what belongs to that one.
     """
 
     job: Installation
@@ -38,6 +39,7 @@ class Subject:
     drums: Sequence[float] = (50.0, 100.0)
     book: PriceBook = field(default_factory=shipped)
     printed: str = ""
+    settled: Callable[[Installation], Installation] = as_shipped
 
     @cached_property
     def done(self) -> Checked:

@@ -10,6 +10,7 @@ from django.utils import timezone
 from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.document import read
 from mellow_span.exchange.site_log import entries_read
+from mellow_span.jobs.books import settling
 from mellow_span.jobs.models import Job
 from mellow_span.papers.subject import Subject, day
 from mellow_span.site import issues, log
@@ -27,11 +28,15 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
         drums=tuple(rules.drums),
         book=book_of(job.firm_id),
         printed=f"{printed} UTC",
+        settled=settling(job.firm_id, inputs),
     )
     if not revision:
         return now
     document = issues.document_of(issues.one(job, revision))
-    return replace(now, job=read(document["job"]), entries=entries_read(document["site"]), number=revision, document=document)
+    then = read(document["job"])
+    return replace(
+        now, job=then, entries=entries_read(document["site"]), number=revision, document=document, settled=settling(job.firm_id, then)
+    )  # fmt: skip
 
 
 def paper_stamp(job: Job, paper: str, revision: int) -> str:

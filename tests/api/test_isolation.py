@@ -121,7 +121,11 @@ def filled(path: str, ids: dict[str, Any]) -> str:
 
 def ask(client: Client, method: str, path: str, about: dict[str, Any], ids: dict[str, Any]) -> Any:
     body = json.dumps(bodies(ids)[about["operationId"]]) if "requestBody" in about else ""
-    query = "?words=4D5&table=4D5&row=x&column=x" if "{ruleset}" in path else "?key=cable/flat_twin_cpc_pvc70/2.5&kind=board&id=x&old=1"
+    query = (
+        "?words=4D5&table=4D5&row=x&column=x"
+        if "{ruleset}" in path
+        else "?key=cable/flat_twin_cpc_pvc70/2.5&kind=board&id=x&old=1&book=iec60364"
+    )
     return client.generic(method.upper(), filled(path, ids) + query, body, content_type="application/json")
 
 

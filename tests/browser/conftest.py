@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 from django.conf import settings
 from django.db import connection
-from playwright.sync_api import Page
+from playwright.sync_api import Browser, Page
 
 from mellow_span.standins import instrument, merchant
 from tests.conftest import PASSWORD, Firm, make_firm
@@ -97,11 +97,14 @@ def searcher(house: Firm) -> Iterator[None]:
 
 
 @pytest.fixture
-def house(transactional_db: None, server: Server) -> Iterator[Firm]:
+def house(transactional_db: None, server: Server, browser: Browser) -> Iterator[Firm]:
     # A test that failed while the server was away leaves the others theirs.
     if server.process is None:
         server.start()
     yield make_firm()
+    # Pages of other people and devices, which a test opened itself, ask again every few seconds until they are closed.
+    for context in browser.contexts:
+        context.close()
     wait_until_idle()
 
 

@@ -17,7 +17,7 @@ VIEWS = (
     ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
     ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
     ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Pull list"),
-    ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/existing", "What is there"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Readings"), ("/tests?circuit=BOARD", "Readings"), ("/papers?paper=minor_work&subject=CIRCUIT", "Papers"), ("/papers?paper=labels", "Papers"),
+    ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/existing", "What is there"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Readings"), ("/tests?circuit=BOARD", "Readings"), ("/papers?paper=minor_work&subject=CIRCUIT", "Papers"), ("/papers?paper=labels", "Papers"), ("/books", "Under another book"),
 )  # fmt: skip
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 

@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider, useNavigate, useParams } from "react-router";
-import { rules, who } from "./api/client";
+import { who } from "./api/client";
 import { FirmPage } from "./features/firm/firm-page";
 import { JoinPage } from "./features/firm/join-page";
 import { YouPage } from "./features/firm/you-page";
@@ -14,6 +14,7 @@ import {
   AttentionView,
   BoardsView,
   BoardView,
+  BooksView,
   CircuitView,
   CoordinationView,
   DemandView,
@@ -99,21 +100,12 @@ function JobsRoute() {
 function JobRoute() {
   const { jobId = "" } = useParams();
   const me = useWho();
-  // The choices of the inputs are those of the rule set; there is one so far, and a job names its own.
-  const found = useQuery({
-    queryKey: ["rules", "bs7671"],
-    queryFn: () => rules("bs7671"),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  if (found.isPending) return <p className="p-8 text-faded">Opening the rules …</p>;
-  if (found.error) return <Opening trouble={found.error.message} again={() => void found.refetch()} />;
   return (
     <View name="the job" reset={jobId}>
       <JobProvider
         key={`${me.data?.person} ${me.data?.role} ${jobId}`}
         id={jobId}
         person={me.data?.person ?? ""}
-        rules={found.data}
         proposes={me.data?.role === "apprentice"}
       >
         <JobFrame />
@@ -168,6 +160,7 @@ const router = createBrowserRouter([
           { path: "earthing", element: <EarthingView /> },
           { path: "coordination", element: <CoordinationView /> },
           { path: "what-if", element: <WhatIfView /> },
+          { path: "books", element: <BooksView /> },
           { path: "history", element: <HistoryView /> },
           { path: "pulls", element: <PullView /> },
           { path: "materials", element: <MaterialsView /> },

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult, Verdict
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import available, rule_set
+from mellow_span.core.rulesets import available
+from mellow_span.core.rulesets.fitting import hold_to
+from mellow_span.core.rulesets.readings import rules_of
 
 
 @dataclass(slots=True)
@@ -22,6 +27,7 @@ class Stand:
     limit: float | None
     unit: str
     decides: bool = True
+    doubtful: bool = False
 
 
 @dataclass(slots=True)
@@ -36,10 +42,11 @@ class Both:
 
 
 @dataclass(slots=True)
-class Beside:
+class UnderBoth:
     """A circuit, the intake or a board under both books; id and name of it. decides: what makes the difference in a sentence, empty where none is."""
 
     id: str
+    kind: Literal["circuit", "intake", "board"]
     name: str
     here: Verdict
     there: Verdict
@@ -50,12 +57,30 @@ class Beside:
 NOT_ASKED = Stand(None, "not asked", "", None, None, "")
 
 
-def beside(job: Installation, other: str) -> tuple[Beside, ...]:
-    """Return a job under its own book and under another, circuit by circuit, then intake and boards. Raises InputError for a book that is none."""
+def as_shipped(job: Installation) -> Installation:
+    """Return a job under another book as that one ships: nobody has read anything in it."""
+    return replace(job, cells=())
+
+
+def beside(
+    job: Installation, other: str, settled: Callable[[Installation], Installation] = as_shipped, effort: Effort | None = None
+) -> tuple[UnderBoth, ...]:
+    """Return a job under its own book and under another, circuit by circuit, then intake and boards.
+
+    settled: gives the job under the other book what belongs to that one. Raises InputError for a book that is none, or that does not know what
+    is in the job.
+    """
     if other not in available():
         raise InputError("with", other, "one of " + ", ".join(available()))
-    mine, theirs = check(job, keep=False, reuse=True), check(replace(job, ruleset=other, cells=()), keep=False, reuse=True)
-    titles = rule_set(job.ruleset).title, rule_set(other).title
+    effort = effort or Effort()
+    effort.expect(2 * len(job.circuits))
+    effort.spend(len(job.circuits))
+    mine = check(job, keep=False, reuse=True)
+    effort.spend(len(job.circuits))
+    there = settled(replace(job, ruleset=other))
+    hold_to(there, rules_of(there))
+    theirs = check(there, keep=False, reuse=True)
+    titles = rules_of(job).title, rules_of(there).title
     names = {c.id: c.name or "a circuit" for c in job.circuits} | {b.id: b.name or "a board" for b in job.boards}
     found = [_circuit(names[a.id], a, b, titles) for a, b in zip(mine.circuits, theirs.circuits, strict=True)]
     places = zip(_places(mine), _places(theirs), strict=True)
@@ -66,15 +91,17 @@ def _places(found: InstallationResult) -> list[tuple[str, tuple[Check, ...]]]:
     return [("intake", found.intake), *((b.id, b.checks) for b in found.boards)]
 
 
-def _circuit(name: str, a: CircuitResult, b: CircuitResult, titles: tuple[str, str]) -> Beside:
+def _circuit(name: str, a: CircuitResult, b: CircuitResult, titles: tuple[str, str]) -> UnderBoth:
     checks = _both(a.checks, b.checks)
-    return Beside(a.id, name, a.verdict, b.verdict, checks, _decides(checks, titles) if a.verdict != b.verdict else "")
+    return UnderBoth(a.id, "circuit", name, a.verdict, b.verdict, checks, _decides(checks, titles) if a.verdict != b.verdict else "")
 
 
-def _place(name: str, id: str, a: tuple[Check, ...], b: tuple[Check, ...], titles: tuple[str, str]) -> Beside:
+def _place(name: str, id: str, a: tuple[Check, ...], b: tuple[Check, ...], titles: tuple[str, str]) -> UnderBoth:
     checks = _both(a, b)
     here, there = (_worst([c for c in of if c.decides]) for of in (a, b))
-    return Beside(id, name, here, there, checks, _decides(checks, titles) if here != there else "")
+    return UnderBoth(
+        id, "intake" if id == "intake" else "board", name, here, there, checks, _decides(checks, titles) if here != there else ""
+    )
 
 
 def _worst(checks: list[Check]) -> Verdict:
@@ -98,7 +125,7 @@ def _counts(s: Stand) -> Verdict:
 
 
 def _stand(c: Check | None) -> Stand:
-    return NOT_ASKED if c is None else Stand(c.verdict, c.text, c.clause, c.value, c.limit, c.unit, c.decides)
+    return NOT_ASKED if c is None else Stand(c.verdict, c.text, c.clause, c.value, c.limit, c.unit, c.decides, c.doubtful)
 
 
 def _decides(checks: list[Both], titles: tuple[str, str]) -> str:

@@ -12,7 +12,7 @@ from mellow_span.core.design.cures import at_the_end
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
-from mellow_span.core.design.solving import Idea, changed, short, solved
+from mellow_span.core.design.solving import Idea, changed, in_book, short, solved
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
@@ -23,7 +23,6 @@ from mellow_span.core.model.tree import feeder_of
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.boards import PHASES, board_phases
 from mellow_span.core.rules.demand.loads import ib_of, present
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import WATT_PER_KW
 from mellow_span.core.working.recorders import Silent
 
@@ -42,21 +41,21 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     effort: how much work it may be to think of them; once spent, those that take some are left out.
     """
     effort, failing = effort or Effort(), set(short(before))
-    yield from _bigger_final(job, circuit)
-    yield from _bigger_submain(plan, job, circuit, effort)
+    yield from in_book(_bigger_final(job, circuit))
+    yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():
-        yield from _along_the_chain(plan, job, circuit, effort)
+        yield from in_book(_along_the_chain(plan, job, circuit, effort))
     if failing & {"capacity", "overload_current"}:
-        yield from _other_surroundings(plan, circuit, before)
-        yield from _route_tried(job, circuit, before)
+        yield from in_book(_other_surroundings(plan, circuit, before))
+        yield from in_book(_route_tried(job, circuit, before))
     if "design_current" in failing:
-        yield from _larger_device(plan, job, circuit)
-    yield from _smaller_device(plan, job, circuit, failing)
-    yield from _less_load(plan, job, circuit, failing)
-    yield from _residual(plan, circuit, failing)
+        yield from in_book(_larger_device(plan, job, circuit))
+    yield from in_book(_smaller_device(plan, job, circuit, failing))
+    yield from in_book(_less_load(plan, job, circuit, failing))
+    yield from in_book(_residual(plan, circuit, failing))
     yield from _gentler_curve(circuit, failing)
-    yield from _other_shape(plan, circuit)
-    yield from at_the_end(plan, circuit, before)
+    yield from in_book(_other_shape(plan, circuit))
+    yield from in_book(at_the_end(plan, circuit, before))
     if "volt_drop" in failing:
         yield from _other_phase(plan, circuit)
     if "volt_drop" in failing and circuit.drop_method == "worst":
@@ -137,10 +136,9 @@ def _alone(span: Span, routes: dict[str, Route], fields: dict[str, Any], keep: b
     return Change("set", "span", span.id, {**own, "route": None, "group": 1, **fields})
 
 
-def _ratings(plan: Plan, kind: str = "") -> list[float]:
-    """Standard ratings of a kind of fuse, or of circuit-breakers [A]; under 6 A nothing is proposed for a circuit."""
-    fuses = [row.key[1] for row in plan.rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind]
-    return sorted({r for r in fuses or [row.key[1] for row in plan.rules.table(T.BREAKER_LOOPS).rows] if r >= LEAST_RATING})
+def _ratings(plan: Plan, kind: str = "mcb") -> list[float]:
+    """Standard ratings of a kind of device, of circuit-breakers where it has none [A]; under 6 A nothing is proposed for a circuit."""
+    return [r for r in plan.rules.ratings(kind) or plan.rules.ratings("mcb") if r >= LEAST_RATING]
 
 
 def _case(plan: Plan, circuit: Circuit) -> Case:

@@ -10,7 +10,7 @@ from mellow_span.core.design.check import check, lay_out, total_demand
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.options import moved, price_of
 from mellow_span.core.design.prices import PriceBook, shipped
-from mellow_span.core.design.solving import Idea, changed, rank
+from mellow_span.core.design.solving import Idea, changed, in_book, rank
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
@@ -121,7 +121,7 @@ Asked = tuple[str, Idea, str]
 
 def _at_intake(rules: RuleSet, job: Installation, wrong: dict[str, Check]) -> Iterator[Asked]:
     if "demand" in wrong and wrong["demand"].value is not None and job.supply.fuse_in is not None:
-        yield from _less_demand(rules, job)
+        yield from in_book(_less_demand(rules, job))
         yield from _larger_fuse(job)
         yield from _three_phases(job)
     if "tails" in wrong:
@@ -246,12 +246,12 @@ def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, 
             }
             yield own("ratings", "switch", f"what is under it replaced by {quantity(fits, 'A')}", parts)
     if "leakage" in wrong:
-        yield from _own_rcds(rules, job, board)
+        yield from in_book(_own_rcds(rules, job, board))
     if "bonding" in wrong and wrong["bonding"].limit and board.bond != "armour":
         least = _standard(rules, wrong["bonding"].limit or 0.0)
         yield own("bonding", "bond", f"a bonding conductor of {quantity(least, 'mm²')} copper", {"bond": "conductor", "bond_csa": least})
     elif "bonding" in wrong:
-        yield from _beside_armour(rules, job, board, wrong["bonding"])
+        yield from in_book(_beside_armour(rules, job, board, wrong["bonding"]))
     if "ahead" in wrong:
         yield own("ahead", "class-ii", "a board of class II construction up to its RCDs", {"class_ii": True})
         if above is not None and above.device.kind in ("mcb", "rcbo"):

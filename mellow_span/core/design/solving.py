@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from typing import TypeVar
 
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.design.circuit import check_circuit
+from mellow_span.core.errors import NotInBook
 from mellow_span.core.findings.results import WORSE, CircuitResult
 from mellow_span.core.model.changes import Change, restore
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.tree import circuit_of
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,3 +47,11 @@ def short(result: CircuitResult) -> list[str]:
 def rank(result: CircuitResult) -> int:
     """Say how bad a circuit is: 0 where all that decides passes, 1 where something is not known, 2 where something is short."""
     return max((WORSE[c.verdict] for c in result.checks if c.decides), default=WORSE["not_known"])
+
+
+def in_book(ideas: Iterator[T]) -> Iterator[T]:
+    """Yield ideas until one asks for what the book of the job does not have: of such nothing is proposed."""
+    try:
+        yield from ideas
+    except NotInBook:
+        return

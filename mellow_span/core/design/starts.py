@@ -12,7 +12,7 @@ StartKind = Literal["empty", "house", "outbuilding", "workshop", "flat"]
 
 @dataclass(frozen=True, slots=True)
 class Answers:
-    """What was answered. ways: of the first board; outbuilding: what the separate building is called; distance: of its feed [m]."""
+    """What was answered. ways: of the first board; outbuilding: what the separate building is called; distance: of its feed [m]; ruleset: its book."""
 
     name: str
     client: str = ""
@@ -21,6 +21,7 @@ class Answers:
     ways: int | None = None
     outbuilding: str = ""
     distance: float | None = None
+    ruleset: str = "bs7671"
 
 
 def start_of(kind: StartKind, answers: Answers) -> Installation:
@@ -43,6 +44,7 @@ def start_of(kind: StartKind, answers: Answers) -> Installation:
         name=answers.name,
         client=answers.client,
         place=answers.place,
+        ruleset=answers.ruleset,
         premises="other" if kind == "workshop" else "household",
         supply=Supply(earthing=answers.earthing, phases=phases),
         boards=tuple(boards),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from mellow_span.core.design.check import check
@@ -35,13 +35,21 @@ class Compared:
     better: tuple[str, ...]
 
 
+def _as_it_is(job: Installation) -> Installation:
+    return job
+
+
 def compare(
-    job: Installation, copies: Sequence[tuple[str, str, Sequence[Change]]], ready: bool = True, effort: Effort | None = None
+    job: Installation,
+    copies: Sequence[tuple[str, str, Sequence[Change]]],
+    ready: bool = True,
+    effort: Effort | None = None,
+    settled: Callable[[Installation], Installation] = _as_it_is,
 ) -> tuple[Compared, ...]:
     """Return the job as it is and each copy as it stands: identity, title and changes of each are given.
 
     ready: with the set that asks whether it would still hold, lengths, supply, temperature and insulation a little worse than entered.
-    effort: how much work it may be; copies left out are missing.
+    effort: how much work it may be; copies left out are missing. settled: gives a copy under another book what belongs to that book, or refuses it.
     """
     effort = effort or Effort()
     effort.expect((len(copies) + 5) * len(job.circuits))
@@ -53,7 +61,7 @@ def compare(
             break
         effort.spend(len(job.circuits))
         try:
-            other, _ = apply(job, changes, rules_of(job).choices)
+            other = settled(apply(job, changes, rules_of(job).choices)[0])
         except CoreError as refused:
             found.append(Compared(identity, title, False, str(refused), None, (), ()))
         else:

@@ -26,7 +26,7 @@ from mellow_span.core.rules.faults.loop import allowed_time
 from mellow_span.core.rules.thermal.adiabatic import k_of
 from mellow_span.core.rules.thermal.leads import INSULATION, leads
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Silent
 
 # What the square spans: time in s for all plots, current by what is to be shown, on whole decades.
@@ -202,9 +202,7 @@ def _entry(
     kind = rules.devices[device.kind]
     letter = f" type {device.curve}" if kind.trips == "breaker" else ""
     title = f"{quantity(device.rating, 'A')}{letter} {kind.title}" if device.rating else f"{kind.title} without a rating"
-    table = T.FUSE_LOOPS if kind.trips == "fuse" else T.BREAKER_LOOPS
-    ratings = sorted({row.key[1] for row in rules.table(table).rows if kind.trips != "fuse" or row.key[0] == device.kind})
-    return DeviceBand(identity, name, title, role, circuit, load, device.rating, tuple(ratings) if kind.trips != "adjustable" else ())
+    return DeviceBand(identity, name, title, role, circuit, load, device.rating, rules.ratings(device.kind))
 
 
 def _band(rules: RuleSet, device: Device) -> Band | str:

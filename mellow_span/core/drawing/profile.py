@@ -13,7 +13,6 @@ from mellow_span.core.rules.demand.boards import PHASES
 from mellow_span.core.rules.drop.along import along, reach
 from mellow_span.core.rules.drop.run import run_shares, starts
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Silent
 
 
@@ -44,7 +43,7 @@ def _drawn_on(before: Profile, case: Case, result: CircuitResult, target: Circui
     own = _stretches(case, result)
     if own is None:
         return Profile(before.stretches, before.points, case.feed.length, u0=before.u0)
-    reading = case.rules.table(T.LIMITS).cell("reading_share", "value").value if case.rules.has("reading_share") else None
+    reading = case.rules.limit("reading_share") if case.rules.has("reading_share") else None
     return Profile(
         stretches=before.stretches + own,
         points=before.points + _points(case, target),

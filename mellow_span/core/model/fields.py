@@ -21,9 +21,9 @@ PART: dict[str, Any] = {
 }  # fmt: skip
 # Values inside a circuit whose fields are fields of the circuit, by the name they go by.
 INSIDE: dict[str, Any] = {"device": Device, "cable": Cable, "readings": Readings}
-# What is not set field by field: identities, what belongs to another part, and the rule set, which is chosen at the start.
+# What is not set field by field: identities, and what belongs to another part.
 _APART = {
-    "job": {"ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells"},
+    "job": {"supply", "boards", "circuits", "routes", "dismissals", "cells"},
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.

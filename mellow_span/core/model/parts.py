@@ -338,7 +338,7 @@ class Installation:
     client: str = spec("Who it is for, in your own words", default="")
     place: str = spec("Where it is, in the house's own words", default="")
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
-    ruleset: str = spec("Rule set the job is designed to", default="bs7671")
+    ruleset: str = spec("Rule set the job is designed to", default="bs7671", choices="book")
     premises: Premises = spec(
         "Kind of premises; shared: houses in multiple occupation, student rooms, care homes, tall residential buildings",
         default="household",

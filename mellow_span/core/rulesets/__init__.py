@@ -106,6 +106,7 @@ class DeviceRules:
 
     deemed: with In <= Iz it is deemed to protect against overload as well (433.1.1).
     household: a fuse that an assembly of a household is given its conditional rating behind.
+    ratings: what it is made in [A], where the book has no table of loops that says it.
     """
 
     title: str
@@ -114,6 +115,7 @@ class DeviceRules:
     rewirable: bool = False
     deemed: bool = False
     household: bool = False
+    ratings: tuple[float, ...] = ()
 
 
 class Named(dict[str, Table]):
@@ -163,7 +165,7 @@ class RuleSet:
     @property
     def choices(self) -> dict[str, dict[str, Any]]:
         """What a field may choose from, by the section that the model's fields name."""
-        return {"family": self.families, "place": self.places, "laid": self.laid}
+        return {"family": self.families, "place": self.places, "laid": self.laid, "book": dict.fromkeys(available())}
 
     def laid_in(self, place: Place) -> tuple[str, ...]:
         """Return the ways that a group can lie in a place: those of its table, in the air only those that its surroundings leave room for."""
@@ -185,6 +187,23 @@ class RuleSet:
     def has(self, key: str) -> bool:
         """Say whether the book has a single limit or constant, by its key."""
         return key in self.limits
+
+    def limit(self, key: str) -> float:
+        """Return a single limit or constant by its key, for words alone; a rule takes it by its working. Raises NotInBook."""
+        if key not in self.limits:
+            raise NotInBook(self.title, key)
+        value: float = self.table(T.LIMITS).cell(key, "value").value
+        return value
+
+    def ratings(self, kind: str) -> tuple[float, ...]:
+        """Return what a kind of device is made in [A], by the tables; none where any rating may be set, or the book does not say."""
+        about = self.devices[kind]
+        if about.ratings or about.trips == "adjustable":
+            return about.ratings
+        name = T.FUSE_LOOPS if about.trips == "fuse" else T.BREAKER_LOOPS
+        if name not in self.by_name:
+            return ()
+        return tuple(sorted({row.key[1] for row in self.table(name).rows if about.trips != "fuse" or row.key[0] == kind}))
 
     def variant(self, of: str, known: Iterable[str]) -> str:
         """Return which formula of several this book has, the first where it says nothing. Raises RuleSetError for one that is none."""
@@ -238,7 +257,7 @@ def load_folder(folder: Path) -> RuleSet:
         tables=tables,
         families={k: _family(k, v, tables) for k, v in about["family"].items()},
         laid={k: {where: (c[0], c[1]) for where, c in v.items()} for k, v in about["laid"].items()},
-        devices={k: DeviceRules(**v) for k, v in about["device"].items()},
+        devices={k: DeviceRules(**{**v, "ratings": tuple(map(float, v.get("ratings", ())))}) for k, v in about["device"].items()},
         places={k: Place(**{"id": k, **v, "laid": tuple(v.get("laid", ()))}) for k, v in about["place"].items()},
         tails=about["tails"],
         open_places=tuple(about["open_places"]),

@@ -6,7 +6,6 @@ from typing import Any
 
 from mellow_span.core.figures import quantity
 from mellow_span.core.rulesets import RuleSet
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.rulesets.words import pattern
 from mellow_span.core.said.text import NUMBER, Text, number
 from mellow_span.core.units import AMPERE_PER_KA, MA_PER_A
@@ -39,17 +38,10 @@ def _known(rules: RuleSet, text: Text, fields: dict[str, Any]) -> None:
     kind, rating = fields.get("kind"), fields.get("rating")
     if kind is None or rating is None or rules.devices[kind].trips == "adjustable":
         return
-    there = ratings_of(rules, kind)
+    there = rules.ratings(kind)
     if rating not in there:
         usual = ", ".join(f"{r:g}" for r in there)
         text.assumed.append(f"no table has a {rules.devices[kind].title} of {rating:g} A (there are {usual}): its checks stay not known")
-
-
-def ratings_of(rules: RuleSet, kind: str) -> list[float]:
-    """Return the ratings that the tables have for a kind of device [A]."""
-    if rules.devices[kind].trips == "fuse":
-        return sorted({row.key[1] for row in rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind})
-    return sorted({row.key[1] for row in rules.table(T.BREAKER_LOOPS).rows})
 
 
 def _residual(text: Text, fields: dict[str, Any]) -> None:
@@ -107,7 +99,7 @@ def read_amps(rules: RuleSet, text: Text, fields: dict[str, Any]) -> None:
     if "rating" in fields:
         return
     match = text.find(rf"({NUMBER})\s*(?:a|amps?)")
-    if match is None or number(match[1]) not in ratings_of(rules, "mcb"):
+    if match is None or number(match[1]) not in rules.ratings("mcb"):
         return
     fields.setdefault("kind", "rcbo" if "idn" in fields else "mcb")
     if fields["kind"] in BREAKERS:

@@ -10,7 +10,7 @@ from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Installation
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.judging import said_of_rcd
+from mellow_span.core.site.judging import NO_LIMIT, said_of_rcd
 from mellow_span.core.site.numbers import letters
 from mellow_span.core.site.readings import LIVE, LIVE_CAUTION, TITLES, UNITS, YES_NO, CircuitTests, Found, Quantity, Reading, Row, SiteTest
 from mellow_span.core.units import AMPERE_PER_KA
@@ -91,13 +91,14 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
 
 
 def _rcd(done: Checked, board: Board) -> list[SiteTest]:
-    table, found = done.plan.rules.by_name[T.RCD_TIMES], []
+    table, found = done.plan.rules.by_name.get(T.RCD_TIMES), []
     names: tuple[tuple[Quantity, float], ...] = (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0))
     for name, multiple in names:
-        cells = next(r.cells for r in table.rows if r.key == ("S" if board.rcd_delayed else "general", multiple))
+        key = ("S" if board.rcd_delayed else "general", multiple)
+        cells = next((r.cells for r in table.rows if r.key == key), {}) if table else {}
         why = f"at {figure((board.rcd_idn or 0.0) * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
         test = _test(name, why, "take the loads off first", least=cells.get("min_ms"), most=cells.get("max_ms"))
-        test.text = test.text or "no trip"
+        test.text = test.text or ("no trip" if name == "rcd_half" else NO_LIMIT)
         found.append(test)
     return found
 

@@ -12,6 +12,9 @@ from mellow_span.core.site.network import Network, shown
 from mellow_span.core.site.readings import INSULATION, YES_NO, Found, Reading, Row, SiteTest
 from mellow_span.core.working.recorders import Working
 
+# Of a reading whose limit the book of the job does not have.
+NO_LIMIT = "its limit is not known in this rule set"
+
 
 def warmed(n: Network, factor: float) -> Network:
     """Return a circuit with its conductors at another temperature, by the factor of their resistance."""
@@ -37,7 +40,9 @@ def _expected(test: SiteTest) -> str:
         return f"{figure(test.least)} to {figure(test.most)} {test.unit}"
     if test.most is not None:
         return f"at most {figure(test.most)} {test.unit}"
-    return f"at least {figure(test.least)} {test.unit}" if test.least is not None else ""
+    if test.least is not None:
+        return f"at least {figure(test.least)} {test.unit}"
+    return NO_LIMIT if test.quantity in INSULATION or test.quantity in ("rcd_1", "rcd_5") else ""
 
 
 def _said(w: Working, test: SiteTest, r: Reading, n: Network | None) -> tuple[Found, str]:
@@ -84,7 +89,9 @@ def said_of_rcd(test: SiteTest, r: Reading) -> tuple[Found, str]:
         return "short", f"{figure(r.value)} ms, at most {figure(test.most)} ms"
     if test.least is not None and r.value < test.least:
         return "short", f"{figure(r.value)} ms, at least {figure(test.least)} ms: it does not wait for the one after it"
-    return "meets", f"{figure(r.value)} ms of {figure(test.most or 0)} ms"
+    if test.most is None:
+        return "not_known", f"{figure(r.value)} ms; {NO_LIMIT}"
+    return "meets", f"{figure(r.value)} ms of {figure(test.most)} ms"
 
 
 def _insulated(test: SiteTest, r: Reading) -> tuple[Found, str]:
@@ -95,4 +102,6 @@ def _insulated(test: SiteTest, r: Reading) -> tuple[Found, str]:
         return "short", f"{told} at {figure(r.volts)} V: tested with too little, {figure(test.volts)} V is asked"
     if not r.over and r.value is not None and test.least is not None and r.value < test.least:
         return "short", f"{told}, at least {figure(test.least)} MΩ"
+    if test.least is None:
+        return "not_known", f"{told}; {NO_LIMIT}"
     return "meets", told

@@ -18,7 +18,7 @@ Quantity = Literal[
     "r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "ir_ll", "ir_le", "ir_ne", "ir_ln", "polarity", "zs", "ipf",
     "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps", "tight", "ze", "ra",
 ]  # fmt: skip
-Found = Literal["within", "above", "below", "short", "meets", "not_read"]
+Found = Literal["within", "above", "below", "short", "meets", "not_known", "not_read"]
 UNITS: dict[str, str] = {
     **dict.fromkeys(("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ze", "ra"), "Ω"), **dict.fromkeys(("ipf", "amps"), "A"),
     **dict.fromkeys(("rcd_half", "rcd_1", "rcd_5"), "ms"), **dict.fromkeys(("ir_ll", "ir_le", "ir_ne", "ir_ln"), "MΩ"),

@@ -99,16 +99,22 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
     return found
 
 
+def _at_most(w: Working, key: str) -> float | None:
+    """A limit of the book; none where it has none, which a reading then says."""
+    return w.limit("", key) if w.rules.has(key) else None
+
+
+def _volts(value: float | None) -> str:
+    return f"{figure(value)} V" if value is not None else "the voltage that the maker and the rules of the place allow"
+
+
 def _insulation(case: Case, w: Working, add: Add) -> None:
     electronic = case.circuit.device.spd or case.supply.surge == "fitted" or case.circuit.device.afdd or case.circuit.device.kind == "rcbo"
-    volts = w.limit("U", "ir_volts_electronic" if electronic else "ir_volts")
-    least = w.limit("R", "ir_least")
+    gentle, usual, least = (_at_most(w, key) for key in ("ir_volts_electronic", "ir_volts", "ir_least"))
+    volts = gentle if electronic else usual
     care = "take out or switch off what is electronic and what is connected; tell others to keep off"
     if electronic:
-        care = (
-            f"there is surge protection or electronics: part it and test at {figure(w.constant('ir_volts'))} V, or test at {figure(volts)} V; "
-            + care
-        )
+        care = f"there is surge protection or electronics: part it and test at {_volts(usual)}, or test at {_volts(gentle)}; " + care
     names: tuple[Quantity, ...] = ("ir_ln", "ir_le", "ir_ne") if case.circuit.phases == 1 else ("ir_ll", "ir_ln", "ir_le", "ir_ne")
     for name in names:
         add(name, (None, "the board"), "nothing leaks between conductors or to earth (643.3)", care, least=least, volts=volts)
@@ -121,10 +127,10 @@ def _residual(case: Case, w: Working, add: Add) -> None:
         return
     rcd = min(mine, key=lambda r: r.idn)
     kind = "S" if rcd.delayed else "general"
-    table = w.rules.by_name[T.RCD_TIMES]
+    table = w.rules.by_name.get(T.RCD_TIMES)
     milli = rcd.idn * AMPERE_PER_KA
     for name, multiple in (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0)):
-        row = next(r.cells for r in table.rows if r.key[0] == kind and r.key[1] == multiple)
+        row = next((r.cells for r in table.rows if r.key[0] == kind and r.key[1] == multiple), {}) if table else {}
         care = "take the load off first; on both half waves, the longer counts"
         why = f"at {figure(milli * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
         add(name, (None, "the board"), why, care, least=row.get("min_ms"), most=row.get("max_ms"))

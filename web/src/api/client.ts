@@ -244,6 +244,14 @@ export const balanceBoard = (job_id: string, board_id: string) =>
 
 export const copies = (job: string, watch: Watch) =>
   search((signal) => api.GET("/api/jobs/{job_id}/copies", { ...ofJob(job), signal }), watch);
+export const bookList = () => take(api.GET("/api/rules"));
+export const beside = (job: string, book: string, watch: Watch) =>
+  search(
+    (signal) => api.GET("/api/jobs/{job_id}/beside", { params: { path: { job_id: job }, query: { book } }, signal }),
+    watch,
+  );
+export type BesideOne = components["schemas"]["UnderBoth"];
+export type BookLine = components["schemas"]["BookOut"];
 export const addCopy = (job: string, body: { id: string; name: string; changes: Change[] }) =>
   take(api.POST("/api/jobs/{job_id}/copies", { ...ofJob(job), body }));
 export const removeCopy = (job_id: string, copy_id: string) =>

@@ -365,6 +365,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Under Another
+         * @description Return a job under its own book and under another, check by check, and what decides each difference; 202 while it is worked on.
+         */
+        get: operations["beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/boards/{board_id}/balance": {
         parameters: {
             query?: never;
@@ -1301,6 +1321,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Books
+         * @description List the books that a job can be under.
+         */
+        get: operations["books"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{ruleset}": {
         parameters: {
             query?: never;
@@ -1949,6 +1989,36 @@ export interface components {
             ipf_ln: number | null;
             /** Zs */
             zs: number | null;
+        };
+        /**
+         * BookOut
+         * @description A book that a job can be under. to_check: how many of its numbers are still to be checked against the printed one.
+         */
+        BookOut: {
+            /** Edition */
+            edition: string;
+            /** Id */
+            id: string;
+            /** Numbers */
+            numbers: number;
+            /** Title */
+            title: string;
+            /** To Check */
+            to_check: number;
+        };
+        /**
+         * Both
+         * @description A check in both books. differs: the verdicts are others.
+         */
+        Both: {
+            /** Differs */
+            differs: boolean;
+            here: components["schemas"]["Stand"];
+            /** Id */
+            id: string;
+            there: components["schemas"]["Stand"];
+            /** Title */
+            title: string;
         };
         /**
          * Break
@@ -4269,6 +4339,11 @@ export interface components {
              * @default
              */
             place: string;
+            /**
+             * Ruleset
+             * @default bs7671
+             */
+            ruleset: string;
             /** Ways */
             ways?: number | null;
         };
@@ -5261,13 +5336,15 @@ export interface components {
         };
         /**
          * RulesOut
-         * @description What the inputs of a job may choose from.
+         * @description What the inputs of a job may choose from. example: what may be searched for.
          */
         RulesOut: {
             /** Devices */
             devices: components["schemas"]["DeviceOut"][];
             /** Edition */
             edition: string;
+            /** Example */
+            example: string;
             /** Families */
             families: components["schemas"]["FamilyOut"][];
             /** Fields */
@@ -5538,7 +5615,7 @@ export interface components {
              * @default not_read
              * @enum {string}
              */
-            found: "within" | "above" | "below" | "short" | "meets" | "not_read";
+            found: "within" | "above" | "below" | "short" | "meets" | "not_known" | "not_read";
             /** Id */
             id: string;
             /** Least */
@@ -5722,6 +5799,34 @@ export interface components {
              * @enum {string}
              */
             id: "survey" | "demand" | "boards" | "routes" | "earthing" | "coordination" | "attention";
+            /** Verdict */
+            verdict: ("meets" | "close" | "short" | "not_known") | null;
+        };
+        /**
+         * Stand
+         * @description How a check stands in one book; verdict None where that book does not ask it, decides False where it shows it and goes by another.
+         */
+        Stand: {
+            /** Clause */
+            clause: string;
+            /**
+             * Decides
+             * @default true
+             */
+            decides: boolean;
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            /** Limit */
+            limit: number | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
             /** Verdict */
             verdict: ("meets" | "close" | "short" | "not_known") | null;
         };
@@ -6072,6 +6177,35 @@ export interface components {
             was: string;
             /** Where */
             where: string;
+        };
+        /**
+         * UnderBoth
+         * @description A circuit, the intake or a board under both books; id and name of it. decides: what makes the difference in a sentence, empty where none is.
+         */
+        UnderBoth: {
+            /** Checks */
+            checks: components["schemas"]["Both"][];
+            /** Decides */
+            decides: string;
+            /**
+             * Here
+             * @enum {string}
+             */
+            here: "meets" | "close" | "short" | "not_known";
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "circuit" | "intake" | "board";
+            /** Name */
+            name: string;
+            /**
+             * There
+             * @enum {string}
+             */
+            there: "meets" | "close" | "short" | "not_known";
         };
         /**
          * UndoIn
@@ -7854,6 +7988,82 @@ export interface operations {
                     "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    beside: {
+        parameters: {
+            query: {
+                book: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderBoth"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
             415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */
@@ -11124,6 +11334,44 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    books: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookOut"][];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
             429: components["responses"]["Refused"];
             500: components["responses"]["Refused"];
             503: components["responses"]["Refused"];

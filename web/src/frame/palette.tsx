@@ -5,7 +5,7 @@ import { tables } from "../api/client";
 import { usePaths } from "../parts/paths";
 import { ReadLine } from "../parts/read-line";
 import { changesOf, useSaid } from "../parts/use-said";
-import { useJob, useStore } from "../sync/job-context";
+import { useJob, useRules, useStore } from "../sync/job-context";
 import { Sheet } from "../ui/controls";
 import { ComboEditor, containing, type Option } from "../ui/editors";
 import { ON_SITE, STAGES } from "./stages";
@@ -50,8 +50,8 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
   const paths = usePaths();
   const navigate = useNavigate();
   const [text, setText] = useState("");
-  const ruleset = inputs?.ruleset ?? "bs7671";
-  const found = useQuery({ queryKey: ["tables", ruleset], queryFn: () => tables(ruleset) });
+  const rules = useRules();
+  const found = useQuery({ queryKey: ["tables", rules.id], queryFn: () => tables(rules.id) });
   const { lines } = useSaid(text, board, sounds(text));
   const heard = sounds(text) && lines[0]?.circuit ? lines[0] : null;
   const go = (to: string) => () => navigate(to);
@@ -61,6 +61,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
     { value: go(paths.history), text: "History", note: "view  h" },
     ...ON_SITE.map((v) => ({ value: go(v.path(paths)), text: v.title, note: "view, on site", also: v.also })),
     { value: go(paths.tables), text: "Tables", note: "view" },
+    { value: go(paths.books()), text: "Under another book", note: "view", also: "rule set compare side by side" },
     ...commands.map((c) => ({ value: c.run, text: c.title, note: `command${c.keys ? `  ${c.keys}` : ""}` })),
     ...(inputs?.circuits ?? []).map((c) => ({
       value: go(paths.circuit(c.id)),
@@ -104,7 +105,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
         close={close}
         next={close}
         label="Name, number or line"
-        placeholder="kiln · 4D5 · 411.3.3 · cooker 7kW b32 6 flat: stud 4, joists 6"
+        placeholder={`kiln · ${rules.example} · cooker 7kW b32 6 flat: stud 4, joists 6`}
         options={options}
         onText={setText}
         onSave={(run) => run()}

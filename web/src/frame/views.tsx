@@ -6,7 +6,7 @@ import { CircuitPage } from "../features/circuit/circuit-page";
 import { TableView } from "../features/tables/table-view";
 import { Working } from "../features/working/working";
 import { usePaths } from "../parts/paths";
-import { useJob } from "../sync/job-context";
+import { useJob, useRules } from "../sync/job-context";
 import { Opening } from "../ui/view";
 import { useWide } from "../ui/wide";
 import type { Framed } from "./job-frame";
@@ -26,6 +26,7 @@ const CoordinationPage = later(() =>
   import("../features/coordination/coordination-page").then((m) => m.CoordinationPage),
 );
 const WhatIfPage = later(() => import("../features/what-if/what-if-page").then((m) => m.WhatIfPage));
+const BooksPage = later(() => import("../features/books/books-page").then((m) => m.BooksPage));
 const HistoryPage = later(() => import("../features/history/history-page").then((m) => m.HistoryPage));
 const PullPage = later(() => import("../features/site/pull-page").then((m) => m.PullPage));
 const MaterialsPage = later(() => import("../features/site/materials-page").then((m) => m.MaterialsPage));
@@ -236,17 +237,26 @@ export function PapersView() {
   );
 }
 
+export function BooksView() {
+  const [query, setQuery] = useSearchParams();
+  return (
+    <Middle>
+      <BooksPage other={query.get("book")} onOther={(book) => setQuery({ book }, { replace: true })} />
+    </Middle>
+  );
+}
+
 export function TablesView() {
   const { number = null } = useParams();
   const [query, setQuery] = useSearchParams();
-  const { inputs } = useJob();
+  const rules = useRules();
   const at = useLocation();
   const navigate = useNavigate();
   const [row, column] = [query.get("row"), query.get("column")];
   return (
     <Middle>
       <TablesPage
-        ruleset={inputs?.ruleset ?? "bs7671"}
+        ruleset={rules.id}
         number={number}
         lit={row !== null && column !== null ? { row, column } : undefined}
         words={query.get("words") ?? ""}
@@ -262,7 +272,8 @@ export function CircuitView() {
   const [query] = useSearchParams();
   const navigate = useNavigate();
   const paths = usePaths();
-  const { state, inputs } = useJob();
+  const { state } = useJob();
+  const rules = useRules();
   const { workingFolded } = useOutletContext<Framed>();
   const [cite, setCite] = useState<Citation | null>(null);
   const wide = useWide();
@@ -273,7 +284,7 @@ export function CircuitView() {
     <Working result={state?.detail?.id === circuitId ? state.detail : null} check={check} cite={cite} onTable={setCite}>
       {cite && (
         <TableView
-          ruleset={inputs?.ruleset ?? "bs7671"}
+          ruleset={rules.id}
           number={cite.table}
           lit={{ row: cite.row, column: cite.column }}
           onClose={() => setCite(null)}

@@ -24,6 +24,7 @@ export const pathsOf = (job: string) => {
     tests: (circuit?: string) => `${base}/tests${circuit ? `?circuit=${circuit}` : ""}`,
     isolation: (kind?: string, id?: string) =>
       `${base}/isolation${kind && id ? `?${new URLSearchParams({ kind, id })}` : ""}`,
+    books: (other?: string) => `${base}/books${other ? `?book=${encodeURIComponent(other)}` : ""}`,
     tables: `${base}/tables`,
     search: (words: string) => `${base}/tables?words=${encodeURIComponent(words)}`,
     /** A table; with a cell, that cell is lit. */

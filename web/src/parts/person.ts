@@ -8,8 +8,9 @@ export function forgetOthers(client: QueryClient, now: Who) {
     client.removeQueries({ predicate: (query) => query.queryKey[0] !== "who" });
 }
 
-/** Take in who is signed in now. */
+/** Take in who is signed in now; an answer still under way was asked for before, and is of whoever it was then. */
 export function takeIn(client: QueryClient, now: Who) {
+  void client.cancelQueries({ queryKey: ["who"] });
   forgetOthers(client, now);
   client.setQueryData(["who"], now);
 }

@@ -1,6 +1,9 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { rules as rulesOf } from "../api/client";
+import defaults from "../api/defaults.gen.json";
 import type { Change, Circuit, Kind, Rules } from "../api/types";
+import { Opening } from "../ui/view";
 import { Engine, type Snapshot } from "./engine";
 import { Proposal, proposing } from "./proposal";
 import { remote } from "./remote";
@@ -19,7 +22,8 @@ const Context = createContext<JobValue | null>(null);
 interface Props {
   id: string;
   person: string;
-  rules: Rules;
+  /** For tests: the rules, in place of those of the book that the job is under. */
+  rules?: Rules;
   /** Whether the person proposes instead of editing. */
   proposes?: boolean;
   children: ReactNode;
@@ -51,8 +55,37 @@ export function JobProvider({ id, person, rules, proposes = false, children, mak
     void engine.open();
     return () => engine.close();
   }, [id, person, client, make, proposal]);
-  const value = useMemo(() => store && { store, rules, proposal }, [store, rules, proposal]);
-  return value && <Context value={value}>{children}</Context>;
+  return (
+    store && (
+      <InBook store={store} proposal={proposal} given={rules}>
+        {children}
+      </InBook>
+    )
+  );
+}
+
+interface InBookProps {
+  store: Engine;
+  proposal: Proposal | null;
+  given: Rules | undefined;
+  children: ReactNode;
+}
+
+/** What the inputs may choose from is that of the book the job is under, also when it is put under another. */
+function InBook({ store, proposal, given, children }: InBookProps) {
+  const book = useSyncExternalStore(store.subscribe, store.get).inputs?.ruleset ?? defaults.book;
+  const found = useQuery({
+    queryKey: ["rules", book],
+    queryFn: () => rulesOf(book),
+    enabled: given === undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: (before) => before,
+  });
+  const rules = given ?? found.data;
+  const value = useMemo(() => rules && { store, rules, proposal }, [store, rules, proposal]);
+  if (value) return <Context value={value}>{children}</Context>;
+  if (found.error) return <Opening trouble={found.error.message} again={() => void found.refetch()} />;
+  return <p className="p-8 text-faded">Opening the rules …</p>;
 }
 
 function useValue(): JobValue {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.advice.base import Facts, _named, hint
 from mellow_span.core.model.parts import Circuit
-from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.rulesets.vocabulary import C
 
 
 @hint("polystyrene", "circuit", "danger", "PVC against expanded polystyrene", C.POLYSTYRENE)
@@ -48,12 +48,14 @@ def burial(facts: Facts, circuit: Circuit) -> str | None:
     spans = facts.places(circuit, ground=True)
     if not spans:
         return None
-    reach = facts.rules.table(T.LIMITS).cell("spade_depth", "value").value
-    shallow = [s for s in spans if s.depth < reach]
+    reach = facts.rules.limit("spade_depth") if facts.rules.has("spade_depth") else None
+    shallow = [s for s in spans if reach is not None and s.depth < reach]
     said = (
         f"{_named(spans)}: bed it on sand, cover or tape above it, and draw its route on the record; prove it dead before anybody cuts it"
     )
-    if shallow:
+    if reach is None:
+        said = f"how deep a spade reaches is not known in this rule set, so lay it as deep as the rules of the place ask. {said}"
+    elif shallow:
         said = f"{_named(shallow)} lies less than {reach:g} m deep: within a spade's reach. {said}"
     bare = [s for s in spans if (p := facts.rules.places.get(s.place or "")) and p.ground == "direct"]
     if bare and not facts.armoured(circuit):

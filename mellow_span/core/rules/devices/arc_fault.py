@@ -6,13 +6,12 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.additional import outlets
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.working.recorders import Working
 
 
 def asks_arc_fault(case: Case) -> bool:
     """Say whether the premises ask for arc fault detection: socket-outlet circuits up to 32 A where many sleep who do not know each other."""
-    most = case.rules.table(T.LIMITS).cell("afdd_in", "value").value
+    most = case.rules.limit("afdd_in")
     return case.feed.premises == "shared" and bool(outlets(case)) and (case.device.rating or 0.0) <= most
 
 

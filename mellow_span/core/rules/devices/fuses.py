@@ -66,8 +66,7 @@ def points(rules: RuleSet, kind: str, rating: float) -> list[tuple[float, float]
         if current is not None and (not found or current > found[-1][0]):
             found.append((current, time))
     if not found:
-        ratings = sorted({row.key[1] for row in rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind})
-        raise rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in ratings))
+        raise rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A", ", ".join(f"{r:g}" for r in rules.ratings(kind)))
     energy = total_energy(quiet, kind, rating)
     short = quiet.constant("fuse_energy_time")
     if energy is not None and (end := sqrt(energy / short)) > found[-1][0]:

@@ -7,7 +7,6 @@ from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rules.drop.figures import _at, _electrical, column_of
 from mellow_span.core.rules.drop.points import taps
 from mellow_span.core.rules.drop.run import LIMIT_KEYS, drop_limit, nominal, run_shares, starts
-from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
@@ -26,8 +25,7 @@ def reach(w: Working, case: Case) -> float | None:
         return None
     ahead = case.feed.length
     base = drop_limit(quiet, case, 0.0) - start_drop
-    table = w.rules.table(T.LIMITS)
-    start, grow, most = (table.cell(key, "value").value for key in ("vd_long_from", "vd_long_per_m", "vd_long_most"))
+    start, grow, most = (w.constant(key) for key in ("vd_long_from", "vd_long_per_m", "vd_long_most"))
     # A ring is twice as long as its far point is away.
     way = 2 if case.ring else 1
     found = way * _chain_reach(per_m * way, ahead, base, start, grow, most)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mellow_span.core.errors import MissingInput
+from mellow_span.core.errors import NotKnownBefore
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
@@ -109,7 +109,7 @@ def starts(case: Case) -> tuple[float, ...]:
     """
     feed = case.feed
     if feed.drop is None:
-        raise MissingInput("board", "a feed whose own volt drop is known")
+        raise NotKnownBefore("board", "the volt drop up to its board")
     if not feed.drops:
         return (feed.drop,)
     if case.circuit.phases > 1:

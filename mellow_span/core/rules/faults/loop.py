@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
-from mellow_span.core.errors import CoreError, MissingInput
+from mellow_span.core.errors import CoreError, MissingInput, NotKnownBefore
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.findings.results import Outcome, Verdict
 from mellow_span.core.rules.case import Case, Residual
@@ -129,7 +129,7 @@ def feed_loop(case: Case) -> float:
         if case.feed.own_earth:
             raise MissingInput("board.ra", "the resistance RA of the board's own electrode in Ω")
         if case.feed.length > 0 and case.supply.ze is not None:
-            raise MissingInput("board", "a feed whose own loop is known")
+            raise NotKnownBefore("board", "the loop up to its board")
         raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
     return case.feed.ze_hot
 

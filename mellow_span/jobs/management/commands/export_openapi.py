@@ -10,12 +10,13 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from mellow_span.api import api
 from mellow_span.core.model import parts as model
+from mellow_span.core.model.fields import default
 from mellow_span.core.model.limits import MOST
 from mellow_span.core.model.parse import required
 
 
 class Command(BaseCommand):
-    """Print the OpenAPI description as JSON, or with --defaults an empty part of each kind, and the most of each."""
+    """Print the OpenAPI description as JSON, or with --defaults an empty part of each kind, the most of each, and the first book."""
 
     help = "Print the OpenAPI description of the API as JSON, or with --defaults an empty part of each kind, and the most of each."
 
@@ -25,7 +26,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Print it with stable order, so that a difference is a real one."""
-        found = {name: empty(cls) for name, cls in PARTS.items()} | {"most": MOST} if options["defaults"] else api.get_openapi_schema()
+        parts = {name: empty(cls) for name, cls in PARTS.items()} | {"most": MOST, "book": default("job", "ruleset")}
+        found = parts if options["defaults"] else api.get_openapi_schema()
         self.stdout.write(json.dumps(found, indent=1, ensure_ascii=False, sort_keys=True))
 
 

@@ -7,6 +7,7 @@ const rules: Rules = {
   id: "bs7671",
   title: "",
   edition: "",
+  example: "",
   places: [],
   laid: [],
   fields: [],

@@ -1,5 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { NewJobIn } from "../../api/client";
+import { bookList, type NewJobIn } from "../../api/client";
+import defaults from "../../api/defaults.gen.json";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { readQuantity } from "../../ui/quantity";
@@ -24,6 +26,9 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
   const [ways, setWays] = useState("");
   const [outbuilding, setOutbuilding] = useState("");
   const [distance, setDistance] = useState("");
+  const [ruleset, setRuleset] = useState(defaults.book);
+  const books = useQuery({ queryKey: ["books"], queryFn: bookList, enabled: name.trim() !== "" }).data ?? [];
+  const book = books.find((b) => b.id === ruleset);
   const [why, setWhy] = useState<{ field: string; text: string } | null>(null);
   const number = (field: string, text: string, lo: number, hi: number, unit: string, whole = false) => {
     if (text.trim() === "") return null;
@@ -46,6 +51,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
       ways: many,
       outbuilding: kind === "outbuilding" ? outbuilding.trim() : "",
       distance: far,
+      ruleset,
     });
   };
   const asked = name.trim() !== "";
@@ -106,6 +112,26 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
               onChange={setWays}
               why={why?.field === "ways" ? why.text : ""}
             />
+            <label className="block">
+              <span className="text-faded">Designed to</span>
+              <select
+                className={`${inputClass} mt-1`}
+                value={ruleset}
+                onChange={(event) => setRuleset(event.target.value)}
+              >
+                {books.map((b) => (
+                  <option key={b.id} value={b.id}>
+                    {b.title}
+                  </option>
+                ))}
+              </select>
+              {book && (
+                <span className={`block ${book.to_check === book.numbers ? "text-close" : "text-faded"}`}>
+                  {book.edition}
+                  {book.to_check === book.numbers && "; every number in it still to be checked †"}
+                </span>
+              )}
+            </label>
             {kind === "outbuilding" && (
               <>
                 <Asked label="What the outbuilding is called" value={outbuilding} onChange={setOutbuilding} />

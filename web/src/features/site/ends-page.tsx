@@ -43,8 +43,8 @@ export function EndsPage() {
       </svg>
       <h1 className="font-semibold text-2xl">Ends</h1>
       <p className="mt-1 text-faded">
-        Cores by their use, with the colours of Table 51 (514.3.1). A green-yellow core is never anything but a
-        protective conductor (514.4.2). Sleeve both ends alike.
+        Cores by their use, with the colours of today. A green-yellow core is never anything but a protective conductor.
+        Sleeve both ends alike.
       </p>
       {warnings.map((text) => (
         <p key={text} className="mt-2 border-close border-l-4 pl-3">

@@ -23,6 +23,7 @@ const TONES: Record<SiteTest["found"], string> = {
   above: "text-short",
   below: "text-short",
   short: "text-short",
+  not_known: "text-close",
   not_read: "text-faded",
 };
 const WORDS: Record<SiteTest["found"], string> = {
@@ -31,6 +32,7 @@ const WORDS: Record<SiteTest["found"], string> = {
   above: "above",
   below: "below",
   short: "short",
+  not_known: "limit not known",
   not_read: "not read",
 };
 

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Change, Cited, Supply } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { More } from "../../parts/more";
@@ -8,7 +8,7 @@ import { usePaths } from "../../parts/paths";
 import { PlaceWays } from "../../parts/place-ways";
 import { SOURCES } from "../../parts/sources";
 import { useOverview } from "../../parts/use-overview";
-import { NOBODY, setFields, useJob, useLimits, useStore } from "../../sync/job-context";
+import { NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence, useWords } from "../../ui/sentence";
@@ -42,12 +42,6 @@ const EARTHING = [
   { value: "TN-S", text: "TN-S", note: "earth from the supplier's own conductor" },
   { value: "TT", text: "TT", note: "earth electrode of the installation" },
 ];
-const FUSES = [
-  { value: "BS88-3", text: "BS 88-3" },
-  { value: "BS88-2", text: "BS 88-2 gG" },
-  { value: "BS1361", text: "BS 1361 type 2" },
-];
-
 /** What the checks of this view are; those of demand, earthing and bonding have views of their own. */
 const ELSEWHERE = ["demand", "earthing", "bonding"];
 
@@ -65,6 +59,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
   const found = useOverview();
   const opened = state !== null;
   const ways = useLimits("board.ways");
+  const rules = useRules();
+  const fuses = (rules.fields.find((f) => f.field === "supply.fuse_kind")?.choices ?? []).map((kind) => ({
+    value: kind as NonNullable<Supply["fuse_kind"]>,
+    text: rules.devices.find((d) => d.id === kind)?.title.replace(/ fuse$/, "") ?? kind,
+  }));
   const words = useWords();
   const navigate = useNavigate();
   const paths = usePaths();
@@ -101,6 +100,10 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
+              {". It is designed to "}
+              <Link className="word" to={paths.books()}>
+                {rules.title}
+              </Link>
               .
             </p>
             <p>
@@ -167,14 +170,14 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               {"The service fuse is a "}
               <Word
                 label="fuse kind"
-                text={FUSES.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
+                text={fuses.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
                 missing={!supply.fuse_kind}
               >
                 {(e) => (
                   <ComboEditor
                     {...e}
                     label="Kind of service fuse"
-                    options={containing(FUSES)}
+                    options={containing(fuses)}
                     onSave={(v) => set({ fuse_kind: v })}
                   />
                 )}

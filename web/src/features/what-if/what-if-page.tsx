@@ -1,7 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { addCopy, copies, removeCopy } from "../../api/client";
 import type { Change, CircuitSummary, Column } from "../../api/types";
+import { usePaths } from "../../parts/paths";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { Ask } from "../../ui/ask";
@@ -27,6 +29,7 @@ const NUMBERS: readonly { id: Number_; title: string; unit: string }[] = [
 /** Copies of the job with named changes beside the job as it is: circuits down, copies across, and what turns. */
 export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const store = useStore();
+  const paths = usePaths();
   const client = useQueryClient();
   const { inputs, state, unsent } = useJob();
   const [shown, setShown] = useState<Number_>("margin");
@@ -63,7 +66,10 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">What if</h1>
       <p className="mt-1 text-faded">
-        Copies of the job, each with changes of its own, beside the job as it is. Nothing changes until one is kept.
+        Copies of the job, each with changes of its own, beside the job as it is. Nothing changes until one is kept.{" "}
+        <Link className="word" to={paths.books()}>
+          under another book
+        </Link>
       </p>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {trouble && (

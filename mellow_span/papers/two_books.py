@@ -1,0 +1,50 @@
+"""One job under two books, side by side: how each part stands under both, what decides a difference, then each check that differs."""
+
+from __future__ import annotations
+
+from mellow_span.core.design.books import Stand, UnderBoth, beside
+from mellow_span.core.errors import InputError
+from mellow_span.core.rulesets import available, rule_set
+from mellow_span.papers.page import Block, Cell, Column, Table, Words, stands, words
+from mellow_span.papers.subject import Subject
+
+
+def others(s: Subject) -> list[tuple[str, str]]:
+    """Return the books that a job can be put beside its own: identity and title."""
+    return [(book, rule_set(book).title) for book in available() if book != s.job.ruleset]
+
+
+def two_books(s: Subject, other: str) -> list[Block]:
+    """Return how a job stands under its own book and under another. Raises InputError where none is chosen."""
+    titles = dict(others(s))
+    if other not in titles:
+        raise InputError("subject", other, "one of " + ", ".join(titles))
+    here, there = s.rules.title, titles[other]
+    found = beside(s.job, other, s.settled)
+    turned = sum(one.here != one.there for one in found)
+    columns = (Column("Part of the job", share=20), Column(here, share=13), Column(there, share=13), Column("What decides"))
+    rows = [[words(one.name), _verdict(one, 0), _verdict(one, 1), words(one.decides)] for one in found]
+    checks = (Column("Part of the job", share=14), Column("Check", share=14), Column(here), Column(there))
+    differing = [[words(one.name), Cell(c.title), _stand(c.here), _stand(c.there)] for one in found for c in one.checks if c.differs]
+    return [
+        Words(
+            "",
+            [
+                f"{turned} of {len(found)} parts stand otherwise under {there} than under {here}. Which book binds a job is for the law to say."
+            ],
+        ),
+        Table("Under both books", columns, rows),
+        Table("Checks that differ", checks, differing, key=2, fine=True, note="" if differing else "None differs."),
+    ]
+
+
+def _verdict(one: UnderBoth, which: int) -> Cell:
+    doubtful = any((c.here, c.there)[which].doubtful for c in one.checks)
+    return stands((one.here, one.there)[which], doubtful=doubtful)
+
+
+def _stand(s: Stand) -> Cell:
+    if s.verdict is None:
+        return Cell("not asked")
+    shown = "" if s.decides else ", shown and not decisive"
+    return stands(s.verdict, f"{s.text}{f' ({s.clause})' if s.clause else ''}{shown}", doubtful=s.doubtful)

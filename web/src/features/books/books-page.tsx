@@ -1,0 +1,209 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { addCopy, type BesideOne, beside, bookList } from "../../api/client";
+import { usePaths } from "../../parts/paths";
+import { CutShort, Progress, useSearch } from "../../parts/use-search";
+import { NOBODY, setFields, useJob, useRules, useStore } from "../../sync/job-context";
+import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
+import { glued } from "../../ui/quantity";
+import { Mark, WORDS } from "../../ui/verdict";
+
+type Stand = BesideOne["checks"][number]["here"];
+
+interface Props {
+  /** The book beside the job's own; none is chosen yet where it is null. */
+  other: string | null;
+  onOther: (book: string) => void;
+}
+
+/** The job under its own book and under another: circuits down, both verdicts across, what decides each difference in a sentence. */
+export function BooksPage({ other, onOther }: Props) {
+  const store = useStore();
+  const rules = useRules();
+  const { state, unsent } = useJob();
+  const navigate = useNavigate();
+  const paths = usePaths();
+  const [differing, setDiffering] = useState(false);
+  const [trouble, setTrouble] = useState("");
+  const all = useQuery({ queryKey: ["books"], queryFn: bookList });
+  const others = (all.data ?? []).filter((b) => b.id !== rules.id);
+  const book = others.find((b) => b.id === other) ?? (others.length === 1 ? others[0] : undefined);
+  const mine = all.data?.find((b) => b.id === rules.id);
+  const found = useSearch(
+    ["beside", store.job, state?.version, state?.cells, book?.id],
+    (watch) => beside(store.job, book?.id ?? "", watch),
+    { enabled: book !== undefined && state !== null && unsent === 0, keep: true },
+  );
+  const asCopy = async () => {
+    if (!book) return;
+    try {
+      await addCopy(store.job, {
+        id: crypto.randomUUID(),
+        name: `Under ${book.title}`,
+        changes: [setFields("job", NOBODY, { ruleset: book.id })],
+      });
+      navigate(paths.whatIf);
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : "no answer");
+    }
+  };
+  const rows = found.data ?? [];
+  const turned = rows.filter((r) => r.here !== r.there);
+  const shown = differing ? rows.filter((r) => r.checks.some((c) => c.differs)) : rows;
+  return (
+    <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
+      <h1 className="font-semibold text-2xl">Under another book</h1>
+      <p className="mt-1 max-w-3xl text-faded">
+        The same job by another set of rules, check by check. Nothing changes until a copy under it is kept. Each book
+        holds for its own country: which one binds a job is for the law and the supplier to say.
+      </p>
+      <p className="mt-3">
+        The job is designed to <strong>{rules.title}</strong>, {rules.edition}
+        {mine && <Doubt to={mine.to_check} of={mine.numbers} />}.
+      </p>
+      <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <label className="flex items-center gap-2">
+          <span className="text-faded">beside it</span>
+          <select
+            className={`${inputClass} w-auto`}
+            value={book?.id ?? ""}
+            onChange={(event) => onOther(event.target.value)}
+          >
+            {!book && <option value="">choose a book</option>}
+            {others.map((b) => (
+              <option key={b.id} value={b.id}>
+                {b.title}
+              </option>
+            ))}
+          </select>
+        </label>
+        {book && (
+          <span>
+            {book.edition}
+            <Doubt to={book.to_check} of={book.numbers} />
+          </span>
+        )}
+      </div>
+      {(found.error || trouble) && (
+        <p role="alert" className="mt-2 text-short">
+          {trouble || found.error?.message}
+        </p>
+      )}
+      {book && (found.isPending || found.progress) && (
+        <Progress say="Working the job out under the other book" progress={found.progress} />
+      )}
+      <CutShort found={found.data} />
+      {book && rows.length > 0 && (
+        <>
+          <p className="mt-4 text-[1.1rem]" data-turned={turned.length}>
+            {turned.length === 0
+              ? "No verdict differs between the books."
+              : `${turned.length} of ${rows.length} ${turned.length === 1 ? "stands" : "stand"} otherwise under ${book.title}.`}
+          </p>
+          <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1">
+            <label className="flex min-h-6 items-center gap-2">
+              <input type="checkbox" checked={differing} onChange={(event) => setDiffering(event.target.checked)} />
+              only where a check differs
+            </label>
+            <Button onClick={() => void asCopy()}>what if the job were under it …</Button>
+          </div>
+          <table className="mt-2 w-full border-collapse" data-beside>
+            <thead>
+              <tr className="border-hair border-b text-left align-top">
+                <th className="font-normal text-faded">part of the job</th>
+                <th className="w-40 px-2 font-semibold max-sm:w-24">{rules.title}</th>
+                <th className="w-40 px-2 font-semibold max-sm:w-24">{book.title}</th>
+              </tr>
+            </thead>
+            {shown.map((row) => (
+              <Row key={row.id} row={row} differing={differing} onCircuit={(id) => navigate(paths.circuit(id))} />
+            ))}
+          </table>
+        </>
+      )}
+    </div>
+  );
+}
+
+function Doubt({ to, of }: { to: number; of: number }) {
+  if (to === 0) return null;
+  const all = to === of;
+  return (
+    <span className="text-close">
+      {" "}
+      ({all ? "every number in it" : `${to} of its ${of} numbers`} still to be checked against the printed book †)
+    </span>
+  );
+}
+
+interface RowProps {
+  row: BesideOne;
+  differing: boolean;
+  onCircuit: (id: string) => void;
+}
+
+function Row({ row, differing, onCircuit }: RowProps) {
+  const [open, setOpen] = useState(false);
+  const turned = row.here !== row.there;
+  const checks = row.checks.filter((c) => !differing || c.differs);
+  return (
+    <tbody className="border-hair border-b align-top" data-beside-row={row.id}>
+      <tr>
+        <th scope="row" className="py-1 text-left font-normal">
+          <button type="button" className="word min-h-6" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {row.name}
+          </button>
+          {row.decides && <p className="max-w-2xl text-faded">{glued(row.decides)}</p>}
+        </th>
+        <td className={`px-2 py-1 ${turned ? "font-semibold" : ""}`}>
+          <Mark verdict={row.here} /> {WORDS[row.here]}
+        </td>
+        <td className={`px-2 py-1 ${turned ? "font-semibold" : ""}`}>
+          <Mark verdict={row.there} /> {WORDS[row.there]}
+        </td>
+      </tr>
+      {open && (
+        <tr>
+          <td colSpan={3} className="pb-3">
+            <table className="w-full border-collapse bg-leaf">
+              <tbody>
+                {checks.map((c) => (
+                  <tr key={c.id} className="border-hair border-t align-top" data-check={c.id}>
+                    <th scope="row" className="w-44 px-2 py-1 text-left font-semibold max-sm:w-24">
+                      {c.title}
+                    </th>
+                    <td className={`w-1/2 px-2 py-1 ${c.differs ? "border-copper border-l-4" : ""}`}>
+                      <In stand={c.here} />
+                    </td>
+                    <td className={`px-2 py-1 ${c.differs ? "border-copper border-l-4" : ""}`}>
+                      <In stand={c.there} />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {row.kind === "circuit" && (
+              <button type="button" className="word mt-1 min-h-6" onClick={() => onCircuit(row.id)}>
+                open the circuit
+              </button>
+            )}
+          </td>
+        </tr>
+      )}
+    </tbody>
+  );
+}
+
+function In({ stand }: { stand: Stand }) {
+  if (stand.verdict === null) return <span className="text-faded">not asked</span>;
+  return (
+    <>
+      <Mark verdict={stand.verdict} /> {glued(stand.text)}
+      {stand.doubtful && <span className="text-close"> †</span>}
+      {stand.clause && <span className="text-faded"> ({stand.clause})</span>}
+      {!stand.decides && <span className="text-faded">, shown and not decisive</span>}
+    </>
+  );
+}
