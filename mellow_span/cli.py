@@ -14,10 +14,10 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
-from mellow_span.cli_files import CAUTION, book_of, circuit_of, job_of
+from mellow_span.cli_books import cmd_compare, cmd_pack
+from mellow_span.cli_files import CAUTION, WORDS, book_of, circuit_of, job_of
 from mellow_span.cli_paper import cmd_paper, cmd_read
 from mellow_span.cli_site import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
-from mellow_span.core.design.books import beside
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest
@@ -35,12 +35,11 @@ from mellow_span.core.model.changes import apply
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.core.rulesets.troubles import BadPack
 from mellow_span.core.said.changes import Heard, hear
 from mellow_span.core.working.steps import Step
 from mellow_span.exchange.document import fields, schema
 from mellow_span.papers.register import PAPERS
-
-WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
 
 
 def status(found: InstallationResult) -> int:
@@ -307,22 +306,6 @@ def cmd_fields(args: argparse.Namespace) -> int:
     return 0
 
 
-def cmd_compare(args: argparse.Namespace) -> int:
-    """Put a job under another rule set beside its own: where the verdicts differ, and what decides it."""
-    job = job_of(args.job)
-    found = beside(job, args.other)
-    if args.json:
-        print(json.dumps([dataclasses.asdict(one) for one in found], ensure_ascii=False, indent=1))
-        return 0
-    print(f"{'':<28}{rule_set(job.ruleset).title:<26}{rule_set(args.other).title}")
-    for one in found:
-        print(f"{one.name:<28}{WORDS[one.here]:<26}{WORDS[one.there]}{'   *' if one.here != one.there else ''}")
-        if one.decides:
-            print(f"{'':<4}{one.decides}")
-    print(f"{sum(one.here != one.there for one in found)} stand otherwise. {CAUTION}")
-    return 0
-
-
 def cmd_why(args: argparse.Namespace) -> int:
     """Print why each check is asked and what each symbol is, as Markdown."""
     print(json.dumps(dataclasses.asdict(why()), ensure_ascii=False, indent=1) if args.json else as_markdown(), end="")
@@ -383,7 +366,12 @@ def parser() -> argparse.ArgumentParser:
     tables = command("tables", cmd_tables, job=False)
     tables.add_argument("number", nargs="?")
     tables.add_argument("--rules", default=available()[0], choices=available())
-    command("compare", cmd_compare).add_argument("--with", dest="other", required=True, choices=available(), help="the other rule set")
+    other = command("compare", cmd_compare)
+    other.add_argument("--with", dest="other", default="", choices=available(), help="the other rule set; without it the job's own")
+    other.add_argument("--pack", default="", help="a pack of tables over it: a folder, or a zip of one")
+    packing = command("pack", cmd_pack, job=False)
+    packing.add_argument("pack", help="a folder, or a zip of one")
+    packing.add_argument("--out", default="", metavar="PACK.zip", help="write it as a zip to this file")
     command("why", cmd_why, job=False)
     command("schema", cmd_schema, job=False)
     command("fields", cmd_fields, job=False)
@@ -395,6 +383,9 @@ def main(arguments: list[str] | None = None) -> int:
     args = parser().parse_args(arguments)
     try:
         status: int = args.run(args)
+    except BadPack as error:
+        print(f"mellow-span: {error}", file=sys.stderr)
+        return 2
     except CoreError as error:
         given = "nothing" if error.given is None else repr(error.given)
         print(f"mellow-span: {error.field}: {given} given. Allowed: {error.allowed}.", file=sys.stderr)

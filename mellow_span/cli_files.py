@@ -13,6 +13,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.exchange.document import read
 
+WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
 CAUTION = "Design aid only: meets these checks with these inputs; it replaces neither the regulations nor a competent person."
 
 
@@ -47,3 +48,11 @@ def book_of(args: argparse.Namespace) -> PriceBook | None:
         return read_book(Path(args.prices))
     except OSError as error:
         raise InputError("prices", args.prices, f"a file that can be read ({error})") from None
+
+
+def put(path: str, content: bytes) -> None:
+    """Write a file. Raises InputError where it cannot be written."""
+    try:
+        Path(path).write_bytes(content)
+    except OSError as error:
+        raise InputError("out", path, f"a file that can be written ({error})") from None

@@ -7,7 +7,7 @@ import json
 from datetime import datetime
 from pathlib import Path
 
-from mellow_span.cli_files import document_at
+from mellow_span.cli_files import document_at, put
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.site.results import results_of
@@ -48,7 +48,7 @@ def cmd_paper(args: argparse.Namespace) -> int:
         content = (as_csv if form == "csv" else as_json)(found).encode()
     else:
         raise InputError("out", args.out, "a name that ends in .pdf, .xlsx, .csv or .json")
-    _put(args.out, content)
+    put(args.out, content)
     print(
         f"{args.out}: {found.title}{f', {found.about}' if found.about else ''}; {found.stamp.revision.lower()}; data {found.stamp.hash[:16]}"
     )
@@ -79,13 +79,6 @@ def cmd_read(args: argparse.Namespace) -> int:
         if found.told:
             print(f"{found.number:<4}{found.told}")
     if args.out:
-        _put(args.out, json.dumps(write(job, entries), ensure_ascii=False, indent=1).encode())
+        put(args.out, json.dumps(write(job, entries), ensure_ascii=False, indent=1).encode())
         print(f"{args.out}: the job with {len(taken)} readings more")
     return 1 if off else 0
-
-
-def _put(path: str, content: bytes) -> None:
-    try:
-        Path(path).write_bytes(content)
-    except OSError as error:
-        raise InputError("out", path, f"a file that can be written ({error})") from None

@@ -20,12 +20,16 @@ def work_once() -> bool:
     from mellow_span.api.searches import answered
     from mellow_span.core.design.effort import StoppedError
     from mellow_span.core.errors import CoreError, InputError
-    from mellow_span.jobs import searches
+    from mellow_span.jobs import rechecks, searches
     from mellow_span.jobs.reads import installation, snapshot
 
     row = searches.take()
     if row is None:
-        return False
+        # Nobody waits for these on a page; they go on while nobody else does.
+        again = rechecks.take()
+        if again is not None:
+            rechecks.work(again)
+        return again is not None
     job = row.job
     if (job.version, job.cells) != (row.version, row.cells):
         searches.give_up(row)

@@ -18,6 +18,7 @@ from mellow_span.api import (
     jobs,
     links,
     materials,
+    packs,
     papers,
     plan,
     pulls,
@@ -32,7 +33,7 @@ from mellow_span.api import (
 ASKED = (
     "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
     "ReadIn", "IssueIn", "SignatureIn", "NewJob", "Archive",
-    "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn",
+    "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn", "PackIn", "PackFileIn",
 )  # fmt: skip
 
 
@@ -65,6 +66,7 @@ api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
 api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
+api.add_router("/packs", packs.router, tags=["packs"], auth=django_auth)
 api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
 api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", ends.router, tags=["site"], auth=django_auth)

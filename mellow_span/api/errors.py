@@ -16,6 +16,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from mellow_span.api.body import BodyError
 from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.model.changes import Refused
+from mellow_span.core.rulesets.troubles import BadPack, Trouble
 from mellow_span.jobs.ownership import NotAllowed, NotYours
 
 log = logging.getLogger(__name__)
@@ -55,6 +56,12 @@ def field_error(error: CoreError, **where: Any) -> FieldError:
     return FieldError(
         field=shown(error.field), given=given, allowed=allowed, message=f"{given} is not possible here. Allowed: {allowed}.", **where
     )
+
+
+def _of_pack(one: Trouble) -> FieldError:
+    where = ", ".join(filter(None, (one.file, f"line {one.line}" if one.line else "", one.column)))
+    given = shown(one.given) or "nothing"
+    return FieldError(field=shown(where), given=given, allowed=shown(one.allowed, 400), message=shown(str(one), 600))
 
 
 def refusal(status: int, message: str, errors: list[FieldError] | None = None) -> HttpResponse:
@@ -104,6 +111,12 @@ def install(api: NinjaAPI) -> None:
     def refused(request: HttpRequest, error: Any) -> HttpResponse:
         where = field_error(error, change=error.at, kind=error.change.kind, id=error.change.id)
         return refusal(422, where.message, [where])
+
+    @api.exception_handler(BadPack)
+    def bad_pack(request: HttpRequest, error: BadPack) -> HttpResponse:
+        found = [_of_pack(one) for one in error.troubles]
+        count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
+        return refusal(422, f"{count} wrong with this pack. Nothing of it was taken.", found)
 
     @api.exception_handler(CoreError)
     def core_error(request: HttpRequest, error: Any) -> HttpResponse:

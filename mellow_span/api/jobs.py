@@ -26,7 +26,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read_file, write
 from mellow_span.jobs import models
 from mellow_span.jobs.bin import empty_bins, with_last_editor
-from mellow_span.jobs.books import in_its_book, known
+from mellow_span.jobs.books import in_its_book, rules_at
 from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
@@ -174,7 +174,8 @@ def list_jobs(
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")
 def add_job(request: HttpRequest, given: NewJob) -> Any:
     """Start a job from a handful of answers: an intake to be surveyed, its boards, and nothing that was not said."""
-    known(given.ruleset)
+    member = designer_of(request.user)
+    rules_at(member.firm_id, given.ruleset)
     answers = Answers(
         given.name.strip(),
         given.client.strip(),
@@ -185,7 +186,7 @@ def add_job(request: HttpRequest, given: NewJob) -> Any:
         given.distance,
         given.ruleset,
     )
-    return _opened(take_in(designer_of(request.user).firm, start_of(given.kind, answers)), None, 201)
+    return _opened(take_in(member.firm, start_of(given.kind, answers)), None, 201)
 
 
 @router.post("/import", response={201: JobState, **REFUSALS}, operation_id="import_job")

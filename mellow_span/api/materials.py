@@ -22,7 +22,7 @@ from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.site import log, merchant
 from mellow_span.site.models import Prices
-from mellow_span.site.prices import book_of, bring_in, file_of, text_of
+from mellow_span.site.prices import bring_in, file_of, prices_for, text_of
 
 router, prices_router = Router(), Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
@@ -63,7 +63,7 @@ def materials_of(job: Job, ask: bool = True) -> Materials:
     with snapshot():
         pulled = pull_list_of(job)
         needs = materials(installation(job), {p.pull.circuit: p.pull.cut for p in pulled.lines if p.pull.cut is not None})
-        book, own = book_of(job.firm_id), bool(text_of(job.firm_id))
+        book, own = prices_for(job.firm_id, installation(job)), bool(text_of(job.firm_id))
         had = last_by(log.entries(job, "had"), lambda e: e.data.key)
     # Nobody is asked while the database waits.
     quote = merchant.quote({n.key: n.count for n in needs}) if ask else merchant.Quote("none", "", {})

@@ -39,7 +39,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.ownership import job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site.prices import book_of
+from mellow_span.site.prices import prices_for
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
@@ -211,7 +211,7 @@ def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> An
 def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing."""
     inputs, _ = _inputs(request, job_id)
-    choices = earthing_choices(rules_of(inputs), inputs, str(board_id), book=book_of(member_of(request.user).firm_id))
+    choices = earthing_choices(rules_of(inputs), inputs, str(board_id), book=prices_for(member_of(request.user).firm_id, inputs))
     board = next(b for b in inputs.boards if b.id == str(board_id))
     return send(list[EarthingOut], [_earthing(choice, board) for choice in choices])
 

@@ -13,15 +13,16 @@ from ninja import Field, Query, Router, Schema
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.core.design.circuit import RULES
-from mellow_span.core.errors import RuleSetError
+from mellow_span.core.errors import InputError, RuleSetError
 from mellow_span.core.findings.why import Why, why
 from mellow_span.core.model import parts as model
 from mellow_span.core.model.parse import hints, specs
 from mellow_span.core.model.parts import CellRead
-from mellow_span.core.rulesets import RuleSet, available, rule_set
-from mellow_span.core.rulesets.readings import layered
-from mellow_span.core.rulesets.table import Table
+from mellow_span.core.rulesets import Known, RuleSet, available, rule_set
+from mellow_span.core.rulesets.packs import split
+from mellow_span.core.rulesets.table import Row, Table
 from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.jobs.books import rules_at
 from mellow_span.jobs.cells import cells_of_firm, reopen, settle
 from mellow_span.jobs.ownership import designer_of, member_of
 
@@ -249,7 +250,7 @@ def _book(found: RuleSet) -> BookOut:
 @router.get("/{ruleset}", response={200: RulesOut, **REFUSALS}, operation_id="rules")
 def rules(request: HttpRequest, ruleset: str) -> Any:
     """Return what the inputs of a job designed to this rule set may choose from."""
-    found = rule_set(ruleset)
+    found = _as_read(request, ruleset)
     places = [
         PlaceOut(
             id=p.id,
@@ -318,17 +319,23 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
 
 
 def _as_read(request: HttpRequest, ruleset: str) -> RuleSet:
-    """The rule set with what the person's firm has read in the printed book."""
-    found = rule_set(ruleset)
-    cells = cells_of_firm(member_of(request.user).firm_id, ruleset)
-    return layered(ruleset, cells) if cells else found
+    """The rule set with what the person's firm has read in the printed book, and its packs over it."""
+    if ruleset not in Known():
+        raise RuleSetError(f"no rule set {ruleset!r}; there are: {', '.join(available())}")
+    return rules_at(member_of(request.user).firm_id, ruleset)
+
+
+def _book_read(request: HttpRequest, ruleset: str) -> str:
+    """The book itself, in which cells are read: a pack says by itself who checked it."""
+    _as_read(request, ruleset)
+    return split(ruleset)[0]
 
 
 @router.get("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="cells_read")
 def cells_read(request: HttpRequest, ruleset: str) -> Any:
     """List the cells that the firm has read in the printed book."""
-    rule_set(ruleset)
-    return [CellOut(**asdict(cell)) for cell in cells_of_firm(member_of(request.user).firm_id, ruleset)]
+    book = _book_read(request, ruleset)
+    return [CellOut(**asdict(cell)) for cell in cells_of_firm(member_of(request.user).firm_id, book)]
 
 
 @router.post("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="read_cell")
@@ -336,21 +343,36 @@ def read_cell(request: HttpRequest, ruleset: str, cell: CellIn) -> Any:
     """Keep that a cell agrees with the printed book, or the value printed there, with the person's name and today's date."""
     member = designer_of(request.user)
     by, on = member.name or str(request.user), timezone.localdate().isoformat()
-    settle(member.firm, ruleset, CellRead(**cell.dict(), by=by, on=on))
+    _of_book(request, ruleset, cell)
+    settle(member.firm, split(ruleset)[0], CellRead(**cell.dict(), by=by, on=on), member)
     return cells_read(request, ruleset)
+
+
+def _of_book(request: HttpRequest, ruleset: str, cell: CellIn) -> None:
+    """Raise InputError for a cell that a pack brings along: nothing that is read in the printed book changes it."""
+    laid, book = (_as_read(request, name).tables.get(cell.table) for name in (ruleset, split(ruleset)[0]))
+    mine, own = (next((r for r in t.rows if r.label == cell.row), None) if t else None for t in (laid, book))
+    if mine is not None and (own is None or _as_told(mine, cell.column) != _as_told(own, cell.column)):
+        where = f"{cell.table}, {cell.row}, {cell.column}"
+        raise InputError("row", where, "a cell of the book itself; this one is of a pack, which says by itself who checked it")
+
+
+def _as_told(row: Row, column: str) -> tuple[Any, bool, str]:
+    return row.cells.get(column), column in row.check, row.read.get(column, "")
 
 
 @router.delete("/{ruleset}/cells", response={200: list[CellOut], **REFUSALS}, operation_id="reopen_cell")
 def reopen_cell(request: HttpRequest, ruleset: str, table: str, row: str, column: str) -> Any:
     """Take the reading of a cell back: it is as doubtful as it was."""
-    reopen(designer_of(request.user).firm, ruleset, table, row, column)
+    member = designer_of(request.user)
+    reopen(member.firm, _book_read(request, ruleset), table, row, column, member)
     return cells_read(request, ruleset)
 
 
 @router.get("/{ruleset}/why", response={200: Why, **REFUSALS}, operation_id="why")
 def why_asked(request: HttpRequest, ruleset: str) -> Any:
     """Say why each check is asked, what goes wrong without it, where practitioners differ; and what each symbol is."""
-    rule_set(ruleset)
+    _as_read(request, ruleset)
     return send(Why, why())
 
 

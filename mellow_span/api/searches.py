@@ -29,7 +29,7 @@ from mellow_span.jobs.books import settling
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
-from mellow_span.site.prices import book_of, stamp_of
+from mellow_span.site.prices import prices_for, stamp_of
 
 # Circuits that a request may work out itself: some tenths of a second.
 QUICK = 1000
@@ -50,11 +50,14 @@ def _copies(inputs: Installation, subject: str, effort: Effort, job: models.Job)
 
 # What a kind of search answers with: the type of its answer and the answer.
 KINDS: dict[str, Callable[[Installation, str, Effort, models.Job], tuple[Any, Any]]] = {
-    "cheapest": lambda inputs, subject, effort, job: (Joint, cheapest(inputs, book_of(job.firm_id), effort=effort)),
-    "options": lambda inputs, subject, effort, job: (list[Option], list(options(inputs, subject, book_of(job.firm_id), effort=effort))),
+    "cheapest": lambda inputs, subject, effort, job: (Joint, cheapest(inputs, prices_for(job.firm_id, inputs), effort=effort)),
+    "options": lambda inputs, subject, effort, job: (
+        list[Option],
+        list(options(inputs, subject, prices_for(job.firm_id, inputs), effort=effort)),
+    ),
     "place_options": lambda inputs, subject, effort, job: (
         list[PlaceOption],
-        list(place_options(inputs, subject, book_of(job.firm_id), effort=effort)),
+        list(place_options(inputs, subject, prices_for(job.firm_id, inputs), effort=effort)),
     ),
     "size": lambda inputs, subject, effort, job: (Sizing, size(inputs, subject, effort)),
     "breaks": lambda inputs, subject, effort, job: (list[Break], list(smallest_breaks(inputs, subject, effort))),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
@@ -11,12 +11,12 @@ from ninja import Schema
 
 from mellow_span.core.design.coordination import pairs_of, verdict_of
 from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.findings.history import label, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
 from mellow_span.core.findings.stages import StageMark, marks
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import available
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import stored
@@ -129,9 +129,10 @@ def line_of(job: models.Job) -> JobLine:
 
 def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int | None = None) -> JobState:
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
-    done, inputs = standing.done, standing.installation
+    # What is in a pack is not sent with each answer: the page has the rules that it makes.
+    done, inputs = standing.done, replace(standing.installation, packs=()) if standing.installation.packs else standing.installation
     if done is None:
-        edition = rules_of(inputs).edition if inputs.ruleset in available() else ""
+        edition = _edition(standing.installation)
         return JobState(
             str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), (), None, None, standing.trouble, stored(job).unfit
         )
@@ -154,6 +155,13 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
         "",
         stored(job).unfit,
     )
+
+
+def _edition(inputs: Installation) -> str:
+    try:
+        return rules_of(inputs).edition
+    except (CoreError, RuleSetError):
+        return ""
 
 
 def summary(c: CircuitResult) -> CircuitSummary:

@@ -19,7 +19,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.changes import apply
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
-from mellow_span.jobs.books import in_its_book, known
+from mellow_span.jobs.books import in_its_book, rules_at
 from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
 
@@ -51,7 +51,8 @@ def copies(request: HttpRequest, job_id: UUID) -> Any:
 @router.get("/{uuid:job_id}/beside", response={200: list[UnderBoth], 202: Searching, **REFUSALS}, operation_id="beside")
 def under_another(request: HttpRequest, job_id: UUID, book: Annotated[str, Query(max_length=BOOK)]) -> Any:
     """Return a job under its own book and under another, check by check, and what decides each difference; 202 while it is worked on."""
-    return searched(request, job_id, "beside", known(book))
+    rules_at(member_of(request.user).firm_id, book)
+    return searched(request, job_id, "beside", book)
 
 
 @router.post("/{uuid:job_id}/copies", response={201: CopyOut, **REFUSALS}, operation_id="add_copy")

@@ -21,6 +21,8 @@ from mellow_span.core.model.parts import (
     Dismissal,
     Installation,
     Load,
+    Pack,
+    PackFile,
     Readings,
     Route,
     Run,
@@ -29,7 +31,7 @@ from mellow_span.core.model.parts import (
 )
 from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.tree import identities, ordered
-from mellow_span.core.rulesets import available
+from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.readings import checked, rules_of
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import KINDS
@@ -145,11 +147,15 @@ def read_file(data: Any) -> tuple[Installation, tuple[Entry, ...]]:
 
 def _rules(job: Installation) -> None:
     """Raise InputError for a rule set, family, place or way of laying that does not exist."""
-    if job.ruleset not in available():
+    if job.ruleset not in Known():
         raise InputError("installation.ruleset", job.ruleset, "one of " + ", ".join(available()))
-    rules = rules_of(job)
+    try:
+        rules = rules_of(job)
+    except InputError as error:
+        raise InputError("installation.packs", error.given, error.allowed) from None
     for i, circuit in enumerate(job.circuits):
         path = f"installation.circuits[{i}].run"
+        _choice(f"installation.circuits[{i}].device.kind", circuit.device.kind, rules.devices)
         _choice(f"{path}.cable.family", circuit.run.cable.family, rules.families)
         for j, span in enumerate(circuit.run.spans):
             _choice(f"{path}.spans[{j}].place", span.place, rules.places)
@@ -304,7 +310,7 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal, CellRead):
+    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal, CellRead, Pack, PackFile):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")

@@ -43,7 +43,7 @@ def issued(job: Installation, number: int, at: str, by: str, note: str = "", sit
         "issued": at,
         "by": by,
         "note": note,
-        "ruleset": {"id": job.ruleset, "edition": rules.edition, "tables": fingerprint(job.ruleset)},
+        "ruleset": {"id": job.ruleset, "edition": rules.edition, "tables": fingerprint(job.ruleset, job.packs)},
         "job": write(job),
         "results": results(check(job, keep=False)),
         "site": [entry_written(e) for e in site],
@@ -128,7 +128,7 @@ def prove(document: Any) -> Proof:
         proof.strays.append(Stray("signature", str(signature.get("hash"))[:16], str(document.get("hash"))[:16]))
     try:
         job = read(document.get("job"))
-        proof.tables = isinstance(ruleset, dict) and ruleset.get("tables") == fingerprint(job.ruleset)
+        proof.tables = isinstance(ruleset, dict) and ruleset.get("tables") == fingerprint(job.ruleset, job.packs)
         now = results(check(job, keep=False))
     except CoreError as refusal:
         proof.why = f"the job in it is not taken: {refusal}"

@@ -8,17 +8,22 @@ from uuid import UUID
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import available
+from mellow_span.core.rulesets import Known, RuleSet, available
 from mellow_span.core.rulesets.fitting import hold_to
-from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.core.rulesets.packs import split
+from mellow_span.core.rulesets.readings import layered, rules_of
 from mellow_span.jobs.cells import cells_of_firm
+from mellow_span.jobs.packs import packs_named
 
 
 def in_its_book(firm: UUID, before: Installation, value: Installation) -> Installation:
-    """Return a changed job with what its firm read in the book it is under now. Raises InputError where the book does not know what is in it."""
+    """Return a changed job with what its firm read in the book it is under now, and the packs over it.
+
+    Raises InputError for a pack that the firm does not have, and where the book does not know what is in the job.
+    """
     if value.ruleset == before.ruleset:
         return value
-    value = dataclasses.replace(value, cells=cells_of_firm(firm, value.ruleset))
+    value = dataclasses.replace(value, cells=cells_of_firm(firm, split(value.ruleset)[0]), packs=packs_named(firm, value.ruleset))
     hold_to(value, rules_of(value))
     return value
 
@@ -28,8 +33,8 @@ def settling(firm: UUID, before: Installation) -> Callable[[Installation], Insta
     return lambda value: in_its_book(firm, before, value)
 
 
-def known(ruleset: str) -> str:
-    """Return the identity of a book that a job can be under. Raises InputError for another."""
-    if ruleset not in available():
+def rules_at(firm: UUID, ruleset: str) -> RuleSet:
+    """Return a book with what a firm read in it and its packs over it. Raises InputError for one that a job of the firm cannot be under."""
+    if ruleset not in Known():
         raise InputError("ruleset", ruleset, "one of " + ", ".join(available()))
-    return ruleset
+    return layered(ruleset, cells_of_firm(firm, split(ruleset)[0]), packs_named(firm, ruleset))

@@ -44,6 +44,66 @@ class CellRead(models.Model):
         return f"{self.table}, {self.row}, {self.column}"
 
 
+class Pack(models.Model):
+    """A pack of tables that a firm has. It never changes: what is in it makes its digest, whose first digits, its mark, name it in a job.
+
+    name, version: as it calls itself; over: the book it is laid over; files: name and text of each; away: not offered any more, kept for the
+    jobs and issues that use it.
+    """
+
+    firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="packs")
+    mark = models.CharField(max_length=12)
+    digest = models.CharField(max_length=64)
+    name = models.CharField(max_length=40)
+    title = models.CharField(max_length=200)
+    version = models.CharField(max_length=20)
+    over = models.CharField(max_length=40)
+    source = models.CharField(max_length=200)
+    checked = models.CharField(max_length=200, blank=True)
+    files = models.JSONField()
+    by = models.ForeignKey("Member", on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    away = models.BooleanField(default=False)
+
+    class Meta:
+        ordering: ClassVar = ["name", "at"]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["firm", "mark"], name="a_pack_is_kept_once")]
+
+    def __str__(self) -> str:
+        return f"{self.title}, version {self.version}"
+
+
+class Recheck(models.Model):
+    """All jobs of a firm worked out again after a cell was read or a pack came in anew: which verdicts turn.
+
+    cause: in words; change: the cells or the packs, before and after; total, worked: jobs; turned: a line for each check that stands otherwise.
+    """
+
+    class State(models.TextChoices):
+        """How far it is."""
+
+        WAITING = "waiting"
+        RUNNING = "running"
+        DONE = "done"
+
+    firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="rechecks")
+    cause = models.CharField(max_length=400)
+    change = models.JSONField()
+    by = models.ForeignKey("Member", on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    state = models.CharField(max_length=10, choices=State, default=State.WAITING)
+    beat = models.DateTimeField(null=True)
+    total = models.PositiveIntegerField(default=0)
+    worked = models.PositiveIntegerField(default=0)
+    turned = models.JSONField(default=list)
+
+    class Meta:
+        ordering: ClassVar = ["-at", "-id"]
+
+    def __str__(self) -> str:
+        return self.cause
+
+
 class Member(models.Model):
     """A person in a firm: the same person may be in several. One who left stays, so that the history keeps who did what."""
 

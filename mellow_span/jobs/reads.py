@@ -25,8 +25,10 @@ from mellow_span.core.model.changes import Applied, Change, restore
 from mellow_span.core.model.difference import parts
 from mellow_span.core.model.parse import field_value, hints, parse
 from mellow_span.core.model.tree import canonical
+from mellow_span.core.rulesets.packs import split
 from mellow_span.jobs import models
 from mellow_span.jobs.cells import cells_of_firm
+from mellow_span.jobs.packs import packs_named
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
@@ -193,7 +195,8 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
         routes=tuple(_build(core.Route, ROUTE_FIELDS, b, 1) for b in _rows(models.Route, job, "id", *ROUTE_FIELDS)),
         dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
         # Those of a firm that never read one cost no query.
-        cells=cells_of_firm(job.firm_id, job.ruleset) if job.cells else (),
+        cells=cells_of_firm(job.firm_id, split(job.ruleset)[0]) if job.cells else (),
+        packs=packs_named(job.firm_id, job.ruleset),
     ))  # fmt: skip
 
 

@@ -16,8 +16,9 @@ from mellow_span.core.model.changes import Applied, Change, apply, as_data, rest
 from mellow_span.core.model.difference import difference
 from mellow_span.core.model.rebase import Clash, rebase
 from mellow_span.core.model.tree import canonical
+from mellow_span.core.rulesets.packs import split
 from mellow_span.core.rulesets.readings import rules_of
-from mellow_span.jobs import history, models
+from mellow_span.jobs import history, models, packs
 from mellow_span.jobs.books import in_its_book
 from mellow_span.jobs.cells import adopt, cells_of_firm
 from mellow_span.jobs.reads import (
@@ -197,8 +198,10 @@ def take_in(firm: models.Firm, value: core.Installation) -> models.Job:
     if not value.name.strip():
         value = dataclasses.replace(value, name=NAMELESS)
     with transaction.atomic():
-        adopt(firm, value.ruleset, value.cells)
-        value = dataclasses.replace(value, cells=cells_of_firm(firm.pk, value.ruleset))
+        book, _ = split(value.ruleset)
+        adopt(firm, book, value.cells)
+        packs.adopt(firm, value.packs)
+        value = dataclasses.replace(value, cells=cells_of_firm(firm.pk, book), packs=packs.packs_named(firm.pk, value.ruleset))
         job = models.Job.objects.create(firm=firm, name=value.name, ruleset=value.ruleset, cells=len(value.cells))
         models.Supply.objects.create(job=job)
         persist(job, core.Installation(ruleset=value.ruleset), value)

@@ -14,7 +14,7 @@ from mellow_span.jobs.books import settling
 from mellow_span.jobs.models import Job
 from mellow_span.papers.subject import Subject, day
 from mellow_span.site import issues, log
-from mellow_span.site.prices import book_of, stamp_of
+from mellow_span.site.prices import prices_for, stamp_of
 from mellow_span.site.rules import site_rules, slack_of
 
 
@@ -26,7 +26,7 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
         tuple(log.entries(job)),
         slack=slack_of(rules),
         drums=tuple(rules.drums),
-        book=book_of(job.firm_id),
+        book=prices_for(job.firm_id, inputs),
         printed=f"{printed} UTC",
         settled=settling(job.firm_id, inputs),
     )

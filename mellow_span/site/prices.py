@@ -6,7 +6,9 @@ import hashlib
 from functools import lru_cache
 from uuid import UUID
 
-from mellow_span.core.design.prices import SHIPPED, PriceBook, parse_book, shipped
+from mellow_span.core.design.prices import SHIPPED, PriceBook, parse_book, shipped, with_pack
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.site.models import Prices
 
@@ -20,6 +22,11 @@ def book_of(firm_id: UUID) -> PriceBook:
     """Return the prices a firm ranks and adds up by."""
     text = text_of(firm_id)
     return _parsed(text) if text else shipped()
+
+
+def prices_for(firm_id: UUID, job: Installation) -> PriceBook:
+    """Return the prices of a firm for a job: those that the packs over its book bring along go before."""
+    return with_pack(book_of(firm_id), rules_of(job))
 
 
 def stamp_of(firm_id: UUID) -> str:

@@ -18,7 +18,9 @@ from django.utils import timezone
 
 from mellow_span.api import api
 from mellow_span.exchange.issue import issued
+from mellow_span.exchange.packs import from_texts
 from mellow_span.jobs import models
+from mellow_span.jobs.packs import keep
 from mellow_span.jobs.reads import installation
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
@@ -65,8 +67,11 @@ def furnish(firm: Firm) -> dict[str, Any]:
         id=uuid.uuid4(), job=firm.job, kind="photo", subject=named(firm, "Shower").pk, data={"name": f"by {firm.username}", "image": "data:image/jpeg;base64,/9j/"},
         at=timezone.now(), by=firm.member, name=firm.username,
     )  # fmt: skip
+    told = f'id = "mine"\ntitle = "Pack of {firm.username}"\nversion = "1"\nover = "bs7671"\nsource = "made up"\n'
+    pack = keep(firm.member.firm, firm.member, from_texts([("pack.toml", told)]))
+    models.Recheck.objects.create(firm=firm.member.firm, cause=f"cause of {firm.username}", change={})
     return {
-        "photo_id": shot.pk, "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
+        "mark": pack.mark, "photo_id": shot.pk, "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
         "copy_id": copy.pk, "link_id": link.pk, "invitation_id": invited.pk, "member_id": firm.member.pk, "device_id": device.pk,
     }  # fmt: skip
 
@@ -98,7 +103,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
-        "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -106,7 +111,7 @@ def fingerprint(firm: Firm) -> Any:
     """All that a firm owns."""
     job = models.Job.objects.get(pk=firm.job.pk)
     members = list(models.Member.objects.filter(firm=firm.member.firm).values_list("pk", "role", "left", "name"))
-    kinds = (Invitation, Event, models.CellRead, models.Search, SiteRules, Prices)
+    kinds = (Invitation, Event, models.CellRead, models.Pack, models.Recheck, models.Search, SiteRules, Prices)
     return (
         job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
         [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(), job.issues.count(),

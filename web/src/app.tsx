@@ -6,6 +6,7 @@ import { FirmPage } from "./features/firm/firm-page";
 import { JoinPage } from "./features/firm/join-page";
 import { YouPage } from "./features/firm/you-page";
 import { JobList } from "./features/jobs/job-list";
+import { PacksPage } from "./features/packs/packs-page";
 import { Caution, SignInPage } from "./features/session/sign-in";
 import { SharedPage } from "./features/shared/shared-page";
 import { JobFrame } from "./frame/job-frame";
@@ -114,6 +115,15 @@ function JobRoute() {
   );
 }
 
+function PacksRoute() {
+  const me = useWho();
+  return (
+    <Beside name="the tables of your own">
+      <PacksPage designs={me.data?.role !== "apprentice"} />
+    </Beside>
+  );
+}
+
 /** A page beside the jobs, with the bar above it. */
 function Beside({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -139,6 +149,7 @@ const router = createBrowserRouter([
           </Beside>
         ),
       },
+      { path: "packs", element: <PacksRoute /> },
       {
         path: "you",
         element: (

@@ -11,7 +11,7 @@ from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult, Verdict
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import available
+from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.fitting import hold_to
 from mellow_span.core.rulesets.readings import rules_of
 
@@ -70,17 +70,22 @@ def beside(
     settled: gives the job under the other book what belongs to that one. Raises InputError for a book that is none, or that does not know what
     is in the job.
     """
-    if other not in available():
+    if other not in Known():
         raise InputError("with", other, "one of " + ", ".join(available()))
+    there = settled(replace(job, ruleset=other))
+    hold_to(there, rules_of(there))
+    return between(job, there, effort)
+
+
+def between(job: Installation, other: Installation, effort: Effort | None = None) -> tuple[UnderBoth, ...]:
+    """Return two values of one job side by side, of the same circuits and boards under two rule sets: circuits, then intake and boards."""
     effort = effort or Effort()
     effort.expect(2 * len(job.circuits))
     effort.spend(len(job.circuits))
     mine = check(job, keep=False, reuse=True)
     effort.spend(len(job.circuits))
-    there = settled(replace(job, ruleset=other))
-    hold_to(there, rules_of(there))
-    theirs = check(there, keep=False, reuse=True)
-    titles = rules_of(job).title, rules_of(there).title
+    theirs = check(other, keep=False, reuse=True)
+    titles = rules_of(job).title, rules_of(other).title
     names = {c.id: c.name or "a circuit" for c in job.circuits} | {b.id: b.name or "a board" for b in job.boards}
     found = [_circuit(names[a.id], a, b, titles) for a, b in zip(mine.circuits, theirs.circuits, strict=True)]
     places = zip(_places(mine), _places(theirs), strict=True)

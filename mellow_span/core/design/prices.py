@@ -102,6 +102,17 @@ def parse_book(text: str) -> PriceBook:
     return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging, part)
 
 
+def with_pack(book: PriceBook, rules: RuleSet) -> PriceBook:
+    """Return a price book with the prices that the packs of a rule set bring along in place of its own."""
+    if not rules.prices:
+        return book
+    over = parse_book(rules.prices)
+    return PriceBook(
+        {**book.cable, **over.cable}, {**book.device, **over.device}, {**book.laying, **over.laying}, over.digging or book.digging,
+        {**book.part, **over.part},
+    )  # fmt: skip
+
+
 @cache
 def shipped() -> PriceBook:
     """Return the made-up price book that ships with the product."""

@@ -179,7 +179,7 @@ def _chain(done: Checked, circuit: Circuit) -> list[Entry]:
     found: list[Entry] = []
     for load in circuit.loads:
         if load.local_fuse is not None:
-            device = Device(kind=rules.plug_fuse, rating=load.local_fuse)  # type: ignore[arg-type]
+            device = Device(kind=rules.plug_fuse, rating=load.local_fuse)
             name = f"fuse of {load.name or 'an appliance'}"
             found.append((_entry(rules, f"load-{load.id}", name, "appliance", None, load.id, device), device))
     role: Literal["circuit", "sub-main"] = "sub-main" if circuit.feeds else "circuit"

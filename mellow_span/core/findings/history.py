@@ -9,6 +9,7 @@ from typing import Any
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Applied
 from mellow_span.core.rulesets import available, rule_set
+from mellow_span.core.rulesets.packs import split
 from mellow_span.core.units import MA_PER_A
 
 NAMELESS = {
@@ -93,5 +94,7 @@ def value_told(kind: str, name: str, value: Any, names: Names) -> str:
         # Every digit that was entered: what is compared here is what somebody typed.
         return f"{value:.10g} {unit}".rstrip()
     if of.about(kind, name).get("choices") == "book":
-        return rule_set(value).title if value in available() else str(value)
+        book, marks = split(str(value))
+        told = f" with {len(marks)} {'pack' if len(marks) == 1 else 'packs'} over it ({', '.join(marks)})" if marks else ""
+        return rule_set(book).title + told if book in available() else str(value)
     return names.get(str(value), str(value).replace("_", " "))

@@ -18,7 +18,6 @@ LoadKind = Literal[
 ]  # fmt: skip
 Basis = Literal["W", "A", "In"]
 Shape = Literal["radial", "ring"]
-DeviceKind = Literal["mcb", "rcbo", "mccb", "BS88-2", "BS88-3", "BS1361", "BS3036", "BS1362"]
 Curve = Literal["B", "C", "D"]
 Phases = Literal[1, 3]
 Phase = Literal["L1", "L2", "L3"]
@@ -33,6 +32,8 @@ PLUG_FUSES = (3.0, 5.0, 13.0)
 SWITCHES = (40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0)
 TEXT_LIMIT = 200
 NOTE_LIMIT = 2000
+# Characters of one file of a pack.
+PACK_TEXT = 400_000
 
 
 def spec(
@@ -99,7 +100,7 @@ class Supply:
 class Device:
     """The protective device at the head of a circuit."""
 
-    kind: DeviceKind = spec("Kind of device", default="mcb")
+    kind: str = spec("Kind of device", default="mcb", choices="device")
     curve: Curve = spec("Tripping type", default="B")
     rating: float | None = spec("Rated current, In", "A", 1, 1600)
     icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 200_000)
@@ -322,6 +323,21 @@ class CellRead:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PackFile:
+    """A file of a pack."""
+
+    name: str = identity("Name of the file")
+    text: str = spec("What is in it", default="", most=PACK_TEXT)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pack:
+    """Tables of one's own, laid over a book: the files of a folder, in the order of their names; see docs/format/packs.md."""
+
+    files: tuple[PackFile, ...] = listing("Files of the pack")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dismissal:
     """A piece of advice put aside, with the reason."""
 
@@ -338,7 +354,9 @@ class Installation:
     client: str = spec("Who it is for, in your own words", default="")
     place: str = spec("Where it is, in the house's own words", default="")
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
-    ruleset: str = spec("Rule set the job is designed to", default="bs7671", choices="book")
+    ruleset: str = spec(
+        "Rule set the job is designed to; with a + and its mark for each pack laid over it", default="bs7671", choices="book"
+    )
     premises: Premises = spec(
         "Kind of premises; shared: houses in multiple occupation, student rooms, care homes, tall residential buildings",
         default="household",
@@ -349,3 +367,4 @@ class Installation:
     routes: tuple[Route, ...] = listing("Routes that cables share")
     dismissals: tuple[Dismissal, ...] = listing("Advice put aside")
     cells: tuple[CellRead, ...] = listing("Cells of the tables that the firm read in the printed book")
+    packs: tuple[Pack, ...] = listing("Packs of tables that the rule set names")

@@ -6,7 +6,7 @@ A later amendment or another country's tables are a new folder beside `bs7671`; 
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -118,6 +118,17 @@ class DeviceRules:
     ratings: tuple[float, ...] = ()
 
 
+class Known(tuple[str, ...]):
+    """The books there are. One with packs over it is known where the book under them is; whether they are at hand is seen where the rules are laid."""
+
+    def __new__(cls) -> Known:
+        """Return the books that ship."""
+        return super().__new__(cls, available())
+
+    def __contains__(self, name: object) -> bool:
+        return isinstance(name, str) and super().__contains__(name.partition("+")[0])
+
+
 class Named(dict[str, Table]):
     """The tables of a book, by number and by the name the vocabulary has for them; one it lacks is refused, so that its rule answers 'not known'."""
 
@@ -158,14 +169,16 @@ class RuleSet:
     silent: frozenset[str] = frozenset()
     # Where a formula differs between books, the name of the one this book has; see `variant`.
     variants: Mapping[str, str] = field(default_factory=dict)
+    # Prices that a pack brings along, as the text of a price book.
+    prices: str = ""
     # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
     memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
     results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
 
     @property
-    def choices(self) -> dict[str, dict[str, Any]]:
+    def choices(self) -> dict[str, Collection[str]]:
         """What a field may choose from, by the section that the model's fields name."""
-        return {"family": self.families, "place": self.places, "laid": self.laid, "book": dict.fromkeys(available())}
+        return {"family": self.families, "place": self.places, "laid": self.laid, "device": self.devices, "book": Known()}
 
     def laid_in(self, place: Place) -> tuple[str, ...]:
         """Return the ways that a group can lie in a place: those of its table, in the air only those that its surroundings leave room for."""

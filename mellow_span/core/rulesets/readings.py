@@ -7,19 +7,37 @@ from functools import lru_cache
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.parts import CellRead, Installation
+from mellow_span.core.model.parts import CellRead, Installation, Pack
 from mellow_span.core.rulesets import Named, RuleSet, rule_set
+from mellow_span.core.rulesets.pack_laying import lay
+from mellow_span.core.rulesets.packs import at_hand, split
 from mellow_span.core.rulesets.table import Row, Table
 
 
 def rules_of(job: Installation) -> RuleSet:
-    """Return the rule set of a job with the cells its firm has read. Raises RuleSetError for a rule set that is unknown."""
-    return layered(job.ruleset, job.cells) if job.cells else rule_set(job.ruleset)
+    """Return the rule set of a job: its book, the cells its firm read in it, and the packs over it.
+
+    Raises RuleSetError for a book that is unknown, InputError for a pack that is not at hand, BadPack for one that cannot be used.
+    """
+    return layered(job.ruleset, job.cells, job.packs) if job.cells or "+" in job.ruleset else rule_set(job.ruleset)
+
+
+@lru_cache(maxsize=32)
+def layered(ruleset: str, cells: tuple[CellRead, ...], packs: tuple[Pack, ...] = ()) -> RuleSet:
+    """Return a book with cells read in its printed form laid over it, then the packs that are named, in their order.
+
+    What a pack brings takes the place of what was read: it says so itself.
+    """
+    book, _ = split(ruleset)
+    rules = with_cells(book, cells) if cells else rule_set(book)
+    for pack in at_hand(ruleset, packs):
+        rules = lay(rules, pack)
+    return rules if rules.id == ruleset else replace(rules, id=ruleset)
 
 
 @lru_cache(maxsize=16)
-def layered(ruleset: str, cells: tuple[CellRead, ...]) -> RuleSet:
-    """Return a rule set with cells read in the printed book laid over it; one that its tables no longer have is left out."""
+def with_cells(ruleset: str, cells: tuple[CellRead, ...]) -> RuleSet:
+    """Return a book with cells read in its printed form laid over it; one that its tables no longer have is left out."""
     rules = rule_set(ruleset)
     tables = dict(rules.tables)
     for cell in cells:

@@ -155,7 +155,7 @@ def load_table(folder: Path, about: dict[str, Any], doubtful: dict[str, set[tupl
     """Load one table as described in rules.toml. Raises RuleSetError for anything that does not fit."""
     with (folder / about["file"]).open(encoding="utf-8", newline="") as file:
         header, *lines = list(csv.reader(file))
-    keys = tuple(_key(k) for k in about["keys"])
+    keys = tuple(parse_key(k) for k in about["keys"])
     names = [c for k in keys for c in k.columns]
     if missing := [n for n in names if n not in header]:
         raise RuleSetError(f"{about['file']}: no key column {missing}")
@@ -169,7 +169,8 @@ def load_table(folder: Path, about: dict[str, Any], doubtful: dict[str, set[tupl
     return Table(about["id"], about["title"], about["source"], about["unit"], about.get("units", {}), keys, columns, rows)
 
 
-def _key(text: str) -> Key:
+def parse_key(text: str) -> Key:
+    """Return a key as rules.toml writes it: a column, or two as a..b, and after a colon how it is matched."""
     name, _, match = text.partition(":")
     return Key(tuple(name.split("..")), match or "exact")
 
@@ -194,7 +195,12 @@ def _row(
     text = set(about.get("text", ()))
     cells = {c: _cell(about["file"], c, raw[c], c in text) for c in columns}
     check = frozenset(c for c in columns if (_mark(key), c) in marks)
-    return Row(key, ", ".join(_plain(k) for k in key), cells, check)
+    return Row(key, label_of(key), cells, check)
+
+
+def label_of(key: tuple[Any, ...]) -> str:
+    """Return what a row is called where it is cited."""
+    return ", ".join(_plain(k) for k in key)
 
 
 def _key_value(key: Key, raw: dict[str, str]) -> Any:

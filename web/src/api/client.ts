@@ -250,6 +250,14 @@ export const beside = (job: string, book: string, watch: Watch) =>
     (signal) => api.GET("/api/jobs/{job_id}/beside", { params: { path: { job_id: job }, query: { book } }, signal }),
     watch,
   );
+export type PackIn = Required<components["schemas"]["PackIn"]>;
+export type PackLine = components["schemas"]["PackOut"];
+export type RecheckLine = components["schemas"]["RecheckOut"];
+export const listPacks = () => take(api.GET("/api/packs"));
+export const bringPack = (body: PackIn) => take(api.POST("/api/packs", { body }));
+export const putPackAway = (mark: string) => take(api.DELETE("/api/packs/{mark}", { params: { path: { mark } } }));
+export const packFile = (mark: string) => `/api/packs/${mark}/file`;
+export const listRechecks = () => take(api.GET("/api/packs/rechecks"));
 export type BesideOne = components["schemas"]["UnderBoth"];
 export type BookLine = components["schemas"]["BookOut"];
 export const addCopy = (job: string, body: { id: string; name: string; changes: Change[] }) =>

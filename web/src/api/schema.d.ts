@@ -1321,6 +1321,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Packs
+         * @description List the packs of the firm, those put away among them.
+         */
+        get: operations["packs"];
+        put?: never;
+        /**
+         * Bring
+         * @description Bring a pack in for the firm, or only look at it. Refused with everything that is wrong with it; then nothing is kept.
+         */
+        post: operations["bring_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/rechecks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rechecks
+         * @description List what turned when a cell was read or a pack came in anew, the newest first.
+         */
+        get: operations["rechecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{mark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put Away
+         * @description Offer a pack no longer. The jobs and issues that use it keep it.
+         */
+        delete: operations["put_pack_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{mark}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description Return a pack as a zip.
+         */
+        get: operations["pack_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -2994,9 +3078,8 @@ export interface components {
             /**
              * Kind
              * @default mcb
-             * @enum {string}
              */
-            kind: "mcb" | "rcbo" | "mccb" | "BS88-2" | "BS88-3" | "BS1361" | "BS3036" | "BS1362";
+            kind: string;
             /** Rating */
             rating: number | null;
             /** Rcd Type */
@@ -3658,6 +3741,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["Pack"][];
             /**
              * Place
              * @default
@@ -4526,6 +4614,98 @@ export interface components {
             version: number;
         };
         /**
+         * Pack
+         * @description Tables of one's own, laid over a book: the files of a folder, in the order of their names; see docs/format/packs.md.
+         */
+        Pack: {
+            /**
+             * Files
+             * @default []
+             */
+            files: components["schemas"]["PackFile"][];
+        };
+        /**
+         * PackFile
+         * @description A file of a pack.
+         */
+        PackFile: {
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * PackFileIn
+         * @description A file of a pack.
+         */
+        PackFileIn: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PackIn
+         * @description A pack that is brought in: a zip, as base64, or its files. look: only looked at, and not kept.
+         */
+        PackIn: {
+            /** Files */
+            files?: components["schemas"]["PackFileIn"][];
+            /**
+             * Look
+             * @default false
+             */
+            look: boolean;
+            /**
+             * Zip
+             * @default
+             */
+            zip: string;
+        };
+        /**
+         * PackOut
+         * @description A pack. book: what a job is under that uses it; over: the book it is laid over; tables: those it brings cells for.
+         *
+         *     not_asked, silent: checks that it leaves out; jobs: how many jobs use it; away: not offered any more.
+         */
+        PackOut: {
+            /** At */
+            at: string | null;
+            /** Away */
+            away: boolean;
+            /** Book */
+            book: string;
+            /** By */
+            by: string;
+            /** Checked */
+            checked: string;
+            /** Jobs */
+            jobs: number;
+            /** Mark */
+            mark: string;
+            /** Name */
+            name: string;
+            /** Not Asked */
+            not_asked: string[];
+            /** Over */
+            over: string;
+            /** Over Title */
+            over_title: string;
+            /** Silent */
+            silent: string[];
+            /** Source */
+            source: string;
+            /** Tables */
+            tables: string[];
+            /** Title */
+            title: string;
+            /** Version */
+            version: string;
+        };
+        /**
          * Pair
          * @description Two devices in series. result: total, partial up to `limit` [A], none, or not known; ipf: fault current at the lower one's board [A].
          */
@@ -5014,6 +5194,29 @@ export interface components {
             temperature: number;
             /** Zs */
             zs: number | null;
+        };
+        /**
+         * RecheckOut
+         * @description A re-check of all jobs of the firm. share: how far it is, 1 when it is done; jobs: how many it looked at.
+         */
+        RecheckOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Cause */
+            cause: string;
+            /** Id */
+            id: number;
+            /** Jobs */
+            jobs: number;
+            /** Share */
+            share: number;
+            /** Turned */
+            turned: components["schemas"]["TurnedCheck"][];
         };
         /**
          * Record
@@ -6177,6 +6380,28 @@ export interface components {
             was: string;
             /** Where */
             where: string;
+        };
+        /**
+         * TurnedCheck
+         * @description A check that stands otherwise, of a part of a job; before, after: verdicts, 'not_asked' where it is not asked.
+         */
+        TurnedCheck: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Check */
+            check: string;
+            /** Clause */
+            clause: string;
+            /** Job */
+            job: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Text */
+            text: string;
         };
         /**
          * UnderBoth
@@ -11323,6 +11548,376 @@ export interface operations {
                     "application/json": components["schemas"]["ClashAnswer"];
                 };
             };
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    packs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    bring_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"];
+                };
+            };
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    rechecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecheckOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    put_pack_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    pack_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
             413: components["responses"]["Refused"];
             415: components["responses"]["Refused"];
             /** @description Unprocessable Entity */

@@ -91,7 +91,7 @@ def _behind(w: Working, case: Case, load: Load) -> Case:
     if not ratings:
         raise w.rules.outside(T.FUSE_LOOPS, f"{kind} {load.local_fuse:g} A", "fuses of plugs and connection units")
     w.given("In", ratings[0], "A", f"fuse of {load.local_fuse:g} A, read at the tabulated rating not below it")
-    device = replace(case.device, kind=kind, rating=ratings[0], icn=None, i2t=None)  # type: ignore[arg-type]
+    device = replace(case.device, kind=kind, rating=ratings[0], icn=None, i2t=None)
     return Case(case.rules, case.supply, replace(case.circuit, device=device), case.feed, case.around)
 
 

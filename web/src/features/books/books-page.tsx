@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
-import { addCopy, type BesideOne, beside, bookList } from "../../api/client";
+import { Link, useNavigate } from "react-router";
+import { addCopy, type BesideOne, beside, bookList, listPacks } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { NOBODY, setFields, useJob, useRules, useStore } from "../../sync/job-context";
@@ -28,9 +28,19 @@ export function BooksPage({ other, onOther }: Props) {
   const [differing, setDiffering] = useState(false);
   const [trouble, setTrouble] = useState("");
   const all = useQuery({ queryKey: ["books"], queryFn: bookList });
-  const others = (all.data ?? []).filter((b) => b.id !== rules.id);
-  const book = others.find((b) => b.id === other) ?? (others.length === 1 ? others[0] : undefined);
-  const mine = all.data?.find((b) => b.id === rules.id);
+  const packs = useQuery({ queryKey: ["packs"], queryFn: listPacks });
+  const [own = ""] = rules.id.split("+");
+  const shipped = all.data ?? [];
+  const chosen = other ?? shipped.find((b) => b.id !== own)?.id ?? own;
+  const [base = "", ...marks] = chosen.split("+");
+  const of = shipped.find((b) => b.id === base);
+  const over = (packs.data ?? []).filter((p) => p.over === base && (!p.away || rules.id.includes(p.mark)));
+  const names = over.filter((p) => marks.includes(p.mark)).map((p) => `${p.title} ${p.version}`);
+  const book =
+    of && chosen !== rules.id ? { ...of, id: chosen, title: [of.title, ...names].join(" with ") } : undefined;
+  const mine = shipped.find((b) => b.id === own);
+  const turn = (mark: string, on: boolean) =>
+    onOther([base, ...over.map((p) => p.mark).filter((m) => (m === mark ? on : marks.includes(m)))].join("+"));
   const found = useSearch(
     ["beside", store.job, state?.version, state?.cells, book?.id],
     (watch) => beside(store.job, book?.id ?? "", watch),
@@ -66,26 +76,37 @@ export function BooksPage({ other, onOther }: Props) {
       <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
         <label className="flex items-center gap-2">
           <span className="text-faded">beside it</span>
-          <select
-            className={`${inputClass} w-auto`}
-            value={book?.id ?? ""}
-            onChange={(event) => onOther(event.target.value)}
-          >
-            {!book && <option value="">choose a book</option>}
-            {others.map((b) => (
+          <select className={`${inputClass} w-auto`} value={base} onChange={(event) => onOther(event.target.value)}>
+            {shipped.map((b) => (
               <option key={b.id} value={b.id}>
                 {b.title}
               </option>
             ))}
           </select>
         </label>
-        {book && (
+        {of && (
           <span>
-            {book.edition}
-            <Doubt to={book.to_check} of={book.numbers} />
+            {of.edition}
+            <Doubt to={of.to_check} of={of.numbers} />
           </span>
         )}
+        {over.map((p) => (
+          <label key={p.mark} className="flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={marks.includes(p.mark)}
+              onChange={(event) => turn(p.mark, event.target.checked)}
+            />
+            with {p.title} {p.version}
+          </label>
+        ))}
+        <Link className="word" to="/packs">
+          tables of your own
+        </Link>
       </div>
+      {!book && all.data && (
+        <p className="mt-2 text-faded">The job is under this one: choose another, or a pack over it.</p>
+      )}
       {(found.error || trouble) && (
         <p role="alert" className="mt-2 text-short">
           {trouble || found.error?.message}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { bookList, type NewJobIn } from "../../api/client";
+import { bookList, listPacks, type NewJobIn } from "../../api/client";
 import defaults from "../../api/defaults.gen.json";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
@@ -28,7 +28,14 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
   const [distance, setDistance] = useState("");
   const [ruleset, setRuleset] = useState(defaults.book);
   const books = useQuery({ queryKey: ["books"], queryFn: bookList, enabled: name.trim() !== "" }).data ?? [];
-  const book = books.find((b) => b.id === ruleset);
+  const packs = useQuery({ queryKey: ["packs"], queryFn: listPacks, enabled: name.trim() !== "" }).data ?? [];
+  const book = books.find((b) => b.id === ruleset.split("+")[0]);
+  const choices = books.flatMap((b) => [
+    { id: b.id, title: b.title },
+    ...packs
+      .filter((p) => p.over === b.id && !p.away)
+      .map((p) => ({ id: p.book, title: `${b.title} with ${p.title} ${p.version}` })),
+  ]);
   const [why, setWhy] = useState<{ field: string; text: string } | null>(null);
   const number = (field: string, text: string, lo: number, hi: number, unit: string, whole = false) => {
     if (text.trim() === "") return null;
@@ -119,7 +126,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
                 value={ruleset}
                 onChange={(event) => setRuleset(event.target.value)}
               >
-                {books.map((b) => (
+                {choices.map((b) => (
                   <option key={b.id} value={b.id}>
                     {b.title}
                   </option>

@@ -1,0 +1,60 @@
+"""The commands for books: a job under another one, and packs of tables of one's own."""
+
+from __future__ import annotations
+
+import argparse
+import dataclasses
+import json
+from pathlib import Path
+
+from mellow_span.cli_files import CAUTION, WORDS, job_of, put
+from mellow_span.core.design.books import beside
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets.pack_laying import about
+from mellow_span.core.rulesets.packs import joined, mark, split
+from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.exchange.packs import as_zip, checked, from_folder
+
+
+def cmd_compare(args: argparse.Namespace) -> int:
+    """Put a job under another rule set beside its own: where the verdicts differ, and what decides it."""
+    job = job_of(args.job)
+    book = args.other or split(job.ruleset)[0]
+    packs = (from_folder(Path(args.pack)),) if args.pack else ()
+    for one in packs:
+        checked(one)
+    other = joined(book, map(mark, packs))
+
+    def settled(value: Installation) -> Installation:
+        # What was read in a book goes with that book.
+        return dataclasses.replace(value, cells=job.cells if book == split(job.ruleset)[0] else (), packs=packs)
+
+    found = beside(job, other, settled)
+    if args.json:
+        print(json.dumps([dataclasses.asdict(one) for one in found], ensure_ascii=False, indent=1))
+        return 0
+    print(f"{'':<28}{rules_of(job).title:<26}{rules_of(settled(dataclasses.replace(job, ruleset=other))).title}")
+    for row in found:
+        print(f"{row.name:<28}{WORDS[row.here]:<26}{WORDS[row.there]}{'   *' if row.here != row.there else ''}")
+        if row.decides:
+            print(f"{'':<4}{row.decides}")
+    print(f"{sum(row.here != row.there for row in found)} stand otherwise. {CAUTION}")
+    return 0
+
+
+def cmd_pack(args: argparse.Namespace) -> int:
+    """Look at a pack of tables cell by cell, and write it as a zip where that is wanted; exit status 2 with all that is wrong with it."""
+    one = from_folder(Path(args.pack))
+    laid, told = checked(one), about(one)
+    print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}")
+    unchecked = "nobody says that its numbers were checked: every figure that rests on one bears the mark †"
+    print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}")
+    for name, given in (("cells of", told.tables), ("does not ask", told.not_asked), ("not known under it", told.silent)):
+        if given:
+            print(f"  {name}: {', '.join(given)}")
+    if args.json:
+        print(json.dumps(dataclasses.asdict(told), ensure_ascii=False, indent=1))
+    if args.out:
+        put(args.out, as_zip(one))
+        print(f"{args.out}: the pack as a zip")
+    return 0

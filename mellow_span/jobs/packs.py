@@ -1,0 +1,82 @@
+"""The packs of a firm: brought in, kept as they are, offered until they are put away; and those that a job names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from uuid import UUID
+
+from django.db import transaction
+
+from mellow_span.core.cache import Cache
+from mellow_span.core.errors import InputError
+from mellow_span.core.model import parts as core
+from mellow_span.core.rulesets.pack_laying import about
+from mellow_span.core.rulesets.packs import digest, mark, split
+from mellow_span.exchange.packs import checked, from_texts
+from mellow_span.jobs import models, rechecks
+
+# Packs that a firm may keep.
+MOST = 200
+_KEPT: Cache[str, core.Pack] = Cache(64)
+
+
+def packs_named(firm: UUID, ruleset: str) -> tuple[core.Pack, ...]:
+    """Return the packs of a firm that a rule set names, in no order; one it does not have is missing."""
+    _, marks = split(ruleset)
+    if not marks:
+        return ()
+    rows = models.Pack.objects.filter(firm=firm, mark__in=marks)
+    return tuple(_of(digest, rows) for digest in rows.values_list("digest", flat=True))
+
+
+def _of(digest: str, rows: Iterable[models.Pack]) -> core.Pack:
+    """A pack by what it is: read once by a process, since it never changes."""
+    known = _KEPT.get(digest)
+    if known is None:
+        known = from_texts(tuple((name, text) for name, text in next(r for r in rows if r.digest == digest).files))
+        _KEPT.put(digest, known)
+    return known
+
+
+@transaction.atomic
+def keep(firm: models.Firm, member: models.Member, pack: core.Pack) -> models.Pack:
+    """Keep a pack for a firm, once it was looked at whole; one that was put away is offered again. Jobs under an earlier version are looked at with it.
+
+    Raises BadPack, and InputError for a version that is kept already with other contents.
+    """
+    checked(pack)
+    told = about(pack)
+    known = models.Pack.objects.filter(firm=firm, mark=mark(pack)).first()
+    if known is None:
+        if models.Pack.objects.filter(firm=firm, name=told.id, version=told.version, away=False).exists():
+            allowed = f"another version: {told.title} {told.version} is kept already, and no pack changes once it is kept"
+            raise InputError("version", told.version, allowed)
+        if models.Pack.objects.filter(firm=firm).count() >= MOST:
+            raise InputError("pack", MOST + 1, f"at most {MOST} packs")
+        known = _stored(firm, pack, member)
+        rechecks.of_version(known, member)
+    elif known.away:
+        known.away = False
+        known.save(update_fields=["away"])
+    return known
+
+
+def adopt(firm: models.Firm, packs: Iterable[core.Pack]) -> None:
+    """Keep what a file brings along for its job alone: it is not offered to others until somebody brings it in. Raises BadPack."""
+    for pack in packs:
+        if not models.Pack.objects.filter(firm=firm, mark=mark(pack)).exists():
+            checked(pack)
+            _stored(firm, pack, None, away=True)
+
+
+def _stored(firm: models.Firm, pack: core.Pack, member: models.Member | None, away: bool = False) -> models.Pack:
+    told = about(pack)
+    return models.Pack.objects.create(
+        firm=firm, mark=mark(pack), digest=digest(pack), name=told.id, title=told.title, version=told.version, over=told.over, source=told.source,
+        checked=told.checked, files=[[f.name, f.text] for f in pack.files], by=member, away=away,
+    )  # fmt: skip
+
+
+def core_pack(row: models.Pack) -> core.Pack:
+    """Return a pack as the core takes it."""
+    return _of(row.digest, [row])

@@ -1,0 +1,220 @@
+"""Packs through the API: brought in whole or not at all, pinned to jobs, carried in files and issues; and what turns, worked out beside."""
+
+from __future__ import annotations
+
+import base64
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from mellow_span.core.rulesets.packs import mark
+from mellow_span.exchange.issue import prove
+from mellow_span.exchange.packs import as_zip, from_folder, from_texts, from_zip
+from mellow_span.jobs import models, rechecks
+from mellow_span.searcher import work_once
+from tests.api.test_books import posted, under
+from tests.api.test_jobs import named, send
+from tests.conftest import Firm, make_colleague, make_firm
+
+pytestmark = pytest.mark.django_db
+Sign = Callable[[Firm], Client]
+HEAD = 'id = "amps"\ntitle = "Amps of a maker"\nversion = "{}"\nover = "bs7671"\nsource = "made up"\n{}\n'
+TABLE = '[[table]]\nid = "4D5"\nfile = "amps.csv"\nrows = true\n'
+
+
+def amps(version: str, cells: str, more: str = "") -> list[dict[str, str]]:
+    return [{"name": "pack.toml", "text": HEAD.format(version, more) + TABLE}, {"name": "amps.csv", "text": f"size,C,m101\n{cells}\n"}]
+
+
+def bring(client: Client, files: list[dict[str, str]], **more: Any) -> Any:
+    return posted(client, "/api/packs", {"files": files, **more})
+
+
+def iz(client: Client, firm: Firm, name: str) -> float:
+    state = client.get(f"/api/jobs/{firm.job.pk}").json()
+    return float(next(s["iz"] for s in state["summaries"] if s["id"] == str(named(firm, name).pk)))
+
+
+def test_a_pack_is_looked_at_kept_pinned_and_goes_along_with_the_job(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    looked = bring(client, amps("1", "6,45,27"), look=True)
+    assert looked.status_code == 200
+    assert not models.Pack.objects.exists()
+    book = bring(client, amps("1", "6,45,27")).json()["book"]
+    assert iz(client, firm, "Cooker") == 47, "a pack that is there changes no job"
+    state = under(client, firm, book)
+    assert state.status_code == 200
+    assert "packs" not in state.json()["installation"] or state.json()["installation"]["packs"] == [], (
+        "what is in it is not sent with each edit"
+    )
+    assert iz(client, firm, "Cooker") == 45
+    assert "Amps of a maker, version 1" in state.json()["edition"]
+    table = client.get(f"/api/rules/{book}/tables/4D5").json()
+    row = next(r for r in table["rows"] if r["label"] == "6")
+    assert row["cells"][table["columns"].index("C")] == "45"
+    assert "C" in row["check"], "nobody says that it was checked"
+    # As a file it is whole: another firm opens it with the very pack, and is not offered that pack for others.
+    document = client.get(f"/api/jobs/{firm.job.pk}/export").json()
+    other = make_firm()
+    client = signed_in(other)
+    taken = posted(client, "/api/jobs/import", document)
+    assert taken.status_code == 201, taken.json()
+    assert taken.json()["installation"]["ruleset"] == book
+    assert [(p["mark"], p["away"], p["jobs"]) for p in client.get("/api/packs").json()] == [(book.partition("+")[2], True, 1)]
+
+
+def test_an_issue_keeps_its_pack_whatever_happens_after(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    book = bring(client, amps("1", "6,45,27")).json()["book"]
+    under(client, firm, book)
+    firm.job.refresh_from_db()
+    assert posted(client, f"/api/jobs/{firm.job.pk}/revisions", {"version": firm.job.version}).status_code == 201
+    under(client, firm, "bs7671")
+    document = client.get(f"/api/jobs/{firm.job.pk}/revisions/1/file").json()
+    proof = prove(document)
+    assert proof.stands
+    assert proof.tables
+    assert document["ruleset"]["id"] == book
+
+
+def test_a_bad_pack_is_refused_whole_with_every_cell_that_is_wrong(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    refused = bring(client, amps("1", "6,x,27\n10,-4,30"))
+    assert refused.status_code == 422
+    assert refused.json()["message"] == "2 things are wrong with this pack. Nothing of it was taken."
+    assert [e["field"] for e in refused.json()["errors"]] == ["amps.csv, line 2, C", "amps.csv, line 3, C"]
+    assert refused.json()["errors"][0]["given"] == "x"
+    assert posted(client, "/api/packs", {"zip": "!"}).status_code == 422
+    assert posted(client, "/api/packs", {"zip": base64.b64encode(b"PK no").decode()}).status_code == 422
+    assert posted(client, "/api/packs", {}).status_code == 422
+    assert not models.Pack.objects.exists()
+
+
+def test_a_version_never_changes_once_it_is_kept(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    first = bring(client, amps("1", "6,45,27")).json()
+    assert bring(client, amps("1", "6,45,27")).json()["mark"] == first["mark"], "brought in again it is the same"
+    refused = bring(client, amps("1", "6,44,27"))
+    assert (refused.status_code, refused.json()["errors"][0]["field"]) == (422, "version")
+    assert bring(client, amps("2", "6,44,27")).status_code == 201
+    zipped = client.get(f"/api/packs/{first['mark']}/file")
+    assert mark(from_zip(zipped.content)) == first["mark"]
+
+
+def test_a_pack_put_away_is_offered_no_longer_and_stays_with_its_jobs(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    one = bring(client, amps("1", "6,45,27")).json()
+    under(client, firm, one["book"])
+    answer = client.delete(f"/api/packs/{one['mark']}")
+    assert [(p["away"], p["jobs"]) for p in answer.json()] == [(True, 1)]
+    assert iz(client, firm, "Cooker") == 45
+    assert client.delete("/api/packs/000000000000").status_code == 404
+
+
+def test_a_pack_of_another_firm_is_none_of_ours(firm: Firm, other: Firm, signed_in: Sign) -> None:
+    theirs = bring(signed_in(other), amps("1", "6,45,27")).json()
+    client = signed_in(firm)
+    assert client.get("/api/packs").json() == []
+    refused = under(client, firm, theirs["book"])
+    assert refused.status_code == 422
+    assert "at hand" in refused.json()["errors"][0]["allowed"]
+    assert client.get(f"/api/rules/{theirs['book']}").status_code == 422
+    assert client.get(f"/api/packs/{theirs['mark']}/file").status_code == 404
+
+
+def test_an_apprentice_looks_and_brings_nothing_in(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    client.force_login(make_colleague(firm, "apprentice").user)
+    assert client.get("/api/packs").status_code == 200
+    assert bring(client, amps("1", "6,45,27")).status_code == 403
+
+
+def test_a_cell_of_a_pack_is_not_read_in_the_printed_book(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    book = bring(client, amps("1", "6,45,27")).json()["book"]
+    cell = {"table": "4D5", "row": "6", "column": "C", "value": 40, "edition": "x"}
+    refused = posted(client, f"/api/rules/{book}/cells", cell)
+    assert refused.status_code == 422
+    assert "of a pack" in refused.json()["errors"][0]["allowed"]
+    assert posted(client, f"/api/rules/{book}/cells", {**cell, "column": "m100"}).status_code == 200
+
+
+# What turns ------------------------------------------------------------------------------------------------------------
+
+
+def work_all() -> None:
+    while (row := rechecks.take()) is not None:
+        rechecks.work(row)
+
+
+def test_a_cell_that_is_read_has_all_jobs_worked_out_again_and_lists_what_turns(firm: Firm, signed_in: Sign) -> None:
+    """The cooker carries 32 A on 47 A; the printed book is said to have 30 A for 6 mm² in method C: its capacity turns, and comes back."""
+    client = signed_in(firm)
+    cell = {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"}
+    assert posted(client, "/api/rules/bs7671/cells", cell).status_code == 200
+    (waiting,) = client.get("/api/packs/rechecks").json()
+    assert waiting["share"] < 1
+    assert work_once(), "the process that works searches out takes it up"
+    (done,) = client.get("/api/packs/rechecks").json()
+    assert (done["share"], done["jobs"]) == (1, 1)
+    assert "4D5, 6" in done["cause"]
+    capacity = next(t for t in done["turned"] if t["part"] == "Cooker" and t["check"] == "Capacity")
+    assert (capacity["clause"], capacity["after"], capacity["job"]) == ("433.1.1", "short", str(firm.job.pk))
+    assert capacity["before"] != "short"
+    assert client.delete("/api/rules/bs7671/cells?table=4D5&row=6&column=C").status_code == 200
+    work_all()
+    back = client.get("/api/packs/rechecks").json()[0]
+    again = next(t for t in back["turned"] if t["part"] == "Cooker" and t["check"] == "Capacity")
+    assert (again["before"], again["after"]) == ("short", capacity["before"])
+
+
+def test_a_newer_version_lists_what_would_turn_and_turns_nothing(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    first = bring(client, amps("1", "6,45,27")).json()
+    under(client, firm, first["book"])
+    assert not models.Recheck.objects.exists(), "nobody used an earlier one"
+    second = bring(client, amps("2", "1,9,\n1.5,12,\n2.5,20,\n4,26,\n6,30,27")).json()
+    work_all()
+    (done,) = client.get("/api/packs/rechecks").json()
+    assert "version 2" in done["cause"]
+    assert {"Cooker"} <= {t["part"] for t in done["turned"] if t["check"] == "Capacity"}
+    assert iz(client, firm, "Cooker") == 45, "the job keeps its pack"
+    assert under(client, firm, second["book"]).status_code == 200
+    assert iz(client, firm, "Cooker") == 30
+
+
+def test_a_recheck_that_lost_its_process_is_begun_anew_and_no_other_firm_sees_it(firm: Firm, other: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    posted(client, "/api/rules/bs7671/cells", {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"})
+    row = rechecks.take()
+    assert row is not None
+    assert rechecks.take() is None, "somebody works on it"
+    models.Recheck.objects.filter(pk=row.pk).update(beat=row.at - 2 * rechecks.SILENT)
+    assert rechecks.take() is not None
+    assert signed_in(other).get("/api/packs/rechecks").json() == []
+
+
+def test_the_example_of_the_documentation_is_taken(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    content = base64.b64encode(as_zip(from_folder(Path("docs/format/packs/fuses-by-i2")))).decode()
+    taken = posted(client, "/api/packs", {"zip": content})
+    assert taken.status_code == 201
+    assert taken.json()["tables"] == ["I1-I2"]
+
+
+def test_a_file_whose_pack_is_bad_brings_nothing_in(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    document = client.get(f"/api/jobs/{firm.job.pk}/export").json()
+    bad = from_texts([("pack.toml", HEAD.format("1", "") + "[device.mcb]\ntrips = 3\n")])
+    document["installation"]["ruleset"] = f"bs7671+{mark(bad)}"
+    document["installation"]["packs"] = [{"files": [{"name": f.name, "text": f.text} for f in bad.files]}]
+    before = models.Job.objects.count()
+    refused = posted(client, "/api/jobs/import", json.loads(json.dumps(document)))
+    assert refused.status_code == 422
+    assert models.Job.objects.count() == before
+    assert not models.Pack.objects.exists()
+    assert send(client, firm, {"op": "set", "kind": "job", "id": str(firm.job.pk), "fields": {"packs": []}}).status_code == 422

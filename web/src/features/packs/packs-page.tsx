@@ -1,0 +1,194 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { bringPack, listPacks, type PackIn, type PackLine, packFile, putPackAway } from "../../api/client";
+import { ApiError } from "../../api/wire";
+import { Ask } from "../../ui/ask";
+import { Button } from "../../ui/controls";
+import { dayOf } from "../../ui/time";
+import { Rechecks } from "./rechecks";
+
+/** Tables of one's own: packs brought in, looked at before they are kept, offered to jobs; and what turned when one came in anew. */
+export function PacksPage({ designs }: { designs: boolean }) {
+  const client = useQueryClient();
+  const found = useQuery({ queryKey: ["packs"], queryFn: listPacks });
+  const [given, setGiven] = useState<PackIn | null>(null);
+  const [leaving, setLeaving] = useState<PackLine | null>(null);
+  const look = useMutation({
+    mutationFn: async (files: readonly File[]) => {
+      const pack = await packOf(files);
+      const seen = await bringPack({ ...pack, look: true });
+      return { pack, seen };
+    },
+    onSuccess: ({ pack }) => setGiven(pack),
+  });
+  const done = () => {
+    void client.invalidateQueries({ queryKey: ["packs"] });
+    void client.invalidateQueries({ queryKey: ["rechecks"] });
+  };
+  const keep = useMutation({
+    mutationFn: (pack: PackIn) => bringPack({ ...pack, look: false }),
+    onSuccess: () => {
+      setGiven(null);
+      look.reset();
+      done();
+    },
+  });
+  const away = useMutation({ mutationFn: putPackAway, onSettled: () => setLeaving(null), onSuccess: done });
+  const trouble = look.error ?? keep.error ?? away.error;
+  const offered = (found.data ?? []).filter((p) => !p.away);
+  const kept = (found.data ?? []).filter((p) => p.away && p.jobs > 0);
+  return (
+    <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
+      <h1 className="font-semibold text-2xl">Tables of your own</h1>
+      <p className="mt-1 max-w-3xl text-faded">
+        A pack is a folder of tables laid over a book: another country's rules, an amendment, a maker's capacities,
+        let-through energies, devices, sizes, prices. The firm that brings one in answers for its numbers; one that says
+        nobody checked it bears the mark † on every figure that rests on it.
+      </p>
+      {designs && (
+        <p className="mt-3">
+          <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
+            look at a pack: a zip, or its files
+            <input
+              type="file"
+              multiple
+              accept=".zip,.csv,.toml"
+              className="sr-only"
+              onChange={(event) => {
+                const files = [...(event.target.files ?? [])];
+                event.target.value = "";
+                setGiven(null);
+                keep.reset();
+                if (files.length > 0) look.mutate(files);
+              }}
+            />
+          </label>
+        </p>
+      )}
+      {look.isPending && <p className="mt-2 text-faded">Looking at every cell …</p>}
+      {trouble && <Wrong error={trouble} />}
+      {given && look.data && (
+        <section className="mt-3 border-hair border-l-2 pl-4" aria-label="The pack that was looked at">
+          <p>
+            Nothing is wrong with <strong>{look.data.seen.title}</strong>, version {look.data.seen.version}.{" "}
+            <Said pack={look.data.seen} />
+          </p>
+          <p className="mt-2 flex flex-wrap gap-2">
+            <Button strong disabled={keep.isPending} onClick={() => keep.mutate(given)}>
+              take it in
+            </Button>
+            <Button onClick={() => setGiven(null)}>leave it</Button>
+          </p>
+        </section>
+      )}
+      {found.isPending && <p className="mt-4 text-faded">Opening the packs …</p>}
+      {found.data && offered.length === 0 && kept.length === 0 && (
+        <p className="mt-4">There is none yet. docs/format/packs.md says how one is made, with an example.</p>
+      )}
+      <ul className="mt-4">
+        {[...offered, ...kept].map((pack) => (
+          <li key={pack.mark} className="border-hair border-t py-2" data-pack={pack.mark}>
+            <div className="flex flex-wrap items-baseline gap-x-3">
+              <strong>{pack.title}</strong>
+              <span>version {pack.version}</span>
+              {pack.away && <span className="text-faded">not offered any more</span>}
+              <span className="ml-auto flex gap-3">
+                <a className="word" href={packFile(pack.mark)}>
+                  save as a zip
+                </a>
+                {designs && !pack.away && (
+                  <button type="button" className="word" onClick={() => setLeaving(pack)}>
+                    put away
+                  </button>
+                )}
+              </span>
+            </div>
+            <p>
+              <Said pack={pack} />
+            </p>
+            <p className="text-faded">
+              {pack.jobs === 0
+                ? "No job is under it."
+                : `${pack.jobs} ${pack.jobs === 1 ? "job is" : "jobs are"} under it.`}
+              {pack.by && pack.at && ` Brought in by ${pack.by}, ${dayOf(pack.at)}.`}{" "}
+              <span className="figure">{pack.mark}</span>
+            </p>
+          </li>
+        ))}
+      </ul>
+      <Rechecks />
+      <Ask
+        open={leaving !== null}
+        title={`Put “${leaving?.title}” away?`}
+        say="It is not offered to jobs any more. The jobs and issued designs that use it keep it as it is."
+        yes="put it away"
+        onYes={() => leaving && away.mutate(leaving.mark)}
+        onClose={() => setLeaving(null)}
+      />
+    </main>
+  );
+}
+
+/** What a pack says of itself. */
+function Said({ pack }: { pack: PackLine }) {
+  return (
+    <>
+      Over {pack.over_title}, from {pack.source}.{" "}
+      {pack.checked ? (
+        `Checked: ${pack.checked}.`
+      ) : (
+        <span className="text-close">Nobody says that its numbers were checked †.</span>
+      )}
+      {pack.tables.length > 0 && ` Cells of ${pack.tables.join(", ")}.`}
+      {pack.not_asked.length > 0 && <span className="text-close"> It does not ask: {pack.not_asked.join(", ")}.</span>}
+      {pack.silent.length > 0 && ` Not known under it: ${pack.silent.join(", ")}.`}
+    </>
+  );
+}
+
+/** Everything that is wrong, each with its place. */
+function Wrong({ error }: { error: Error }) {
+  const each = error instanceof ApiError ? error.refusal.errors : [];
+  return (
+    <section role="alert" className="mt-3" data-wrong>
+      <p className="font-semibold text-short">{error.message}</p>
+      {each.length > 0 && (
+        <div className="overflow-x-auto">
+          <table className="mt-1 w-full border-collapse">
+            <thead>
+              <tr className="border-hair border-b text-left text-faded">
+                <th className="pr-3 font-normal">where</th>
+                <th className="pr-3 font-normal">given</th>
+                <th className="font-normal">allowed</th>
+              </tr>
+            </thead>
+            <tbody className="align-top">
+              {each.map((e) => (
+                <tr key={`${e.field} ${e.given} ${e.allowed}`} className="border-hair border-b">
+                  <th scope="row" className="py-1 pr-3 text-left font-normal">
+                    {e.field}
+                  </th>
+                  <td className="figure max-w-60 break-words py-1 pr-3">{e.given}</td>
+                  <td className="py-1">{e.allowed}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** A pack as it is sent: a zip whole, or the files that were chosen. */
+async function packOf(files: readonly File[]): Promise<PackIn> {
+  const [first] = files;
+  if (files.length === 1 && first?.name.toLowerCase().endsWith(".zip")) {
+    const bytes = new Uint8Array(await first.arrayBuffer());
+    let text = "";
+    for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
+    return { zip: btoa(text), files: [], look: true };
+  }
+  const each = await Promise.all(files.map(async (f) => ({ name: f.name, text: await f.text() })));
+  return { zip: "", files: each, look: true };
+}
