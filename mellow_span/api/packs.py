@@ -94,7 +94,8 @@ def _out(row: models.Pack) -> PackOut:
     told = about(packs.core_pack(row))
     using = models.Job.objects.filter(firm=row.firm_id, removed__isnull=True, ruleset__contains=f"+{row.mark}").count()
     return PackOut(
-        mark=row.mark, book=joined(row.over, [row.mark]), name=row.name, title=row.title, version=row.version, over=row.over, over_title=rule_set(row.over).title, source=row.source,
+        mark=row.mark, book=joined(row.over, [row.mark]), name=row.name, title=row.title, version=row.version, over=row.over,
+        over_title=rule_set(row.over).title, source=row.source,
         checked=row.checked, tables=list(told.tables), not_asked=list(told.not_asked), silent=list(told.silent), by=row.by.name if row.by else "",
         at=row.at, jobs=using, away=row.away,
     )  # fmt: skip
@@ -124,7 +125,8 @@ def bring(request: HttpRequest, given: PackIn) -> Any:
         checked(pack)
         told = about(pack)
         return PackOut(
-            mark="", book="", name=told.id, title=told.title, version=told.version, over=told.over, over_title=rule_set(told.over).title, source=told.source, checked=told.checked,
+            mark="", book="", name=told.id, title=told.title, version=told.version, over=told.over, over_title=rule_set(told.over).title,
+            source=told.source, checked=told.checked,
             tables=list(told.tables), not_asked=list(told.not_asked), silent=list(told.silent), by="", at=None, jobs=0, away=False,
         )  # fmt: skip
     return Status(201, _out(packs.keep(member.firm, member, pack)))
@@ -137,7 +139,8 @@ def list_rechecks(request: HttpRequest) -> Any:
     return [
         RecheckOut(
             id=row.pk, cause=row.cause, by=row.by.name if row.by else "", at=row.at, jobs=row.worked,
-            share=1.0 if row.state == models.Recheck.State.DONE else min(0.99, row.worked / (row.total or 1)), turned=[TurnedCheck(**t) for t in row.turned],
+            share=1.0 if row.state == models.Recheck.State.DONE else min(0.99, row.worked / (row.total or 1)),
+            turned=[TurnedCheck(**t) for t in row.turned],
         )
         for row in rows
     ]  # fmt: skip
