@@ -149,9 +149,8 @@ def grouping(m: Maker, seed: int) -> Exercise:
     m.give("n", "circuits bunched, that one among them", float(n))
     m.give("S", "line conductor of each", csa, "mm²")
     m.tell(f"{n} circuits of {csa:g} mm² {family.title} lie bunched, {place.title}, at 30 °C, each behind a {rating:g} A breaker.")
-    m.tell(
-        f"All but one are loaded to their ratings; that one carries {light:g} A. A cable that carries no more than 30 % of its grouped rating need not be counted."
-    )
+    m.tell(f"All but one are loaded to their ratings; that one carries {light:g} A.")
+    m.tell("A cable that carries no more than 30 % of its grouped rating need not be counted.")
     it = _capacity(m, family, place, csa, "It")
     number, column = m.rules.laid["bunched"]["air"]
     cg = m.look("Cg", f"factor for {n} circuits", number, float(n), column)

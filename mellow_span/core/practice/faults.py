@@ -47,8 +47,9 @@ def loop(m: Maker, seed: int) -> Exercise:
     m.give("In", "rating of the breaker", rating, "A")
     m.give("U0", "voltage to earth", U0, "V")
     m.tell(
-        f"{csa:g} mm² {m.rules.families[FLAT].title} with its {cpc:g} mm² cpc, {length:g} m, behind a {rating:g} A breaker of type {curve}; Ze {ze:g} Ω."
+        f"{csa:g} mm² {m.rules.families[FLAT].title} with its {cpc:g} mm² cpc, {length:g} m, behind a {rating:g} A breaker of type {curve}."
     )
+    m.tell(f"Ze is {ze:g} Ω.")
     m.tell("Find Zs at the far end with the conductors hot, and the largest Zs with which the breaker opens at once.")
     _resistances(m, csa, cpc)
     m.look("F", "factor from 20 °C to operating temperature", T.RESISTANCE_HOT, ("in_cable_or_bunched", "pvc70"), "multiplier_from_20C")

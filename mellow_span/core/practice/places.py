@@ -81,9 +81,8 @@ def outbuilding(m: Maker, seed: int) -> Exercise:
     m.give("RA", "resistance of its electrode, measured", ra, "Ω")
     m.give("SN", "neutral of the supply", neutral, "mm²")
     m.tell(f"An outbuilding with an electrode of its own: RA reads {ra:g} Ω, an RCD of {idn:g} mA clears every fault.")
-    m.tell(
-        f"Find the largest RA. Then the other way: the supplier's combined earth is taken along, the neutral of the supply has {neutral:g} mm²; find the main bonding conductor."
-    )
+    m.tell(f"Find the largest RA. Then the other way: the supplier's combined earth is taken along, its neutral has {neutral:g} mm².")
+    m.tell("Find the main bonding conductor for that.")
     volts = m.rules.limit("touch_voltage")
     m.calc(
         "RAmax", "largest RA", "Ω", f"{volts:g} V / IΔn", lambda v: MILLI * volts / v["IΔn"],
