@@ -21,6 +21,7 @@ from mellow_span.api import (
     packs,
     papers,
     plan,
+    practice,
     pulls,
     rules,
     said,
@@ -33,7 +34,7 @@ from mellow_span.api import (
 ASKED = (
     "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
     "ReadIn", "IssueIn", "SignatureIn", "NewJob", "Archive",
-    "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn", "PackIn", "PackFileIn",
+    "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn", "PackIn", "PackFileIn", "ExerciseIn", "AnswersIn", "PaperIn", "HandIn",
 )  # fmt: skip
 
 
@@ -66,6 +67,7 @@ api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
 api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)
+api.add_router("/practice", practice.router, tags=["practice"], auth=django_auth)
 api.add_router("/packs", packs.router, tags=["packs"], auth=django_auth)
 api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
 api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)

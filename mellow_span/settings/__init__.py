@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "mellow_span.jobs",
     "mellow_span.people",
     "mellow_span.site",
+    "mellow_span.practice",
 ]
 MIDDLEWARE = [
     "mellow_span.settings.logs.Requests",

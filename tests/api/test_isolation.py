@@ -24,6 +24,7 @@ from mellow_span.jobs.packs import keep
 from mellow_span.jobs.reads import installation
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
+from mellow_span.practice.models import Paper, Sitting, Tried
 from mellow_span.site.models import Entry, Issue, Prices, SiteRules
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
@@ -38,7 +39,7 @@ OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
 # What an apprentice may send beside looking: their own session, a proposal, words to be understood.
 APPRENTICE = {
     "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
-    "add_copy", "write_down", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
+    "exercise", "mark_exercise", "sit_paper", "hand_paper_in", "add_copy", "write_down", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
 }  # fmt: skip
 
 
@@ -69,9 +70,20 @@ def furnish(firm: Firm) -> dict[str, Any]:
     )  # fmt: skip
     told = f'id = "mine"\ntitle = "Pack of {firm.username}"\nversion = "1"\nover = "bs7671"\nsource = "made up"\n'
     pack = keep(firm.member.firm, firm.member, from_texts([("pack.toml", told)]))
+    paper = Paper.objects.create(
+        firm=firm.member.firm,
+        title=f"paper of {firm.username}",
+        book="bs7671",
+        heads=["pairs"],
+        each=1,
+        minutes=0,
+        open=True,
+        seed=1,
+        by=firm.member,
+    )
     models.Recheck.objects.create(firm=firm.member.firm, cause=f"cause of {firm.username}", change={})
     return {
-        "mark": pack.mark, "photo_id": shot.pk, "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
+        "set_id": paper.pk, "mark": pack.mark, "photo_id": shot.pk, "job_id": firm.job.pk, "circuit_id": named(firm, "Shower").pk, "board_id": value.boards[0].id, "route_id": value.routes[0].id,
         "copy_id": copy.pk, "link_id": link.pk, "invitation_id": invited.pk, "member_id": firm.member.pk, "device_id": device.pk,
     }  # fmt: skip
 
@@ -103,7 +115,8 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
-        "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "exercise": {"head": "pairs"}, "mark_exercise": {"head": "pairs", "seed": 1, "answers": {}},
+        "set_paper": {"title": "x", "heads": ["pairs"]}, "hand_paper_in": {"answers": [{}]}, "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -114,7 +127,9 @@ def fingerprint(firm: Firm) -> Any:
     kinds = (Invitation, Event, models.CellRead, models.Pack, models.Recheck, models.Search, SiteRules, Prices)
     return (
         job.name, job.version, job.archived, job.removed, installation(job), members, models.Firm.objects.get(pk=firm.member.firm_id).name,
-        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds], job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(), job.issues.count(),
+        [kind.objects.filter(firm=firm.member.firm).count() for kind in kinds],
+        list(Paper.objects.filter(firm=firm.member.firm).values_list("title", "away")), Sitting.objects.filter(paper__firm=firm.member.firm).count(),
+        Tried.objects.filter(member=firm.member).count(), job.copies.count(), job.links.count(), job.site_log.count(), job.edits.count(), job.issues.count(),
         Device.objects.filter(user=firm.member.user).count(),
     )  # fmt: skip
 
@@ -178,7 +193,19 @@ def test_an_apprentice_looks_and_proposes(method: str, path: str, about: dict[st
         assert fingerprint(firm) == before
 
 
-SUPERVISOR = {"sign", "rename_firm", "invite", "take_back_invitation", "give_role", "hand_over", "remove_member", "firm_events"}
+SUPERVISOR = {
+    "set_paper",
+    "take_paper_back",
+    "print_paper",
+    "sign",
+    "rename_firm",
+    "invite",
+    "take_back_invitation",
+    "give_role",
+    "hand_over",
+    "remove_member",
+    "firm_events",
+}
 
 
 @pytest.mark.parametrize(("method", "path", "about"), [o for o in OPERATIONS if o[2]["operationId"] in SUPERVISOR], ids=sorted(SUPERVISOR))

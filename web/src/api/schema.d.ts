@@ -1405,6 +1405,190 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice
+         * @description Return what there is to practise, and how the person stands in each head.
+         */
+        get: operations["practice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exercise
+         * @description Make an exercise: one the person has not had, or that of a seed.
+         */
+        post: operations["exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Marks
+         * @description Mark an exercise, own errors taken forward. The first time it counts for the progress of the person.
+         */
+        post: operations["mark_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Papers
+         * @description List the papers that are set in the firm.
+         */
+        get: operations["practice_papers"];
+        put?: never;
+        /**
+         * Set Paper
+         * @description Set a paper for the firm. A supervisor does.
+         */
+        post: operations["set_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Offer a paper no longer; what was handed in stays.
+         */
+        delete: operations["take_paper_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers/{set_id}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In
+         * @description Hand a paper in, once, and return what came of it.
+         */
+        post: operations["hand_paper_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers/{set_id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Printed
+         * @description Return a paper to be printed, with the answers apart. A supervisor's.
+         */
+        get: operations["print_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers/{set_id}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Results
+         * @description Return the results of a paper: of everybody who handed it in for a supervisor, else the person's own.
+         */
+        get: operations["paper_results"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/papers/{set_id}/sitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sit
+         * @description Begin a paper, or go on with it: its time runs from the first beginning. Handed in it is not begun again.
+         */
+        post: operations["sit_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -1803,12 +1987,49 @@ export interface components {
             weight: "danger" | "duty" | "note";
         };
         /**
+         * AnswersIn
+         * @description Answers to an exercise by its lines; null for a line that was left open.
+         */
+        AnswersIn: {
+            /** Answers */
+            answers: {
+                [key: string]: number | null;
+            };
+            /**
+             * Book
+             * @default bs7671
+             */
+            book: string;
+            /** Head */
+            head: string;
+            /** Seed */
+            seed: number;
+        };
+        /**
          * Archive
          * @description Whether a job is put away.
          */
         Archive: {
             /** Archived */
             archived: boolean;
+        };
+        /**
+         * Asked
+         * @description A line to fill in. table: where it is read, empty where the tables are shut; decides: a yes or no.
+         */
+        Asked: {
+            /** Ask */
+            ask: string;
+            /** Decides */
+            decides: boolean;
+            /** Id */
+            id: string;
+            /** Symbol */
+            symbol: string;
+            /** Table */
+            table: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Assumption
@@ -3494,6 +3715,46 @@ export interface components {
             more: boolean;
         };
         /**
+         * ExerciseIn
+         * @description Which exercise: of a head, one of one's own or that of a seed. tables: open, or shut as in an exam.
+         */
+        ExerciseIn: {
+            /**
+             * Book
+             * @default bs7671
+             */
+            book: string;
+            /** Head */
+            head: string;
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Tables
+             * @default true
+             */
+            tables: boolean;
+        };
+        /**
+         * ExerciseOut
+         * @description A made-up circuit to work out; its head, book and seed make it again.
+         */
+        ExerciseOut: {
+            /** Book */
+            book: string;
+            /** Given */
+            given: components["schemas"]["Told"][];
+            /** Head */
+            head: string;
+            /** Lines */
+            lines: components["schemas"]["Asked"][];
+            /** Seed */
+            seed: number;
+            /** Story */
+            story: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Existing
          * @description All that is known of what is there. satisfactory: nothing is dangerous, may become so or needs looking into; None where nothing is there.
          */
@@ -3656,6 +3917,53 @@ export interface components {
             cpc: number;
             /** Line */
             line: number;
+        };
+        /**
+         * Formula
+         * @description How a line is worked out: by which formula and clause, or in which table it is read.
+         */
+        Formula: {
+            /** Clause */
+            clause: string;
+            /** Formula */
+            formula: string;
+            /** Id */
+            id: string;
+            /** Table */
+            table: string;
+        };
+        /**
+         * HandIn
+         * @description A paper handed in: the answers to each of its exercises, in their order.
+         */
+        HandIn: {
+            /** Answers */
+            answers: {
+                [key: string]: number | null;
+            }[];
+        };
+        /**
+         * HeadLine
+         * @description A head of practice, and how the person stands in it. last: the last ten, the newest first; slips: what was wrong most, and how often.
+         */
+        HeadLine: {
+            /** About */
+            about: string;
+            /** Id */
+            id: string;
+            /** Last */
+            last: boolean[];
+            /** Slips */
+            slips: [
+                string,
+                number
+            ][];
+            /** Title */
+            title: string;
+            /** Tried */
+            tried: number;
+            /** Whole */
+            whole: number;
         };
         /**
          * History
@@ -4280,6 +4588,47 @@ export interface components {
             verdict: "meets" | "close" | "short" | "not_known";
         };
         /**
+         * Mark
+         * @description How a line stands. right: what it is; own: what follows from the lines before as they were filled in, where that is another.
+         *
+         *     follows: it is right by the learner's own figures above. slip: the kind it most likely was, empty for none known; told: why, in a sentence.
+         */
+        Mark: {
+            /** Answer */
+            answer: number | null;
+            /** Id */
+            id: string;
+            /** Own */
+            own: number | null;
+            /** Right */
+            right: number;
+            /** Slip */
+            slip: string;
+            /**
+             * Stands
+             * @enum {string}
+             */
+            stands: "right" | "follows" | "wrong" | "left";
+            /** Told */
+            told: string;
+        };
+        /**
+         * MarkedOut
+         * @description An exercise marked: each line, the first wrong one, how each is worked out, and the working of the program for the same circuit.
+         */
+        MarkedOut: {
+            /** First */
+            first: string;
+            /** Formulas */
+            formulas: components["schemas"]["Formula"][];
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+            /** Whole */
+            whole: boolean;
+            /** Working */
+            working: components["schemas"]["Check"][];
+        };
+        /**
          * MaterialLine
          * @description A line of the list. cost: by the firm's book, None where it lacks it; offer: what the merchant says; had: it is there, as by says, at.
          */
@@ -4748,6 +5097,36 @@ export interface components {
             upper_circuit: string | null;
         };
         /**
+         * PaperIn
+         * @description A paper to set: heads, exercises of each, minutes (0 for no limit), whether the tables are open.
+         */
+        PaperIn: {
+            /**
+             * Book
+             * @default bs7671
+             */
+            book: string;
+            /**
+             * Each
+             * @default 1
+             */
+            each: number;
+            /** Heads */
+            heads: string[];
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Tables
+             * @default false
+             */
+            tables: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
          * PaperKind
          * @description A paper there is. one: what its choices are called, all: what none of them stands for, empty where one has to be chosen.
          */
@@ -4764,6 +5143,44 @@ export interface components {
             one: string;
             /** Title */
             title: string;
+        };
+        /**
+         * PaperLine
+         * @description A paper that is set. exercises: how many; stage: where the person is with it; handed: how many of the firm handed it in; ends: of a sitting.
+         */
+        PaperLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Away */
+            away: boolean;
+            /** Book */
+            book: string;
+            /** By */
+            by: string;
+            /** Exercises */
+            exercises: number;
+            /** Handed */
+            handed: number;
+            /** Heads */
+            heads: string[];
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "new" | "begun" | "handed";
+            /** Tables */
+            tables: boolean;
+            /** Title */
+            title: string;
+            /** Whole */
+            whole: number;
         };
         /**
          * PaperLook
@@ -4919,6 +5336,21 @@ export interface components {
             zs: number | null;
         };
         /**
+         * Practice
+         * @description What there is to practise under a book; books: those that exercises are made from, with their titles.
+         */
+        Practice: {
+            /** Book */
+            book: string;
+            /** Books */
+            books: [
+                string,
+                string
+            ][];
+            /** Heads */
+            heads: components["schemas"]["HeadLine"][];
+        };
+        /**
          * PricesIn
          * @description A price book as the text of a CSV file with the columns item, name, size, price.
          */
@@ -4935,6 +5367,19 @@ export interface components {
             lines: number;
             /** Own */
             own: boolean;
+        };
+        /**
+         * Printed
+         * @description A paper to be printed, with the answers apart.
+         */
+        Printed: {
+            /** Answers */
+            answers: components["schemas"]["MarkedOut"][];
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseOut"][];
+            paper: components["schemas"]["PaperLine"];
+            /** Seed */
+            seed: number;
         };
         /**
          * Problem
@@ -5266,6 +5711,38 @@ export interface components {
             errors: components["schemas"]["FieldError"][];
             /** Message */
             message: string;
+        };
+        /**
+         * Result
+         * @description What somebody made of a paper. whole: exercises without an error; late: minutes after its time; marked: each exercise.
+         */
+        Result: {
+            /**
+             * Begun
+             * Format: date-time
+             */
+            begun: string;
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseOut"][];
+            /** Handed */
+            handed: string | null;
+            /** Late */
+            late: number;
+            /** Marked */
+            marked: components["schemas"]["MarkedOut"][];
+            /** Name */
+            name: string;
+            /** Whole */
+            whole: number;
+        };
+        /**
+         * Results
+         * @description The results of a paper: of everybody for who set papers, else one's own.
+         */
+        Results: {
+            paper: components["schemas"]["PaperLine"];
+            /** Results */
+            results: components["schemas"]["Result"][];
         };
         /**
          * Revision
@@ -5853,6 +6330,27 @@ export interface components {
             why: string;
         };
         /**
+         * SittingOut
+         * @description A paper that is sat. ends: when its time is over, null for no limit; now: by the clock of the server.
+         */
+        SittingOut: {
+            /**
+             * Begun
+             * Format: date-time
+             */
+            begun: string;
+            /** Ends */
+            ends: string | null;
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseOut"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            paper: components["schemas"]["PaperLine"];
+        };
+        /**
          * Sizing
          * @description The answer of `size`: the csa [mm2], or None with the reason; decided_by: the check that ruled out the next smaller size.
          */
@@ -6307,6 +6805,20 @@ export interface components {
             at: number;
             /** Label */
             label: string;
+        };
+        /**
+         * Told
+         * @description What is given: its symbol and text, the value [unit].
+         */
+        Told: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * Tried
@@ -11880,6 +12392,742 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    practice: {
+        parameters: {
+            query?: {
+                book?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Practice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    mark_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    practice_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    set_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    take_paper_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    hand_paper_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Results"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    print_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Printed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    paper_results: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Results"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    sit_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SittingOut"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -1,0 +1,1 @@
+"""Practice as it is kept: what each person tried, the papers that are set, and who sat them."""
