@@ -33,6 +33,14 @@ Number = Annotated[float, Field(ge=-1e12, le=1e12, allow_inf_nan=False)]
 
 
 @dataclass(slots=True)
+class SlipCount:
+    """A kind of slip, and how often it was the first wrong step."""
+
+    kind: str
+    count: int
+
+
+@dataclass(slots=True)
 class HeadLine:
     """A head of practice, and how the person stands in it. last: the last ten, the newest first; slips: what was wrong most, and how often."""
 
@@ -42,7 +50,7 @@ class HeadLine:
     tried: int
     whole: int
     last: tuple[bool, ...]
-    slips: tuple[tuple[str, int], ...]
+    slips: tuple[SlipCount, ...]
 
 
 @dataclass(slots=True)
@@ -238,7 +246,7 @@ def practice(request: HttpRequest, book: Book = "bs7671") -> Any:
     """Return what there is to practise, and how the person stands in each head."""
     about = {h.id: h for h in offered(keeping.known_book(book))}
     heads = [
-        HeadLine(p.head, about[p.head].title, about[p.head].about, p.tried, p.whole, p.last, p.slips)
+        HeadLine(p.head, about[p.head].title, about[p.head].about, p.tried, p.whole, p.last, tuple(SlipCount(*s) for s in p.slips))
         for p in keeping.progress(member_of(request.user), book)
     ]
     return send(Practice, Practice(book, tuple((b, rule_set(b).title) for b in available()), tuple(heads)))

@@ -89,7 +89,7 @@ def test_progress_counts_the_first_time_by_head(apprentice: Client) -> None:
     found = apprentice.get("/api/practice").json()
     assert [h["id"] for h in found["heads"]] == IDS
     loop = next(h for h in found["heads"] if h["id"] == "loop")
-    assert (loop["tried"], loop["whole"], loop["last"], loop["slips"]) == (2, 1, [True, False], [["cpc_as_line", 1]])
+    assert (loop["tried"], loop["whole"], loop["last"], loop["slips"]) == (2, 1, [True, False], [{"kind": "cpc_as_line", "count": 1}])
     assert next(h for h in found["heads"] if h["id"] == "chain")["tried"] == 0
     second = apprentice.get("/api/practice?book=iec60364").json()
     assert "volt_drop" not in [h["id"] for h in second["heads"]]

@@ -1,6 +1,14 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
-import { createBrowserRouter, Navigate, Outlet, RouterProvider, useNavigate, useParams } from "react-router";
+import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import {
+  createBrowserRouter,
+  Navigate,
+  Outlet,
+  RouterProvider,
+  useLocation,
+  useNavigate,
+  useParams,
+} from "react-router";
 import { who } from "./api/client";
 import { FirmPage } from "./features/firm/firm-page";
 import { JoinPage } from "./features/firm/join-page";
@@ -115,6 +123,32 @@ function JobRoute() {
   );
 }
 
+const PracticePage = lazy(() => import("./features/practice/practice-page").then((m) => ({ default: m.PracticePage })));
+const ExercisePage = lazy(() => import("./features/practice/exercise-page").then((m) => ({ default: m.ExercisePage })));
+const PaperPage = lazy(() => import("./features/practice/paper-page").then((m) => ({ default: m.PaperPage })));
+const PaperResults = lazy(() => import("./features/practice/paper-page").then((m) => ({ default: m.PaperResults })));
+const PrintedPaper = lazy(() => import("./features/practice/paper-page").then((m) => ({ default: m.PrintedPaper })));
+
+function PracticeRoute({ page }: { page: "heads" | "exercise" | "paper" | "results" | "print" }) {
+  const me = useWho();
+  const at = useLocation();
+  const person = me.data?.person ?? "";
+  return (
+    <>
+      <TopBar />
+      <View name="practice" reset={at.pathname}>
+        <Suspense fallback={<Opening />}>
+          {page === "heads" && <PracticePage supervises={me.data?.role === "supervisor"} />}
+          {page === "exercise" && <ExercisePage person={person} />}
+          {page === "paper" && <PaperPage key={at.pathname} person={person} />}
+          {page === "results" && <PaperResults />}
+          {page === "print" && <PrintedPaper />}
+        </Suspense>
+      </View>
+    </>
+  );
+}
+
 function PacksRoute() {
   const me = useWho();
   return (
@@ -150,6 +184,11 @@ const router = createBrowserRouter([
         ),
       },
       { path: "packs", element: <PacksRoute /> },
+      { path: "practice", element: <PracticeRoute page="heads" /> },
+      { path: "practice/papers/:paperId", element: <PracticeRoute page="paper" /> },
+      { path: "practice/papers/:paperId/results", element: <PracticeRoute page="results" /> },
+      { path: "practice/papers/:paperId/print", element: <PracticeRoute page="print" /> },
+      { path: "practice/:head", element: <PracticeRoute page="exercise" /> },
       {
         path: "you",
         element: (

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from mellow_span.core.figures import quantity
 from mellow_span.core.practice.exercise import EXACT, NEAR, YES, Exercise, Line, Slip, agree, worked
 
 Stands = Literal["right", "follows", "wrong", "left"]
@@ -66,8 +65,15 @@ def _mark(line: Line, answer: float | None, right: Mapping[str, float], own: Map
         told = f"{'yes' if (expected if expected is not None else value) == YES else 'no'} follows from the figures above"
         return Mark(line.id, "wrong", answer, value, differs, "", told)
     slip = likely(line, answer, (own, right))
-    base = expected if expected is not None else value
-    told = slip.told if slip else f"{quantity(base, line.unit)} is expected" + (f": {line.formula}" if line.formula else "")
+    # Where no slip is known, what to look at again is said, and not the figure.
+    again = (
+        f"another figure stands in Table {line.table}"
+        if line.table
+        else f"work it out again: {line.formula}"
+        if line.formula
+        else "think again"
+    )
+    told = slip.told if slip else again
     return Mark(line.id, "wrong", answer, value, differs, slip.kind if slip else "", told)
 
 

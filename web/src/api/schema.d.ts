@@ -3954,10 +3954,7 @@ export interface components {
             /** Last */
             last: boolean[];
             /** Slips */
-            slips: [
-                string,
-                number
-            ][];
+            slips: components["schemas"]["SlipCount"][];
             /** Title */
             title: string;
             /** Tried */
@@ -6386,6 +6383,16 @@ export interface components {
              * @default 3
              */
             undecided: number;
+        };
+        /**
+         * SlipCount
+         * @description A kind of slip, and how often it was the first wrong step.
+         */
+        SlipCount: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
         };
         /**
          * Span

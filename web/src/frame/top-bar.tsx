@@ -88,6 +88,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
     ...(inJob
       ? []
       : [
+          { title: "Practice", to: "/practice" },
           { title: "Tables of your own", to: "/packs" },
           { title: "The firm", to: "/firm" },
           { title: "Your sign-in", to: "/you" },

@@ -1,0 +1,65 @@
+import { useEffect, useState } from "react";
+import type { Answers, Exercise } from "../../api/practice";
+import { readQuantity } from "../../ui/quantity";
+
+/** What is typed into the lines of an exercise, kept in this browser until it is handed in. */
+export type Typed = Record<string, string>;
+
+/** Read what was typed: numbers by line, null where nothing stands; and for each line that is no number, why. */
+export function readAnswers(exercise: Exercise, typed: Typed): { answers: Answers; wrong: Record<string, string> } {
+  const answers: Answers = {};
+  const wrong: Record<string, string> = {};
+  for (const line of exercise.lines) {
+    const text = (typed[line.id] ?? "").trim();
+    if (text === "") {
+      answers[line.id] = null;
+      continue;
+    }
+    const read = readQuantity(text, { lo: null, hi: null, unit: line.unit });
+    if (read.ok) answers[line.id] = read.value;
+    else wrong[line.id] = read.why;
+  }
+  return { answers, wrong };
+}
+
+function stored<T>(key: string, empty: T): T {
+  try {
+    return (JSON.parse(localStorage.getItem(key) ?? "null") as T | null) ?? empty;
+  } catch {
+    return empty;
+  }
+}
+
+/** A draft that outlives the page; put away with null. */
+export function useDraft<T>(key: string, empty: T): [T, (next: T) => void, () => void] {
+  const [held, setHeld] = useState(() => ({ key, value: stored(key, empty) }));
+  const value = held.key === key ? held.value : stored(key, empty);
+  useEffect(() => {
+    if (held.key !== key) setHeld({ key, value: stored(key, empty) });
+  }, [held.key, key, empty]);
+  const set = (next: T) => {
+    localStorage.setItem(key, JSON.stringify(next));
+    setHeld({ key, value: next });
+  };
+  const drop = () => {
+    localStorage.removeItem(key);
+    setHeld({ key, value: empty });
+  };
+  return [value, set, drop];
+}
+
+/** The kinds of slips in a few words, for progress. */
+export const SLIPS: Record<string, string> = {
+  r_for_z: "r for z",
+  single_phase_column: "the single-phase column",
+  volts_across_phases: "volts across phases",
+  cpc_as_line: "the cpc taken as the line",
+  factor_forgotten: "a factor forgotten",
+  factor_twice: "a factor twice",
+  kilo: "thousands: kW, mΩ, mA",
+  thirty_per_cent: "the 30 % rule",
+  metres_for_millimetres: "millivolts or mΩ not brought to units",
+  wrong_column: "another column",
+  wrong_row: "another row",
+  other_formula: "another formula",
+};
