@@ -43,12 +43,34 @@ def _circuit(page: Page) -> None:
     page.locator("td[data-lit]").wait_for()
 
 
-def _firm(page: Page) -> None:
-    page.get_by_role("link", name="The firm").click()
-    page.get_by_label("their name, as the history shows it").fill("Fern Hollis")
-    page.get_by_label("Role of whom you invite").select_option("apprentice")
-    page.get_by_role("button", name="make the link").click()
-    page.locator("[data-once]").wait_for()
+def _practice(page: Page) -> None:
+    page.goto(page.url.partition("/jobs")[0].rstrip("/") + "/practice/loop?seed=4")
+    for line, figure in (("r1", "3.08"), ("r2", "3.08"), ("F", "1.2"), ("R1+R2", "0.333"), ("Zs", "0.573"), ("Ia", "80")):
+        page.locator(f"[data-line='{line}'] input").fill(figure)
+    page.locator("[data-line=r2]").get_by_role("button", name="Table R20").click()
+    page.get_by_role("button", name="mark it").click()
+    page.get_by_text("The first line to look at again").wait_for()
+
+
+def _books(page: Page) -> None:
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.wait_for_url(re.compile("/jobs/"))
+    page.goto(page.url + "/books?book=iec60364")
+    page.locator("[data-beside-row]").first.wait_for()
+    page.get_by_role("button", name="Loft room sockets").first.click()
+
+
+def _packs(page: Page) -> None:
+    page.get_by_role("link", name="Tables of your own").click()
+    looking = page.get_by_label("look at a pack: a zip, or its files")
+    example = Path(__file__).parents[2] / "docs" / "format" / "packs" / "fuses-by-i2"
+    looking.set_input_files([str(p) for p in sorted(example.iterdir())])
+    page.get_by_role("button", name="take it in").click()
+    page.locator("[data-pack]").wait_for()
+    about = (example / "pack.toml").read_text("utf-8").replace('version = "1"', 'version = "2"')
+    files = {"pack.toml": about, "conventional.csv": "device,in_from,in_to,i2_multiple\nBS88-3,0,63,1.6x\nBS88-3,63,100,-1\n"}
+    looking.set_input_files([{"name": name, "mimeType": "text/plain", "buffer": text.encode()} for name, text in files.items()])
+    page.locator("[data-wrong]").wait_for()
 
 
 def _attention(page: Page) -> None:
@@ -89,18 +111,6 @@ def _coordination(page: Page) -> None:
     page.locator("[data-plot]").wait_for()
 
 
-def _what_if(page: Page) -> None:
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("link", name="What if").click()
-    page.get_by_role("button", name="a new copy").click()
-    page.get_by_label("what changes").select_option(label="Shower")
-    page.get_by_label("becomes").fill("7.2 kW shower")
-    page.get_by_role("button", name="add the change").click()
-    page.get_by_label("called").fill("Smaller shower")
-    page.get_by_role("button", name="look at it").click()
-    page.locator("[data-copy]").filter(has_text="Smaller shower").wait_for()
-
-
 def _routes(page: Page) -> None:
     page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
     page.locator("nav").get_by_role("link", name="Routes").click()
@@ -132,12 +142,6 @@ def _readings(page: Page) -> None:
     _site(page, "Mill Lane flat", "Readings")
     page.get_by_role("button", name="Ring").click()
     page.get_by_role("heading", name="Dead").wait_for()
-
-
-def _materials(page: Page) -> None:
-    _site(page, "Orchard Row", "Materials")
-    page.locator("[data-need='cable/flat_twin_cpc_pvc70/4'] summary").click()
-    page.locator("[data-substitute]").first.wait_for()
 
 
 def _isolation(page: Page) -> None:
@@ -190,12 +194,12 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("routes", BENCH, "light", _routes),
     ("earthing", BENCH, "light", _earthing),
     ("coordination", BENCH, "light", _coordination),
-    ("what-if", BENCH, "light", _what_if),
+    ("books", BENCH, "light", _books),
     ("readings", BENCH, "light", _readings),
     ("papers", BENCH, "light", _papers),
-    ("materials", BENCH, "light", _materials),
+    ("packs", BENCH, "light", _packs),
     ("isolation", PHONE, "light", _isolation),
-    ("firm", BENCH, "light", _firm),
+    ("practice", BENCH, "light", _practice),
     ("phone", PHONE, "light", _phone),
 ]
 

@@ -19,6 +19,9 @@ from mellow_span.core.design.check import check
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.rulesets import available, rule_set
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.readings import Reading
+from mellow_span.core.site.results import results_of
 from mellow_span.exchange.document import read, write
 from tests.build import circuit, job
 from tests.core.test_whole import random_job
@@ -155,6 +158,19 @@ def test_what_the_book_has_rules_for_and_these_data_lack_is_not_known() -> None:
 def test_a_reading_has_no_80_percent_line_where_the_book_has_none() -> None:
     assert "a reading may show" not in one("loop", circuit()).text
     assert "a reading may show" in next(k for k in check(job(circuit())).circuits[0].checks if k.id == "loop").text
+
+
+@pytest.mark.parametrize(("name", "value"), [("ir_le", 200.0), ("rcd_1", 24.0)])
+def test_a_reading_whose_limit_the_book_lacks_is_not_met(name: str, value: float) -> None:
+    """The same reading meets the first book's limit; here nobody knows what it should be."""
+    spec = circuit(device=SOCKET)
+    mine = replace(job(spec), ruleset="iec60364")
+    reading = Reading(quantity=name, value=value, volts=500.0 if name == "ir_le" else None, point="the board")  # type: ignore[arg-type]
+    entry = Entry(id="e", kind="reading", subject=mine.circuits[0].id, data=reading, at="2026-01-01T10:00:00+00:00", by="A. Person")
+    found = {t.quantity: t for t in results_of(mine, mine.circuits[0].id, [entry]).tests}[name]
+    assert (found.found, "not known in this rule set" in found.text) == ("not_known", True)
+    other = {t.quantity: t for t in results_of(replace(mine, ruleset="bs7671"), mine.circuits[0].id, [entry]).tests}[name]
+    assert other.found == "meets"
 
 
 def test_every_number_of_it_is_still_to_be_checked() -> None:

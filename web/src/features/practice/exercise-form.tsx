@@ -92,7 +92,7 @@ export function ExerciseForm({ exercise, typed, onTyped, wrong, marked, onTable,
                         type="text"
                         inputMode="decimal"
                         autoComplete="off"
-                        className={`${inputClass} w-28 text-right`}
+                        className={`${inputClass} max-w-28 text-right`}
                         disabled={locked}
                         aria-invalid={wrong[line.id] !== undefined || mark?.stands === "wrong"}
                         value={typed[line.id] ?? ""}
