@@ -26,6 +26,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.jobs import models, searches
 from mellow_span.jobs.books import settling
+from mellow_span.jobs.cells import stamp_of_cells
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
@@ -117,7 +118,9 @@ def _stamp(job: models.Job, kind: str) -> str:
     """What a search depends on beside the version of the job: its copies, the firm's prices."""
     if kind in PRICED:
         return stamp_of(job.firm_id)
+    if kind == "beside":
+        return stamp_of_cells(job.firm_id)
     if kind != "copies":
         return ""
     kept = "".join(f"{pk}{at.isoformat()}" for pk, at in job.copies.values_list("pk", "at"))
-    return hashlib.sha256(kept.encode()).hexdigest()[:32] if kept else ""
+    return hashlib.sha256(f"{kept}{stamp_of_cells(job.firm_id)}".encode()).hexdigest()[:32] if kept else ""

@@ -8,10 +8,11 @@ from uuid import UUID
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets import Known, RuleSet, available
+from mellow_span.core.rulesets import Known, RuleSet, available, rule_set
 from mellow_span.core.rulesets.fitting import hold_to
-from mellow_span.core.rulesets.packs import split
+from mellow_span.core.rulesets.packs import joined, split
 from mellow_span.core.rulesets.readings import layered, rules_of
+from mellow_span.jobs import models
 from mellow_span.jobs.cells import cells_of_firm
 from mellow_span.jobs.packs import packs_named
 
@@ -38,3 +39,10 @@ def rules_at(firm: UUID, ruleset: str) -> RuleSet:
     if ruleset not in Known():
         raise InputError("ruleset", ruleset, "one of " + ", ".join(available()))
     return layered(ruleset, cells_of_firm(firm, split(ruleset)[0]), packs_named(firm, ruleset))
+
+
+def books_of(firm: UUID) -> list[tuple[str, str]]:
+    """Return the books that a job of a firm can be put under, with their titles: those that ship, and each with a pack of the firm over it."""
+    packs = models.Pack.objects.filter(firm=firm, away=False).values_list("over", "mark", "title", "version")
+    shipped = [(book, rule_set(book).title) for book in available()]
+    return shipped + [(joined(over, [mark]), f"{rule_set(over).title} with {title} {version}") for over, mark, title, version in packs]

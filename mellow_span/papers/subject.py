@@ -12,7 +12,7 @@ from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.model.parts import Board, Circuit, Installation
-from mellow_span.core.rulesets import RuleSet
+from mellow_span.core.rulesets import RuleSet, available, rule_set
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.numbers import letters, numbers
@@ -28,7 +28,8 @@ class Subject:
     """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
 
     number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
-    printed: when, as it is read. settled: gives the job under another book what belongs to that one.
+    printed: when, as it is read. settled: gives the job under another book what belongs to that one; books: those it
+    can be put under, with their titles.
     """
 
     job: Installation
@@ -40,6 +41,7 @@ class Subject:
     book: PriceBook = field(default_factory=shipped)
     printed: str = ""
     settled: Callable[[Installation], Installation] = as_shipped
+    books: Sequence[tuple[str, str]] = field(default_factory=lambda: [(book, rule_set(book).title) for book in available()])
 
     @cached_property
     def done(self) -> Checked:

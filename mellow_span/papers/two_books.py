@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from mellow_span.core.design.books import Stand, UnderBoth, beside
 from mellow_span.core.errors import InputError
-from mellow_span.core.rulesets import available, rule_set
 from mellow_span.papers.page import Block, Cell, Column, Table, Words, stands, words
 from mellow_span.papers.subject import Subject
 
 
 def others(s: Subject) -> list[tuple[str, str]]:
     """Return the books that a job can be put beside its own: identity and title."""
-    return [(book, rule_set(book).title) for book in available() if book != s.job.ruleset]
+    return [(book, title) for book, title in s.books if book != s.job.ruleset]
 
 
 def two_books(s: Subject, other: str) -> list[Block]:

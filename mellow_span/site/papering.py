@@ -10,7 +10,8 @@ from django.utils import timezone
 from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.document import read
 from mellow_span.exchange.site_log import entries_read
-from mellow_span.jobs.books import settling
+from mellow_span.jobs.books import books_of, settling
+from mellow_span.jobs.cells import stamp_of_cells
 from mellow_span.jobs.models import Job
 from mellow_span.papers.subject import Subject, day
 from mellow_span.site import issues, log
@@ -29,6 +30,7 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
         book=prices_for(job.firm_id, inputs),
         printed=f"{printed} UTC",
         settled=settling(job.firm_id, inputs),
+        books=books_of(job.firm_id),
     )
     if not revision:
         return now
@@ -44,5 +46,7 @@ def paper_stamp(job: Job, paper: str, revision: int) -> str:
     rules = site_rules(job.firm)
     newest = job.site_log.order_by("-stored").values_list("stored", flat=True).first()
     signed = job.issues.filter(number=revision).exclude(signature=None).exists() if revision else False
-    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed)
+    # What stands under another book hangs on what was read in that one.
+    cells = stamp_of_cells(job.firm_id) if paper == "books" else ""
+    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed, cells)
     return f"{paper}:{revision}:{hashlib.sha256(repr(parts).encode()).hexdigest()[:40]}"

@@ -218,3 +218,14 @@ def test_a_file_whose_pack_is_bad_brings_nothing_in(firm: Firm, signed_in: Sign)
     assert models.Job.objects.count() == before
     assert not models.Pack.objects.exists()
     assert send(client, firm, {"op": "set", "kind": "job", "id": str(firm.job.pk), "fields": {"packs": []}}).status_code == 422
+
+
+def test_a_job_is_printed_beside_a_book_with_a_pack(firm: Firm, signed_in: Sign) -> None:
+    client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}/papers"
+    one = bring(client, amps("1", "1,9,\n1.5,12,\n2.5,20,\n4,26,\n6,30,27")).json()
+    kinds = {k["id"]: k for k in client.get(about).json()}
+    assert {c["id"] for c in kinds["books"]["choices"]} == {"iec60364", one["book"]}
+    printed = client.get(f"{about}/books/json?subject={one['book'].replace('+', '%2B')}").json()
+    assert "Amps of a maker 1" in json.dumps(printed)
+    assert "Iz 30 A is under In 32 A" in json.dumps(printed)
+    assert client.get(f"{about}/books/json?subject=nowhere").status_code == 422

@@ -232,6 +232,14 @@ class RuleSet:
             raise RuleSetError(f"no clause {name!r} in the vocabulary")
         return self.clauses.get(name, "")
 
+    def cited(self, text: str, name: str) -> str:
+        """Return words with the clause they go by, in this book; by themselves where it has none."""
+        return _cited(text, self.clause(name))
+
+
+def _cited(text: str, clause: str) -> str:
+    return f"{text} ({clause})" if clause else text
+
 
 def available() -> tuple[str, ...]:
     """Return the identities of the rule sets that ship with the product."""

@@ -8,7 +8,7 @@ from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Installation
-from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.judging import NO_LIMIT, said_of_rcd
 from mellow_span.core.site.numbers import letters
@@ -57,36 +57,52 @@ def _test(name: Quantity, why: str = "", care: str = "", point: str = "", **figu
 
 def _sequence(done: Checked, board: Board) -> list[SiteTest]:
     """The tests of a board, dead ones first."""
-    job, feed = done.plan.job, done.feeds[board.id]
+    job, feed, rules = done.plan.job, done.feeds[board.id], done.plan.rules
     here = next(b for b in done.result.boards if b.id == board.id)
     origin = not any(c.feeds == board.id for c in job.circuits)
     electrode = next((c for c in here.checks if c.id == "electrode"), None)
     found = [
-        _test("polarity", "line, neutral and earth are where they say (643.6)"),
-        _test("tight", "a loose terminal heats under load (526.1)", "dead, with a torque driver to the maker's figure"),
+        _test("polarity", rules.cited("line, neutral and earth are where they say", C.TEST_POLARITY)),
+        _test("tight", rules.cited("a loose terminal heats under load", C.CONNECTIONS), "dead, with a torque driver to the maker's figure"),
     ]
     if here.earthing == "TT":
         care = "the electrode parted from everything else, the installation off"
         found.append(
-            _test("ra", "the RCDs clear through it (411.5.3)", care, predicted=board.ra, most=electrode.limit if electrode else None)
+            _test(
+                "ra",
+                rules.cited("the RCDs clear through it", C.RCD_TOUCH_VOLTAGE),
+                care,
+                predicted=board.ra,
+                most=electrode.limit if electrode else None,
+            )
         )
     if origin:
         care = "main earthing conductor off, the installation off: without what lies in parallel"
         found.append(
-            _test("ze", "every loop of the job stands on it (643.7.3)", care, predicted=job.supply.ze, most=job.supply.ze_declared)
+            _test(
+                "ze",
+                rules.cited("every loop of the job stands on it", C.TEST_LOOP),
+                care,
+                predicted=job.supply.ze,
+                most=job.supply.ze_declared,
+            )
         )
     else:
-        found.append(_test("zs", "the loop there, which every circuit of the board stands on (643.7.3)", predicted=feed.ze_cold))
+        found.append(
+            _test("zs", rules.cited("the loop there, which every circuit of the board stands on", C.TEST_LOOP), predicted=feed.ze_cold)
+        )
     largest = max(here.ipf_3ph or 0.0, here.ipf_ln or 0.0, here.ipf_le or 0.0)
     least = min((c.device.icn for c in job.circuits if c.board == board.id and c.device.icn and not c.spare), default=None)
     care = "the larger of line to neutral and line to earth; of three phases twice that"
     most = board.conditional if least is not None and board.conditional and board.conditional > least else least
-    found.append(_test("ipf", "every device there has to break it (643.7.3.201)", care, predicted=largest or None, most=most))
+    found.append(
+        _test("ipf", rules.cited("every device there has to break it", C.TEST_FAULT_LEVEL), care, predicted=largest or None, most=most)
+    )
     if board.rcd_idn:
         found += _rcd(done, board)
     if any(c.phases == 3 for c in job.circuits if board.id in (c.board, c.feeds)):
-        found.append(_test("rotation", "phases follow each other in order (643.9)"))
-    found.append(_test("functional", "main switch, interlocks and test buttons do what they are for (643.10)"))
+        found.append(_test("rotation", rules.cited("phases follow each other in order", C.TEST_ROTATION)))
+    found.append(_test("functional", rules.cited("main switch, interlocks and test buttons do what they are for", C.TEST_FUNCTION)))
     return found
 
 

@@ -16,7 +16,7 @@ from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
 from mellow_span.core.rules.places.bodies import of_circuit
-from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
 from mellow_span.core.site.words import cable_words, cores_of, device_words
@@ -339,14 +339,14 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
     basket.add("label/switch", "labels", "label of a main switch", 1, name)
     basket.add("label/tag", "labels", "tag or marker for a cable end", 2 * sum(c.run.cable.parallel for c in fresh), name)
     if board.rcd_idn or any(c.device.idn for c in fresh):
-        basket.add("label/rcd", "labels", "notice on testing residual current devices (514.12.2)", 1, name)
+        basket.add("label/rcd", "labels", plan.rules.cited("notice on testing residual current devices", C.RCD_NOTICE), 1, name)
 
 
 def _earthing(basket: _Basket, plan: Plan) -> None:
     job = plan.job
     if all(c.existing for c in job.circuits):
         return
-    basket.add("label/earth", "labels", "label at an earthing or bonding connection (514.13.1)", 1, "the intake")
+    basket.add("label/earth", "labels", plan.rules.cited("label at an earthing or bonding connection", C.EARTH_LABEL), 1, "the intake")
     if job.supply.earthing == "TT":
         _electrode(basket, "the intake")
     if job.supply.extraneous:

@@ -10,7 +10,7 @@ from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.cpc import cpc_parts, is_enclosure, joined
 from mellow_span.core.rules.faults.loop import feed_loop, residuals
-from mellow_span.core.rulesets.vocabulary import T
+from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.compare import judged_limit
 from mellow_span.core.site.network import Network, shown
 from mellow_span.core.site.readings import FITTED, LIVE, TITLES, UNITS, Quantity, SiteTest
@@ -87,15 +87,20 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
         add("r2_lead", last, "the cpc alone goes there", "null the long lead first")
     _insulation(case, w, add)
     for spot in places:
-        add("polarity", spot, "switches and devices break the line, and each terminal is what it says (643.6)")
-    add("tight", (None, "the board"), "a loose terminal heats under load (526.1)", "dead, with a torque driver to the maker's figure")
+        add("polarity", spot, case.rules.cited("switches and devices break the line, and each terminal is what it says", C.TEST_POLARITY))
+    add(
+        "tight",
+        (None, "the board"),
+        case.rules.cited("a loose terminal heats under load", C.CONNECTIONS),
+        "dead, with a torque driver to the maker's figure",
+    )
     limit, share = judged_limit(w, case)
-    add("zs", far, "the loop at the furthest point clears a fault in time (643.7.3)", "", most=limit, fine=share)
+    add("zs", far, case.rules.cited("the loop at the furthest point clears a fault in time", C.TEST_LOOP), "", most=limit, fine=share)
     add("ipf", far, "the largest current at the furthest point, line to neutral")
     _residual(case, w, add)
     if case.circuit.phases > 1:
-        add("rotation", last, "phases follow each other in order (643.9)")
-    add("functional", last, "switches, interlocks and the test button do what they are for (643.10)")
+        add("rotation", last, case.rules.cited("phases follow each other in order", C.TEST_ROTATION))
+    add("functional", last, case.rules.cited("switches, interlocks and the test button do what they are for", C.TEST_FUNCTION))
     return found
 
 
@@ -117,7 +122,14 @@ def _insulation(case: Case, w: Working, add: Add) -> None:
         care = f"there is surge protection or electronics: part it and test at {_volts(usual)}, or test at {_volts(gentle)}; " + care
     names: tuple[Quantity, ...] = ("ir_ln", "ir_le", "ir_ne") if case.circuit.phases == 1 else ("ir_ll", "ir_ln", "ir_le", "ir_ne")
     for name in names:
-        add(name, (None, "the board"), "nothing leaks between conductors or to earth (643.3)", care, least=least, volts=volts)
+        add(
+            name,
+            (None, "the board"),
+            case.rules.cited("nothing leaks between conductors or to earth", C.TEST_INSULATION),
+            care,
+            least=least,
+            volts=volts,
+        )
 
 
 def _residual(case: Case, w: Working, add: Add) -> None:

@@ -70,6 +70,8 @@ export function JobFrame() {
     { title: "Sizes of the whole job together", run: () => navigate(`${paths.boards}?sizes=1`) },
     { title: "Demand with the client", run: () => navigate(`${paths.demand}?client=1`) },
     { title: "Save the job as a file", run: () => globalThis.location.assign(exportAddress(store.job)) },
+    { title: "Practice", run: () => navigate("/practice") },
+    { title: "Tables of your own", run: () => navigate("/packs") },
     { title: "All jobs", run: () => navigate("/") },
   ];
   useKeys(

@@ -12,7 +12,8 @@ def bathroom(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, 30 mA, and supplementary bonding unless three conditions are met."""
     if not any(s.location == "bathroom" for s in circuit.run.spans):
         return None
-    return "keep to the zones, IPX4 in zones 1 and 2; supplementary bonding unless disconnection, 30 mA and main bonding are all in place (701.415.2)"
+    said = "keep to the zones, IPX4 in zones 1 and 2; supplementary bonding unless disconnection, 30 mA and main bonding are all in place"
+    return facts.rules.cited(said, C.BATHROOM_BONDING)
 
 
 @hint("pool", "circuit", "danger", "Swimming pool", C.POOL)
@@ -20,7 +21,8 @@ def pool(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, extra-low voltage in the water, supplementary bonding of what is extraneous."""
     if not any(s.location == "pool" for s in circuit.run.spans):
         return None
-    return "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without measures for it (702.410.3.4)"
+    said = "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without measures for it"
+    return facts.rules.cited(said, C.POOL_RCD)
 
 
 @hint("agricultural", "circuit", "danger", "Agricultural premises", C.AGRICULTURAL)
@@ -28,7 +30,8 @@ def agricultural(facts: Facts, circuit: Circuit) -> str | None:
     """Animals feel less voltage than people; rodents and dust harm cables."""
     if not any(s.location == "agricultural" for s in circuit.run.spans):
         return None
-    return "bond what animals touch, keep cables out of their reach, at least IP44, and no supply earth of the PME kind without bonding the floor (705)"
+    said = "bond what animals touch, keep cables out of their reach, at least IP44, and no supply earth of the PME kind without bonding the floor"
+    return facts.rules.cited(said, C.AGRICULTURAL)
 
 
 @hint("tails", "job", "danger", "Meter tails", C.TAILS_IN_INSULATION)
