@@ -19,6 +19,8 @@ VIEWS = (
     ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Pull list"),
     ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/existing", "What is there"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Readings"), ("/tests?circuit=BOARD", "Readings"), ("/papers?paper=minor_work&subject=CIRCUIT", "Papers"), ("/papers?paper=labels", "Papers"), ("/books", "Under another book"),
 )  # fmt: skip
+# Pages beside the jobs.
+BESIDE = (("/packs", "Tables of your own"), ("/practice", "Practice"), ("/practice/loop?seed=4", "Loop and disconnection"))
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
@@ -64,6 +66,11 @@ def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, hou
         page.wait_for_load_state("networkidle")
         open_all(page)
         assert violations(page) == []
+    for path, heading in BESIDE:
+        page.goto(server.url + path)
+        page.get_by_role("heading", name=heading, exact=True).wait_for()
+        page.wait_for_load_state("networkidle")
+        assert violations(page) == []
     open_circuit_directly(page, base, house)
     open_all(page)
     assert violations(page) == []
@@ -80,6 +87,16 @@ def open_circuit_directly(page: Page, base: str, house: Firm) -> None:
     shower = house.job.circuit_set.get(name="Shower")
     page.goto(f"{base}/circuits/{shower.pk}")
     page.get_by_role("heading", name="Checks").wait_for()
+
+
+@pytest.mark.parametrize("path", ["/packs", "/practice", "/practice/grouping?seed=4", "JOB/books?book=iec60364"])
+def test_a_phone_shows_books_packs_and_practice_without_sideways_scrolling(path: str, at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(server.url + path.replace("JOB", f"/jobs/{house.job.pk}"))
+    page.get_by_role("heading", level=1).wait_for()
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
 def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> None:
