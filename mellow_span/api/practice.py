@@ -86,12 +86,12 @@ class Asked:
 
 @dataclass(slots=True)
 class ExerciseOut:
-    """A made-up circuit to work out; its head, book and seed make it again."""
+    """A made-up circuit to work out; its head, book and seed make it again. seed: not told while it stands in a paper that is sat."""
 
     head: str
     title: str
     book: str
-    seed: int
+    seed: int | None
     story: tuple[str, ...]
     given: tuple[Told, ...]
     lines: tuple[Asked, ...]
@@ -220,9 +220,9 @@ class Printed:
 TITLES = {h.id: h.title for h in HEADS}
 
 
-def _exercise(made: Exercise, tables: bool) -> ExerciseOut:
+def _exercise(made: Exercise, tables: bool, sat: bool = False) -> ExerciseOut:
     return ExerciseOut(
-        made.head, TITLES[made.head], made.book, made.seed, made.story, tuple(Told(g.id, g.text, g.value, g.unit) for g in made.given),
+        made.head, TITLES[made.head], made.book, None if sat else made.seed, made.story, tuple(Told(g.id, g.text, g.value, g.unit) for g in made.given),
         tuple(Asked(x.id, x.symbol, x.ask, x.unit, x.table if tables else "", x.decides) for x in made.lines),
     )  # fmt: skip
 
@@ -329,7 +329,7 @@ def sit(request: HttpRequest, set_id: UUID) -> Any:
 def _sitting(paper: Paper, member: Member, sitting: Sitting) -> SittingOut:
     ends = sitting.begun + timedelta(minutes=paper.minutes) if paper.minutes else None
     made = keeping.exercises(paper, sitting.seeds)
-    return SittingOut(_line(paper, member), tuple(_exercise(e, paper.open) for e in made), sitting.begun, ends, timezone.now())
+    return SittingOut(_line(paper, member), tuple(_exercise(e, paper.open, sat=True) for e in made), sitting.begun, ends, timezone.now())
 
 
 @router.post("/papers/{uuid:set_id}/hand-in", response={200: Results, **REFUSALS}, operation_id="hand_paper_in")

@@ -69,7 +69,7 @@ def _put(firm: models.Firm, cause: str, change: dict[str, Any], member: models.M
 
 
 def take() -> models.Recheck | None:
-    """Take the re-check that is next in turn; None where there is none."""
+    """Take the re-check that is next in turn, for one job of it; None where there is none. At first its jobs are noted."""
     now = timezone.now()
     with transaction.atomic():
         with connection.cursor() as cursor:
@@ -77,8 +77,10 @@ def take() -> models.Recheck | None:
         waiting = Q(state=models.Recheck.State.WAITING) | Q(state=models.Recheck.State.RUNNING, beat__lt=now - SILENT)
         row = models.Recheck.objects.filter(waiting).order_by("at", "id").first()
         if row is not None:
-            row.state, row.beat, row.worked, row.turned = models.Recheck.State.RUNNING, now, 0, []
-            row.total = jobs_of(row).count()
+            if "jobs" not in row.change:
+                row.change["jobs"] = [str(pk) for pk in jobs_of(row).values_list("pk", flat=True)]
+                row.total = len(row.change["jobs"])
+            row.state, row.beat = models.Recheck.State.RUNNING, now
             row.save()
     return row
 
@@ -95,21 +97,29 @@ def jobs_of(row: models.Recheck) -> QuerySet[models.Job]:
 
 
 def work(row: models.Recheck) -> None:
-    """Work a re-check out, job by job; a job that cannot be worked out is listed as that."""
-    turned: list[dict[str, Any]] = []
-    for count, pk in enumerate(list(jobs_of(row).values_list("pk", flat=True)), 1):
-        job = models.Job.objects.filter(pk=pk, removed__isnull=True).first()
+    """Work out the next job of a re-check; then it waits again, so that a search on a page waits for one job at most.
+
+    A job that cannot be worked out is listed as that; one that is gone meanwhile is passed over.
+    """
+    jobs = row.change["jobs"]
+    turned = list(row.turned)
+    if row.worked < len(jobs):
+        job = models.Job.objects.filter(pk=jobs[row.worked], removed__isnull=True).first()
         if job is not None:
-            try:
-                turned += _turned(row, job)
-            except (CoreError, RuleSetError) as error:
-                turned.append(_line(job, "the whole job", "", "", "not_known", str(error)[:400]))
-            except Exception:
-                log.exception("a job cannot be checked again")
-                turned.append(_line(job, "the whole job", "", "", "not_known", "it cannot be worked out; open it to see why"))
-        if not models.Recheck.objects.filter(pk=row.pk).update(worked=count, turned=turned, beat=timezone.now()):
-            return
-    models.Recheck.objects.filter(pk=row.pk).update(state=models.Recheck.State.DONE, turned=turned, beat=timezone.now())
+            turned += _looked_at(row, job)
+    worked = min(row.worked + 1, len(jobs))
+    state = models.Recheck.State.DONE if worked >= len(jobs) else models.Recheck.State.WAITING
+    models.Recheck.objects.filter(pk=row.pk).update(state=state, worked=worked, turned=turned, beat=timezone.now())
+
+
+def _looked_at(row: models.Recheck, job: models.Job) -> list[dict[str, Any]]:
+    try:
+        return _turned(row, job)
+    except (CoreError, RuleSetError) as error:
+        return [_line(job, "the whole job", "", "", "not_known", str(error)[:400])]
+    except Exception:
+        log.exception("a job cannot be checked again")
+        return [_line(job, "the whole job", "", "", "not_known", "it cannot be worked out; open it to see why")]
 
 
 def _turned(row: models.Recheck, job: models.Job) -> list[dict[str, Any]]:

@@ -159,6 +159,7 @@ def test_a_cell_that_is_read_has_all_jobs_worked_out_again_and_lists_what_turns(
     (waiting,) = client.get("/api/packs/rechecks").json()
     assert waiting["share"] < 1
     assert work_once(), "the process that works searches out takes it up"
+    work_all()
     (done,) = client.get("/api/packs/rechecks").json()
     assert (done["share"], done["jobs"]) == (1, 1)
     assert "4D5, 6" in done["cause"]
@@ -170,6 +171,22 @@ def test_a_cell_that_is_read_has_all_jobs_worked_out_again_and_lists_what_turns(
     back = client.get("/api/packs/rechecks").json()[0]
     again = next(t for t in back["turned"] if t["part"] == "Cooker" and t["check"] == "Capacity")
     assert (again["before"], again["after"]) == ("short", capacity["before"])
+
+
+def test_a_search_waits_for_one_job_of_a_recheck_at_most(firm: Firm, signed_in: Sign) -> None:
+    """Three jobs: each is worked out by itself; one that is deleted meanwhile is passed over."""
+    client = signed_in(firm)
+    for name in ("Second", "Third"):
+        assert posted(client, "/api/jobs", {"name": name}).status_code == 201
+    posted(client, "/api/rules/bs7671/cells", {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"})
+    shares = []
+    while (row := rechecks.take()) is not None:
+        rechecks.work(row)
+        (one,) = client.get("/api/packs/rechecks").json()
+        shares.append((one["jobs"], one["share"] < 1))
+        models.Job.objects.filter(name="Second").update(removed=row.at)
+    assert shares == [(1, True), (2, True), (3, False)]
+    assert {t["name"] for t in one["turned"]} == {firm.job.name}
 
 
 def test_a_newer_version_lists_what_would_turn_and_turns_nothing(firm: Firm, signed_in: Sign) -> None:
@@ -194,7 +211,9 @@ def test_a_recheck_that_lost_its_process_is_begun_anew_and_no_other_firm_sees_it
     assert row is not None
     assert rechecks.take() is None, "somebody works on it"
     models.Recheck.objects.filter(pk=row.pk).update(beat=row.at - 2 * rechecks.SILENT)
-    assert rechecks.take() is not None
+    again = rechecks.take()
+    assert again is not None
+    assert again.pk == row.pk
     assert signed_in(other).get("/api/packs/rechecks").json() == []
 
 

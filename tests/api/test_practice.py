@@ -108,13 +108,16 @@ def test_a_paper_is_set_sat_once_and_read(firm: Firm, signed_in: Sign, apprentic
     assert {x["table"] for e in sat["exercises"] for x in e["lines"]} == {""}
     assert sat["ends"] is not None
     again = post(apprentice, f"{path}/sitting").json()
-    assert [e["seed"] for e in again["exercises"]] == [e["seed"] for e in sat["exercises"]], "gone on with, not drawn again"
-    answers: list[dict[str, Any]] = [right(e["head"], e["seed"]) for e in sat["exercises"]]
+    assert again["exercises"] == sat["exercises"], "gone on with, not drawn again"
+    # By its seed anybody could have an exercise marked beforehand: it is told once the paper is handed in.
+    assert {e["seed"] for e in sat["exercises"]} == {None}
+    answers: list[dict[str, Any]] = [right(*pair) for pair in Sitting.objects.get().seeds]
     answers[0]["Zs"] *= 2
     assert post(apprentice, f"{path}/hand-in", answers=answers[:3]).status_code == 422
     done = post(apprentice, f"{path}/hand-in", answers=answers).json()
     assert (done["results"][0]["whole"], done["results"][0]["late"], done["paper"]["stage"]) == (3, 0, "handed")
     assert done["results"][0]["marked"][0]["first"] == "Zs"
+    assert [[e["head"], e["seed"]] for e in done["results"][0]["exercises"]] == Sitting.objects.get().seeds
     assert post(apprentice, f"{path}/hand-in", answers=answers).status_code == 422, "handed in once"
     # The supervisor reads everybody's, the learner their own; a colleague none.
     read = supervisor.get(f"/api/practice{path}/results").json()
@@ -146,7 +149,9 @@ def test_two_learners_get_other_exercises_of_one_paper(firm: Firm, signed_in: Si
     paper = post(supervisor, "/papers", title="Both", heads=["loop", "chain"], each=3).json()
     mine = post(supervisor, f"/papers/{paper['id']}/sitting").json()
     theirs = post(apprentice, f"/papers/{paper['id']}/sitting").json()
-    assert {e["seed"] for e in mine["exercises"]} & {e["seed"] for e in theirs["exercises"]} == set()
+    assert mine["exercises"] != theirs["exercises"]
+    first, second = ({tuple(pair) for pair in s.seeds} for s in Sitting.objects.all())
+    assert first & second == set()
     assert Paper.objects.get().sittings.count() == 2
 
 

@@ -3736,7 +3736,7 @@ export interface components {
         };
         /**
          * ExerciseOut
-         * @description A made-up circuit to work out; its head, book and seed make it again.
+         * @description A made-up circuit to work out; its head, book and seed make it again. seed: not told while it stands in a paper that is sat.
          */
         ExerciseOut: {
             /** Book */
@@ -3748,7 +3748,7 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["Asked"][];
             /** Seed */
-            seed: number;
+            seed: number | null;
             /** Story */
             story: string[];
             /** Title */

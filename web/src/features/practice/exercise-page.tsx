@@ -51,6 +51,7 @@ export function ExercisePage({ person }: { person: string }) {
       <One
         key={`${book} ${head} ${seed} ${shut}`}
         one={one}
+        seed={Number(seed)}
         draft={`mellow-span/practice/${person}/${book}/${head}/${seed}`}
         onMarked={() => void client.invalidateQueries({ queryKey: ["practice"] })}
         onAnother={() => {
@@ -63,13 +64,14 @@ export function ExercisePage({ person }: { person: string }) {
 }
 
 interface OneProps {
+  seed: number;
   one: Awaited<ReturnType<typeof exercise>>;
   draft: string;
   onMarked: () => void;
   onAnother: () => void;
 }
 
-function One({ one, draft, onMarked, onAnother }: OneProps) {
+function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
   const [typed, setTyped, drop] = useDraft<Typed>(draft, NOTHING);
   const [wrong, setWrong] = useState<Record<string, string>>({});
   const [marked, setMarked] = useState<Marked | null>(null);
@@ -85,7 +87,7 @@ function One({ one, draft, onMarked, onAnother }: OneProps) {
     const read = readAnswers(one, typed);
     setWrong(read.wrong);
     if (Object.keys(read.wrong).length === 0)
-      hand.mutate({ head: one.head, book: one.book, seed: one.seed, answers: read.answers });
+      hand.mutate({ head: one.head, book: one.book, seed, answers: read.answers });
   };
   const wrongs = marked?.marks.filter((m) => m.stands === "wrong").length ?? 0;
   return (

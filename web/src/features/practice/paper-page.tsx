@@ -81,9 +81,10 @@ function Sitting({ id, person }: { id: string; person: string }) {
       <div className={`mt-4 grid gap-6 ${number ? "lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]" : ""}`}>
         <div>
           {exercises.map((e, i) => (
-            <section key={`${e.head} ${e.seed}`} className="mb-8" aria-label={`Exercise ${i + 1}`}>
+            // biome-ignore lint/suspicious/noArrayIndexKey: the exercises of a paper have no identity beyond their order
+            <section key={i} className="mb-8" aria-label={`Exercise ${i + 1}`}>
               <h2 className="mb-1 font-semibold text-lg">
-                {i + 1}. {e.title} <span className="figure font-normal text-faded">seed {e.seed}</span>
+                {i + 1}. {e.title}
               </h2>
               <ExerciseForm
                 exercise={e}
