@@ -10,7 +10,7 @@ from pathlib import Path
 from mellow_span.cli_files import CAUTION, WORDS, job_of, put
 from mellow_span.core.design.books import beside
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets.pack_laying import about
+from mellow_span.core.rulesets.pack_about import about
 from mellow_span.core.rulesets.packs import joined, mark, split
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.packs import as_zip, checked, from_folder

@@ -14,7 +14,7 @@ from mellow_span.api.errors import Refusal
 from mellow_span.core.errors import InputError
 from mellow_span.core.model import parts as core
 from mellow_span.core.rulesets import rule_set
-from mellow_span.core.rulesets.pack_laying import about
+from mellow_span.core.rulesets.pack_about import about
 from mellow_span.core.rulesets.packs import joined
 from mellow_span.exchange.packs import MOST_ZIP, as_zip, checked, from_texts, from_zip
 from mellow_span.jobs import models, packs

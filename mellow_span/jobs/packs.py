@@ -10,7 +10,7 @@ from django.db import transaction
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
 from mellow_span.core.model import parts as core
-from mellow_span.core.rulesets.pack_laying import about
+from mellow_span.core.rulesets.pack_about import about
 from mellow_span.core.rulesets.packs import digest, mark, split
 from mellow_span.exchange.packs import checked, from_texts
 from mellow_span.jobs import models, rechecks

@@ -154,6 +154,14 @@ def test_a_cable_a_place_and_a_device_of_a_makers_are_used_like_those_of_the_boo
     assert any(s.cite and s.cite.table == "M1" and s.cite.read == "Mine, version 1" and s.cite.check for s in steps)
 
 
+def test_what_a_pack_has_no_data_for_is_not_known_under_it() -> None:
+    job = under(demo("orchard_row"), pack('silent = ["loop"]\n'))
+    for circuit in check(job, keep=False).circuits:
+        found = next((c for c in circuit.checks if c.id == "loop"), None)
+        assert found is None or found.verdict == "not_known"
+        assert found is None or circuit.verdict in ("not_known", "short")
+
+
 def test_packs_lie_over_each_other_in_the_order_they_are_named() -> None:
     first = pack(ROWS.format("4D5"), cells__csv="size,C\n6,45\n")
     second = pack(ROWS.format("4D5"), {"id": "second"}, cells__csv="size,C\n6,46\n")
@@ -235,6 +243,7 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     ("an unknown name", pack("colour = 3\n"), "pack.toml", 0, "colour", "one of id, title"),
     ("text where a list belongs", pack('silent = "charging"\n'), "pack.toml", 0, "silent", "a list"),
     ("a check that is none", pack('not_asked = ["rings"]\n'), "pack.toml", 0, "not_asked", "names of checks"),
+    ("a check that every book asks", pack('not_asked = ["loop"]\n'), "pack.toml", 0, "not_asked", "under silent"),
     ("a file that is not there", pack(WHOLE.format("4D5")), "pack.toml", 0, "table[0].file", "a file of the pack"),
     ("a file nothing names", pack(cells__csv="a\n1\n"), "cells.csv", 0, "", "only files that pack.toml names"),
     ("a file in a folder", from_texts([("a/cells.csv", "a\n"), ("pack.toml", "")]), "a/cells.csv", 0, "", "no folders"),

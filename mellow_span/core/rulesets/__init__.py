@@ -234,11 +234,8 @@ class RuleSet:
 
     def cited(self, text: str, name: str) -> str:
         """Return words with the clause they go by, in this book; by themselves where it has none."""
-        return _cited(text, self.clause(name))
-
-
-def _cited(text: str, clause: str) -> str:
-    return f"{text} ({clause})" if clause else text
+        clause = self.clause(name)
+        return f"{text} ({clause})" if clause else text
 
 
 def available() -> tuple[str, ...]:

@@ -6,79 +6,31 @@ Everything that is wrong is told at once (`BadPack`); nothing of a pack that has
 from __future__ import annotations
 
 import dataclasses
-import re
 import tomllib
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
-from itertools import pairwise
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.model.parts import Pack
-from mellow_span.core.rulesets import DeviceRules, Family, Named, Place, RuleSet, available, in_table
+from mellow_span.core.rulesets import DeviceRules, Family, Named, Place, RuleSet, in_table
+from mellow_span.core.rulesets.pack_about import ABOUT, PRICES, TABLE, WORDS, About, read_about, shaped
+from mellow_span.core.rulesets.pack_sense import hold_to_sense
 from mellow_span.core.rulesets.pack_tables import Origin, Told, read_table
 from mellow_span.core.rulesets.table import Table
 from mellow_span.core.rulesets.troubles import BadPack, Troubles
 from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES, T
 from mellow_span.core.rulesets.words import Phrase, Words
 
-ABOUT, PRICES, WORDS = "pack.toml", "prices.csv", "words.toml"
-MOST_FILES = 60
-FILE_NAME = re.compile(r"^[a-z0-9][a-z0-9_.-]{0,60}\.(csv|toml)$")
-NAME = re.compile(r"^[a-z][a-z0-9_-]{1,39}$")
-VERSION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z.-]{0,19}$")
-# What pack.toml may hold, and what each is.
-TOP: dict[str, type] = {
-    "id": str, "title": str, "version": str, "over": str, "source": str, "checked": str, "edition": str, "not_asked": list, "silent": list,
-    "variant": dict, "table": list, "family": dict, "place": dict, "device": dict, "laid": dict, "clause": dict,
-}  # fmt: skip
-NEEDED = ("id", "title", "version", "over", "source")
-TABLE: dict[str, type] = {
-    "id": str, "file": str, "name": str, "title": str, "source": str, "unit": str, "units": dict, "keys": list, "text": list, "rows": bool,
-}  # fmt: skip
 TRIPS = ("breaker", "adjustable", "fuse")
 CPC = ("in_cable", "single", "core")
-KIND_WORDS = {str: "text", list: "a list", dict: "a section", bool: "true or false", float: "a number", int: "a number"}
 # What a formula of a book may be called, by what it is of; see `RuleSet.variant`.
 VARIANTS = {"volt_drop": ("table", "formula")}
-# The factors by which capacities are multiplied: none is of any use over twice.
-FACTORS = (T.AMBIENT_AIR, T.AMBIENT_GROUND, T.SOIL, T.DEPTH, T.WRAPPED_SHORT)
-MOST_FACTOR = 2.0
-
-
-@dataclass(frozen=True, slots=True)
-class About:
-    """What a pack says of itself. over: the book under it; source: where its numbers come from; checked: by whom against it, empty for nobody."""
-
-    id: str
-    title: str
-    version: str
-    over: str
-    source: str
-    checked: str
-    tables: tuple[str, ...] = ()
-    not_asked: tuple[str, ...] = ()
-    silent: tuple[str, ...] = ()
-
-    @property
-    def told(self) -> str:
-        """The pack as it is cited."""
-        return f"{self.title}, version {self.version}"
-
-
-def about(pack: Pack) -> About:
-    """Return what a pack says of itself. Raises BadPack where it does not say it."""
-    troubles = Troubles()
-    found = _about(pack, troubles)
-    if found is None or troubles.found:
-        raise BadPack(troubles.found)
-    return found[0]
 
 
 def lay(rules: RuleSet, pack: Pack) -> RuleSet:
     """Return a rule set with a pack laid over it. Raises BadPack with all that is wrong with it."""
     troubles = Troubles()
-    found = _about(pack, troubles)
+    found = read_about(pack, troubles)
     if found is None:
         raise BadPack(troubles.found)
     told, data = found
@@ -86,58 +38,6 @@ def lay(rules: RuleSet, pack: Pack) -> RuleSet:
     if troubles.found:
         raise BadPack(troubles.found)
     return laid
-
-
-def _about(pack: Pack, troubles: Troubles) -> tuple[About, dict[str, Any]] | None:
-    """What pack.toml holds, its shape held to; None where it cannot be read at all."""
-    names = [f.name for f in pack.files]
-    for name in names:
-        if not FILE_NAME.match(name):
-            troubles.add(name, name, "a name in small letters, digits, _ and -, that ends in .csv or .toml; no folders")
-        if names.count(name) > 1:
-            troubles.add(name, name, "each file once")
-    if len(names) > MOST_FILES:
-        troubles.add("the pack", f"{len(names)} files", f"at most {MOST_FILES}")
-    text = next((f.text for f in pack.files if f.name == ABOUT), None)
-    if text is None:
-        troubles.add(ABOUT, "", "a file of this name, which says what the pack is")
-        return None
-    try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        line = re.search(r"line (\d+)", str(error))
-        troubles.add(ABOUT, error, "a file in TOML", line=int(line[1]) if line else 0)
-        return None
-    _shaped(data, TOP, "", troubles)
-    for name in NEEDED:
-        if not str(data.get(name, "")).strip():
-            troubles.add(ABOUT, "", "some text; it cannot be left out", column=name)
-    for name, shape, allowed in (
-        ("id", NAME, "2 to 40 small letters, digits, _ and -, a letter first"),
-        ("version", VERSION, "1 to 20 letters, digits, points and dashes"),
-    ):
-        if isinstance(data.get(name), str) and data[name] and not shape.match(data[name]):
-            troubles.add(ABOUT, data[name], allowed, column=name)
-    if data.get("over") and data["over"] not in available():
-        troubles.add(ABOUT, data["over"], "a book: " + ", ".join(available()), column="over")
-    if troubles.found:
-        return None
-    tables = tuple(str(t.get("id", "")) for t in data.get("table", ()) if isinstance(t, dict))
-    fields: dict[str, str] = {name: data[name].strip() for name in NEEDED}
-    not_asked, silent = (tuple(str(v) for v in data.get(name, ())) for name in ("not_asked", "silent"))
-    return About(**fields, checked=data.get("checked", "").strip(), tables=tables, not_asked=not_asked, silent=silent), data
-
-
-def _shaped(data: Mapping[str, Any], known: Mapping[str, type], where: str, troubles: Troubles) -> None:
-    """Hold a section of pack.toml to the names and kinds it may have."""
-    for name, value in data.items():
-        kind, column = known.get(name), f"{where}.{name}".lstrip(".")
-        if kind is None:
-            troubles.add(ABOUT, name, "one of " + ", ".join(known), column=column)
-        elif not isinstance(value, (int, float) if kind is float else kind) or (kind is float and isinstance(value, bool)):
-            troubles.add(ABOUT, value, KIND_WORDS[kind], column=column)
-        elif isinstance(value, str) and (len(value) > 200 or not value.isprintable()):
-            troubles.add(ABOUT, value, "at most 200 characters on one line", column=column)
 
 
 class _Laying:
@@ -159,7 +59,6 @@ class _Laying:
         families = self._families()
         places = self._places(families, laid)
         clauses = self._clauses()
-        self._sane(families, laid)
         named = Named(self.rules.by_name.book, {name: self.tables[number] for name, number in self.names.items()})
         told, lists = self.told, self._lists()
         found = dataclasses.replace(
@@ -170,6 +69,7 @@ class _Laying:
             limits=frozenset(row.key[0] for row in named[T.LIMITS].rows), prices=self.files.get(PRICES, self.rules.prices),
             memo=Cache(8_000), results=Cache(4_000),
         )  # fmt: skip
+        hold_to_sense(found, self.where, self.troubles)
         return dataclasses.replace(found, words=self._words(found))
 
     def wrong(self, given: object, allowed: str, column: str) -> None:
@@ -186,7 +86,7 @@ class _Laying:
             if not isinstance(entry, dict):
                 self.wrong(entry, "a section with id and file", where)
                 continue
-            _shaped(entry, TABLE, where, self.troubles)
+            shaped(entry, TABLE, where, self.troubles)
             if missing := [n for n in ("id", "file") if not isinstance(entry.get(n), str) or not entry[n]]:
                 self.wrong("", "some text; it cannot be left out", f"{where}.{missing[0]}")
                 continue
@@ -420,7 +320,7 @@ class _Laying:
 
     def _held(self, about: dict[str, Any], known: Mapping[str, type], where: str, needed: Iterable[str]) -> bool:
         before = len(self.troubles.found)
-        _shaped(about, known, where, self.troubles)
+        shaped(about, known, where, self.troubles)
         for name in needed:
             if name not in about:
                 self.wrong("", "some value: the book has no such thing to take it from", f"{where}.{name}")
@@ -431,48 +331,3 @@ class _Laying:
         if len(good) != len(values) or sorted(set(good)) != good:
             self.wrong(values, "numbers above 0 that rise", where)
         return tuple(float(v) for v in good)
-
-    # What no book can be -------------------------------------------------------------------------------------------------
-
-    def _sane(self, families: Mapping[str, Family], laid: Mapping[str, Mapping[str, tuple[str, str]]]) -> None:
-        """Hold the cells of the pack to what no book can be: a larger conductor that carries less, a factor of more than two, a rising resistance."""
-        rising = {pair for f in families.values() for pair in _capacities(f)}
-        falling = {f.drop for f in families.values() if f.drop} | {self.names.get(name, "") for name in (T.RESISTANCE, T.RESISTANCE_HOT)}
-        factors = {self.names.get(name, "") for name in FACTORS} | {pair[0] for ways in laid.values() for pair in ways.values()}
-        for number, told in self.where.items():
-            table = self.tables.get(number)
-            for column in table.columns if table else ():
-                assert table is not None
-                if number in factors:
-                    self._each(table, told, column, lambda v: 0 < v <= MOST_FACTOR, f"a factor over 0 and up to {MOST_FACTOR:g}")
-                elif (number, column) in rising:
-                    self._each(table, told, column, lambda v: v > 0, "a current over 0 A")
-                    self._ordered(table, told, column, lambda before, now: now > before, "more than the size before it carries")
-                elif number in falling:
-                    self._each(table, told, column, lambda v: v > 0, "a value over 0")
-                    # The reactive part hardly falls, and in some books it rises a little.
-                    if column != "x" and not column.endswith("_x"):
-                        self._ordered(table, told, column, lambda before, now: now <= before, "no more than the size before it has")
-
-    def _each(self, table: Table, told: Told, column: str, good: Callable[[float], bool], allowed: str) -> None:
-        for row in table.rows:
-            value = row.cells[column]
-            if row.label in told.lines and isinstance(value, float) and not good(value):
-                self.troubles.add(told.file, f"{value:g}", allowed, told.lines[row.label], column)
-
-    def _ordered(self, table: Table, told: Told, column: str, good: Callable[[float, float], bool], allowed: str) -> None:
-        """Down a column by rising size: each cell of the pack beside the one before it and the one after it."""
-        if len(table.keys) != 1 or not all(isinstance(r.key[0], float) for r in table.rows):
-            return
-        there = [(r, r.cells[column]) for r in sorted(table.rows, key=lambda r: r.key[0]) if isinstance(r.cells[column], float)]
-        for (before, low), (now, high) in pairwise(there):
-            mine = now if now.label in told.lines else before
-            if mine.label in told.lines and not good(low, high):
-                beside = f"{allowed}: {low:g} at {before.label}, {high:g} at {now.label}"
-                self.troubles.add(told.file, f"{mine.cells[column]:g}", beside, told.lines[mine.label], column)
-
-
-def _capacities(family: Family) -> list[tuple[str, str]]:
-    """Every table and column that a family has capacities in."""
-    found = [in_table(family.capacity, str(c)) for columns in family.columns.values() if isinstance(columns, list) for c in columns]
-    return found + [(str(listed[0]), str(c)) for listed in family.also.values() if isinstance(listed, list) and listed for c in listed[1:]]
