@@ -98,7 +98,7 @@ def test_a_paper_that_cannot_be_is_refused_at_once(bad: str, firm: Firm, signed_
 
 def test_every_paper_is_listed_with_what_it_can_be_about(firm: Firm, signed_in: Sign) -> None:
     found = {k["id"]: k for k in signed_in(firm).get(f"/api/jobs/{firm.job.pk}/papers").json()}
-    assert len(found) == 14
+    assert len(found) == 15
     assert {c["title"] for c in found["minor_work"]["choices"]} >= {"A4 Shower", "B1 Kiln"}
     assert (found["minor_work"]["all"], found["chart"]["all"]) == ("", "every board")
 
