@@ -19,8 +19,6 @@ from mellow_span.core.rulesets.troubles import BadPack, Troubles
 
 # Bytes of a zip, and of all that is in it.
 MOST_ZIP, MOST_INSIDE = 1_000_000, 1_500_000
-# What every book asks: a pack may say that its data are silent on one, which is then not known, but not that it is not asked.
-VITAL = ("design_current", "capacity", "overload_current", "loop", "disconnection", "breaking", "line_thermal", "cpc_thermal", "electrode")
 # When all files of a zip were made: the same pack is the same zip.
 THEN = (2000, 1, 1, 0, 0, 0)
 
@@ -91,9 +89,6 @@ def checked(pack: Pack) -> RuleSet:
     for name, given in (("not_asked", told.not_asked), ("silent", told.silent)):
         if strange := [c for c in given if c not in known]:
             troubles.add(ABOUT, ", ".join(strange), "the names of checks: " + ", ".join(sorted(known)), column=name)
-    if dropped := [c for c in told.not_asked if c in VITAL]:
-        allowed = "checks that not every book asks; of one it has no data for a pack says so under silent, and it is not known"
-        troubles.add(ABOUT, ", ".join(dropped), allowed, column="not_asked")
     prices = next((f.text for f in pack.files if f.name == PRICES), None)
     if prices is not None:
         try:

@@ -46,7 +46,7 @@ def keep(firm: models.Firm, member: models.Member, pack: core.Pack) -> models.Pa
     """
     checked(pack)
     told = about(pack)
-    known = models.Pack.objects.filter(firm=firm, mark=mark(pack)).first()
+    known = _kept(firm, pack)
     if known is None:
         if models.Pack.objects.filter(firm=firm, name=told.id, version=told.version, away=False).exists():
             allowed = f"another version: {told.title} {told.version} is kept already, and no pack changes once it is kept"
@@ -56,15 +56,25 @@ def keep(firm: models.Firm, member: models.Member, pack: core.Pack) -> models.Pa
         known = _stored(firm, pack, member)
         rechecks.of_version(known, member)
     elif known.away:
-        known.away = False
-        known.save(update_fields=["away"])
+        # One that only a file had brought along is now somebody's.
+        known.away, known.by = False, known.by or member
+        known.save(update_fields=["away", "by"])
+        rechecks.of_version(known, member)
+    return known
+
+
+def _kept(firm: models.Firm, pack: core.Pack) -> models.Pack | None:
+    """The row of a pack, where the firm has it. A mark is short enough to be met by another pack on purpose: that one is refused."""
+    known = models.Pack.objects.filter(firm=firm, mark=mark(pack)).first()
+    if known is not None and known.digest != digest(pack):
+        raise InputError("packs", mark(pack), f"a pack with a mark of its own; this one is that of {known}, which is another")
     return known
 
 
 def adopt(firm: models.Firm, packs: Iterable[core.Pack]) -> None:
     """Keep what a file brings along for its job alone: it is not offered to others until somebody brings it in. Raises BadPack."""
     for pack in packs:
-        if not models.Pack.objects.filter(firm=firm, mark=mark(pack)).exists():
+        if _kept(firm, pack) is None:
             checked(pack)
             _stored(firm, pack, None, away=True)
 

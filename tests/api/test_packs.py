@@ -11,10 +11,12 @@ from typing import Any
 import pytest
 from django.test import Client
 
+from mellow_span.core.errors import InputError
 from mellow_span.core.rulesets.packs import mark
 from mellow_span.exchange.issue import prove
 from mellow_span.exchange.packs import as_zip, from_folder, from_texts, from_zip
 from mellow_span.jobs import models, rechecks
+from mellow_span.jobs.packs import adopt
 from mellow_span.searcher import work_once
 from tests.api.test_books import posted, under
 from tests.api.test_jobs import named, send
@@ -248,3 +250,14 @@ def test_a_job_is_printed_beside_a_book_with_a_pack(firm: Firm, signed_in: Sign)
     assert "Amps of a maker 1" in json.dumps(printed)
     assert "Iz 30 A is under In 32 A" in json.dumps(printed)
     assert client.get(f"{about}/books/json?subject=nowhere").status_code == 422
+
+
+def test_a_pack_that_has_the_mark_of_another_is_refused(firm: Firm, signed_in: Sign) -> None:
+    """Twelve digits can be met on purpose: the firm's own pack must not be used for one that a file brings, nor the other way."""
+    client = signed_in(firm)
+    one = bring(client, amps("1", "6,45,27")).json()
+    models.Pack.objects.filter(mark=one["mark"]).update(digest="0" * 64)
+    refused = bring(client, amps("1", "6,45,27"))
+    assert (refused.status_code, refused.json()["errors"][0]["field"]) == (422, "packs")
+    with pytest.raises(InputError, match="which is another"):
+        adopt(firm.member.firm, [from_texts([(f["name"], f["text"]) for f in amps("1", "6,45,27")])])

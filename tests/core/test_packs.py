@@ -311,6 +311,13 @@ def test_everything_that_is_wrong_is_told_at_once() -> None:
     assert [(t.file, t.line) for t in refused.value.troubles] == [("cells.csv", 2), ("cells.csv", 3), ("cells.csv", 4), ("pack.toml", 0)]
 
 
+def test_a_file_that_carries_a_pack_which_leaves_a_vital_check_out_is_refused() -> None:
+    """Also where nobody brought the pack in: a job's file, an issued design, the command line."""
+    job = under(demo("orchard_row"), pack('not_asked = ["loop"]\n'))
+    with pytest.raises(InputError, match="under silent"):
+        read(write(job))
+
+
 def test_a_pack_over_another_book_is_not_laid_over_this_one() -> None:
     one = pack(head={"over": "iec60364"})
     checked(one)

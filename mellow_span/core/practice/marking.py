@@ -56,11 +56,10 @@ def _mark(line: Line, answer: float | None, right: Mapping[str, float], own: Map
     differs = expected if expected is not None and not agree(expected, value, EXACT) else None
     if answer is None:
         return Mark(line.id, "left", None, value, differs, "", "not filled in")
-    # With a wrong figure above, what follows from it is what counts; a yes or no that happens to be right as well is right.
-    if expected is not None and agree(answer, expected, line.near):
-        return Mark(line.id, "right" if differs is None else "follows", answer, value, differs, "", "" if differs is None else FOLLOWS)
-    if differs is not None and agree(answer, value, line.near):
+    if agree(answer, value, line.near):
         return Mark(line.id, "right", answer, value, differs, "", "")
+    if expected is not None and agree(answer, expected, line.near):
+        return Mark(line.id, "follows", answer, value, differs, "", FOLLOWS)
     if line.decides:
         told = f"{'yes' if (expected if expected is not None else value) == YES else 'no'} follows from the figures above"
         return Mark(line.id, "wrong", answer, value, differs, "", told)
