@@ -123,8 +123,12 @@ export function ExerciseForm({ exercise, typed, onTyped, wrong, marked, onTable,
                 <p className="mt-1">
                   <span className={TONES[mark.stands]}>{SAID[mark.stands]}</span>
                   {mark.told && mark.stands !== "left" && `: ${glued(mark.told)}`}
-                  {locked && mark.stands !== "right" && !line.decides && (
-                    <span className="text-faded"> · {glued(quantity(mark.right, line.unit))} is right</span>
+                  {locked && mark.stands !== "right" && (
+                    <span className="text-faded">
+                      {" "}
+                      · {line.decides ? (mark.right === 1 ? "yes" : "no") : glued(quantity(mark.right, line.unit))} is
+                      right
+                    </span>
                   )}
                 </p>
               )}

@@ -102,7 +102,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               </Word>
               {". It is designed to "}
               <Link className="word" to={paths.books()}>
-                {rules.title}
+                <span className="whitespace-nowrap">{rules.title.split(" with ")[0]}</span>
+                {rules.title
+                  .split(" with ")
+                  .slice(1)
+                  .map((pack) => ` with ${pack}`)}
               </Link>
               .
             </p>
