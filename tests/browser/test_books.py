@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 
 from mellow_span.jobs.models import Job
 from tests.browser.conftest import Server
-from tests.browser.test_whole import saved
+from tests.browser.hands import saved
 from tests.conftest import Firm
 
 

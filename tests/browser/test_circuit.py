@@ -10,11 +10,8 @@ from playwright.sync_api import Page, expect
 from mellow_span.jobs.models import Circuit, Job, Span
 from mellow_span.jobs.reads import installation
 from tests.browser.conftest import Server, open_circuit
+from tests.browser.hands import enter, saved
 from tests.conftest import Firm
-
-
-def saved(page: Page) -> None:
-    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
 
 
 def word(page: Page, label: str) -> str:
@@ -43,11 +40,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     # Each Enter takes what is typed and opens the next word where nothing stands yet.
-    for typed in ("TN-C-S", "0.31 ohm", "0.74", "1361", "80", "25", "2", "16", "not there", "fitted", "12"):
-        keys.type(typed)
-        page.wait_for_timeout(60)
-        keys.press("Enter")
-        page.wait_for_timeout(120)
+    enter(page, "TN-C-S", "0.31 ohm", "0.74", "1361", "80", "25", "2", "16", "not there", "fitted", "12")
     expect(page.locator('[data-word="Ipf, line to neutral at the origin"]')).to_have_text("740 A")
     expect(page.locator('[data-word="ways"]')).to_have_text("12 ways")
     page.evaluate("document.activeElement.blur()")
@@ -55,11 +48,8 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     page.get_by_label("Circuits of Board of the house").wait_for()
     keys.press("Enter")
     page.get_by_label("Name on the board chart").wait_for()
-    for typed in ("Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry"):
-        keys.type(typed)
-        page.wait_for_timeout(60)
-        keys.press("Enter")
-        page.wait_for_timeout(150)
+    enter(page, "Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry")
+    expect(page.locator('[data-word="surroundings"]')).to_contain_text("clipped")
     saved(page)
     expect(page.locator("[data-verdict].border-y")).to_have_attribute("data-verdict", "meets")
     assert [word(page, w) for w in ("name", "load", "device", "cable", "length")] == [

@@ -13,7 +13,7 @@ from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Circuit, Job
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
-from tests.browser.test_whole import saved
+from tests.browser.hands import saved
 from tests.conftest import Firm
 
 
@@ -107,7 +107,6 @@ def test_a_pasted_table_with_two_bad_rows_is_taken_in_one_step_and_taken_back_in
     assert gate.device["rating"] == 16
     page.evaluate("document.activeElement.blur()")
     keys.press("Control+z")
-    page.wait_for_timeout(400)
     keys.press("Control+z")
     expect(page.locator("nav").get_by_text("Gate")).to_have_count(0)
     saved(page)

@@ -9,8 +9,8 @@ from playwright.sync_api import Page, expect
 from mellow_span.exchange.packs import as_zip, from_folder, from_texts
 from mellow_span.jobs.models import Job, Pack
 from tests.browser.conftest import Server
+from tests.browser.hands import saved
 from tests.browser.test_access import violations
-from tests.browser.test_whole import saved
 from tests.conftest import Firm
 
 HEAD = 'id = "amps"\ntitle = "Amps of a maker"\nversion = "{}"\nover = "bs7671"\nsource = "made up"\n[[table]]\nid = "4D5"\nfile = "amps.csv"\nrows = true\n'

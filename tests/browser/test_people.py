@@ -13,6 +13,7 @@ from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
 from tests.browser.conftest import Server, open_circuit, sign_in
+from tests.browser.hands import becomes, saved
 from tests.browser.test_access import violations
 from tests.conftest import PASSWORD, Firm
 from tests.core.test_joint import deep
@@ -77,10 +78,7 @@ def test_an_apprentice_is_invited_proposes_and_a_designer_takes_it_over(at_jobs:
     column = boss.locator("th").filter(has_text="Larger cable for the shower")
     expect(column).to_contain_text("Ash Fennel")
     column.get_by_role("button", name="keep").click()
-    expect(boss.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
-    boss.wait_for_timeout(500)
-    shower = next(c for c in installation(Job.objects.get(pk=house.job.pk)).circuits if c.name == "Shower")
-    assert shower.run.cable.csa == 16
+    becomes(lambda: {c.name: c.run.cable.csa for c in installation(Job.objects.get(pk=house.job.pk)).circuits}["Shower"], 16)
     # The link is used up.
     again = another(browser)
     again.goto(link)
@@ -140,9 +138,9 @@ def test_too_many_wrong_passwords_are_told_with_how_long_to_wait(house: Firm, se
     page.get_by_label("Name").fill(house.username)
     for i in range(5):
         page.get_by_label("Password").fill(f"wrong {i}")
-        page.get_by_role("button", name="sign in").click()
+        with page.expect_response("**/api/session"):
+            page.get_by_role("button", name="sign in").click()
         expect(page.get_by_role("alert")).to_be_visible()
-        page.wait_for_timeout(150)
     expect(page.get_by_role("alert")).to_contain_text("Too many wrong tries. Wait 10 minutes")
     expect(page.get_by_label("Name")).to_have_value(house.username)
 
@@ -162,8 +160,8 @@ def test_a_client_reads_by_a_link_and_changes_nothing(at_jobs: Page, browser: Br
     expect(client.get_by_text("A design aid only")).to_be_visible()
     assert violations(client) == []
     assert client.get_by_role("button").count() == 0
-    page.get_by_role("button", name="end it: the link of The potter").click()
-    page.wait_for_timeout(300)
+    with page.expect_response(lambda answer: answer.request.method == "DELETE" and answer.ok):
+        page.get_by_role("button", name="end it: the link of The potter").click()
     client.reload()
     client.get_by_role("heading", name="This link opens nothing").wait_for()
 
@@ -209,5 +207,5 @@ def test_what_was_typed_is_saved_when_its_word_is_left_and_restored_by_escape(at
     page.keyboard.type("9.9")
     page.keyboard.press("Escape")
     expect(word).to_have_text("3.3 m")
-    page.wait_for_timeout(300)
+    saved(page)
     assert house.job.edits.count() == 1

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from mellow_span.jobs.models import Circuit, Copy, Job, Load
 from mellow_span.jobs.reads import installation
 from tests.browser.conftest import Server
-from tests.browser.test_whole import saved, to
+from tests.browser.hands import becomes, enter, saved, to
 from tests.conftest import PASSWORD, Firm
 
 LIST = """from Board of the house
@@ -32,11 +32,8 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     fresh(page, "By keyboard")
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
-    for typed in ("TN-C-S", "0.28", "0.92", "1361", "80", "25"):
-        keys.type(typed)
-        page.wait_for_timeout(60)
-        keys.press("Enter")
-        page.wait_for_timeout(120)
+    enter(page, "TN-C-S", "0.28", "0.92", "1361", "80", "25")
+    expect(page.get_by_role("combobox")).to_be_focused()
     # Escape closes the word that was opened next; a second one gives the letters back to the commands, and the page says so.
     keys.press("Escape")
     expect(page.locator("[data-letters=word]")).to_be_visible()
@@ -122,9 +119,7 @@ def test_ten_steps_are_taken_back_one_by_one(at_shower: Page, house: Firm) -> No
     page.evaluate("document.activeElement.blur()")
     for _ in range(10):
         keys.press("Control+z")
-        page.wait_for_timeout(250)
-        saved(page)
-    assert installation(Job.objects.get(pk=house.job.pk)).circuits == before.circuits
+    becomes(lambda: installation(Job.objects.get(pk=house.job.pk)).circuits, before.circuits)
 
 
 def test_a_bigger_sub_main_rescues_the_finals_behind_it(at_shower: Page) -> None:

@@ -12,7 +12,8 @@ from mellow_span.jobs.models import Circuit, Job, Span
 from mellow_span.jobs.reads import forget, installation
 from mellow_span.jobs.writes import persist
 from tests.browser.conftest import Server, sign_in
-from tests.browser.test_circuit import saved, sign_in_sheet
+from tests.browser.hands import becomes, saved
+from tests.browser.test_circuit import sign_in_sheet
 from tests.conftest import Firm, make_colleague
 
 QUILT = "over the bathroom quilt"
@@ -196,8 +197,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     expect(page.locator("[data-job]").filter(has_text="Orchard Row")).to_contain_text("1 unsent edit waits in this browser")
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=10000)
-    page.wait_for_timeout(300)
-    assert quilt(house) == 1.1
+    becomes(lambda: quilt(house), 1.1)
 
 
 def test_signed_out_while_only_reading_asks_and_goes_on(at_shower: Page, house: Firm) -> None:
@@ -257,8 +257,8 @@ def test_a_drag_that_is_given_up_changes_nothing(at_shower: Page, house: Firm) -
     page.mouse.move(x + 50, y, steps=5)
     page.keyboard.press("Escape")
     page.mouse.up()
-    page.wait_for_timeout(400)
     expect(page.locator('[data-word="length"]')).to_have_text("14.7 m")
+    saved(page)
     assert not house.job.edits.exists()
 
 

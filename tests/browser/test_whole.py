@@ -7,16 +7,8 @@ import re
 from playwright.sync_api import Page, expect
 
 from mellow_span.jobs.models import Board, CellRead, Circuit, Dismissal, Load, Route, Span
+from tests.browser.hands import enter, saved, to
 from tests.conftest import Firm
-
-
-def saved(page: Page) -> None:
-    expect(page.get_by_text("saved", exact=True)).to_be_visible()
-
-
-def to(page: Page, view: str) -> None:
-    page.locator("nav").get_by_role("link", name=re.compile(f"^([a-z ]+ )?{view}( \\d+)?$")).first.click()
-    expect(page.get_by_role("heading", level=1)).to_be_visible()
 
 
 def word_by_word(page: Page, board: str) -> None:
@@ -29,15 +21,6 @@ def word_by_word(page: Page, board: str) -> None:
 
 def opened(page: Page, title: str) -> None:
     page.locator("summary").filter(has_text=title).first.click()
-
-
-def enter(page: Page, *words: str) -> None:
-    """Type words one after the other: each Enter opens the next word where nothing stands yet; nobody types faster than this."""
-    for typed in words:
-        page.keyboard.type(typed)
-        page.wait_for_timeout(80)
-        page.keyboard.press("Enter")
-        page.wait_for_timeout(200)
 
 
 def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -> None:
@@ -71,6 +54,7 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     enter(page, "New")
     page.locator('[data-word="device"]').focus()
     enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
+    expect(page.locator('[data-word="surroundings"]')).to_contain_text("duct")
     saved(page)
     feed = Circuit.objects.get(job=house.job, name="Shed feed")
     assert feed.feeds == Board.objects.get(job=house.job, name="New board")

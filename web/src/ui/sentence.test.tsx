@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { act, cleanup, render, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { useDraft } from "./draft";
@@ -46,6 +46,45 @@ describe("the words of a view", () => {
     expect(await screen.findByLabelText("edit cable")).toBeTruthy();
     await userEvent.keyboard("y{Enter}");
     expect(await screen.findByLabelText("edit place")).toBeTruthy();
+  });
+
+  it("take what is typed before the next editor is there, whole, and lose no Enter", async () => {
+    render(<Page />);
+    save.mockClear();
+    const command = vi.fn();
+    window.addEventListener("keydown", command);
+    await userEvent.click(screen.getByRole("button", { name: "name: name" }));
+    command.mockClear();
+    const press = (key: string) => fireEvent.keyDown(document.activeElement ?? document.body, { key });
+    fireEvent.change(screen.getByLabelText("edit name"), { target: { value: "x" } });
+    fireEvent.submit(screen.getByLabelText("edit name").closest("form") as HTMLFormElement);
+    // Nothing was drawn meanwhile. The first Enter is one too many; of the word for the cable a letter is taken back.
+    for (const key of ["Enter", "1", "0", "0", "Backspace", "Enter", "d"]) press(key);
+    const place = (await screen.findByLabelText("edit place")) as HTMLInputElement;
+    await waitFor(() => expect(place.value).toBe("d"));
+    expect(save.mock.calls).toEqual([
+      ["name", "x"],
+      ["cable", "10"],
+    ]);
+    expect(command.mock.calls.map(([e]) => e.key)).toEqual(["Enter"]);
+    await userEvent.keyboard("uct{Enter}");
+    expect(save).toHaveBeenLastCalledWith("place", "duct");
+    window.removeEventListener("keydown", command);
+  });
+
+  it("hold nothing once the next has the focus, and let go on Escape", async () => {
+    render(<Page />);
+    await userEvent.click(screen.getByRole("button", { name: "place: place" }));
+    fireEvent.submit(screen.getByLabelText("edit place").closest("form") as HTMLFormElement);
+    fireEvent.keyDown(document.body, { key: "q" });
+    fireEvent.keyDown(document.body, { key: "Escape" });
+    await waitFor(() => expect(focused()).toBe("place"));
+    expect(screen.queryByLabelText("edit place")).toBeNull();
+    const command = vi.fn();
+    window.addEventListener("keydown", command);
+    fireEvent.keyDown(document.body, { key: "i" });
+    expect(command).toHaveBeenCalledOnce();
+    window.removeEventListener("keydown", command);
   });
 
   it("go on to the word that follows where none is missing behind, and stay at the last", async () => {

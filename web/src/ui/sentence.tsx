@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, type RefObject, useContext, useEffect, useMemo, useRef } from "react";
+import { ahead } from "./ahead";
 
 /** A word as the sentences of a view know it. */
 export interface Registered {
@@ -38,7 +39,9 @@ export class Words {
     const missing = after.find((w) => w.missing());
     const next = missing ?? after.find((w) => w.sentence === from.sentence) ?? from;
     next.element.current?.focus();
-    missing?.open();
+    // What was typed already opens the word that has the focus, as a letter typed on it does.
+    if (missing || ahead.waits) next.open();
+    else ahead.letGo();
   }
 
   focusMissing() {

@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { ahead } from "./ahead";
 import { useRegistered, useWords } from "./sentence";
 
 export interface EditorProps {
@@ -54,6 +55,7 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
   const leave = (how: "stay" | "next") => () => {
     leaving.current = how;
     unsaved.current = null;
+    if (how === "next") ahead.hold();
     setOpen(false);
   };
 
@@ -102,8 +104,15 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           }}
         >
           {open && children({ typed, close: leave("stay"), next: leave("next"), onLeave: register })}
+          {open && <TypedAhead />}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+/** Stands behind an editor: once that is there, it gets what was typed for it while it was on its way. */
+function TypedAhead() {
+  useEffect(() => ahead.type(), []);
+  return null;
 }

@@ -1,0 +1,38 @@
+"""What the hands do in a browser, and how a test waits: for what is to be seen or stored, never for an amount of time."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Callable
+from typing import TypeVar
+
+from playwright.sync_api import Page, expect
+
+T = TypeVar("T")
+
+
+def saved(page: Page) -> None:
+    """Wait until the page says that nothing of it is unsaved."""
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=15_000)
+
+
+def to(page: Page, view: str) -> None:
+    """Go to a view by its link beside the page."""
+    page.locator("nav").get_by_role("link", name=re.compile(f"^([a-z ]+ )?{view}( \\d+)?$")).first.click()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+def enter(page: Page, *words: str) -> None:
+    """Type words one after the other as fast as the keyboard can: each Enter opens the next word where nothing stands yet."""
+    for typed in words:
+        page.keyboard.type(typed)
+        page.keyboard.press("Enter")
+
+
+def becomes(read: Callable[[], T], wanted: T) -> None:
+    """Wait until what is read is what is wanted; after ten seconds the two are compared a last time, to say how they differ."""
+    end = time.monotonic() + 10
+    while read() != wanted and time.monotonic() < end:
+        time.sleep(0.05)
+    assert read() == wanted
