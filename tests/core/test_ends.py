@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import dataclasses
 from typing import Any
 
 import pytest
 
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.site.ends import TODAY, Ends, ends
+from mellow_span.core.rulesets import rule_set
+from mellow_span.core.site.ends import Ends, ends
 from tests.build import circuit, job, submain
 
 
@@ -62,7 +64,7 @@ def test_green_yellow_is_never_a_live_core_and_every_core_ends_in_its_colour(fam
     found = of(job(circuit(cable={"family": family, "csa": 6, "cpc_csa": 6}, phases=phases), supply={"phases": phases}))
     for core in found.cores:
         assert core.use == "cpc" or "green-yellow" not in (core.made, core.sleeve)
-        assert (core.sleeve or core.made) in (TODAY[core.use], "not in the cable")
+        assert (core.sleeve or core.made) in (rule_set("bs7671").colours.today[core.use], "not in the cable")
 
 
 def test_the_armour_is_earthed_as_the_design_says_and_why() -> None:
@@ -87,5 +89,10 @@ def test_where_wiring_of_two_times_meets_it_is_warned_of_and_where_nobody_looked
     assert "blue was a line" in of(inputs, "new", older=frozenset(["old"])).warning
     assert of(inputs, "new", newer=frozenset(["old"])).warning == ""
     assert of(inputs, "elsewhere").warning == ""
+    # A book of no country knows of no older code: nothing is borrowed from the first one.
+    abroad = dataclasses.replace(inputs, ruleset="iec60364")
+    assert "what the older ones meant is not known" in of(abroad, "new", older=frozenset(["old"])).warning
+    assert of(abroad, "new").warning.endswith("it may be wiring of an older colour code.")
+    assert {(c.made, c.older) for c in of(abroad, "old").cores} == {("brown", ""), ("blue", ""), ("bare", "")}
     alone = job(circuit("old", existing=True))
     assert of(alone, "old").warning == "", "nothing new meets it"

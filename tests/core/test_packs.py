@@ -228,6 +228,16 @@ def test_at_most_four_and_none_twice() -> None:
     assert rules_of(under(demo("orchard_row"), *packs[:4])).title.count("Mine 1") == 4
 
 
+COLOURS = "line = {0}\nL1 = {0}\nL2 = 'black'\nL3 = 'white'\nneutral = 'blue'\ncpc = 'green-yellow'\n"
+
+
+def test_colours_of_a_country_are_taken_whole_and_what_they_mean_is_told() -> None:
+    code = laid(pack(f"[colours]\n{COLOURS.format(repr('red'))}[colours.older]\nbefore = 1980\n{COLOURS.format(repr('grey'))}")).colours
+    assert (code.today["line"], code.older["line"], code.before, code.traps) == ("red", "grey", 1980, "")
+    assert rule_set("bs7671").colours.traps == "blue was a line and black the neutral"
+    assert laid(pack(f"[colours]\n{COLOURS.format(repr('red'))}")).colours.older == {}, "none is left over from the book under it"
+
+
 # Each kind of mistake --------------------------------------------------------------------------------------------------
 
 WHOLE = '[[table]]\nid = "{}"\nfile = "cells.csv"\n'
@@ -241,6 +251,9 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     ("a version with a stroke", pack(head={"version": "1/2"}), "pack.toml", 0, "version", "letters, digits"),
     ("over no book", pack(head={"over": "mine"}), "pack.toml", 0, "over", "bs7671, iec60364"),
     ("an unknown name", pack("colour = 3\n"), "pack.toml", 0, "colour", "one of id, title"),
+    ("a colour nobody knows", pack(f"[colours]\n{COLOURS.format(repr('sand'))}"), "pack.toml", 0, "colours.line", "brown, black"),
+    ("a conductor without its colour", pack("[colours]\nline = 'red'\n"), "pack.toml", 0, "colours.neutral", "brown, black"),
+    ("older colours of no year", pack(f"[colours]\n{COLOURS.format(repr('red'))}[colours.older]\n{COLOURS.format(repr('red'))}"), "pack.toml", 0, "colours.older.before", "a year"),
     ("text where a list belongs", pack('silent = "charging"\n'), "pack.toml", 0, "silent", "a list"),
     ("a check that is none", pack('not_asked = ["rings"]\n'), "pack.toml", 0, "not_asked", "names of checks"),
     ("a check that every book asks", pack('not_asked = ["loop"]\n'), "pack.toml", 0, "not_asked", "under silent"),

@@ -15,6 +15,7 @@ from typing import Any, get_args
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import NotInBook, OutsideTable, RuleSetError
 from mellow_span.core.model.parts import LoadKind
+from mellow_span.core.rulesets import colours
 from mellow_span.core.rulesets.table import Table, load_table
 from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES, T
 from mellow_span.core.rulesets.words import Words, load_words
@@ -161,6 +162,8 @@ class RuleSet:
     by_name: Named
     # What people call its places, families, loads and devices.
     words: Words
+    # Which colour a conductor has by its use, today and once.
+    colours: colours.Colours
     # The single limits and constants it has, by their keys.
     limits: frozenset[str] = frozenset()
     # Checks, by their identity, that this book does not ask.
@@ -287,8 +290,15 @@ def load_folder(folder: Path) -> RuleSet:
         not_asked=frozenset(about.get("not_asked", ())),
         silent=frozenset(about.get("silent", ())),
         variants=about.get("variant", {}),
+        colours=_colours(folder.name, about["colours"]),
         words=load_words(folder / "words.toml", kinds),
     )
+
+
+def _colours(book: str, about: dict[str, Any]) -> colours.Colours:
+    if wrong := colours.troubles(about):
+        raise RuleSetError(f"{book}: colours: {wrong}")
+    return colours.read(about)
 
 
 def _doubtful(path: Path) -> dict[str, set[tuple[str, str]]]:

@@ -21,6 +21,7 @@ VERSION = re.compile(r"^[0-9A-Za-z][0-9A-Za-z.-]{0,19}$")
 TOP: dict[str, type] = {
     "id": str, "title": str, "version": str, "over": str, "source": str, "checked": str, "not_asked": list, "silent": list,
     "variant": dict, "table": list, "family": dict, "place": dict, "device": dict, "laid": dict, "clause": dict,
+    "colours": dict,
 }  # fmt: skip
 NEEDED = ("id", "title", "version", "over", "source")
 TABLE: dict[str, type] = {

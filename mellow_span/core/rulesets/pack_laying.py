@@ -12,7 +12,8 @@ from typing import Any
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.model.parts import Pack
-from mellow_span.core.rulesets import DeviceRules, Family, Named, Place, RuleSet, in_table
+from mellow_span.core.rulesets import DeviceRules, Family, Named, Place, RuleSet, colours, in_table
+from mellow_span.core.rulesets.colours import Colours
 from mellow_span.core.rulesets.pack_about import ABOUT, PRICES, TABLE, WORDS, About, read_about, shaped
 from mellow_span.core.rulesets.pack_sense import hold_to_sense
 from mellow_span.core.rulesets.pack_tables import Origin, Told, read_table
@@ -64,7 +65,7 @@ class _Laying:
         found = dataclasses.replace(
             self.rules,
             title=f"{self.rules.title} with {told.title} {told.version}", edition=f"{self.rules.edition}; {told.told}",
-            tables=self.tables, by_name=named, families=families, laid=laid, places=places, devices=devices, clauses=clauses,
+            tables=self.tables, by_name=named, families=families, laid=laid, places=places, devices=devices, clauses=clauses, colours=self._colours(),
             not_asked=lists["not_asked"], silent=lists["silent"], variants={**self.rules.variants, **self._variants()},
             limits=frozenset(row.key[0] for row in named[T.LIMITS].rows), prices=self.files.get(PRICES, self.rules.prices),
             memo=Cache(8_000), results=Cache(4_000),
@@ -267,6 +268,16 @@ class _Laying:
             else:
                 found[name] = clause
         return found
+
+    def _colours(self) -> Colours:
+        """The colours of the pack in the place of those of the book: all of them, so that none is left over from another country."""
+        about = self.data.get("colours")
+        if about is None:
+            return self.rules.colours
+        wrong = colours.troubles(about)
+        for name, given, allowed in wrong:
+            self.wrong(given, allowed, f"colours.{name}")
+        return self.rules.colours if wrong else colours.read(about)
 
     def _lists(self) -> dict[str, frozenset[str]]:
         """Checks not asked and checks without data: what the pack says takes the place of what the book says."""

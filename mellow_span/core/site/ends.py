@@ -1,7 +1,7 @@
 """The ends of a cable: which core is what, which is oversleeved and how, the gland, where the armour is earthed, and what to test after.
 
-Colours follow Table 51 (514.3.1): brown, black, grey for lines, blue for the neutral, green-yellow for protective conductors alone (514.4.2). Wiring of
-before 2004 had red, yellow, blue for lines and black for the neutral: blue and black mean two things, so nothing is joined by its colour.
+Colours are those of the book (Table 51, 514.3.1); green-yellow is for protective conductors alone (514.4.2). Blue and black may mean two things where
+wiring of an older code is still there (a line was blue, the neutral black), so nothing is joined by its colour.
 """
 
 from __future__ import annotations
@@ -19,16 +19,12 @@ from mellow_span.core.site.trade import rows
 from mellow_span.core.site.words import cable_words, cores_of
 from mellow_span.core.units import MOHM_PER_OHM
 
-# Use of a conductor: its colour today and in wiring of before 2004 (Table 51 and what it replaced).
-TODAY = {"line": "brown", "L1": "brown", "L2": "black", "L3": "grey", "neutral": "blue", "cpc": "green-yellow"}
-OLDER = {"line": "red", "L1": "red", "L2": "yellow", "L3": "blue", "neutral": "black", "cpc": "green-yellow"}
-
 
 @dataclass(slots=True)
 class Core:
     """A conductor of a cable: what it is for, the colour it has from the maker, and the colour of the sleeve it gets at both ends, empty for none.
 
-    older: the colour of its like in wiring of before 2004.
+    older: the colour of its like in older wiring; empty where the book knows of no older code.
     """
 
     use: str
@@ -51,7 +47,8 @@ class End:
 class Ends:
     """The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
 
-    older: it is there already and somebody saw colours of before 2004, None where nobody looked; warning: colours of two times meet at its board.
+    older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
+    knows of none; warning: colours of two times meet at its board.
     tests: what to test after, in order.
     """
 
@@ -68,6 +65,7 @@ class Ends:
     ends: list[End]
     existing: bool
     older: bool | None
+    before: int | None
     warning: str
     tests: list[str]
 
@@ -95,7 +93,7 @@ def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newe
     return Ends(
         circuit.id, number, circuit.name or "a circuit", cable_words(plan.rules, circuit), cores, spare, gland, doubtful,
         fly_lead(csa) if armoured and csa else None, resistance, places, circuit.existing, seen if circuit.existing else None,
-        _meeting(plan, circuit, older, newer), _tests(circuit, armoured, places, resistance),
+        plan.rules.colours.before, _meeting(plan, circuit, older, newer), _tests(circuit, armoured, places, resistance),
     )  # fmt: skip
 
 
@@ -107,20 +105,20 @@ def uses(circuit: Circuit) -> list[str]:
 def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
     """The conductors with their colours: each takes the core that has its colour already, the rest those that are left, sleeved."""
     cable = circuit.run.cable
-    family = plan.rules.families[cable.family or ""]
+    family, today, older = plan.rules.families[cable.family or ""], plan.rules.colours.today, plan.rules.colours.older
     wanted = uses(circuit) + (["cpc"] if _own_cpc(circuit, bool(family.armour)) else [])
     if family.cpc == "single":
         # Singles are bought in their colour; green-yellow ones are never sleeved for anything else (514.4.2).
-        return [Core(use, TODAY[use], "", OLDER[use]) for use in wanted], 0
+        return [Core(use, today[use], "", older.get(use, "")) for use in wanted], 0
     kind = "armoured" if family.armour else "flat_twin" if family.cpc == "in_cable" else "multicore"
     count = cores_of(plan.rules, circuit)
     made = next((r["colours"].split(";") for r in rows("cores") if r["family"] == kind and int(r["cores"]) == count), [])
     left = list(made)
     found: dict[str, Core] = {}
     for use in wanted:
-        if TODAY[use] in left:
-            left.remove(TODAY[use])
-            found[use] = Core(use, TODAY[use], "", OLDER[use])
+        if today[use] in left:
+            left.remove(today[use])
+            found[use] = Core(use, today[use], "", older.get(use, ""))
     for use in wanted:
         if use not in found:
             # Never a green-yellow core for a live conductor.
@@ -128,7 +126,7 @@ def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
             colour = free[0] if free else "not in the cable"
             if free:
                 left.remove(colour)
-            found[use] = Core(use, colour, TODAY[use] if free else "", OLDER[use])
+            found[use] = Core(use, colour, today[use] if free else "", older.get(use, ""))
     return [found[use] for use in wanted], len(left)
 
 
@@ -178,14 +176,16 @@ def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozens
     here = [c for c in plan.job.circuits if c.board == circuit.board or c.feeds == circuit.board]
     if not any(not c.existing for c in here):
         return ""
-    name = plan.boards[circuit.board].name or "this board"
+    name, code = plan.boards[circuit.board].name or "this board", plan.rules.colours
     if any(c.id in older for c in here):
+        meant = code.traps or "what the older ones meant is not known in this rule set"
         return (
-            f"Colours of two times meet at {name}: blue was a line and black the neutral. Join nothing by its colour, prove each conductor, "
-            "mark both ends, and put the notice on the board."
+            f"Colours of two times meet at {name}: {meant}. Join nothing by its colour, prove each conductor, mark both ends, and put the notice "
+            "on the board."
         )
     if any(c.existing and c.id not in newer for c in here):
-        return f"There is wiring at {name} whose colours nobody has looked at: it may be of before 2004, when blue was a line and black the neutral."
+        when = f", when {code.traps}" if code.traps else ""
+        return f"There is wiring at {name} whose colours nobody has looked at: it may be {code.wiring}{when}."
     return ""
 
 

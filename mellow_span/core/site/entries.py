@@ -55,7 +55,7 @@ class Photo:
 class Colours:
     """The colours of wiring that is there already, as somebody saw them."""
 
-    older: bool = spec("They are those of before 2004: red, yellow, blue and black", default=True)
+    older: bool = spec("They are those of the older code", default=True)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

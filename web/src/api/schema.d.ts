@@ -3177,7 +3177,7 @@ export interface components {
          * Core
          * @description A conductor of a cable: what it is for, the colour it has from the maker, and the colour of the sleeve it gets at both ends, empty for none.
          *
-         *     older: the colour of its like in wiring of before 2004.
+         *     older: the colour of its like in older wiring; empty where the book knows of no older code.
          */
         Core: {
             /** Made */
@@ -3604,12 +3604,15 @@ export interface components {
          * Ends
          * @description The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
          *
-         *     older: it is there already and somebody saw colours of before 2004, None where nobody looked; warning: colours of two times meet at its board.
+         *     older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
+         *     knows of none; warning: colours of two times meet at its board.
          *     tests: what to test after, in order.
          */
         Ends: {
             /** Armour R */
             armour_r: number | null;
+            /** Before */
+            before: number | null;
             /** Cable */
             cable: string;
             /** Circuit */

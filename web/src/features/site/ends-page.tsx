@@ -16,6 +16,12 @@ const DRAWN: Record<string, string> = {
   bare: "#c77b4a",
   red: "#b3261e",
   yellow: "#e3c62f",
+  green: "#2f7d3b",
+  white: "#f4f1ea",
+  orange: "#d9822b",
+  purple: "#6b4a8c",
+  pink: "#d58aa5",
+  turquoise: "#3aa6a0",
 };
 const USES: Record<string, string> = { line: "L", neutral: "N", cpc: "cpc" };
 
@@ -67,6 +73,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
   const older = waiting ? waiting.data.older === true : one.older;
   // What is there already has the colours somebody saw, not those it should have.
   const known = one.existing && older === null ? [] : one.cores;
+  const code = one.before === null ? "colours of an older code" : `colours of before ${one.before}`;
   const see = (value: boolean) => site.write({ kind: "colours", subject: one.circuit, data: { older: value } });
   return (
     <li data-ends={one.number} className="border-hair border-t py-3">
@@ -87,7 +94,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
           {(
             [
               [false, "colours of today"],
-              [true, "colours of before 2004"],
+              [true, code],
             ] as const
           ).map(([value, title]) => (
             <label key={title} className="inline-flex min-h-8 items-center gap-2">
@@ -121,6 +128,8 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
                 <strong>{USES[core.use] ?? core.use}</strong>{" "}
                 {made === "not in the cable" ? (
                   <span className="text-short">no core left for it</span>
+                ) : made === "" ? (
+                  <span className="text-close">its older colour is not known in this rule set: prove it</span>
                 ) : sleeve ? (
                   <>
                     {made}, <strong>sleeved {sleeve}</strong>
