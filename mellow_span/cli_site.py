@@ -27,7 +27,9 @@ def cmd_pull(args: argparse.Namespace) -> int:
     for one in found:
         length = f"{one.cut:g} m" if one.cut is not None else f"not known: {one.why}"
         more = " × ".join(filter(None, (length, str(one.count) if one.count > 1 else "")))
-        marks = "".join((" (end not decided)" if one.open else "", " (spare)" if one.spare else ""))
+        marks = "".join(
+            (" (end not decided)" if one.open else "", " (spare)" if one.spare else "", " (may come later)" if one.later else "")
+        )
         way = f" by {', '.join(one.routes)}" if one.routes else ""
         print(
             f"{one.place:>3}  lot {one.bundle:<3} {one.number:<4} {more:<12} {one.cable}: {one.name}, {one.start} to {one.end}{way}{marks}"

@@ -45,7 +45,7 @@ CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from 
 
 
 def _pull(p: Pull) -> list[Cell]:
-    marks = "".join((", end not decided" if p.open else "", ", spare" if p.spare else ""))
+    marks = "".join((", end not decided" if p.open else "", ", spare" if p.spare else "", ", may come later" if p.later else ""))
     marks += f", {p.why}" if p.cut is None else ""
     return [
         number(float(p.place), ""), Cell(p.number), number(float(p.bundle), ""), Cell(p.cable), Cell(f"{p.name}{marks}"), Cell(p.start), Cell(p.end),

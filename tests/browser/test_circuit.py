@@ -37,6 +37,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     keys.type("Fresh house")
     keys.press("Enter")
     expect(page.get_by_text("No circuit yet")).to_be_visible()
+    expect(page).to_have_title("Fresh house · Mellow Span")
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     # Each Enter takes what is typed and opens the next word where nothing stands yet.

@@ -214,6 +214,12 @@ def test_a_ring_read_by_the_instrument_with_a_loose_neutral_is_diagnosed(at_jobs
     zs.get_by_role("button", name="write").click()
     expect(zs).to_contain_text("9 Ω,")
     expect(zs).to_contain_text("0.6 Ω,")
+    # Whoever opens the job is told of it, though the design is as it was.
+    page.goto(f"{server.url}/jobs/{house.job.pk}")
+    line = page.get_by_role("region", name="Read on site and not as it should be").locator(f"[data-off='{ring.pk}']")
+    expect(line).to_contain_text("not as they should be")
+    line.click()
+    expect(told).to_contain_text("Fits a joint of")
 
 
 def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, server: Server, house: Firm) -> None:

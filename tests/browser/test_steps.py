@@ -24,6 +24,7 @@ def fresh(page: Page, name: str) -> None:
     page.keyboard.type(name)
     page.keyboard.press("Enter")
     expect(page.get_by_text("No circuit yet")).to_be_visible()
+    expect(page).to_have_title(f"{name} · Mellow Span")
 
 
 def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Page, house: Firm) -> None:
@@ -33,7 +34,8 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     enter(page, "TN-C-S", "0.28", "0.92", "1361", "80", "25")
-    expect(page.get_by_role("combobox")).to_be_focused()
+    expect(page.locator("[data-word='Csa of the meter tails']")).to_have_text("25 mm²")
+    expect(page.get_by_role("dialog").get_by_role("textbox")).to_be_focused()
     # Escape closes the word that was opened next; a second one gives the letters back to the commands, and the page says so.
     keys.press("Escape")
     expect(page.locator("[data-letters=word]")).to_be_visible()

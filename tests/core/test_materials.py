@@ -33,9 +33,9 @@ def house(name: str) -> Installation:
 
 def test_cable_and_devices_are_counted_over_circuits() -> None:
     """Two runs of 10 m, each cut to 11.5; the third is there already."""
-    found = needs(job(circuit("a"), circuit("b"), circuit("old", existing=True)))
+    found = needs(job(circuit("a"), circuit("b", loads=[{"future": True}]), circuit("old", existing=True)))
     assert (found["cable/flat_twin_cpc_pvc70/6"].count, found["cable/flat_twin_cpc_pvc70/6"].unit) == (23.0, "m")
-    assert found["cable/flat_twin_cpc_pvc70/6"].where == ["A1", "A2"]
+    assert found["cable/flat_twin_cpc_pvc70/6"].where == ["A1", "A2 (later)"]
     assert found["device/mcb/B/1/32"].count == 2
     assert found["label/tag"].count == 4
 

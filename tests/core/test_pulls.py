@@ -56,14 +56,17 @@ def test_what_is_there_is_not_pulled_a_spare_is_and_an_unknown_length_says_why()
         circuit("spare", spare=True, loads=[]),
         circuit("vague", spans=[{"length": None}]),
         circuit("bare", spans=[]),
+        circuit("charger", loads=[{"future": True}]),
+        circuit("kitchen", loads=[{"future": True}, {}]),
     )
     found = {p.name: p for p in pulls(inputs)}
     assert "there" not in found
     assert found["spare"].spare
+    assert [name for name, p in found.items() if p.later] == ["charger"], "all of its loads may come later"
     assert found["spare"].end == "a coil left at its end"
     assert (found["vague"].cut, found["vague"].why) == (None, "a span has no length yet")
     assert found["bare"].why == "the run has no span yet"
-    assert [p.cut is None for p in pulls(inputs)] == [False, True, True], "what has no length comes last"
+    assert [p.cut is None for p in pulls(inputs)] == [False, False, False, True, True], "what has no length comes last"
 
 
 def test_those_of_one_way_are_pulled_together_the_hardest_first() -> None:

@@ -19,7 +19,7 @@ from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
-from mellow_span.core.site.words import cable_words, cores_of, device_words
+from mellow_span.core.site.words import cable_words, cores_of, device_words, for_later
 from mellow_span.core.working.recorders import Keeping
 
 Group = Literal["cable", "devices", "boards", "glands", "boxes", "containment", "fixings", "labels", "earthing"]
@@ -85,7 +85,9 @@ def materials(job: Installation, cuts: Mapping[str, float]) -> tuple[Need, ...]:
     Raises InputError for a job that is no tree.
     """
     plan = lay_out(job)
-    basket, named = _Basket(), numbers(plan.job)
+    basket, later = _Basket(), {c.id for c in plan.job.circuits if for_later(c)}
+    # What may come later is on the list, and said: it is for the person to buy it now or then.
+    named = {i: f"{n} (later)" if i in later else n for i, n in numbers(plan.job).items()}
     fresh = [c for c in plan.job.circuits if not c.existing]
     for circuit in fresh:
         _cable(basket, plan, circuit, named[circuit.id], cuts.get(circuit.id))

@@ -17,7 +17,7 @@ from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.sleeves import sleeve
-from mellow_span.core.site.words import cable_words
+from mellow_span.core.site.words import cable_words, for_later
 from mellow_span.core.working.recorders import Keeping
 
 
@@ -41,8 +41,8 @@ class Pull:
 
     run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
-    sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known.
-    routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+    sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
+    later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
     """
 
     circuit: str
@@ -62,6 +62,7 @@ class Pull:
     sleeve: float | None
     routes: tuple[str, ...]
     spare: bool
+    later: bool = False
     bundle: int = 0
     place: int = 0
 
@@ -97,6 +98,7 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
         None if run is None else ceil((run + slack.board + far) * 10 - 1e-9) / 10,
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
+        for_later(circuit),
     )  # fmt: skip
 
 

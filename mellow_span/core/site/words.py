@@ -9,6 +9,11 @@ from mellow_span.core.rulesets import RuleSet
 NOT_CHOSEN = "a cable not chosen yet"
 
 
+def for_later(circuit: Circuit) -> bool:
+    """Say whether everything on a circuit may come later: its cable is drawn in now or with the load, as was agreed."""
+    return bool(circuit.loads) and all(load.future for load in circuit.loads)
+
+
 def cores_of(rules: RuleSet, circuit: Circuit) -> int:
     """Return the cores of one cable, its cpc among them where that is a core; of singles the conductors of the circuit.
 

@@ -5439,8 +5439,8 @@ export interface components {
          *
          *     run: length along its spans, None where one is not entered; cut: what each of `count` cables is cut to, in whole decimetres up [m]; why: why it is
          *     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
-         *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known.
-         *     routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+         *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
+         *     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
          */
         Pull: {
             /** Across */
@@ -5462,6 +5462,11 @@ export interface components {
             doubtful: boolean;
             /** End */
             end: string;
+            /**
+             * Later
+             * @default false
+             */
+            later: boolean;
             /** Name */
             name: string;
             /** Number */

@@ -6,6 +6,7 @@ import type { Proposal } from "../sync/proposal";
 import { Ask } from "../ui/ask";
 import { Button } from "../ui/controls";
 import { inputClass } from "../ui/editors";
+import { useOnce } from "../ui/once";
 
 /** For somebody who proposes: what they have changed so far, and how it is handed in. */
 export function ProposalBar() {
@@ -28,6 +29,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
     setLeaving(false);
     store.reload();
   };
+  const once = useOnce();
   const handIn = async () => {
     setWhy("");
     try {
@@ -68,7 +70,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
           className="flex flex-wrap gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            void handIn();
+            void once("hand in", handIn);
           }}
         >
           <input

@@ -9,6 +9,7 @@ import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
+import { ReadOnSite } from "./read-on-site";
 
 const TITLES = {
   short: "Short: must be put right",
@@ -20,11 +21,9 @@ const NOTE_KEY = "mellow-span/note-read/";
 
 /** What needs a person, by consequence, each line one click from its cure. */
 export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }) {
-  const paths = usePaths();
   const found = useOverview();
   const { state, inputs, name } = useJob();
   if (!state || !inputs) return <Opening />;
-  const levels = ["short", "not_known", "close", "assumed"] as const;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
@@ -32,38 +31,11 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       <FirstVisit>
         <Note id={state.id} text={inputs.note} />
       </FirstVisit>
-      {levels.map((level) => {
-        const lines = state.attention.filter((a) => a.level === level);
-        if (lines.length === 0) return null;
-        return (
-          <section key={level} className="mt-6" aria-label={TITLES[level]}>
-            <h2 className={`flex items-center gap-2 font-semibold ${level === "assumed" ? "" : TONE[level]}`}>
-              {level === "assumed" ? (
-                <span className="hatch inline-block h-4 w-4 border border-hair" />
-              ) : (
-                <Mark verdict={level} size={16} />
-              )}
-              {TITLES[level]}
-            </h2>
-            <ul className="mt-1">
-              {lines.map((line) => (
-                <li
-                  key={`${line.circuit}${line.board}${line.route}${line.check}${line.field}${line.text}`}
-                  className="border-hair border-t"
-                >
-                  <Link
-                    className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
-                    to={cureOf(line, paths)}
-                  >
-                    <span className="font-semibold">{line.text}</span>
-                    <span>{glued(line.reason)}</span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </section>
-        );
-      })}
+      <Level level="short" />
+      <ReadOnSite />
+      <Level level="not_known" />
+      <Level level="close" />
+      <Level level="assumed" />
       {inputs.circuits.length > 0 && state.summaries.length === 0 ? null : state.summaries.length === 0 ? (
         <p className="mt-6">
           No circuit yet. Press <kbd className="key">n</kbd> to enter the first one: a load, a device, a cable, a
@@ -76,6 +48,42 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       )}
       {found.data && <AdviceList advice={found.data.advice} onCircuit={onCircuit} />}
     </div>
+  );
+}
+
+/** What stands at one level, each line one click from its cure; nothing where no line does. */
+function Level({ level }: { level: keyof typeof TITLES }) {
+  const paths = usePaths();
+  const { state } = useJob();
+  const lines = state?.attention.filter((a) => a.level === level) ?? [];
+  if (lines.length === 0) return null;
+  return (
+    <section className="mt-6" aria-label={TITLES[level]}>
+      <h2 className={`flex items-center gap-2 font-semibold ${level === "assumed" ? "" : TONE[level]}`}>
+        {level === "assumed" ? (
+          <span className="hatch inline-block h-4 w-4 border border-hair" />
+        ) : (
+          <Mark verdict={level} size={16} />
+        )}
+        {TITLES[level]}
+      </h2>
+      <ul className="mt-1">
+        {lines.map((line) => (
+          <li
+            key={`${line.circuit}${line.board}${line.route}${line.check}${line.field}${line.text}`}
+            className="border-hair border-t"
+          >
+            <Link
+              className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
+              to={cureOf(line, paths)}
+            >
+              <span className="font-semibold">{line.text}</span>
+              <span>{glued(line.reason)}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

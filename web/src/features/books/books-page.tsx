@@ -7,6 +7,7 @@ import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { NOBODY, setFields, useJob, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { useOnce } from "../../ui/once";
 import { glued } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
 
@@ -46,6 +47,7 @@ export function BooksPage({ other, onOther }: Props) {
     (watch) => beside(store.job, book?.id ?? "", watch),
     { enabled: book !== undefined && state !== null && unsent === 0, keep: true },
   );
+  const once = useOnce();
   const asCopy = async () => {
     if (!book) return;
     try {
@@ -128,7 +130,7 @@ export function BooksPage({ other, onOther }: Props) {
               <input type="checkbox" checked={differing} onChange={(event) => setDiffering(event.target.checked)} />
               only where a check differs
             </label>
-            <Button onClick={() => void asCopy()}>what if the job were under it …</Button>
+            <Button onClick={() => void once("copy", asCopy)}>what if the job were under it …</Button>
           </div>
           <table className="mt-2 w-full border-collapse" data-beside>
             <thead>

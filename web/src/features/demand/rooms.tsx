@@ -6,6 +6,7 @@ import { change, setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { useDraft } from "../../ui/draft";
 import { inputClass } from "../../ui/editors";
+import { useOnce } from "../../ui/once";
 import { exact, watts } from "../../ui/quantity";
 
 interface Entry {
@@ -107,6 +108,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
   const [text, setText] = useState("");
   const [later, setLater] = useState(false);
   const [why, setWhy] = useState("");
+  const once = useOnce();
   const add = async () => {
     const board = inputs?.boards[0]?.id ?? null;
     if (text.trim() === "") return;
@@ -134,7 +136,8 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
               : c,
         ),
       );
-      setText("");
+      // What was typed while the answer was on its way stays.
+      setText((now) => (now === text ? "" : now));
       setLater(false);
       setWhy("");
     } catch (error) {
@@ -147,7 +150,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
       aria-label="Add a load"
       onSubmit={(event) => {
         event.preventDefault();
-        void add();
+        void once(text, add);
       }}
     >
       <datalist id="rooms-of-the-house">

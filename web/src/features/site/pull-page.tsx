@@ -137,6 +137,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
           <strong>{pull.name}</strong>: {glued(pull.cable)}
           {pull.count > 1 && `, ${pull.count} of them`}
           {pull.spare && <span className="text-faded">, spare</span>}
+          {pull.later && <span className="text-faded">, may come later</span>}
         </p>
         <p className="text-faded">
           {pull.start} to {pull.end}; tags “{pull.tags[0]}” and “{pull.tags[1]}”

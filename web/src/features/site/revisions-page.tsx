@@ -16,6 +16,7 @@ import { useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { useOnce } from "../../ui/once";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
@@ -29,6 +30,7 @@ export function RevisionsPage() {
   const [note, setNote] = useState("");
   const [why, setWhy] = useState("");
   const key = ["site", store.job, "revisions", state?.version];
+  const once = useOnce();
   const found = useQuery({
     queryKey: key,
     queryFn: () => revisions(store.job),
@@ -62,7 +64,7 @@ export function RevisionsPage() {
           aria-label="Issue the design"
           onSubmit={(event) => {
             event.preventDefault();
-            void issue();
+            void once("issue", issue);
           }}
         >
           <label className="min-w-64 flex-1">
@@ -181,6 +183,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
   const [why, setWhy] = useState("");
   const bad = failing(one).length;
   const left = one.circuits.length - read.size;
+  const once = useOnce();
   const sign = async () => {
     setWhy("");
     try {
@@ -244,7 +247,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
       )}
       <p className="mt-2 border-hair border-l-4 pl-3">{one.statement}</p>
       <p className="mt-2">
-        <Button strong disabled={left > 0 || (bad > 0 && !exceptions.trim())} onClick={sign}>
+        <Button strong disabled={left > 0 || (bad > 0 && !exceptions.trim())} onClick={() => void once("sign", sign)}>
           sign revision {one.number}
         </Button>{" "}
         {left > 0 && <span className="text-faded">{left} still to be read</span>}

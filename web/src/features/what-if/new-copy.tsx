@@ -4,6 +4,7 @@ import type { Change } from "../../api/types";
 import { NOBODY, setFields, useJob, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { useOnce } from "../../ui/once";
 import { type Limits, quantity, readQuantity } from "../../ui/quantity";
 
 /** What a copy can change: something of a circuit, read with the words of the grid; surroundings of a route; what the supply is. */
@@ -42,6 +43,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
   const [field, setField] = useState("");
   const [text, setText] = useState("");
   const [why, setWhy] = useState("");
+  const once = useOnce();
   if (!inputs) return null;
   const [kind, id = ""] = target.split(":");
   const fields = kind === "circuit" ? OF_CIRCUIT : kind === "route" ? OF_ROUTE : kind === "supply" ? OF_SUPPLY : [];
@@ -91,8 +93,9 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
     try {
       const step = await read();
       if (!step) return;
-      setSteps([...steps, step]);
-      setText("");
+      // The answer takes its time: what was added or typed meanwhile stays.
+      setSteps((now) => [...now, step]);
+      setText((now) => (now === text ? "" : now));
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "no answer");
     }
@@ -140,7 +143,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
         className="grid grid-cols-[1fr_10rem_1fr_auto] items-end gap-2 max-sm:grid-cols-1"
         onSubmit={(event) => {
           event.preventDefault();
-          void add();
+          void once(`${target} ${field} ${text}`, add);
         }}
       >
         <label>
@@ -223,7 +226,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
             onChange={(event) => setName(event.target.value)}
           />
         </label>
-        <Button strong disabled={steps.length === 0} onClick={() => void make()}>
+        <Button strong disabled={steps.length === 0} onClick={() => void once("make", make)}>
           look at it
         </Button>
         <Button onClick={() => setOpen(false)}>leave it</Button>

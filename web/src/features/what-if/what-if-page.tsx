@@ -9,6 +9,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { useOnce } from "../../ui/once";
 import { glued, percent, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
 import { NewCopy } from "./new-copy";
@@ -35,6 +36,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const [shown, setShown] = useState<Number_>("margin");
   const [turnedOnly, setTurnedOnly] = useState(false);
   const [away, setAway] = useState<Column | null>(null);
+  const once = useOnce();
   const [trouble, setTrouble] = useState("");
   const found = useSearch(["copies", store.job, state?.version], (watch) => copies(store.job, watch), {
     enabled: state !== null && unsent === 0,
@@ -129,7 +131,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                       )}
                       {!c.ready && (
                         <span className="no-print mt-1 flex flex-wrap gap-1 font-normal">
-                          <Button disabled={c.why !== ""} onClick={() => void keep(c)}>
+                          <Button disabled={c.why !== ""} onClick={() => void once(c.id, () => keep(c))}>
                             keep it
                           </Button>
                           <Button onClick={() => setAway(c)}>throw away</Button>
