@@ -308,7 +308,13 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
     """Describe a field from the model's own types, so that the interface asks for what the parser accepts."""
     parts = [a for a in get_args(hint) if a is not type(None)] if get_origin(hint) in (UnionType, Union) else [hint]
     inner = parts[0]
-    sections: dict[str, Any] = {"place": found.places, "laid": found.laid, "family": found.families, "device": found.devices}
+    sections: dict[str, Any] = {
+        "place": found.places,
+        "laid": found.laid,
+        "family": found.families,
+        "device": found.devices,
+        "service": found.service,
+    }
     choices = [str(c) for c in get_args(inner)] if get_origin(inner) is Literal else list(sections.get(about.get("choices") or "", ()))
     kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".route")) else PLAIN.get(inner, "text")
     most = about.get("most") if kind == "text" else about.get("hi")

@@ -153,6 +153,7 @@ def _rules(job: Installation) -> None:
         rules = rules_of(job)
     except InputError as error:
         raise InputError("installation.packs", error.given, error.allowed) from None
+    _choice("installation.supply.fuse_kind", job.supply.fuse_kind, rules.service)
     for i, circuit in enumerate(job.circuits):
         path = f"installation.circuits[{i}].run"
         _choice(f"installation.circuits[{i}].device.kind", circuit.device.kind, rules.devices)
@@ -317,6 +318,10 @@ def fields() -> str:
     return "\n".join(lines)
 
 
+# What a section of a rule set that a field chooses from is called.
+CHOSEN = {"laid": "way of laying", "service": "service fuse"}
+
+
 def _row(cls: Any, name: str, kind: Any) -> str:
     about = specs(cls)[name]
     accepts = _kind(kind, about)
@@ -326,7 +331,7 @@ def _row(cls: Any, name: str, kind: Any) -> str:
     elif "minimum" in inner:
         told = f"{inner['minimum']:g} to {inner['maximum']:g}" + (", whole" if inner["type"] == "integer" else "")
     elif about.get("choices"):
-        told = f"a {about['choices']} of the rule set"
+        told = f"a {CHOSEN.get(about['choices'], about['choices'])} of the rule set"
     else:
         told = {"string": "text", "boolean": "true, false", "object": "an object", "array": "a list"}.get(inner.get("type", ""), "a number")
     field = next(f for f in dataclasses.fields(cls) if f.name == name)

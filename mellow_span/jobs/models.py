@@ -198,7 +198,7 @@ class Supply(models.Model):
     ze_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     ipf = models.FloatField(null=True)
     ipf_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
-    fuse_kind = models.CharField(max_length=10, null=True)
+    fuse_kind = models.CharField(max_length=200, null=True)
     fuse_in = models.FloatField(null=True)
     fuse_source = models.CharField(max_length=10, choices=Source, default=Source.ASSUMED)
     tails_csa = models.FloatField(null=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import json
 import random
+import re
 from pathlib import Path
 from typing import Any
 
@@ -96,6 +97,25 @@ def test_the_list_of_fields_is_the_one_the_model_makes_and_the_examples_hold() -
         data = json.loads(path.read_text("utf-8"))
         assert [str(e) for e in validator.iter_errors(data)] == [], path.name
         assert all(c.verdict != "not_known" for c in check(read(data)).circuits), path.name
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "allowed"),
+    [
+        (("supply", "fuse_kind"), "BS3036", "one of BS88-2, BS88-3, BS1361"),
+        (("circuits", 0, "device", "kind"), "fuse", "one of mcb, rcbo"),
+        (("circuits", 0, "run", "cable", "family"), "rope", "one of flat_twin_cpc_pvc70, single_pvc70"),
+    ],
+)
+def test_what_the_book_does_not_know_is_refused_at_its_field_with_what_it_knows(path: tuple[Any, ...], value: str, allowed: str) -> None:
+    data = house()
+    at: Any = data["installation"]
+    for step in path[:-1]:
+        at = at[step]
+    at[path[-1]] = value
+    with pytest.raises(InputError, match=re.escape(allowed)) as refusal:
+        read(data)
+    assert refusal.value.field == "installation." + "".join(f"[{s}]" if isinstance(s, int) else f".{s}" for s in path)[1:]
 
 
 def test_the_schema_and_the_reader_agree() -> None:

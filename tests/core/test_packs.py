@@ -15,6 +15,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation, Pack
 from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.fingerprint import fingerprint
+from mellow_span.core.rulesets.fitting import hold_to
 from mellow_span.core.rulesets.packs import at_hand, digest, joined, mark
 from mellow_span.core.rulesets.readings import layered, rules_of
 from mellow_span.core.rulesets.troubles import BadPack
@@ -228,6 +229,18 @@ def test_at_most_four_and_none_twice() -> None:
     assert rules_of(under(demo("orchard_row"), *packs[:4])).title.count("Mine 1") == 4
 
 
+def test_a_service_fuse_of_ones_own_is_chosen_by_name_and_holds_its_supply() -> None:
+    """A fuse that is the book's gG fuse by another name gives what that gives; without the pack the job cannot stand under the book."""
+    cutout = pack('[device.cutout]\ntitle = "cut-out fuse"\ntrips = "fuse"\nconventional = "BS88-2 gG"\nservice = true\n')
+    house = demo("orchard_row")
+    assert "cutout" in laid(cutout).choices["service"]
+    assert "mcb" not in laid(cutout).choices["service"]
+    mine = dataclasses.replace(under(house, cutout), supply=dataclasses.replace(house.supply, fuse_kind="cutout"))
+    assert check(mine, keep=False).circuits[0].verdict == check(house, keep=False).circuits[0].verdict
+    with pytest.raises(InputError, match="cutout"):
+        hold_to(dataclasses.replace(mine, ruleset="bs7671", packs=()), rule_set("bs7671"))
+
+
 COLOURS = "line = {0}\nL1 = {0}\nL2 = 'black'\nL3 = 'white'\nneutral = 'blue'\ncpc = 'green-yellow'\n"
 
 
@@ -251,6 +264,7 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     ("a version with a stroke", pack(head={"version": "1/2"}), "pack.toml", 0, "version", "letters, digits"),
     ("over no book", pack(head={"over": "mine"}), "pack.toml", 0, "over", "bs7671, iec60364"),
     ("an unknown name", pack("colour = 3\n"), "pack.toml", 0, "colour", "one of id, title"),
+    ("a breaker ahead of the meter", pack('[device.mcb]\nservice = true\n'), "pack.toml", 0, "device.mcb.service", "a fuse alone"),
     ("a colour nobody knows", pack(f"[colours]\n{COLOURS.format(repr('sand'))}"), "pack.toml", 0, "colours.line", "brown, black"),
     ("a conductor without its colour", pack("[colours]\nline = 'red'\n"), "pack.toml", 0, "colours.neutral", "brown, black"),
     ("older colours of no year", pack(f"[colours]\n{COLOURS.format(repr('red'))}[colours.older]\n{COLOURS.format(repr('red'))}"), "pack.toml", 0, "colours.older.before", "a year"),

@@ -77,7 +77,7 @@ class Supply:
     ze_source: Source = spec("Where Ze comes from", default="assumed")
     ipf: float | None = spec("Prospective fault current at the origin, Ipf", "A", 50, 50000)
     ipf_source: Source = spec("Where Ipf comes from", default="assumed")
-    fuse_kind: Literal["BS88-3", "BS88-2", "BS1361"] | None = spec("Kind of service fuse")
+    fuse_kind: str | None = spec("Kind of service fuse, as a device of the rule set", choices="service")
     fuse_in: float | None = spec("Rating of the service fuse", "A", 5, 400)
     fuse_source: Source = spec("Where the fuse rating comes from", default="assumed")
     tails_csa: float | None = spec("Csa of the meter tails", "mm²", 4, 120)

@@ -107,6 +107,7 @@ class DeviceRules:
 
     deemed: with In <= Iz it is deemed to protect against overload as well (433.1.1).
     household: a fuse that an assembly of a household is given its conditional rating behind.
+    service: a fuse that the supply may be protected by, ahead of the meter.
     ratings: what it is made in [A], where the book has no table of loops that says it.
     """
 
@@ -116,6 +117,7 @@ class DeviceRules:
     rewirable: bool = False
     deemed: bool = False
     household: bool = False
+    service: bool = False
     ratings: tuple[float, ...] = ()
 
 
@@ -181,7 +183,14 @@ class RuleSet:
     @property
     def choices(self) -> dict[str, Collection[str]]:
         """What a field may choose from, by the section that the model's fields name."""
-        return {"family": self.families, "place": self.places, "laid": self.laid, "device": self.devices, "book": Known()}
+        return {
+            "family": self.families, "place": self.places, "laid": self.laid, "device": self.devices, "service": self.service, "book": Known(),
+        }  # fmt: skip
+
+    @property
+    def service(self) -> tuple[str, ...]:
+        """The kinds of fuse that the supply may be protected by."""
+        return tuple(kind for kind, about in self.devices.items() if about.service)
 
     def laid_in(self, place: Place) -> tuple[str, ...]:
         """Return the ways that a group can lie in a place: those of its table, in the air only those that its surroundings leave room for."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Container, Iterator
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
@@ -20,7 +20,8 @@ def hold_to(job: Installation, rules: RuleSet) -> None:
         raise InputError("ruleset", job.ruleset, f"a book that knows everything in the job; {rules.title} has no " + ", ".join(found))
 
 
-def _chosen(job: Installation, rules: RuleSet) -> Iterator[tuple[str | None, Mapping[str, object]]]:
+def _chosen(job: Installation, rules: RuleSet) -> Iterator[tuple[str | None, Container[str]]]:
+    yield job.supply.fuse_kind, rules.service
     for circuit in job.circuits:
         yield circuit.run.cable.family, rules.families
         yield circuit.device.kind, rules.devices

@@ -136,7 +136,16 @@ class _Laying:
                 self.wrong(about, "a section", f"{name}.{key}")
 
     def _devices(self) -> dict[str, DeviceRules]:
-        known = {"title": str, "conventional": str, "trips": str, "rewirable": bool, "deemed": bool, "household": bool, "ratings": list}
+        known = {
+            "title": str,
+            "conventional": str,
+            "trips": str,
+            "rewirable": bool,
+            "deemed": bool,
+            "household": bool,
+            "service": bool,
+            "ratings": list,
+        }
         found = dict(self.rules.devices)
         rows = {row.key[0] for row in self.tables[self.names[T.CONVENTIONAL]].rows} if T.CONVENTIONAL in self.names else set()
         for key, about in self._sections("device"):
@@ -145,6 +154,8 @@ class _Laying:
                 continue
             if about.get("trips", TRIPS[0]) not in TRIPS:
                 self.wrong(about["trips"], "one of " + ", ".join(TRIPS), f"{where}.trips")
+            if about.get("service") and (about.get("trips") or (found[key].trips if key in found else "")) != "fuse":
+                self.wrong(True, "a fuse alone: what protects the supply ahead of the meter", f"{where}.service")
             if "conventional" in about and about["conventional"] not in rows:
                 self.wrong(
                     about["conventional"],

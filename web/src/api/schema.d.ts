@@ -6650,7 +6650,7 @@ export interface components {
             /** Fuse In */
             fuse_in: number | null;
             /** Fuse Kind */
-            fuse_kind: ("BS88-3" | "BS88-2" | "BS1361") | null;
+            fuse_kind: string | null;
             /**
              * Fuse Source
              * @default assumed

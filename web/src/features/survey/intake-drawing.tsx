@@ -10,6 +10,8 @@ const EARTH = "var(--copper)";
 
 interface Props {
   job: Installation;
+  /** The kind of service fuse in the words of the book; undefined where none is entered. */
+  fuse: string | undefined;
   /** A part was chosen: the word of the sentence that holds it. */
   onPart: (label: string) => void;
   onBoard: (id: string) => void;
@@ -29,7 +31,7 @@ interface Label {
  * The intake as it stands in the data: cut-out, meter, tails, boards in their order, the earthing terminal with what hangs on it. Every part is a
  * word that opens where it is entered; the sentences beside say the same.
  */
-export function IntakeDrawing({ job, onPart, onBoard }: Props) {
+export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
   const { supply } = job;
   const boards = inOrder(job);
   const top = 262;
@@ -48,8 +50,7 @@ export function IntakeDrawing({ job, onPart, onBoard }: Props) {
     {
       x: DOWN + 34,
       y: 54,
-      text:
-        supply.fuse_in === null ? "fuse to enter" : `${shortFigure(supply.fuse_in)} A ${supply.fuse_kind ?? "fuse"}`,
+      text: supply.fuse_in === null ? "fuse to enter" : `${shortFigure(supply.fuse_in)} A ${fuse ?? "fuse"}`,
       opens: supply.fuse_in === null ? "Rating of the service fuse" : "fuse kind",
       missing: supply.fuse_in === null,
       assumed: supply.fuse_in !== null && supply.fuse_source === "assumed",

@@ -61,7 +61,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
   const ways = useLimits("board.ways");
   const rules = useRules();
   const fuses = (rules.fields.find((f) => f.field === "supply.fuse_kind")?.choices ?? []).map((kind) => ({
-    value: kind as NonNullable<Supply["fuse_kind"]>,
+    value: kind,
     text: rules.devices.find((d) => d.id === kind)?.title.replace(/ fuse$/, "") ?? kind,
   }));
   const words = useWords();
@@ -78,6 +78,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
   }, [asked, elsewhere, opened, words]);
   if (!inputs) return <Opening />;
   const { supply } = inputs;
+  const fuse = fuses.find((f) => f.value === supply.fuse_kind)?.text;
   const set = (fields: Change["fields"]) => store.edit([setFields("supply", NOBODY, fields)]);
   return (
     <div className="px-6 py-5 max-sm:px-3">
@@ -172,11 +173,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             </p>
             <p>
               {"The service fuse is a "}
-              <Word
-                label="fuse kind"
-                text={fuses.find((f) => f.value === supply.fuse_kind)?.text ?? "kind to enter"}
-                missing={!supply.fuse_kind}
-              >
+              <Word label="fuse kind" text={fuse ?? "kind to enter"} missing={!supply.fuse_kind}>
                 {(e) => (
                   <ComboEditor
                     {...e}
@@ -304,7 +301,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             ))}
           </div>
         </Sentence>
-        <IntakeDrawing job={inputs} onPart={(label) => words.open(label)} onBoard={onBoard} />
+        <IntakeDrawing job={inputs} fuse={fuse} onPart={(label) => words.open(label)} onBoard={onBoard} />
       </div>
       <Assumptions onCircuit={onCircuit} />
       {found.data && (
