@@ -141,9 +141,11 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
         </p>
         <p className="text-faded">
           {pull.start} to {pull.end}; tags “{pull.tags[0]}” and “{pull.tags[1]}”
-          {pull.across !== null && `; ${quantity(pull.across, "mm")} over all${pull.doubtful ? "\u00a0†" : ""}`}
+          {pull.across !== null && glued(`; ${quantity(pull.across, "mm")} over all${pull.doubtful ? "\u00a0†" : ""}`)}
           {pull.sleeve !== null &&
-            `; sleeve ${quantity(pull.sleeve, "mm")}${pull.across === null ? " over each core" : ""}${pull.doubtful ? "\u00a0†" : ""}`}
+            glued(
+              `; sleeve ${quantity(pull.sleeve, "mm")}${pull.across === null ? " over each core" : ""}${pull.doubtful ? "\u00a0†" : ""}`,
+            )}
         </p>
         <p className="flex flex-wrap gap-x-3">
           <label className="inline-flex min-h-8 items-center gap-2">
