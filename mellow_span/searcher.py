@@ -13,10 +13,15 @@ from mellow_span.rights import die_with_parent, give_up_root
 log = logging.getLogger("mellow_span.searcher")
 # How long it sleeps where nothing waits.
 PAUSE = 0.2
+# Jobs to be looked at again are asked for at every so many of those looks: nobody waits for them on a page.
+SELDOM = 10
 
 
-def work_once() -> bool:
-    """Work out the search that is next in turn; return whether there was one."""
+def work_once(also_again: bool = True) -> bool:
+    """Work out the search that is next in turn, else a job that is to be looked at again; return whether there was one.
+
+    also_again: whether the second is asked for at all.
+    """
     from mellow_span.api.searches import answered
     from mellow_span.core.design.effort import StoppedError
     from mellow_span.core.errors import CoreError, InputError
@@ -26,7 +31,7 @@ def work_once() -> bool:
     row = searches.take()
     if row is None:
         # Nobody waits for these on a page; they go on while nobody else does.
-        again = rechecks.take()
+        again = rechecks.take() if also_again else None
         if again is not None:
             rechecks.work(again)
         return again is not None
@@ -74,10 +79,12 @@ def main() -> None:
     for name in (signal.SIGTERM, signal.SIGINT):
         signal.signal(name, lambda *_: going.clear())
     collect_seldom()
+    idle = 0
     while going:
         try:
             close_old_connections()
-            if not work_once():
+            idle = 0 if work_once(idle % SELDOM == 0) else idle + 1
+            if idle:
                 time.sleep(PAUSE)
         except Error:
             # The database is away or starts again: what was taken is begun anew once it is back.

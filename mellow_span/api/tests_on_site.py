@@ -21,7 +21,7 @@ from mellow_span.core.rules.faults.loop import residuals
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests, Quantity
-from mellow_span.core.site.results import results_of, sizes_of
+from mellow_span.core.site.results import results_of, sizes_of, tests_of
 from mellow_span.core.site.sequence import network_of, points
 from mellow_span.core.working.recorders import Silent
 from mellow_span.jobs.ownership import job_of, member_of
@@ -61,10 +61,10 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     with snapshot():
         job = job_of(request.user, job_id)
         inputs, entries = installation(job), log.entries(job, "reading", "board_reading")
-    found = []
-    for number, circuit in sorted((n, i) for i, n in numbers(inputs).items()):
-        one = results_of(inputs, circuit, entries, together=False)
-        found.append(TestsShort(circuit, number, one.name, len(one.tests), one.left, one.off))
+    by_circuit = tests_of(inputs, entries)
+    # In the order of the boards and their ways.
+    of_circuits = [by_circuit[i] for i in numbers(inputs)]
+    found = [TestsShort(one.circuit, one.number, one.name, len(one.tests), one.left, one.off) for one in of_circuits]
     boards = [board_tests(inputs, b.id, entries) for b in inputs.boards]
     there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards]
     return send(JobTests, JobTests(found, there, list(FAULTS)))

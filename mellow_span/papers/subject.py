@@ -18,7 +18,7 @@ from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.numbers import letters, numbers
 from mellow_span.core.site.pulls import Pull, Slack, pulls
 from mellow_span.core.site.readings import CircuitTests
-from mellow_span.core.site.results import results_of
+from mellow_span.core.site.results import tests_of
 from mellow_span.exchange.issue import issued
 from mellow_span.papers.page import Stamp
 
@@ -89,7 +89,8 @@ class Subject:
     def tests(self) -> dict[str, CircuitTests]:
         """The tests of each circuit with what was read."""
         readings = [e for e in self.entries if e.kind == "reading"]
-        return {c.id: results_of(self.job, c.id, readings, together=False) for c in self.job.circuits if not c.spare}
+        spare = {c.id for c in self.job.circuits if c.spare}
+        return {i: found for i, found in tests_of(self.job, readings).items() if i not in spare}
 
     def at_board(self, board: Board) -> list[Circuit]:
         """Return the circuits of a board, in their order, as they lie."""

@@ -8,6 +8,7 @@ from playwright.sync_api import Browser, Page, expect
 from mellow_span.site.models import Entry
 from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in
+from tests.browser.hands import becomes
 from tests.conftest import Firm
 
 
@@ -66,7 +67,7 @@ def test_what_is_kept_on_a_device_goes_with_whoever_signs_out(phone: Page, house
     phone.get_by_role("button", name="more").click()
     phone.get_by_role("button", name="sign out").click()
     phone.get_by_role("button", name="sign in").wait_for()
-    assert phone.evaluate(kept) == 0
+    becomes(lambda: phone.evaluate(kept), 0)
     server.stop()
     phone.goto(f"{about}/pulls")
     expect(phone.get_by_text("The server cannot be reached")).to_be_visible(timeout=30_000)

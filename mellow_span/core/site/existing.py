@@ -22,7 +22,7 @@ from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests
-from mellow_span.core.site.results import results_of
+from mellow_span.core.site.results import tests_of
 
 Grade = Literal["danger", "may_become", "improve", "look"]
 ORDER: tuple[Grade, ...] = ("danger", "may_become", "look", "improve")
@@ -155,10 +155,10 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
     found: list[Observation] = []
     if old:
         result = check(job, keep=False, reuse=True)
-        by_id = {c.id: c for c in result.circuits}
+        by_id, tests = {c.id: c for c in result.circuits}, tests_of(job, entries)
         for c in old:
             found += _of_circuit(c, by_id[c.id], named[c.id])
-            found += _of_readings(results_of(job, c.id, entries, together=False), named[c.id], circuit=c.id)
+            found += _of_readings(tests[c.id], named[c.id], circuit=c.id)
         found += _of_place("intake", "the intake", result.intake, None, [job.supply.bonding_csa is None])
         for board, here in zip(job.boards, result.boards, strict=True):
             if any(c.board == board.id for c in old):

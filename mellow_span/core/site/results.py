@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from math import inf
 
@@ -9,7 +10,7 @@ from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Circuit, Installation
-from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.case import Case, Feed
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.compare import temperature_factor
 from mellow_span.core.site.entries import Entry
@@ -38,7 +39,26 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
     if circuit is None:
         raise InputError("circuit", circuit_id, "a circuit of this job")
     mine = [e for e in entries if e.kind == "reading" and e.subject == circuit_id]
-    case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
+    return _tests(plan, circuit, feed_to(plan, circuit.board), numbers(plan.job)[circuit_id], mine, together)
+
+
+def tests_of(job: Installation, entries: Iterable[Entry]) -> dict[str, CircuitTests]:
+    """Return the tests of every circuit with the readings of its log, by its identity; what several readings point to together is left out.
+
+    Raises InputError for a job that is no tree.
+    """
+    plan = lay_out(job)
+    named, feeds = numbers(plan.job), {b.id: feed_to(plan, b.id) for b in plan.job.boards}
+    mine: dict[str, list[Entry]] = defaultdict(list)
+    for e in entries:
+        if e.kind == "reading":
+            mine[e.subject].append(e)
+    return {c.id: _tests(plan, c, feeds[c.board], named[c.id], mine[c.id], together=False) for c in plan.job.circuits}
+
+
+def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence[Entry], together: bool) -> CircuitTests:
+    """The tests of a circuit from what arrives at its board."""
+    case = Case(plan.rules, plan.job.supply, circuit, feed, plan.around.get(circuit.id, NOTHING))
     w = Keeping(plan.rules)
     why, network = "", None
     try:
@@ -54,8 +74,8 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
     causes = _causes(w, case, network, spots, mine, tests) if together else []
     off = [t for t in tests if t.found in ("above", "below", "short")]
     return CircuitTests(
-        circuit.id, numbers(plan.job)[circuit.id], circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
-        _told(causes, bool(off)), _heat(job, plan, circuit, mine) if together else "", LIVE_CAUTION, why,
+        circuit.id, number, circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
+        _told(causes, bool(off)), _heat(plan, circuit, mine) if together else "", LIVE_CAUTION, why,
     )  # fmt: skip
 
 
@@ -151,12 +171,12 @@ def _told(causes: Sequence[Cause], off: bool) -> str:
     return f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}.{more}"
 
 
-def _heat(job: Installation, plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:
+def _heat(plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:
     """The conductor temperature of the ruling span that the last clamp reading gives: it rises with the square of the current."""
     amps = next((e.data.value for e in reversed(mine) if e.data.quantity == "amps" and e.data.value), None)
     if amps is None:
         return ""
-    result = next(c for c in check(job, keep=False, reuse=True).circuits if c.id == circuit.id)
+    result = next(c for c in check(plan.job, keep=False, reuse=True).circuits if c.id == circuit.id)
     span_id = next((c.span for c in result.checks if c.id == "capacity"), None)
     span = next((s for s in circuit.run.spans if s.id == span_id), None)
     family = plan.rules.families.get(circuit.run.cable.family or "")

@@ -60,9 +60,11 @@ export async function recall(person: string, about: string): Promise<unknown> {
 /** Forget what was kept for all but a person; for nobody, everything. */
 export async function forgetBut(person: string): Promise<void> {
   try {
-    const db = await database();
-    for (const row of await db.getAllKeys("answers"))
-      if (!person || (row[0] !== person && row[0] !== "")) await db.delete("answers", row);
+    // At once: a page that is closed meanwhile leaves nothing half forgotten.
+    const all = (await database()).transaction("answers", "readwrite");
+    for (const row of await all.store.getAllKeys())
+      if (!person || (row[0] !== person && row[0] !== "")) void all.store.delete(row);
+    await all.done;
   } catch {
     // There is nothing then.
   }
@@ -76,8 +78,11 @@ export async function thin(person: string): Promise<void> {
     for (const row of await db.getAll("answers"))
       if (row.person === person && row.job) newest.set(row.job, Math.max(row.at, newest.get(row.job) ?? 0));
     const over = [...newest].sort((a, b) => b[1] - a[1]).slice(JOBS);
-    for (const [job] of over)
-      for (const key of await db.getAllKeysFromIndex("answers", "of", [person, job])) await db.delete("answers", key);
+    for (const [job] of over) {
+      const all = db.transaction("answers", "readwrite");
+      for (const key of await all.store.index("of").getAllKeys([person, job])) void all.store.delete(key);
+      await all.done;
+    }
   } catch {
     // It is done another time.
   }
