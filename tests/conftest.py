@@ -11,11 +11,15 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from mellow_span import demo
 
 # Playwright's event loop runs in the test's own thread; the ORM is still only used between its calls.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+# How long an example takes says how busy the machine is, and nothing about the code.
+settings.register_profile("any machine", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("any machine")
 PASSWORD = "long enough to pass"
 
 

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { said } from "../../api/client";
 import type { Change, Circuit, Load } from "../../api/types";
 import { changesOf } from "../../parts/use-said";
@@ -109,6 +109,8 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
   const [later, setLater] = useState(false);
   const [why, setWhy] = useState("");
   const once = useOnce();
+  const typed = useRef(text);
+  typed.current = text;
   const add = async () => {
     const board = inputs?.boards[0]?.id ?? null;
     if (text.trim() === "") return;
@@ -136,10 +138,11 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
               : c,
         ),
       );
-      // What was typed while the answer was on its way stays.
-      setText((now) => (now === text ? "" : now));
-      setLater(false);
       setWhy("");
+      // What was typed while the answer was on its way stays.
+      if (typed.current !== text) return;
+      setText("");
+      setLater(false);
     } catch (error) {
       setWhy(error instanceof Error ? `${error.message} What is typed stays here.` : "no answer");
     }
