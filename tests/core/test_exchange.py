@@ -24,8 +24,8 @@ from mellow_span.core.model.changes import restore
 from mellow_span.core.rulesets import rule_set
 from mellow_span.exchange.document import fields, read, schema, write
 from tests.build import circuit, job
+from tests.core.random_jobs import random_job
 from tests.core.test_properties import circuits
-from tests.core.test_whole import random_job
 
 DEMO = Path(demo.__file__).parent / "orchard_row.json"
 ROOT = Path(__file__).parents[2]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 from dataclasses import replace
 from math import inf
@@ -12,9 +13,14 @@ import pytest
 from mellow_span.core.design import joint, joint_grids
 from mellow_span.core.design.check import check
 from mellow_span.core.design.joint import cheapest
-from mellow_span.core.design.size import failing
+from mellow_span.core.design.prices import circuit_cost, shipped
+from mellow_span.core.design.size import failing, with_circuit, with_csa
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
+from tests.core.test_laws import routed
+
+R = rule_set("bs7671")
 
 
 def deep(depth: int, finals: int, metres: float, rnd: random.Random) -> Installation:
@@ -136,3 +142,54 @@ def test_the_set_found_on_grids_passes_when_it_is_checked_whole() -> None:
     found = cheapest(inputs)
     trial = joint._sized(joint.lay_out(inputs), inputs, {c.circuit: c.csa or 0.0 for c in found.chosen})
     assert not [r.id for r in check(trial, keep=False).circuits if failing(r)]
+
+
+def tree(rnd: random.Random) -> Installation:
+    """A sub-main and finals on both boards, with lengths at which sizes matter."""
+    feed = submain(
+        "m",
+        ib_from="device",
+        cable={"csa": 2.5},
+        device={"rating": rnd.choice([20, 32])},
+        spans=[{"place": "duct", "length": rnd.uniform(10, 70)}],
+    )
+    finals = [
+        circuit(f"f{i}", board=rnd.choice(["b", "far", "far"]), loads=[{"amount": rnd.uniform(500, 3500), "kind": rnd.choice(["other", "lighting"])}],
+                device={"rating": 16, "kind": "rcbo", "idn": 0.03}, cable={"csa": 1}, spans=[{"length": rnd.uniform(5, 45)}])
+        for i in range(2)
+    ]  # fmt: skip
+    return job(feed, *finals, boards=["b", "far"], supply={"ze": 0.2, "ipf": 1200})
+
+
+def test_the_cheapest_sizes_are_those_of_a_search_through_all_of_them() -> None:
+    """Independent: every combination of sizes of three circuits is checked whole, and the cheapest that passes kept."""
+    rnd, book = random.Random(5), shipped()
+    compared = 0
+    for _ in range(6):
+        inputs = tree(rnd)
+        found = cheapest(inputs, book)
+        best = inf
+        sizes = [[s for s in R.families[c.run.cable.family or ""].sizes if s <= (35 if c.feeds else 16)] for c in inputs.circuits]
+        for chosen in itertools.product(*sizes):
+            trial = inputs
+            for c, csa in zip(inputs.circuits, chosen, strict=True):
+                trial = with_circuit(trial, with_csa(R, c, csa))
+            cost = sum(circuit_cost(book, R, c).cable for c in trial.circuits)
+            if cost < best and not any(failing(r) for r in check(trial, keep=False, reuse=True).circuits):
+                best = cost
+        if not found.unsolved and max(c.csa or 0 for c in found.chosen if c.circuit == "m") <= 35:
+            assert found.exact
+            assert found.after.cable == pytest.approx(best)
+            compared += 1
+        elif best < inf:
+            assert found.after.cable <= best
+    assert compared >= 3
+
+
+def test_a_gap_is_proven_where_a_route_ties_circuits_together() -> None:
+    parts = [(1.5, 3000.0, "masonry"), (1.5, 2500.0, "masonry"), (1.5, 300.0, "masonry")]
+    made = [{**c, "device": {**c["device"], "rating": 16}} for c in routed(parts)]
+    found = cheapest(job(*made, routes=[{"id": "k"}]))
+    assert not found.exact
+    assert 0 <= found.gap < 1
+    assert not found.unsolved

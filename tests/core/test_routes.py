@@ -22,7 +22,7 @@ from mellow_span.core.model.routes import SHARED, apart, resolved
 from mellow_span.core.rulesets import rule_set
 from mellow_span.exchange.document import read, write
 from tests.build import circuit, job
-from tests.core.test_whole import random_job
+from tests.core.random_jobs import random_job
 
 R = rule_set("bs7671")
 DEMO = Path(__file__).parents[2] / "mellow_span" / "demo"

@@ -24,7 +24,7 @@ from mellow_span.core.site.readings import Reading
 from mellow_span.core.site.results import results_of
 from mellow_span.exchange.document import read, write
 from tests.build import circuit, job
-from tests.core.test_whole import random_job
+from tests.core.random_jobs import random_job
 
 IEC = rule_set("iec60364")
 MCB, SOCKET = (
