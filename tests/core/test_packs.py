@@ -266,6 +266,7 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     ("an unknown name", pack("colour = 3\n"), "pack.toml", 0, "colour", "one of id, title"),
     ("a breaker ahead of the meter", pack('[device.mcb]\nservice = true\n'), "pack.toml", 0, "device.mcb.service", "a fuse alone"),
     ("a colour nobody knows", pack(f"[colours]\n{COLOURS.format(repr('sand'))}"), "pack.toml", 0, "colours.line", "brown, black"),
+    ("a country without colours", pack("[colours]\n"), "pack.toml", 0, "colours.line", "brown, black"),
     ("a conductor without its colour", pack("[colours]\nline = 'red'\n"), "pack.toml", 0, "colours.neutral", "brown, black"),
     ("older colours of no year", pack(f"[colours]\n{COLOURS.format(repr('red'))}[colours.older]\n{COLOURS.format(repr('red'))}"), "pack.toml", 0, "colours.older.before", "a year"),
     ("text where a list belongs", pack('silent = "charging"\n'), "pack.toml", 0, "silent", "a list"),

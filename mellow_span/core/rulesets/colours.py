@@ -63,10 +63,10 @@ def troubles(about: Mapping[str, Any]) -> list[tuple[str, object, str]]:
     older = about.get("older", {})
     if not isinstance(older, Mapping):
         return [("older", older, "a section")]
-    for where, given, more in (("", about, ("older",)), ("older.", older, ("before",))):
+    # All of the older ones, or none.
+    for where, given, more in (("", about, ("older",)), ("older.", older, ("before",)))[: 2 if older else 1]:
         found += [(where + name, name, "one of " + ", ".join((*USES, *more))) for name in given if name not in (*USES, *more)]
-        missing = [use for use in USES if use not in given] if given else []
-        found += [(where + use, "", "one of " + ", ".join(NAMES)) for use in missing]
+        found += [(where + use, "", "one of " + ", ".join(NAMES)) for use in USES if use not in given]
         found += [(where + use, given[use], "one of " + ", ".join(NAMES)) for use in USES if use in given and given[use] not in NAMES]
     before = older.get("before")
     if older and (not isinstance(before, int) or isinstance(before, bool) or not 1880 <= before <= 2100):

@@ -178,9 +178,9 @@ def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozens
         return ""
     name, code = plan.boards[circuit.board].name or "this board", plan.rules.colours
     if any(c.id in older for c in here):
-        meant = code.traps or "what the older ones meant is not known in this rule set"
+        meant = f": {code.traps}" if code.traps else "" if code.older else ": what the older ones meant is not known in this rule set"
         return (
-            f"Colours of two times meet at {name}: {meant}. Join nothing by its colour, prove each conductor, mark both ends, and put the notice "
+            f"Colours of two times meet at {name}{meant}. Join nothing by its colour, prove each conductor, mark both ends, and put the notice "
             "on the board."
         )
     if any(c.existing and c.id not in newer for c in here):
