@@ -4,37 +4,34 @@ import {
   type DragEvent,
   type KeyboardEvent,
   useEffect,
+  useLayoutEffect,
   useRef,
   useState,
 } from "react";
 import { Link } from "react-router";
-import { saidRows } from "../../api/client";
-import type { Board, Change, Circuit, RowsOut } from "../../api/types";
+import type { Board, Circuit } from "../../api/types";
 import { usePaths } from "../../parts/paths";
 import { useRoutes } from "../../parts/use-routes";
-import { changesOf } from "../../parts/use-said";
 import { change, setFields, useJob, useRules, useStore } from "../../sync/job-context";
 import { Command } from "../../ui/controls";
 import { percent } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 import { CellField } from "./cell-field";
 import { COLUMNS, type ColumnId, cellShown, cellText, duplicated, PHASE, pasted, type Row, rowsOf } from "./rows";
+import { READING, useCells } from "./use-cells";
 
 interface At {
   row: number;
   column: number;
 }
-/** A cell that could not be read: what was typed is kept with the reason, until it is mended or let go. */
-interface Bad {
+/** What is being typed, and the row it is for: that may change its place meanwhile. */
+interface Typing {
   text: string;
-  why: string;
+  row: Row;
 }
 
 const LINE =
   "grid border-hair border-b [grid-template-columns:var(--ways)] max-lg:[grid-template-columns:var(--ways-narrow)] max-lg:[&>*:nth-last-child(-n+2)]:order-1 max-lg:[&>*:nth-child(n+3):not(:nth-last-child(-n+2))]:order-2";
-
-// Why a cell still shows what was typed: the server has not answered yet.
-const READING = "being read";
 
 /** The ways of a board as a grid that is typed into: arrows walk, typing or Enter edits, paste takes a table or a list of lines. */
 export function Grid({ board, circuits }: { board: Board; circuits: readonly Circuit[] }) {
@@ -47,9 +44,8 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
   const columns = inputs?.supply.phases === 3 ? [...COLUMNS, PHASE] : COLUMNS;
   const [at, setAt] = useState<At>({ row: 0, column: 0 });
   const [to, setTo] = useState<number | null>(null);
-  const [typing, setTyping] = useState<string | null>(null);
-  const [bad, setBad] = useState<ReadonlyMap<string, Bad>>(new Map());
-  const [told, setTold] = useState("");
+  const [typing, setTyping] = useState<Typing | null>(null);
+  const { bad, told, tell, keep, read, take, put, takeLines, elsewhere } = useCells(board);
   const [over, setOver] = useState<number | null>(null);
   const grid = useRef<HTMLDivElement>(null);
   const row = Math.min(at.row, rows.length - 1);
@@ -58,10 +54,16 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
   const here = rows[row];
   const keyOf = (r: Row | undefined, c: number) => `${r?.key}/${columns[c]?.id}`;
 
+  const back = useRef(false);
+  // Before the next key: a cell that was just left would hand it to the commands of the page.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the focus follows the chosen cell, and nothing else moves it
-  useEffect(() => {
-    if (typing === null && grid.current?.contains(document.activeElement)) cell(row, column)?.focus();
+  useLayoutEffect(() => {
+    if (typing !== null) return;
+    if (back.current || grid.current?.contains(document.activeElement)) cell(row, column)?.focus();
+    back.current = false;
   }, [row, column, typing, rows.length]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another row is chosen, and nothing else counts
+  useEffect(elsewhere, [at.row]);
   const cell = (r: number, c: number) => grid.current?.querySelector<HTMLElement>(`[data-cell="${r}-${c}"]`);
   const go = (r: number, c: number, more = false) => {
     const next = Math.max(0, Math.min(rows.length - 1, r));
@@ -74,108 +76,32 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     if (more) cell(row, column)?.focus();
   };
 
-  const keep = (cells: { key: string; bad: Bad | null }[]) =>
-    setBad((before) => {
-      const now = new Map(before);
-      for (const one of cells) {
-        if (one.bad) now.set(one.key, one.bad);
-        else now.delete(one.key);
-      }
-      return now;
-    });
-  const read = async (
-    cells: string[][],
-    what: (ColumnId | null)[],
-    into: readonly (Circuit | null)[],
-    fromElsewhere = false,
-  ) => {
-    try {
-      return await saidRows(store.job, {
-        board: board.id,
-        rows: cells,
-        columns: what,
-        pasted: fromElsewhere,
-        circuits: into.map((c) => c?.id ?? null),
-      });
-    } catch (error) {
-      setTold(`Not read: ${error instanceof Error ? error.message : "no answer"} What was typed is kept in the cell.`);
-      return null;
-    }
-  };
-  /** Take what was read; cells that were not understood are kept with their reason at the row they belong to. */
-  const take = (found: RowsOut, words: (circuits: number) => string) => {
-    const changes = found.rows.flatMap((r) => r.changes as unknown as Change[]);
-    if (changes.length > 0) store.edit(changes);
-    keep(
-      found.rows.flatMap((r) =>
-        r.cells.map((c) => ({
-          key: `${r.circuit}/${c.column}`,
-          bad: c.why ? { text: c.text, why: c.why } : null,
-        })),
-      ),
-    );
-    const wrong = found.rows.reduce((sum, r) => sum + r.cells.filter((c) => c.why).length, 0);
-    const assumed = [...new Set(found.rows.flatMap((r) => r.assumed))];
-    setTold(
-      [
-        words(found.rows.length),
-        wrong > 0 && `${wrong} ${wrong === 1 ? "cell was" : "cells were"} not understood and kept as typed`,
-        assumed.length > 0 && `assumed: ${assumed.slice(0, 3).join("; ")}`,
-      ]
-        .filter(Boolean)
-        .join(". "),
-    );
-  };
-  const commit = async (text: string) => {
+  const commit = async (text: string, into: Row | undefined = here) => {
     const id = columns[column]?.id;
-    if (!here || !id) return;
-    const before = here.circuit ? cellText(id, here.circuit, rules, here.circuit.run.spans.map(lying)) : "";
-    const targets = chosen.length > 1 && chosen.includes(row) ? chosen.map((r) => rows[r]) : [here];
-    const key = keyOf(here, column);
-    if (text.trim() === before && targets.length === 1) {
-      keep([{ key, bad: null }]);
-      return;
-    }
-    // Kept as typed until it is read, so that nothing is lost on the way.
-    keep([{ key, bad: { text, why: READING } }]);
-    const found = await read(
-      targets.map(() => [text]),
-      [id],
-      targets.map((t) => t?.circuit ?? null),
-    );
-    if (!found) return keep([{ key, bad: { text, why: "not sent: the server did not answer. Enter tries again" } }]);
-    keep([{ key, bad: null }]);
-    take(found, (n) => (n > 1 ? `set in ${n} circuits` : ""));
+    if (!into || !id) return;
+    // What was chosen when the cell was opened: its row may have gone to another place.
+    const now = rows.find((r) => r.key === into.key) ?? into;
+    const before = now.circuit ? cellText(id, now.circuit, rules, now.circuit.run.spans.map(lying)) : "";
+    const several = chosen.length > 1 && chosen.includes(row) && now === here;
+    const targets = several ? chosen.flatMap((r) => rows[r] ?? []) : [now];
+    if (text.trim() === before && targets.length === 1) return keep([{ key: `${now.key}/${id}`, bad: null }]);
+    await put(text, id, targets);
   };
   const paste = async (text: string) => {
     const table = pasted(text);
     const single = table.every((cells) => cells.length === 1);
     if (single && table.length === 1 && here) return commit(table[0]?.[0] ?? "");
-    if (single && columns[column]?.id === "name" && table.some((c) => /\d/.test(c[0] ?? ""))) return lines(text);
+    if (single && columns[column]?.id === "name" && table.some((c) => /\d/.test(c[0] ?? ""))) return takeLines(text);
     const what = columns.slice(column).map((c) => c.id as ColumnId | null);
     const into = table.map((_, i) => rows[row + i]);
     // Whether the first row names the columns is for the reader to say: it knows what they are called.
     const found = await read(
       table,
       what,
-      into.map((r) => r?.circuit ?? null),
+      into.map((r) => r?.circuit?.id ?? null),
       table.some((cells) => cells.length > 1),
     );
     if (found) take(found, (n) => `${n} ${n === 1 ? "row" : "rows"} taken; Ctrl+Z takes all of it back`);
-  };
-  const lines = async (text: string) => {
-    const { said } = await import("../../api/client");
-    try {
-      const found = await said(store.job, text, board.id);
-      const changes = changesOf(found);
-      if (changes.length > 0) store.edit(changes);
-      const lost = found.filter((l) => l.why || l.unread.length > 0);
-      setTold(
-        `${found.filter((l) => l.circuit).length} circuits taken from the list; Ctrl+Z takes all of it back.${lost.map((l) => ` “${l.line}”: ${l.why || `“${l.unread[0]?.text}” was not read`}.`).join("")}`,
-      );
-    } catch (error) {
-      setTold(`Not read: ${error instanceof Error ? error.message : "no answer"}`);
-    }
   };
   const circuitsChosen = () =>
     chosen.map((r) => rows[r]?.circuit).filter((c): c is Circuit => c !== null && c !== undefined);
@@ -183,13 +109,13 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     const id = columns[column]?.id;
     const first = rows[Math.min(...chosen)]?.circuit;
     if (!id || !first || chosen.length < 2)
-      return setTold("Choose several rows first (Shift and the arrows), then fill down.");
+      return tell("Choose several rows first (Shift and the arrows), then fill down.");
     const text = cellText(id, first, rules, first.run.spans.map(lying));
     const rest = chosen.filter((r) => r !== Math.min(...chosen)).map((r) => rows[r]);
     const found = await read(
       rest.map(() => [text]),
       [id],
-      rest.map((r) => r?.circuit ?? null),
+      rest.map((r) => r?.circuit?.id ?? null),
     );
     if (found) take(found, (n) => `filled down into ${n}`);
   };
@@ -201,7 +127,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     const gone = circuitsChosen();
     if (gone.length === 0) return;
     store.edit(gone.map((c) => change("remove", "circuit", c.id)));
-    setTold(`${gone.length} removed; Ctrl+Z brings ${gone.length === 1 ? "it" : "them"} back`);
+    tell(`${gone.length} removed; Ctrl+Z brings ${gone.length === 1 ? "it" : "them"} back`);
   };
   const reserve = () => {
     const them = circuitsChosen();
@@ -254,7 +180,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     const id = columns[column]?.id;
     const kept = bad.get(keyOf(here, column));
     const there = here?.circuit && id ? cellText(id, here.circuit, rules, here.circuit.run.spans.map(lying)) : "";
-    setTyping(typed ?? kept?.text ?? there);
+    if (here) setTyping({ text: typed ?? kept?.text ?? there, row: here });
   };
   const onPaste = (event: ClipboardEvent) => {
     if (typing !== null) return;
@@ -331,7 +257,8 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
             return (
               // biome-ignore lint/a11y/useFocusableInteractive: its cells take the focus
               <div
-                key={r.key}
+                // biome-ignore lint/suspicious/noArrayIndexKey: a field being typed into stays when its blank way becomes a circuit
+                key={i}
                 role="row"
                 aria-selected={chosen.includes(i) && to !== null}
                 data-row={r.circuit?.id ?? "blank"}
@@ -364,17 +291,15 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                     <CellField
                       key={c.id}
                       label={`${c.title}, way ${r.way}`}
-                      text={typing}
-                      onText={setTyping}
+                      text={typing.text}
+                      onText={(text) => setTyping({ ...typing, text })}
                       onLeave={(how) => {
-                        const text = typing;
                         setTyping(null);
-                        if (how !== "drop") void commit(text);
+                        back.current = how !== "blur";
+                        if (how !== "drop") void commit(typing.text, typing.row);
                         if (how === "down") go(row + 1, column);
                         if (how === "right") go(row, column + 1);
                         if (how === "left") go(row, column - 1);
-                        if (how !== "blur")
-                          requestAnimationFrame(() => cell(how === "down" ? row + 1 : row, column)?.focus());
                       }}
                     />
                   ) : (
