@@ -19,6 +19,7 @@ def test_a_job_starts_under_a_book_and_all_it_offers_is_of_that_book(at_jobs: Pa
     expect(page.locator("[data-start]")).to_contain_text("every number in it still to be checked †")
     page.get_by_role("button", name="start a job").click()
     expect(page.get_by_text("No circuit yet")).to_be_visible()
+    expect(page).to_have_title("Larch Cottage · Mellow Span")
     assert Job.objects.get(firm=house.member.firm, name="Larch Cottage").ruleset == "iec60364"
     page.locator("body").press("i")
     page.get_by_role("link", name="IEC 60364", exact=True).wait_for()
@@ -27,8 +28,10 @@ def test_a_job_starts_under_a_book_and_all_it_offers_is_of_that_book(at_jobs: Pa
     expect(page.get_by_role("option", name="gG")).to_be_visible()
     page.keyboard.press("Escape")
     # A circuit said in a line is read with the ratings and places of this book, and its working cites it.
-    page.locator("body").press("Escape")
-    page.locator("body").press("n")
+    expect(page.locator("[data-letters=word]")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-letters=commands]")).to_be_visible()
+    page.keyboard.press("n")
     page.get_by_label("Circuits of Board of the house").wait_for()
     page.keyboard.type("cooker 7kW b32 6 flat: masonry 12")
     expect(page.locator("[data-said=whole]")).to_be_visible()

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState, useSyncExternalStore } from "react";
 import { addCopy } from "../api/client";
+import { askAnew } from "../parts/ask-anew";
 import { useProposal, useStore } from "../sync/job-context";
 import type { Proposal } from "../sync/proposal";
 import { Ask } from "../ui/ask";
@@ -40,7 +41,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
       });
       clear();
       setSaid("Handed in: a designer finds it under What if.");
-      void client.invalidateQueries({ queryKey: ["copies", store.job] });
+      void askAnew(client, ["copies", store.job]);
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "no answer");
     }

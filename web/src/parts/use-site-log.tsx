@@ -4,6 +4,7 @@ import { Away, reach, who } from "../api/client";
 import { writeDown } from "../api/site";
 import { useStore } from "../sync/job-context";
 import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
+import { askAnew } from "./ask-anew";
 import { useAboard } from "./take-along";
 
 const NONE: readonly SiteEntry[] = [];
@@ -29,7 +30,7 @@ export interface OnSite {
 async function seen(client: QueryClient, job: string) {
   const before = reach.stoodIn();
   try {
-    await client.invalidateQueries({ queryKey: ["site", job] }, { throwOnError: true });
+    await askAnew(client, ["site", job], true);
   } catch (error) {
     // A view that cannot be worked out says so itself, and is no matter of the entry.
     if (error instanceof Away) throw error;

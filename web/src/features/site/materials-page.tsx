@@ -11,6 +11,7 @@ import {
   substitutes,
 } from "../../api/site";
 import type { Change } from "../../api/types";
+import { askAnew } from "../../parts/ask-anew";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
@@ -80,11 +81,7 @@ export function MaterialsPage() {
           </ul>
         </section>
       ))}
-      <Prices
-        list={list}
-        designs={site.designs}
-        onChanged={() => client.invalidateQueries({ queryKey: ["site", store.job] })}
-      />
+      <Prices list={list} designs={site.designs} onChanged={() => askAnew(client, ["site", store.job])} />
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type PullLine, type PullList, pullList, type SiteRules, setSiteRules } from "../../api/site";
+import { askAnew } from "../../parts/ask-anew";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import type { NewEntry, SiteEntry } from "../../sync/site-log";
@@ -26,7 +27,7 @@ export function PullPage() {
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const rules = async (changed: Partial<SiteRules>) => {
     await setSiteRules({ ...found.data.slack, drums: found.data.drums, ...changed });
-    await client.invalidateQueries({ queryKey: ["site", store.job] });
+    await askAnew(client, ["site", store.job]);
   };
   return <Shown list={found.data} site={site} onRules={rules} />;
 }

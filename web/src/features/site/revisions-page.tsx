@@ -11,6 +11,7 @@ import {
   signRevision,
 } from "../../api/site";
 import type { Verdict } from "../../api/types";
+import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
 import { useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
@@ -39,7 +40,7 @@ export function RevisionsPage() {
   });
   if (found.isPending || !site || !state) return <p className="p-8 text-faded">Looking the revisions up …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
-  const fresh = () => client.invalidateQueries({ queryKey: ["site", store.job, "revisions"] });
+  const fresh = () => askAnew(client, ["site", store.job, "revisions"]);
   const list = found.data.revisions;
   const issue = async () => {
     setWhy("");

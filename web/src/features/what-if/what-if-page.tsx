@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { addCopy, copies, removeCopy } from "../../api/client";
 import type { Change, CircuitSummary, Column } from "../../api/types";
+import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
@@ -42,7 +43,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
     enabled: state !== null && unsent === 0,
     keep: true,
   });
-  const again = () => client.invalidateQueries({ queryKey: ["copies", store.job] });
+  const again = () => askAnew(client, ["copies", store.job]);
   const keep = async (column: Column) => {
     store.edit(column.changes as unknown as Change[]);
     await removeCopy(store.job, column.id).catch(() => undefined);
