@@ -63,6 +63,7 @@ def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_s
         keys.press(leaves)
     bell = page.locator("[data-row]").filter(has_text="Bell").locator("[data-column=length]")
     expect(bell).to_have_text("7 m")
+    expect(page.get_by_role("grid").locator("[aria-busy=true]")).to_have_count(0)
     saved(page)
     made = Circuit.objects.get(job=house.job, name="Bell")
     assert (made.device["rating"], made.run.cable["csa"], made.run.spans.get().length, made.loads.get().amount) == (6, 1.5, 7, 8)

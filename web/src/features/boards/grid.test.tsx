@@ -79,17 +79,32 @@ describe("the ways of a board, typed into", () => {
   it("make one circuit of a blank way, however fast its cells are typed", async () => {
     type("Bell", "Tab");
     type("b6", "Tab");
+    type("8 W bell", "Tab");
     expect(cell("0-0").textContent).toBe("Bell");
     expect(cell("0-1").getAttribute("aria-busy")).toBe("true");
     await waitFor(() => expect(asked).toHaveLength(1));
     asked[0]?.answer();
-    // The next cell is for the circuit that was made, and is read once that was sent.
-    await waitFor(() => expect(asked).toHaveLength(2));
-    expect(asked[1]?.circuits).toEqual(["made-1"]);
+    // The next cells are for the circuit that was made, are read once that was sent, and show what was typed meanwhile.
+    await waitFor(() => expect(asked).toHaveLength(3));
+    expect(asked.map((a) => a.circuits)).toEqual([[null], ["made-1"], ["made-1"]]);
+    expect([cell("0-1"), cell("0-2")].map((c) => [c.textContent, c.getAttribute("aria-busy")])).toEqual([
+      ["b6", "true"],
+      ["8 W bell", "true"],
+    ]);
     expect(server.installation.circuits.map((c) => c.name)).toEqual(["Bell"]);
     asked[1]?.answer("“b6” of what?");
     await screen.findByText(/Bell, device: “b6”: “b6” of what\?/);
     expect(server.installation.circuits).toHaveLength(1);
+  });
+
+  it("make the circuit with the next cell where the first was not answered, and keep what that was", async () => {
+    vi.mocked(client.saidRows).mockRejectedValueOnce(new Error("away"));
+    type("Bell", "Tab");
+    type("b6", "Tab");
+    await waitFor(() => expect(asked).toHaveLength(1));
+    expect([asked[0]?.circuits, asked[0]?.columns]).toEqual([[null], ["device"]]);
+    expect(cell("0-0").textContent).toBe("Bell");
+    expect(cell("0-0").getAttribute("aria-invalid")).toBe("true");
   });
 
   it("make another circuit of the next way", async () => {

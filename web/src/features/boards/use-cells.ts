@@ -87,6 +87,20 @@ export function useCells(board: Board) {
     );
   };
 
+  /** The circuit that a blank way has become, once it is made; null where `make` was asked to make it, now that it is its turn. */
+  const circuitOf = async (way: string, make: () => Promise<string | null>): Promise<string | null> => {
+    for (let making = made.current.get(way); making; making = made.current.get(way)) {
+      const id = await making;
+      if (id !== null && store.get().inputs?.circuits.some((c) => c.id === id)) return id;
+      // It was not made after all, or is gone again: whoever asks first makes it.
+      if (made.current.get(way) === making) made.current.delete(way);
+    }
+    const mine = make();
+    made.current.set(way, mine);
+    await mine;
+    return null;
+  };
+
   /** Put a text into a column of some rows. A blank one becomes a circuit. */
   const put = async (text: string, column: ColumnId, rows: readonly Row[]) => {
     const [first] = rows;
@@ -94,28 +108,31 @@ export function useCells(board: Board) {
     const key = `${first.key}/${column}`;
     // Kept as typed until it is read, so that nothing is lost on the way.
     keep([{ key, bad: { text, why: READING } }]);
-    const into = async (circuits: (string | null)[]) => {
+    const into = async (circuits: (string | null)[], at: string) => {
       const found = await read(
         circuits.map(() => [text]),
         [column],
         circuits,
       );
-      keep([{ key, bad: found ? null : { text, why: AWAY } }]);
+      keep([{ key: at, bad: found ? null : { text, why: AWAY } }]);
       if (found) take(found, (n) => (n > 1 ? `set in ${n} circuits` : ""));
-      return found;
+      return found?.rows[0]?.circuit ?? null;
     };
     if (first.circuit || rows.length > 1) {
-      await into(rows.map((r) => r.circuit?.id ?? null));
+      await into(
+        rows.map((r) => r.circuit?.id ?? null),
+        key,
+      );
       return;
     }
-    const before = made.current.get(first.key) ?? Promise.resolve(null);
-    const now = before.then(async (id) => {
-      const there = id !== null && store.get().inputs?.circuits.some((c) => c.id === id) ? id : null;
-      const found = await into([there]);
-      return found?.rows[0]?.circuit ?? there;
-    });
-    made.current.set(first.key, now);
-    await now;
+    const id = await circuitOf(first.key, () => into([null], key));
+    if (id === null) return;
+    const at = `${id}/${column}`;
+    keep([
+      { key, bad: null },
+      { key: at, bad: { text, why: READING } },
+    ]);
+    await into([id], at);
   };
 
   /** Take a list of lines, each a circuit. */

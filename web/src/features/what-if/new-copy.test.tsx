@@ -53,7 +53,11 @@ describe("a copy being made", () => {
     fireEvent.change(screen.getByLabelText("of it"), { target: { value: "device" } });
     say("b32");
     fireEvent.change(becomes(), { target: { value: "10 fl" } });
-    for (const answer of answers) answer();
+    answers[0]?.();
+    await waitFor(() => expect(steps()).toEqual(["Shower: 7 kW"]));
+    const look = screen.getByRole("button", { name: "look at it" }) as HTMLButtonElement;
+    expect(look.disabled, "one is still being read").toBe(true);
+    answers[1]?.();
     await waitFor(() => expect(steps()).toEqual(["Shower: 7 kW", "Shower: b32"]));
     expect(becomes().value).toBe("10 fl");
     fireEvent.click(screen.getByRole("button", { name: "look at it" }));

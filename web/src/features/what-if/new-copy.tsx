@@ -43,6 +43,8 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
   const [field, setField] = useState("");
   const [text, setText] = useState("");
   const [why, setWhy] = useState("");
+  /** Changes that are still being read: a copy without them is not the one that was meant. */
+  const [reading, setReading] = useState(0);
   const once = useOnce();
   if (!inputs) return null;
   const [kind, id = ""] = target.split(":");
@@ -90,6 +92,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
   };
   const add = async () => {
     setWhy("");
+    setReading((n) => n + 1);
     try {
       const step = await read();
       if (!step) return;
@@ -98,6 +101,8 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
       setText((now) => (now === text ? "" : now));
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "no answer");
+    } finally {
+      setReading((n) => n - 1);
     }
   };
   const make = async () => {
@@ -226,7 +231,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
             onChange={(event) => setName(event.target.value)}
           />
         </label>
-        <Button strong disabled={steps.length === 0} onClick={() => void once("make", make)}>
+        <Button strong disabled={steps.length === 0 || reading > 0} onClick={() => void once("make", make)}>
           look at it
         </Button>
         <Button onClick={() => setOpen(false)}>leave it</Button>
