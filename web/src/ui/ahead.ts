@@ -38,8 +38,11 @@ class Ahead {
       while (field instanceof HTMLInputElement && field.isConnected && this.keys.length > 0) {
         const key = this.keys.shift() as string;
         this.typing = true;
-        flushSync(() => (key === "Enter" ? enter(field) : insert(field, key)));
-        this.typing = false;
+        try {
+          flushSync(() => (key === "Enter" ? enter(field) : insert(field, key)));
+        } finally {
+          this.typing = false;
+        }
       }
       // Where the last Enter closed this editor, the keys are held for the next one.
       if (!(field instanceof HTMLInputElement) || field.isConnected) this.letGo();
