@@ -30,6 +30,14 @@ class InputError(CoreError):
     """A value outside its range, of the wrong type, or not one of the choices."""
 
 
+class UnknownWord(InputError):
+    """A word that the rule set of the job does not know: of another book, or of a pack that was put away."""
+
+    def __str__(self) -> str:
+        what = self.field.rpartition(".")[2].replace("_", " ")
+        return f"not known in this rule set: {what} {str(self.given)!r}; it has: {self.allowed}"
+
+
 class NotTogether(InputError):
     """Two values that are each allowed and do not exist together. given: the pair in words; allowed: what there is instead."""
 

@@ -28,7 +28,7 @@ def schedule(s: Subject, _: str) -> list[Block]:
 def supply_facts(s: Subject) -> Facts:
     """Return the intake as it was surveyed; what nobody measured is marked."""
     supply, guessed = s.job.supply, {"assumed", "declared"}
-    fuse = s.rules.devices[supply.fuse_kind].title if supply.fuse_kind else ""
+    fuse = s.rules.device_title(supply.fuse_kind) if supply.fuse_kind else ""
     return Facts(
         "Supply",
         [
@@ -78,6 +78,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
     share = rules.limit("reading_share") if rules.has("reading_share") else None
     most = found.zs_max if found.zs_max is not None else None
     needed = not circuit.spare
+    known = rules.devices.get(device.kind)
     return [
         Cell(s.numbers[circuit.id]),
         words(circuit.name, missing="" if circuit.name else "no name"),
@@ -87,9 +88,9 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
         words(", ".join(methods), missing="not known"),
         number(found.length, "m"),
         _marked(number(found.ib, "A", needed=needed), checks.get("design_current")),
-        Cell(f"{rules.devices[device.kind].title}{f' {device.curve}' if device.kind in ('mcb', 'rcbo') else ''}"),
+        Cell(f"{rules.device_title(device.kind)}{f' {device.curve}' if device.kind in ('mcb', 'rcbo') else ''}"),
         number(device.rating, "A", needed=needed),
-        number(device.icn / AMPERE_PER_KA if device.icn else None, "kA", needed=needed and rules.devices[device.kind].trips != "fuse"),
+        number(device.icn / AMPERE_PER_KA if device.icn else None, "kA", needed=needed and not (known and known.trips == "fuse")),
         _rcd(s, circuit),
         _marked(number(found.iz, "A", needed=needed), checks.get("capacity")),
         _marked(number(found.drop, "%", needed=needed), checks.get("volt_drop")),

@@ -6,11 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from mellow_span.core.errors import InputError
+from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.findings.attention import CONSEQUENCE
 from mellow_span.core.findings.results import Check, CircuitResult, Figure, Outcome, Problem, SpanResult, worst
 from mellow_span.core.findings.wording import headline_of, problem_told
-from mellow_span.core.model.parse import out_of_range
+from mellow_span.core.model.parse import out_of_range, unknown_words
 from mellow_span.core.model.parts import Circuit, Supply
 from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
@@ -130,17 +130,23 @@ def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
     return tuple(WORDS[name] for name in WORDS if name in case.assumed and STANDS_FOR.get(name, name) in rule.rests_on)
 
 
-def problems(circuit: Circuit) -> tuple[Problem, ...]:
-    """List the inputs of a circuit that are outside what is allowed, each by its field."""
+def problems(case: Case) -> tuple[Problem, ...]:
+    """List the inputs of a circuit that are outside what is allowed, or words that its book does not know, each by its field."""
+    circuit, rules = case.circuit, case.rules
     run = circuit.run
     found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
     found += out_of_range(circuit.readings, "readings")
+    found += unknown_words(circuit.device, rules.chosen, "device") + unknown_words(run.cable, rules.chosen, "cable")
     for load in circuit.loads:
         found += out_of_range(load, f"load.{load.id}")
     for span in run.spans:
-        found += out_of_range(span, f"span.{span.id}")
+        found += out_of_range(span, f"span.{span.id}") + unknown_words(span, rules.chosen, f"span.{span.id}")
         if span.length is not None and span.wrapped > span.length:
             found.append(InputError(f"span.{span.id}.wrapped", span.wrapped, f"at most the length of the span, {span.length:g} m"))
+    # Whoever lies in a route lies as it says.
+    for group in case.around.groups:
+        if group.laid not in rules.laid:
+            found.append(UnknownWord(f"route.{group.route}.laid", group.laid, ", ".join(rules.laid)))
     return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 
@@ -158,7 +164,7 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
         return CircuitResult(
             case.circuit.id, "meets", "Spare", "pulled in and not connected: it carries nothing, and nothing is asked of it"
         )
-    refused = problems(case.circuit)
+    refused = problems(case)
     if refused:
         return CircuitResult(
             case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.circuit, refused[0]), problems=refused
@@ -174,7 +180,8 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
 
     For searches over sizes: what comes after the first failure is not worked out. Bad inputs fail as a check of their own.
     """
-    refused = problems(circuit)
+    case = Case(rules, supply, circuit, feed, around)
+    refused = problems(case)
     if refused:
         return Check(
             id="inputs",
@@ -184,7 +191,6 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
             text=problem_told(rules, circuit, refused[0]),
             field=refused[0].field,
         )
-    case = Case(rules, supply, circuit, feed, around)
     w = Silent(rules)
     for rule in RULES:
         if rule.csa_matters and applies(rule, case):

@@ -199,7 +199,10 @@ def _entry(
     load: str | None,
     device: Device,
 ) -> DeviceBand:
-    kind = rules.devices[device.kind]
+    kind = rules.devices.get(device.kind)
+    if kind is None:
+        # Its band says that the book does not know it.
+        return DeviceBand(identity, name, device.kind, role, circuit, load, device.rating, ())
     letter = f" type {device.curve}" if kind.trips == "breaker" else ""
     title = f"{quantity(device.rating, 'A')}{letter} {kind.title}" if device.rating else f"{kind.title} without a rating"
     return DeviceBand(identity, name, title, role, circuit, load, device.rating, rules.ratings(device.kind))

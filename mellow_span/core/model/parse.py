@@ -5,11 +5,12 @@ from __future__ import annotations
 import dataclasses
 import math
 import types
+from collections.abc import Collection, Mapping
 from functools import cache
 from operator import attrgetter
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
 
-from mellow_span.core.errors import InputError
+from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.figures import figure
 from mellow_span.core.model.parts import TEXT_LIMIT
 
@@ -141,4 +142,24 @@ def out_of_range(value: Any, path: str = "") -> list[InputError]:
     for given, (name, lo, hi, about) in zip(getter(value), ranges, strict=False):
         if given is not None and not lo <= given <= hi:
             found.append(InputError(_join(path, name), given, allowed_range(about).strip()))
+    return found
+
+
+@cache
+def _choosing(cls: Any) -> tuple[tuple[str, str], ...]:
+    return tuple(
+        (name, about["choices"]) for name, about in specs(cls).items() if about.get("choices", "book") != "book" and about["choices"]
+    )
+
+
+def unknown_words(value: Any, known: Mapping[str, Collection[str]], path: str = "") -> list[InputError]:
+    """List every word in a model value that its rule set does not know.
+
+    known: what there is to choose from, by section (`RuleSet.chosen`); the book itself is asked for where the rules are laid.
+    """
+    found: list[InputError] = []
+    for name, section in _choosing(value.__class__):
+        word = getattr(value, name)
+        if word is not None and word not in known[section]:
+            found.append(UnknownWord(_join(path, name), word, ", ".join(known[section])))
     return found

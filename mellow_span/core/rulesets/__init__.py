@@ -10,10 +10,10 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, TypeVar, get_args
 
 from mellow_span.core.cache import Cache
-from mellow_span.core.errors import NotInBook, OutsideTable, RuleSetError
+from mellow_span.core.errors import NotInBook, OutsideTable, RuleSetError, UnknownWord
 from mellow_span.core.model.parts import LoadKind
 from mellow_span.core.rulesets import colours
 from mellow_span.core.rulesets.table import Table, load_table
@@ -21,6 +21,11 @@ from mellow_span.core.rulesets.vocabulary import CLAUSES, TABLES, T
 from mellow_span.core.rulesets.words import Words, load_words
 
 HERE = Path(__file__).parent
+V = TypeVar("V")
+# What fields choose from, by the part of a rule set that holds it: its section, and the field it is asked for most.
+CHOOSING = {
+    "families": ("family", "cable.family"), "laid": ("laid", "span.laid"), "places": ("place", "span.place"), "devices": ("device", "device.kind"),
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,6 +137,17 @@ class Known(tuple[str, ...]):
         return isinstance(name, str) and super().__contains__(name.partition("+")[0])
 
 
+class Chosen(dict[str, V]):
+    """What a field may choose from, by its words; one that the book does not know is refused with the field it was asked for."""
+
+    def __init__(self, field: str, known: Mapping[str, V]) -> None:
+        super().__init__(known)
+        self.field = field
+
+    def __missing__(self, word: str) -> V:
+        raise UnknownWord(self.field, word, ", ".join(self))
+
+
 class Named(dict[str, Table]):
     """The tables of a book, by number and by the name the vocabulary has for them; one it lacks is refused, so that its rule answers 'not known'."""
 
@@ -179,13 +195,21 @@ class RuleSet:
     # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
     memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
     results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
+    # What a field may choose from within the book, by the section that the model's fields name.
+    chosen: Mapping[str, Collection[str]] = field(init=False, default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Hold what fields choose from so that an unknown word is refused by name, wherever it is met."""
+        known: dict[str, Collection[str]] = {}
+        for name, (section, asked) in CHOOSING.items():
+            known[section] = Chosen(asked, getattr(self, name))
+            object.__setattr__(self, name, known[section])
+        object.__setattr__(self, "chosen", {**known, "service": self.service})
 
     @property
     def choices(self) -> dict[str, Collection[str]]:
-        """What a field may choose from, by the section that the model's fields name."""
-        return {
-            "family": self.families, "place": self.places, "laid": self.laid, "device": self.devices, "service": self.service, "book": Known(),
-        }  # fmt: skip
+        """What a field may choose from, by the section that the model's fields name; with the books there are."""
+        return {**self.chosen, "book": Known()}
 
     @property
     def service(self) -> tuple[str, ...]:
@@ -229,6 +253,11 @@ class RuleSet:
         if name not in self.by_name:
             return ()
         return tuple(sorted({row.key[1] for row in self.table(name).rows if about.trips != "fuse" or row.key[0] == kind}))
+
+    def device_title(self, kind: str) -> str:
+        """Return what a kind of device is called; of one that the book does not know, its word with that said."""
+        about = self.devices.get(kind)
+        return about.title if about else f"{kind} (not known in this rule set)"
 
     def variant(self, of: str, known: Iterable[str]) -> str:
         """Return which formula of several this book has, the first where it says nothing. Raises RuleSetError for one that is none."""

@@ -41,7 +41,7 @@ def device_words(rules: RuleSet, device: Device, phases: int) -> str:
     """Return a device as it is asked for: rating, type, kind, poles, breaking capacity and residual current function."""
     if device.rating is None:
         return "a device not chosen yet"
-    kind = rules.devices[device.kind].title
+    kind = rules.device_title(device.kind)
     curve = f" type {device.curve}" if device.kind in ("mcb", "rcbo") else ""
     facts = [f"{quantity(device.rating, 'A')}{curve} {kind}", f"{phases}-pole"]
     if device.icn:

@@ -4,18 +4,28 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.errors import InputError, MissingInput, OutsideTable
+from mellow_span.core.errors import InputError, MissingInput, OutsideTable, UnknownWord
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Device, Installation, Supply
 from mellow_span.core.rules.devices.trip import let_through
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal.table_method import next_size, table_csa
+from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Working
 
 BURIED = {"protected": ("yes", "yes"), "against_corrosion": ("yes", "no"), "bare": ("no", "no")}
+
+
+def fuse_rating(rules: RuleSet, supply: Supply) -> float:
+    """Return the rating of the service fuse [A]. Raises MissingInput without one, UnknownWord for a kind that the book does not know."""
+    if supply.fuse_in is None:
+        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    if supply.fuse_kind is not None and supply.fuse_kind not in rules.service:
+        raise UnknownWord("supply.fuse_kind", supply.fuse_kind, ", ".join(rules.service))
+    return supply.fuse_in
 
 
 def service_fuse(supply: Supply) -> Device:
@@ -48,10 +58,9 @@ def check_demand(w: Working, job: Installation, demand: BoardDemand | None) -> O
         raise InputError("boards", 0, "a board at the origin")
     if demand.highest is None:
         raise MissingInput(demand.field or "loads", demand.error)
-    if job.supply.fuse_in is None:
-        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    rating = fuse_rating(w.rules, job.supply)
     amps = w.given("I,max", demand.highest, "A", "demand of the highest phase after diversity")
-    fuse = w.given("In", job.supply.fuse_in, "A", "service fuse")
+    fuse = w.given("In", rating, "A", "service fuse")
     word = "is within" if amps <= fuse else "is over"
     text = f"{quantity(amps, 'A')} after diversity {word} {quantity(fuse, 'A')}"
     later = demand.later or amps
@@ -67,8 +76,7 @@ def check_tails(w: Working, s: Supply) -> Outcome:
     """Check that the meter tails carry the service fuse (433.1.1): single-core, method C, less where insulation surrounds them (523.9)."""
     if s.tails_csa is None:
         raise MissingInput("supply.tails_csa", "the csa of the meter tails in mm²")
-    if s.fuse_in is None:
-        raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
+    rating = fuse_rating(w.rules, s)
     family = w.rules.families[w.rules.tails]
     table, column = family.capacity_column("C", 2 if s.phases == 1 else 3)
     iz = w.look("It", table, s.tails_csa, column, "tails, reference method C")
@@ -78,7 +86,7 @@ def check_tails(w: Working, s: Supply) -> Outcome:
         else:
             ci = w.look("Ci", T.WRAPPED_SHORT, s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
         iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, C.WRAPPED)
-    fuse = w.given("In", s.fuse_in, "A", "service fuse")
+    fuse = w.given("In", rating, "A", "service fuse")
     word = "carry" if iz >= fuse else "are too thin for"
     text = f"tails of {quantity(s.tails_csa, 'mm²')}, Iz {quantity(iz, 'A')}, {word} the fuse of {quantity(fuse, 'A')}"
     return Outcome(iz, fuse, "A", iz / fuse - 1, text)
