@@ -9,6 +9,7 @@ import signal
 import time
 
 from mellow_span.rights import die_with_parent, give_up_root
+from mellow_span.settings.environment import environment
 
 log = logging.getLogger("mellow_span.searcher")
 # How long it sleeps where nothing waits.
@@ -69,8 +70,8 @@ def main() -> None:
     for ruleset in available():
         rule_set(ruleset)
     give_up_root(user)
-    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
-        die_with_parent(int(parent))
+    if parent := environment().parent:
+        die_with_parent(parent)
     from django.db import Error, close_old_connections, connections
 
     from mellow_span.tuning import collect_seldom

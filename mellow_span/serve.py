@@ -17,6 +17,7 @@ import time
 from typing import Any
 
 from mellow_span.rights import die_with_parent, give_up_root
+from mellow_span.settings.environment import environment
 
 log = logging.getLogger("mellow_span.serve")
 THREADS, CONNECTIONS = 4, 800
@@ -30,7 +31,7 @@ MOST_BODY = 16_000_000
 
 def options() -> dict[str, Any]:
     """Return how a worker serves. A proxy in front is believed only where it is named: MELLOW_SPAN_PROXY, its address."""
-    proxy = os.environ.get("MELLOW_SPAN_PROXY")
+    proxy = str(environment().proxy or "")
     behind: dict[str, Any] = {"clear_untrusted_proxy_headers": True}
     if proxy:
         behind |= {"trusted_proxy": proxy, "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}
@@ -86,7 +87,7 @@ def take_port(port: int) -> socket.socket:
     """Return a socket that listens on a port of this machine. Raises OSError where it is taken."""
     sock = socket.socket()
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    sock.bind((os.environ.get("MELLOW_SPAN_BIND", "127.0.0.1"), port))
+    sock.bind((str(environment().bind), port))
     sock.listen(1024)
     sock.setblocking(False)
     return sock
@@ -164,8 +165,8 @@ def main() -> None:
     asked.add_argument("--workers", type=int, default=2)
     asked.add_argument("--user", default="nobody", help="whom a server started by root runs as")
     given = asked.parse_args()
-    if parent := os.environ.get("MELLOW_SPAN_PARENT"):
-        die_with_parent(int(parent))
+    if parent := environment().parent:
+        die_with_parent(parent)
     hard = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(hard, 8192), hard))
     try:

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import json
-import os
-from pathlib import Path
 from typing import Any
 
-ROOT = Path(__file__).resolve().parents[2]
-LOCAL = Path(os.environ.get("MELLOW_SPAN_LOCAL", ROOT / ".local"))
+from mellow_span.settings.environment import ROOT, WrongSettings, environment
+
+try:
+    GIVEN = environment()
+except WrongSettings as wrong:
+    # Nothing starts with wrong settings, whichever process asked for them first.
+    raise SystemExit(str(wrong)) from None
+LOCAL = GIVEN.local
 
 
 def _connection() -> dict[str, Any]:
@@ -17,16 +21,10 @@ def _connection() -> dict[str, Any]:
     return dict(json.loads(path.read_text("utf-8"))) if path.exists() else {}
 
 
-def _secret() -> str:
-    """The signing key: made once for this machine and kept out of the repository."""
-    path = LOCAL / "secret_key"
-    return path.read_text("utf-8").strip() if path.exists() else "unset: ./run makes one"
-
-
-SECRET_KEY = os.environ.get("MELLOW_SPAN_SECRET_KEY") or _secret()
-DEBUG = os.environ.get("MELLOW_SPAN_DEBUG") == "1"
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *filter(None, os.environ.get("MELLOW_SPAN_HOSTS", "").split(","))]
-CSRF_TRUSTED_ORIGINS = list(filter(None, os.environ.get("MELLOW_SPAN_ORIGINS", "").split(",")))
+SECRET_KEY = GIVEN.secret_key
+DEBUG = GIVEN.debug
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *GIVEN.hosts]
+CSRF_TRUSTED_ORIGINS = list(GIVEN.origins)
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -67,7 +65,7 @@ AUTH_PASSWORD_VALIDATORS = [
 OTP_TOTP_ISSUER = "Mellow Span"
 OTP_TOTP_THROTTLE_FACTOR = OTP_STATIC_THROTTLE_FACTOR = 1
 
-STATEMENT_MS, LOCK_MS = int(os.environ.get("MELLOW_SPAN_STATEMENT_MS", "10000")), 4000
+STATEMENT_MS, LOCK_MS = GIVEN.statement_ms, 4000
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -78,8 +76,8 @@ DATABASES = {
         **{k.upper(): v for k, v in _connection().items()},
     }
 }
-if name := os.environ.get("MELLOW_SPAN_DB_NAME"):
-    DATABASES["default"]["NAME"] = name
+if GIVEN.db_name:
+    DATABASES["default"]["NAME"] = GIVEN.db_name
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 # A session lasts so long at most, and ends when it was not used for so long [s]: unsent work stays in the browser either way.
@@ -107,11 +105,11 @@ def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802 -
     return url.startswith("/assets/")
 
 
-# Served over https, behind a proxy that ends it: see docs/operations.md.
 # Outside services, as http://host:port; empty: none is set up. The start command sets up the stand-ins.
-MERCHANT = os.environ.get("MELLOW_SPAN_MERCHANT", "")
-INSTRUMENT = os.environ.get("MELLOW_SPAN_INSTRUMENT", "")
-HTTPS = os.environ.get("MELLOW_SPAN_HTTPS") == "1"
+MERCHANT = str(GIVEN.merchant or "").rstrip("/")
+INSTRUMENT = GIVEN.instrument
+# Served over https, behind a proxy that ends it: see docs/operations.md.
+HTTPS = GIVEN.https
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if HTTPS else 0
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
@@ -126,7 +124,7 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "json"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {
-        "mellow_span": {"level": "INFO" if os.environ.get("MELLOW_SPAN_LOG") == "1" else "WARNING"},
+        "mellow_span": {"level": "INFO" if GIVEN.log else "WARNING"},
         # Each refused request is one line of ours already.
         "django.request": {"level": "CRITICAL"},
         "django.security": {"level": "CRITICAL"},
