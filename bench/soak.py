@@ -24,7 +24,8 @@ from typing import Any
 ROOT = Path(__file__).parents[1]
 FOLDER = Path(tempfile.mkdtemp(prefix="ms-soak-"))
 FOLDER.chmod(0o755)
-os.environ |= {"MELLOW_SPAN_LOCAL": str(FOLDER), "DJANGO_SETTINGS_MODULE": "mellow_span.settings"}
+os.environ["MELLOW_SPAN_LOCAL"] = str(FOLDER)
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
 os.environ.pop("MELLOW_SPAN_DB_NAME", None)
 PASSWORD = "a long one for the soak"
 # No answer may take longer [s].
@@ -365,7 +366,7 @@ def main() -> None:
     wrong: list[str] = []
     keeper: subprocess.Popen[bytes] | None = None
     try:
-        subprocess.run([sys.executable, "manage.py", "load_demo", "--migrate"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+        subprocess.run([sys.executable, "manage.py", "migrate", "-v", "0"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
         import django
 
         django.setup()

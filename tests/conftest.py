@@ -5,21 +5,17 @@ from __future__ import annotations
 import json
 import os
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, settings
 
 from mellow_span import demo
 
 # Playwright's event loop runs in the test's own thread; the ORM is still only used between its calls.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
-# How long an example takes says how busy the machine is, and nothing about the code.
-settings.register_profile("any machine", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("any machine")
 PASSWORD = "long enough to pass"
 
 
@@ -56,6 +52,37 @@ def make_colleague(firm: Firm, role: str = "designer") -> Any:
 
     user = get_user_model().objects.create_user(f"colleague-{uuid.uuid4().hex[:8]}", password=PASSWORD)
     return Member.objects.create(user=user, firm=firm.member.firm, name="colleague", role=role)
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(
+    request: pytest.FixtureRequest, django_test_environment: None, django_db_modify_db_settings: None, django_db_blocker: Any
+) -> Iterator[None]:
+    """The test database, also for tests that no mark says of: those in a browser store what a server of its own has to see."""
+    from django.db import connection
+    from django.test.utils import setup_databases, teardown_databases
+
+    kept = bool(request.config.getoption("reuse_db"))
+    with django_db_blocker.unblock():
+        made = setup_databases(verbosity=0, interactive=False, aliases={"default"}, keepdb=kept)
+    yield
+    if not kept:
+        with django_db_blocker.unblock(), connection.cursor() as cursor:
+            # A server that was killed hard may not have let go of it yet.
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+        with django_db_blocker.unblock():
+            teardown_databases(made, verbosity=0)
+
+
+# What takes longest comes first, so that no processor is left with a long test at the end.
+ORDER = ("tests/server/", "tests/browser/", "tests/api/", "")
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: next(i for i, room in enumerate(ORDER) if item.nodeid.startswith(room)))
 
 
 @pytest.fixture

@@ -5,10 +5,11 @@ from __future__ import annotations
 from itertools import product
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mellow_span.drums import Cutting, Piece, cut
+from tests.depth import examples
 
 LENGTHS = st.lists(st.integers(10, 400).map(lambda n: n / 10), min_size=1, max_size=7)
 
@@ -51,7 +52,7 @@ def by_trying(lengths: list[float], sold: list[float], rests: list[float]) -> fl
     return best
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(LENGTHS.filter(lambda x: len(x) <= 5), st.lists(st.sampled_from([12.0, 30.0]), max_size=1))
 def test_what_is_bought_is_the_least_there_is_and_the_bound_never_above_it(lengths: list[float], rests: list[float]) -> None:
     wanted = pieces(*lengths)

@@ -31,5 +31,15 @@ export default defineConfig({
   ],
   build: { target: "es2022", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": { target: `http://127.0.0.1:${process.env.API_PORT ?? 8000}` } } },
-  test: { environment: "jsdom", globals: false, restoreMocks: true },
+  test: {
+    restoreMocks: true,
+    // How long a test takes says how busy the machine is; one that hangs is ended all the same.
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+    // What draws nothing needs no page around it: making one takes longer than most of these tests.
+    projects: [
+      { extends: true, test: { name: "plain", environment: "node", include: ["src/**/*.test.ts"] } },
+      { extends: true, test: { name: "drawn", environment: "jsdom", include: ["src/**/*.test.tsx"], isolate: false } },
+    ],
+  },
 });

@@ -13,6 +13,7 @@ from hypothesis import HealthCheck, settings
 from mellow_span.api import api
 from mellow_span.wsgi import application
 from tests.conftest import make_firm
+from tests.depth import many
 
 SCHEMA = schemathesis.openapi.from_dict(json.loads(json.dumps(api.get_openapi_schema())))
 SCHEMA.app = application
@@ -31,8 +32,7 @@ def cookies(transactional_db: None) -> tuple[dict[str, str], Any]:
 
 @SCHEMA.parametrize()
 @settings(
-    max_examples=12,
-    deadline=None,
+    max_examples=many(12, 3),
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.filter_too_much, HealthCheck.too_slow],
 )
 def test_answers_fit_the_description(case: Any, cookies: tuple[dict[str, str], Any]) -> None:

@@ -21,6 +21,8 @@ VIEWS = (
 )  # fmt: skip
 # Pages beside the jobs.
 BESIDE = (("/packs", "Tables of your own"), ("/practice", "Practice"), ("/practice/loop?seed=4", "Loop and disconnection"))
+# The views are looked at in so many tests, so that two processors share them.
+PARTS = 4
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
@@ -40,47 +42,58 @@ def open_all(page: Page) -> None:
     raise AssertionError("there is always something more to open")
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_each_view_is_accessible(scheme: Any, at_jobs: Page, server: Server, house: Firm) -> None:
-    page = at_jobs
-    page.emulate_media(color_scheme=scheme)
-    assert violations(page) == []
-    open_circuit(page, "Shower")
-    page.get_by_role("button", name="It 36 A").click()
-    page.locator("td[data-lit]").wait_for()
-    assert violations(page) == []
-    page.locator('[data-word="device"]').click()
-    assert violations(page) == []
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="size it").click()
-    page.get_by_text("is the smallest that passes").wait_for()
-    assert violations(page) == []
-    page.keyboard.press("Escape")
-    base = f"{server.url}/jobs/{house.job.pk}"
-    for path, heading in VIEWS:
-        page.goto(
-            base
-            + path.replace("BOARD", str(house.job.board_set.get(name="House board").pk)).replace("CIRCUIT", str(named(house, "Shower").pk))
-        )
+def accessible(page: Page) -> None:
+    """Nothing is wrong in either of the two themes."""
+    for scheme in ("dark", "light"):
+        page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+        assert violations(page) == [], scheme
+
+
+@pytest.mark.parametrize("part", range(PARTS))
+def test_each_view_is_accessible(part: int, at_jobs: Page, server: Server, house: Firm) -> None:
+    page, base = at_jobs, f"{server.url}/jobs/{house.job.pk}"
+    board, shower = house.job.board_set.get(name="House board").pk, named(house, "Shower").pk
+    for path, heading in VIEWS[part::PARTS]:
+        page.goto(base + path.replace("BOARD", str(board)).replace("CIRCUIT", str(shower)))
         page.get_by_role("heading", name=heading, exact=True).wait_for()
         page.wait_for_load_state("networkidle")
         open_all(page)
-        assert violations(page) == []
+        accessible(page)
+
+
+def test_what_opens_over_a_circuit_is_accessible(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    accessible(page)
+    open_circuit(page, "Shower")
+    page.get_by_role("button", name="It 36 A").click()
+    page.locator("td[data-lit]").wait_for()
+    accessible(page)
+    page.locator('[data-word="device"]').click()
+    accessible(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="size it").click()
+    page.get_by_text("is the smallest that passes").wait_for()
+    accessible(page)
+    page.keyboard.press("Escape")
+    open_circuit_directly(page, f"{server.url}/jobs/{house.job.pk}", house)
+    open_all(page)
+    accessible(page)
+    page.get_by_role("button", name="ways out").click()
+    page.locator("[data-option]").first.wait_for()
+    accessible(page)
+
+
+def test_what_stands_beside_the_jobs_is_accessible(at_jobs: Page, server: Server) -> None:
+    page = at_jobs
     for path, heading in BESIDE:
         page.goto(server.url + path)
         page.get_by_role("heading", name=heading, exact=True).wait_for()
         page.wait_for_load_state("networkidle")
-        assert violations(page) == []
-    open_circuit_directly(page, base, house)
-    open_all(page)
-    assert violations(page) == []
-    page.get_by_role("button", name="ways out").click()
-    page.locator("[data-option]").first.wait_for()
-    assert violations(page) == []
+        accessible(page)
     page.context.clear_cookies()
     page.goto(server.url)
     page.get_by_label("Password").wait_for()
-    assert violations(page) == []
+    accessible(page)
 
 
 def open_circuit_directly(page: Page, base: str, house: Firm) -> None:

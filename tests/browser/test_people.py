@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
-from tests.browser.conftest import Server, open_circuit, sign_in
+from tests.browser.conftest import Server, open_circuit, sign_in, sign_in_by_hand
 from tests.browser.hands import becomes, saved
 from tests.browser.test_access import violations
 from tests.conftest import PASSWORD, Firm
@@ -92,7 +92,7 @@ def test_a_role_is_given_and_a_member_is_removed_at_once(at_jobs: Page, browser:
     boss.reload()
     boss.get_by_label("Role of Rue Tansy").select_option("apprentice")
     expect(boss.get_by_role("region", name="What happened")).to_contain_text("Rue Tansy: designer to apprentice")
-    assert Member.objects.get(name="Rue Tansy").role == "apprentice"
+    assert Member.objects.get(firm=house.member.firm, name="Rue Tansy").role == "apprentice"
     mine = boss.get_by_label(f"Role of {house.username}")
     mine.select_option("designer")
     expect(boss.get_by_role("alert")).to_contain_text("hand over first")
@@ -209,3 +209,13 @@ def test_what_was_typed_is_saved_when_its_word_is_left_and_restored_by_escape(at
     expect(word).to_have_text("3.3 m")
     saved(page)
     assert house.job.edits.count() == 1
+
+
+def test_one_signs_in_by_name_and_password_and_a_wrong_one_is_told(page: Page, server: Server, house: Firm) -> None:
+    page.goto(server.url)
+    page.get_by_label("Name").fill(house.username)
+    page.get_by_label("Password").fill("not the one it is")
+    page.get_by_role("button", name="sign in").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    sign_in_by_hand(page, server, house)
+    expect(page.get_by_role("link", name="Orchard Row", exact=True)).to_be_visible()

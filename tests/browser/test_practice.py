@@ -127,7 +127,7 @@ def test_a_paper_is_set_by_a_supervisor_sat_on_a_phone_and_read(
     expect(phone.get_by_role("timer")).to_contain_text("20 minutes left")
     assert phone.evaluate("document.documentElement.scrollWidth") <= width, "nothing is wider than the phone"
     assert violations(phone) == []
-    sitting = Sitting.objects.get()
+    sitting = Sitting.objects.get(paper__firm=house.member.firm)
     for at, (head, seed) in enumerate(sitting.seeds, 1):
         answers, decides = lines(head, seed)
         if at == 1:

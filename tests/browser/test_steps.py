@@ -72,7 +72,7 @@ def test_the_same_studio_is_taken_from_one_pasted_list(at_jobs: Page, house: Fir
     saved(page)
     made = installation(Job.objects.get(firm=house.member.firm, name="By list"))
     assert [(c.name, len(c.run.spans)) for c in made.circuits] == [("Studio feed", 2), ("Kiln", 1)]
-    assert Job.objects.get(name="By list").version == 2
+    assert Job.objects.get(firm=house.member.firm, name="By list").version == 2
 
 
 def test_a_line_says_what_was_not_read_and_nothing_is_lost(at_shower: Page) -> None:

@@ -6,7 +6,7 @@ import random
 from typing import Any
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from mellow_span.core.model import Installation
@@ -18,9 +18,10 @@ from mellow_span.core.model.rebase import rebase, touches
 from mellow_span.core.model.tree import canonical
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
+from tests.depth import examples
 
 KNOWN = rule_set("bs7671").choices
-QUICK = settings(max_examples=60, deadline=None)
+QUICK = examples(60)
 # A value for each kind of field that differs from most defaults.
 VALUES: dict[str, list[Any]] = {
     "name": ["a", "b", "c"], "length": [1, 2.5, 40], "device": [{"rating": 16}, {"curve": "C", "rating": 20}], "feeds": [None, "b", "far"],

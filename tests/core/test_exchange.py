@@ -11,7 +11,7 @@ from typing import Any
 
 import jsonschema_rs
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 
 from mellow_span import demo
 from mellow_span.cli import main
@@ -26,6 +26,7 @@ from mellow_span.exchange.document import fields, read, schema, write
 from tests.build import circuit, job
 from tests.core.random_jobs import random_job
 from tests.core.test_properties import circuits
+from tests.depth import examples, many
 
 DEMO = Path(demo.__file__).parent / "orchard_row.json"
 ROOT = Path(__file__).parents[2]
@@ -36,7 +37,7 @@ def house() -> dict[str, Any]:
     return found
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(circuits)
 def test_a_job_out_and_in_again_is_the_same_job(c: dict[str, Any]) -> None:
     before = job(c, name="House", note="a note")
@@ -47,7 +48,7 @@ def test_a_job_out_and_in_again_is_the_same_job(c: dict[str, Any]) -> None:
 
 def test_any_job_the_model_holds_goes_out_and_in_again() -> None:
     rnd = random.Random(3)
-    for _ in range(200):
+    for _ in range(many(200)):
         before = dataclasses.replace(random_job(rnd), name="Job")
         assert read(json.loads(json.dumps(write(before)))) == before
 

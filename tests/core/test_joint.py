@@ -19,6 +19,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 from tests.core.test_laws import routed
+from tests.depth import many
 
 R = rule_set("bs7671")
 
@@ -64,10 +65,16 @@ def spread(rnd: random.Random, phases: int = 1, own_earth: bool = False) -> Inst
     return found
 
 
-TREES = [deep(2, 7, 12, random.Random(seed)) for seed in range(4)] + [spread(random.Random(seed)) for seed in range(4)]
+TREES = [
+    spread(random.Random(9), phases=3),
+    spread(random.Random(8), own_earth=True),
+    deep(2, 7, 12, random.Random(0)),
+    spread(random.Random(0)),
+]
 # Long sub-mains, where volt drop rules most sizes.
 TREES += [deep(2, 6, metres, random.Random(seed)) for metres, seed in ((25, 11), (30, 12), (35, 13))]
-TREES += [spread(random.Random(9), phases=3), spread(random.Random(8), own_earth=True)]
+TREES += [make for seed in range(1, 4) for make in (deep(2, 7, 12, random.Random(seed)), spread(random.Random(seed)))]
+TREES = TREES[: many(len(TREES), 5)]
 
 
 @pytest.mark.parametrize("inputs", TREES)
@@ -126,7 +133,7 @@ def test_finer_grids_never_lower_the_floor(monkeypatch: pytest.MonkeyPatch) -> N
     assert gaps[-1] < gaps[0]
 
 
-@pytest.mark.parametrize(("depth", "finals", "metres", "seed"), [(6, 54, 5, 3), (6, 54, 6, 2), (10, 90, 3, 1)])
+@pytest.mark.parametrize(("depth", "finals", "metres", "seed"), [(6, 54, 5, 3), (6, 54, 6, 2), (10, 90, 3, 1)][: many(3, 1)])
 def test_sub_mains_one_after_the_other_are_sized_within_their_budget(depth: int, finals: int, metres: float, seed: int) -> None:
     """The search through everything would take hours: it multiplies with each level."""
     inputs = deep(depth, finals, metres, random.Random(seed))
@@ -165,7 +172,7 @@ def test_the_cheapest_sizes_are_those_of_a_search_through_all_of_them() -> None:
     """Independent: every combination of sizes of three circuits is checked whole, and the cheapest that passes kept."""
     rnd, book = random.Random(5), shipped()
     compared = 0
-    for _ in range(6):
+    for _ in range(many(6, 3)):
         inputs = tree(rnd)
         found = cheapest(inputs, book)
         best = inf

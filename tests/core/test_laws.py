@@ -6,7 +6,7 @@ import itertools
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mellow_span.core.design.check import check
@@ -21,9 +21,10 @@ from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import verify
 from mellow_span.core.working.recorders import Silent
 from tests.build import circuit, job
+from tests.depth import examples
 
 R = rule_set("bs7671")
-QUICK = settings(max_examples=40, deadline=None)
+QUICK = examples(40)
 FUSES = [
     (kind, row.key[1])
     for kind in ("BS88-2", "BS88-3", "BS1361", "BS3036", "BS1362")

@@ -6,7 +6,7 @@ import threading
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 
 from mellow_span.core.cache import Cache
 from mellow_span.core.design.check import check
@@ -21,6 +21,7 @@ from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 from tests.core.test_changes import house
 from tests.core.test_properties import circuits
+from tests.depth import examples
 
 R = rule_set("bs7671")
 
@@ -180,7 +181,7 @@ def test_threads_that_share_a_cache_never_find_half_of_anything() -> None:
 # Two recorders, one figure ---------------------------------------------------------------------------------------------------
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(circuits)
 def test_both_recorders_give_the_same_figures_and_only_one_keeps_the_steps(c: dict[str, Any]) -> None:
     kept, silent = check(job(c), keep=True).circuits[0], check(job(c), keep=False).circuits[0]

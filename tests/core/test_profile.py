@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from mellow_span.core.design.check import check, work_out
@@ -13,8 +13,9 @@ from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import CircuitResult, Profile
 from tests.build import circuit, job
 from tests.core.test_properties import circuits
+from tests.depth import examples
 
-QUICK = settings(max_examples=60, deadline=None)
+QUICK = examples(60)
 
 
 def result(c: dict[str, Any], **supply: Any) -> CircuitResult:

@@ -8,7 +8,7 @@ import math
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mellow_span.core.design.check import check
@@ -18,6 +18,7 @@ from mellow_span.core.model.parse import parse
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job
+from tests.depth import examples
 
 R = rule_set("bs7671")
 PLACES = [p.id for p in R.places.values() if p.method in R.families["flat_twin_cpc_pvc70"].columns]
@@ -51,7 +52,7 @@ circuits = st.builds(
     st.sampled_from(["lighting", "other", "sockets"]),
     st.sampled_from([{}, {"kind": "rcbo", "idn": 0.03}]),
 )
-QUICK = settings(max_examples=60, deadline=None)
+QUICK = examples(60)
 
 
 @QUICK
@@ -130,7 +131,7 @@ def test_plain_data_and_back_loses_nothing(c: dict[str, Any]) -> None:
 NUMBERS = st.one_of(st.none(), st.floats(), st.integers(-(10**6), 10**6), st.text(max_size=3))
 
 
-@settings(max_examples=300, deadline=None)
+@examples(300)
 @given(circuits, st.data())
 def test_nonsense_gives_a_named_error_and_the_other_circuit_still_computes(c: dict[str, Any], data: Any) -> None:
     spans, loads = c["run"]["spans"], c["loads"]

@@ -16,6 +16,7 @@ from mellow_span.core.site.readings import CircuitTests, Reading, SiteTest, whol
 from mellow_span.core.site.results import results_of
 from mellow_span.standins import bench
 from tests.build import circuit, job
+from tests.depth import many
 from tests.simulated import FAULTS, right, simulated
 
 RING: dict[str, Any] = {
@@ -211,8 +212,8 @@ def test_the_formulas_agree_with_a_network_solved_node_by_node() -> None:
 
 @pytest.mark.parametrize("fault", FAULTS)
 def test_the_first_cause_is_mostly_the_fault_that_was_put_in(fault: str) -> None:
-    found = [right(*simulated(seed, fault)) for seed in range(16)]
-    assert sum(found) >= 14, found
+    found = [right(*simulated(seed, fault)) for seed in range(many(16, 6))]
+    assert sum(found) >= len(found) * 0.87 - 1e-9 - (len(found) < 16), found
 
 
 def test_a_reading_is_of_its_point_else_of_its_place_else_of_the_furthest() -> None:

@@ -23,6 +23,7 @@ from mellow_span.core.rulesets import rule_set
 from mellow_span.exchange.document import read, write
 from tests.build import circuit, job
 from tests.core.random_jobs import random_job
+from tests.depth import many
 
 R = rule_set("bs7671")
 DEMO = Path(__file__).parents[2] / "mellow_span" / "demo"
@@ -47,7 +48,7 @@ def test_one_edit_of_a_route_is_felt_by_every_circuit_in_it_and_by_nobody_else()
 def test_a_job_apart_computes_as_it_lies() -> None:
     """Over random jobs: laying the routes over the spans once more, or writing their values into the spans, changes no figure."""
     rnd = random.Random(7)
-    for _ in range(150):
+    for _ in range(many(150)):
         inputs = random_job(rnd)
         lying = resolved(inputs)
         assert resolved(lying) == lying

@@ -6,7 +6,7 @@ from itertools import count
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mellow_span.core.design.check import check
@@ -18,6 +18,7 @@ from mellow_span.core.rulesets.words import load_words
 from mellow_span.core.said.cells import Column, columns_of, read_rows
 from mellow_span.core.said.changes import hear
 from mellow_span.core.said.line import Said, read_line
+from tests.depth import examples
 
 RULES = rule_set("bs7671")
 HOUSE = Installation(name="House", boards=(Board(id="main", name="House board"), Board(id="far", name="Pottery studio")))
@@ -162,7 +163,7 @@ def test_every_phrase_of_the_words_leads_to_what_it_names() -> None:
         assert said(f"{phrase.text} 20").device.get("kind") == phrase.means, phrase
 
 
-@settings(max_examples=120, deadline=None)
+@examples(120)
 @given(st.text(max_size=120))
 def test_any_text_is_read_without_harm_and_its_words_stand_in_it(line: str) -> None:
     found = read_line(RULES, line, HOUSE.boards, ROUTES)

@@ -25,6 +25,7 @@ from mellow_span.core.site.results import results_of
 from mellow_span.exchange.document import read, write
 from tests.build import circuit, job
 from tests.core.random_jobs import random_job
+from tests.depth import many
 
 IEC = rule_set("iec60364")
 MCB, SOCKET = (
@@ -231,7 +232,7 @@ def test_the_whole_demo_is_worked_out_under_it(path: Path) -> None:
 
 def test_any_job_is_worked_out_under_any_book() -> None:
     rnd = random.Random(11)
-    for _ in range(300):
+    for _ in range(many(300)):
         made = random_job(rnd)
         for book in available():
             check(replace(made, ruleset=book), keep=False)

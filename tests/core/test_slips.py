@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 import dataclasses
+from collections.abc import Iterator
 from math import sqrt
 from typing import Any
 
 import pytest
 
+from mellow_span.core.cache import Cache
 from mellow_span.core.design.check import check, lay_out, total_demand, work_out
 from mellow_span.core.design.coordination import compare_residual, coordination
 from mellow_span.core.design.options import options
@@ -22,6 +25,7 @@ from mellow_span.core.rules.case import Residual
 from mellow_span.core.rulesets import HERE, load_folder, rule_set
 from mellow_span.core.working.recorders import Silent
 from tests.build import circuit, job, submain
+from tests.depth import many
 
 R = rule_set("bs7671")
 
@@ -225,6 +229,17 @@ def other_values(kind: str, name: str, value: Any) -> list[Any]:
     return found[:3]
 
 
+@contextlib.contextmanager
+def without_memory() -> Iterator[None]:
+    """The rule set as if it had just been loaded."""
+    kept = {name: getattr(R, name) for name in ("memo", "results")}
+    for name, cache in kept.items():
+        object.__setattr__(R, name, Cache(cache.most))
+    yield
+    for name, cache in kept.items():
+        object.__setattr__(R, name, cache)
+
+
 def test_what_is_remembered_is_what_would_be_worked_out_anew_whatever_field_changes() -> None:
     """Every field of every part is varied: warm caches give what a rule set just loaded gives, so no key forgets an input."""
     base = base_job()
@@ -237,18 +252,17 @@ def test_what_is_remembered_is_what_would_be_worked_out_anew_whatever_field_chan
         for name in of.field_names(kind):
             if (kind, name) in of.REFERENCES:
                 continue
-            for value in other_values(kind, name, of.get(part, name)):
+            for value in other_values(kind, name, of.get(part, name))[: many(3, 1)]:
                 try:
                     changed, _ = apply(base, [Change(kind=kind, op="set", id=identity, fields={name: value})], R.choices)  # type: ignore[arg-type]
                 except Exception:
                     continue
                 tried += 1
                 warm = check(changed, keep=False, reuse=True)
-                R.memo.clear()
-                R.results.clear()
-                assert warm == check(changed, keep=False), (kind, identity, name, value)
-                check(base, keep=False, reuse=True)
-    assert tried > 500
+                with without_memory():
+                    anew = check(changed, keep=False)
+                assert warm == anew, (kind, identity, name, value)
+    assert tried > many(500, 200)
 
 
 def test_a_name_changes_no_figure_that_is_remembered() -> None:

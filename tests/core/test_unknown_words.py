@@ -99,7 +99,7 @@ def questions(inputs: Installation) -> Iterator[tuple[str, Callable[[], Any]]]:
         yield "isolation", lambda board=board: isolation(inputs, "board", board.id)  # type: ignore[misc]
         yield "earthing", lambda board=board: earthing_choices(rules, inputs, board.id)  # type: ignore[misc]
         yield "place options", lambda board=board: place_options(inputs, board.id)  # type: ignore[misc]
-    for id in ids:
+    for id in ids[:3]:
         for ask in (size, options, reaches, smallest_breaks):
             yield ask.__name__, lambda ask=ask, id=id: ask(inputs, id)  # type: ignore[misc]
         yield "profile", lambda id=id: profile_of(work_out(inputs), id)  # type: ignore[misc]

@@ -46,7 +46,8 @@ describe("a new job from a short start", () => {
     const onStart = vi.fn();
     show(onStart);
     await type("Name of the new job", "Row");
-    await userEvent.selectOptions(screen.getByLabelText(/Designed to/), await screen.findByText("First with Ours 2"));
+    const ours = await screen.findByText("First with Ours 2");
+    await userEvent.selectOptions(screen.getByLabelText(/Designed to/), ours);
     await start();
     expect(onStart.mock.lastCall?.[0]).toMatchObject({ ruleset: "bs7671+1" });
   });
