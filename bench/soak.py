@@ -282,7 +282,7 @@ def children(pid: int) -> list[int]:
 
 def master(keeper: int) -> int:
     """The process that keeps the workers."""
-    return next(c for c in children(keeper) if b"mellow_span.serve" in Path(f"/proc/{c}/cmdline").read_bytes())
+    return next(c for c in children(keeper) if b"mellow_span.serving.server" in Path(f"/proc/{c}/cmdline").read_bytes())
 
 
 def kill(what: str, keeper: int) -> None:

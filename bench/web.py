@@ -64,8 +64,8 @@ def server() -> Iterator[tuple[str, int]]:
     outside = {
         "MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{shop.server_port}", "MELLOW_SPAN_INSTRUMENT": f"127.0.0.1:{meter.server_address[1]}",
     }  # fmt: skip
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(port)], env={**os.environ, **outside})
-    searcher = subprocess.Popen([sys.executable, "-m", "mellow_span.searcher"])
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(port)], env={**os.environ, **outside})
+    searcher = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.searcher"])
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
         with contextlib.suppress(OSError):

@@ -148,11 +148,13 @@ def run(port: int, workers: int, searchers: int, night: str) -> None:
     user = service_user()
     as_user = ["--user", user] if user else []
     stood_in = stand_ins(as_user)
-    web = Child("the web server", [sys.executable, "-m", "mellow_span.serve", "--port", str(port), "--workers", str(workers), *as_user])
+    web = Child(
+        "the web server", [sys.executable, "-m", "mellow_span.serving.server", "--port", str(port), "--workers", str(workers), *as_user]
+    )
     children = [
         web,
         *stood_in,
-        *(Child("the search process", [sys.executable, "-m", "mellow_span.searcher", *as_user]) for _ in range(searchers)),
+        *(Child("the search process", [sys.executable, "-m", "mellow_span.serving.searcher", *as_user]) for _ in range(searchers)),
     ]
     nightly, data = Night(night), cluster.data_folder()
     try:

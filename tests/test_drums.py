@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mellow_span.drums import Cutting, Piece, cut
+from mellow_span.papers.drums import Cutting, Piece, cut
 from tests.depth import examples
 
 LENGTHS = st.lists(st.integers(10, 400).map(lambda n: n / 10), min_size=1, max_size=7)

@@ -62,7 +62,7 @@ def test_what_is_wrong_is_refused_with_the_variable_that_says_it(
 def test_without_a_key_nothing_starts(clean: Path) -> None:
     with pytest.raises(WrongSettings, match="there is no key"):
         read()
-    for start in (["-m", "mellow_span.serve", "--port", "1"], ["-m", "mellow_span.searcher"], ["manage.py", "check"]):
+    for start in (["-m", "mellow_span.serving.server", "--port", "1"], ["-m", "mellow_span.serving.searcher"], ["manage.py", "check"]):
         done = subprocess.run([sys.executable, *start], cwd=ROOT, env={**os.environ}, capture_output=True, text=True, check=False)
         assert done.returncode == 1, start
         assert "MELLOW_SPAN_SECRET_KEY: there is no key" in done.stderr

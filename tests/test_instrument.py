@@ -12,7 +12,7 @@ from typing import Any
 import pytest
 from django.conf import settings
 
-from mellow_span.site import instrument as client
+from mellow_span.logbook import instrument as client
 from mellow_span.standins import bench, instrument
 
 RADIAL = {

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 from django.conf import settings
 
-from mellow_span.site import merchant as client
+from mellow_span.logbook import merchant as client
 from mellow_span.standins import merchant
 
 KEY, OUT = "cable/flat_twin_cpc_pvc70/6", "cable/flat_twin_cpc_pvc70/4"

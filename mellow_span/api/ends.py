@@ -15,7 +15,7 @@ from mellow_span.core.site.entries import last
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import log
+from mellow_span.logbook import log
 
 router = Router()
 

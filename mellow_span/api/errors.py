@@ -80,6 +80,13 @@ BUSY = "The server is busy with the database. Nothing was changed; try again in 
 
 def install(api: NinjaAPI) -> None:
     """Register the handlers."""
+    _of_people(api)
+    _of_inputs(api)
+    _of_the_rest(api)
+
+
+def _of_people(api: NinjaAPI) -> None:
+    """Who may not, or not yet."""
 
     @api.exception_handler(NotYours)
     def not_yours(request: HttpRequest, error: Any) -> HttpResponse:
@@ -96,6 +103,14 @@ def install(api: NinjaAPI) -> None:
         response = at(429, error.field, error.given, f"again in {error.seconds} s", error.message)
         response["Retry-After"] = str(error.seconds)
         return response
+
+    @api.exception_handler(AuthenticationError)
+    def signed_out(request: HttpRequest, error: Any) -> HttpResponse:
+        return at(401, "session", "nobody signed in", "a signed-in person", "You are signed out. Sign in and go on; nothing typed is lost.")
+
+
+def _of_inputs(api: NinjaAPI) -> None:
+    """What was sent and cannot be taken."""
 
     @api.exception_handler(RuleSetError)
     def no_rules(request: HttpRequest, error: Any) -> HttpResponse:
@@ -130,15 +145,15 @@ def install(api: NinjaAPI) -> None:
         ]
         return refusal(422, "The request does not have the right shape.", found)
 
-    @api.exception_handler(AuthenticationError)
-    def signed_out(request: HttpRequest, error: Any) -> HttpResponse:
-        return at(401, "session", "nobody signed in", "a signed-in person", "You are signed out. Sign in and go on; nothing typed is lost.")
+
+def _of_the_rest(api: NinjaAPI) -> None:
+    """What is refused before it is read, and what the database says."""
 
     @api.exception_handler(HttpError)
     def http_error(request: HttpRequest, error: Any) -> HttpResponse:
         cause = error.__cause__
         if isinstance(cause, BodyError):
-            return bad_body(request, cause)
+            return at(cause.status, cause.field, cause.given, cause.allowed, cause.message)
         if error.status_code == 403:
             return out_of_date()
         return at(error.status_code, "request", request.method, "a request as docs/openapi.json describes it", str(error))

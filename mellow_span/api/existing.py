@@ -13,7 +13,7 @@ from mellow_span.api.render import send
 from mellow_span.core.site.existing import Existing, existing
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import log
+from mellow_span.logbook import log
 
 router = Router()
 KINDS = ("observed", "graded", "limit", "changed", "reading", "board_reading")

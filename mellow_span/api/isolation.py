@@ -14,7 +14,7 @@ from mellow_span.api.render import send
 from mellow_span.core.site.isolation import IsolationPlan, Record, Target, isolation, packed, records, targets
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import log
+from mellow_span.logbook import log
 
 router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

@@ -18,9 +18,9 @@ from mellow_span.core.site.between import Between, between
 from mellow_span.exchange.issue import STATEMENT
 from mellow_span.jobs.ownership import designer_of, job_of, supervisor_of
 from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.logbook import issues
+from mellow_span.logbook.models import Issue
 from mellow_span.people.events import note
-from mellow_span.site import issues
-from mellow_span.site.models import Issue
 
 router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

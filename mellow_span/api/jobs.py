@@ -31,8 +31,8 @@ from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jo
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
+from mellow_span.logbook import log
 from mellow_span.people.events import note
-from mellow_span.site import log
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}

@@ -20,9 +20,9 @@ from mellow_span.core.site.substitutes import Substitute, kin, substitutes
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import log, merchant
-from mellow_span.site.models import Prices
-from mellow_span.site.prices import bring_in, file_of, prices_for, text_of
+from mellow_span.logbook import log, merchant
+from mellow_span.logbook.models import Prices
+from mellow_span.logbook.prices import bring_in, file_of, prices_for, text_of
 
 router, prices_router = Router(), Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

@@ -18,7 +18,7 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send, text
-from mellow_span.api.searches import Searching
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
@@ -26,11 +26,11 @@ from mellow_span.jobs import models, searches
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
+from mellow_span.logbook.papering import paper_stamp, subject_of
 from mellow_span.papers.page import Form, Paper
 from mellow_span.papers.register import PAPERS, paper
 from mellow_span.papers.subject import Subject
 from mellow_span.papers.table import as_csv, as_json
-from mellow_span.site.papering import paper_stamp, subject_of
 
 router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

@@ -14,7 +14,8 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.api.searches import Searching, searched
+from mellow_span.api.searches import searched
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.balance import Balanced, balance
 from mellow_span.core.design.breaks import Break
 from mellow_span.core.design.cells import CellUse, cells_of
@@ -39,7 +40,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.jobs.ownership import job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site.prices import prices_for
+from mellow_span.logbook.prices import prices_for
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}

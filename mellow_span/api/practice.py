@@ -22,8 +22,8 @@ from mellow_span.core.practice.marking import Mark, mark
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.jobs.models import Member
 from mellow_span.jobs.ownership import NotYours, member_of, supervisor_of
-from mellow_span.practice import keeping
-from mellow_span.practice.models import Paper, Sitting
+from mellow_span.learning import keeping
+from mellow_span.learning.models import Paper, Sitting
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refusal, 422: Refusal}

@@ -13,12 +13,12 @@ from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls, ticked
-from mellow_span.drums import Cutting, cuttings, pieces, rests
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import log
-from mellow_span.site.rules import site_rules, slack_of
+from mellow_span.logbook import log
+from mellow_span.logbook.rules import site_rules, slack_of
+from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
 
 router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

@@ -17,9 +17,9 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.jobs.ownership import NotYours, designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
-from mellow_span.site import log
-from mellow_span.site.models import SiteRules
-from mellow_span.site.rules import site_rules
+from mellow_span.logbook import log
+from mellow_span.logbook.models import SiteRules
+from mellow_span.logbook.rules import site_rules
 
 router, rules_router = Router(), Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

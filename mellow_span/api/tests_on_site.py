@@ -26,7 +26,7 @@ from mellow_span.core.site.sequence import network_of, points
 from mellow_span.core.working.recorders import Silent
 from mellow_span.jobs.ownership import job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.site import instrument, log
+from mellow_span.logbook import instrument, log
 from mellow_span.standins.bench import FAULTS
 from mellow_span.standins.bench import Circuit as OnBench
 

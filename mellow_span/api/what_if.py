@@ -12,7 +12,8 @@ from ninja import Field, Query, Router, Schema, Status
 from mellow_span.api.columns import Column, changes_of
 from mellow_span.api.errors import Refusal
 from mellow_span.api.jobs import BOOK, ChangeIn
-from mellow_span.api.searches import Searching, searched
+from mellow_span.api.searches import searched
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.books import UnderBoth
 from mellow_span.core.design.what_if import MOST_COPIES
 from mellow_span.core.errors import InputError

@@ -7,7 +7,7 @@ from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.isolation import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.pulls import Pull, by_cable, ticked
-from mellow_span.drums import Cutting, cuttings, pieces, rests
+from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
 from mellow_span.papers.page import TICK, Block, Cell, Column, Facts, Leaf, Signature, Table, Words, number, words
 from mellow_span.papers.subject import Subject, day
 

@@ -34,10 +34,11 @@ INSTALLED_APPS = [
     "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
     "ninja",
+    "mellow_span.serving",
     "mellow_span.jobs",
     "mellow_span.people",
-    "mellow_span.site",
-    "mellow_span.practice",
+    "mellow_span.logbook",
+    "mellow_span.learning",
 ]
 MIDDLEWARE = [
     "mellow_span.settings.logs.Requests",
@@ -54,8 +55,8 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "mellow_span.people.sessions.Sessions",
 ]
-ROOT_URLCONF = "mellow_span.urls"
-WSGI_APPLICATION = "mellow_span.wsgi.application"
+ROOT_URLCONF = "mellow_span.serving.urls"
+WSGI_APPLICATION = "mellow_span.serving.wsgi.application"
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},

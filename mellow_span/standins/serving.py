@@ -7,7 +7,7 @@ import os
 import socketserver
 from collections.abc import Callable
 
-from mellow_span.rights import die_with_parent, give_up_root
+from mellow_span.process.rights import die_with_parent, give_up_root
 
 
 def serve(made: Callable[[int], socketserver.BaseServer], what: str) -> None:

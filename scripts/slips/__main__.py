@@ -26,7 +26,7 @@ OUTSIDE = ["tests/test_merchant.py", "tests/test_instrument.py"]
 # Room: its files, and the tests that have to notice.
 ROOMS: dict[str, tuple[list[str], list[str]]] = {
     "core": (["mellow_span/core/**/*.py", "!mellow_span/core/site/*"], CORE),
-    "site": (["mellow_span/core/site/*.py", "mellow_span/site/*.py"], ["tests/core", "tests/api", "tests/papers", *OUTSIDE]),
+    "site": (["mellow_span/core/site/*.py", "mellow_span/logbook/*.py"], ["tests/core", "tests/api", "tests/papers", *OUTSIDE]),
     "server": (
         [f"mellow_span/{room}/*.py" for room in ("api", "jobs", "people", "exchange", "practice", "settings")],
         ["tests/api", "tests/core/test_exchange.py", "tests/core/test_issue.py", "tests/core/test_packs.py", "tests/test_environment.py"],

@@ -59,7 +59,7 @@ def _becomes(node: ast.AST, new: ast.AST) -> str:
     return f"{_short(node)} → {_short(new)}"
 
 
-def turns(node: ast.AST) -> list[tuple[str, ast.AST]]:
+def turns(node: ast.AST) -> list[tuple[str, ast.AST]]:  # noqa: C901 - one case for each class of slip
     """Return what could become of one node by a slip: class and new node each."""
     found: list[tuple[str, ast.AST]] = []
     match node:

@@ -22,10 +22,10 @@ from mellow_span.exchange.packs import from_texts
 from mellow_span.jobs import models
 from mellow_span.jobs.packs import keep
 from mellow_span.jobs.reads import installation
+from mellow_span.learning.models import Paper, Sitting, Tried
+from mellow_span.logbook.models import Entry, Issue, Prices, SiteRules
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
-from mellow_span.practice.models import Paper, Sitting, Tried
-from mellow_span.site.models import Entry, Issue, Prices, SiteRules
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 

@@ -11,8 +11,8 @@ import pytest
 from django.test import Client
 
 from mellow_span.exchange.issue import prove
+from mellow_span.logbook.models import Issue
 from mellow_span.people.models import Event
-from mellow_span.site.models import Issue
 from tests.api.test_jobs import change, named, send
 from tests.api.test_pulls import write
 from tests.conftest import Firm, make_colleague

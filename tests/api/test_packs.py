@@ -15,9 +15,9 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.rulesets.packs import mark
 from mellow_span.exchange.issue import prove
 from mellow_span.exchange.packs import as_zip, from_folder, from_texts, from_zip
-from mellow_span.jobs import models, rechecks
+from mellow_span.jobs import models, rechecking, rechecks
 from mellow_span.jobs.packs import adopt
-from mellow_span.searcher import work_once
+from mellow_span.serving.searcher import work_once
 from tests.api.test_books import posted, under
 from tests.api.test_jobs import named, send
 from tests.conftest import Firm, make_colleague, make_firm
@@ -150,7 +150,7 @@ def test_a_cell_of_a_pack_is_not_read_in_the_printed_book(firm: Firm, signed_in:
 
 def work_all() -> None:
     while (row := rechecks.take()) is not None:
-        rechecks.work(row)
+        rechecking.work(row)
 
 
 def test_a_cell_that_is_read_has_all_jobs_worked_out_again_and_lists_what_turns(firm: Firm, signed_in: Sign) -> None:
@@ -183,7 +183,7 @@ def test_a_search_waits_for_one_job_of_a_recheck_at_most(firm: Firm, signed_in: 
     posted(client, "/api/rules/bs7671/cells", {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"})
     shares = []
     while (row := rechecks.take()) is not None:
-        rechecks.work(row)
+        rechecking.work(row)
         (one,) = client.get("/api/packs/rechecks").json()
         shares.append((one["jobs"], one["share"] < 1))
         models.Job.objects.filter(name="Second").update(removed=row.at)

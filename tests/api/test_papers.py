@@ -16,8 +16,8 @@ from pypdf import PdfReader
 from mellow_span.core.figures import figure
 from mellow_span.jobs.models import Job, Search
 from mellow_span.jobs.reads import installation
-from mellow_span.searcher import work_once
-from mellow_span.site.models import Entry
+from mellow_span.logbook.models import Entry
+from mellow_span.serving.searcher import work_once
 from tests.api.test_isolation import Sign
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm

@@ -11,7 +11,7 @@ import pytest
 from django.test import Client
 
 from mellow_span.core.practice.making import HEADS, make
-from mellow_span.practice.models import Paper, Sitting, Tried
+from mellow_span.learning.models import Paper, Sitting, Tried
 from tests.conftest import Firm, make_colleague
 
 pytestmark = pytest.mark.django_db

@@ -13,7 +13,7 @@ from django.test import Client
 from django.utils import timezone
 
 from mellow_span.jobs.models import Job
-from mellow_span.site.models import Entry
+from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_colleague
 

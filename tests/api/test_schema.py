@@ -11,7 +11,7 @@ import schemathesis
 from hypothesis import HealthCheck, settings
 
 from mellow_span.api import api
-from mellow_span.wsgi import application
+from mellow_span.serving.wsgi import application
 from tests.conftest import make_firm
 from tests.depth import many
 

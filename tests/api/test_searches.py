@@ -11,12 +11,13 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
+from mellow_span.api import answers
 from mellow_span.api import searches as asked_for
 from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.errors import InputError
 from mellow_span.jobs import searches
 from mellow_span.jobs.models import Search
-from mellow_span.searcher import work_once
+from mellow_span.serving.searcher import work_once
 from tests.api.test_jobs import change, named, send
 from tests.conftest import Firm, make_firm
 
@@ -139,8 +140,8 @@ def test_a_refusal_and_a_fault_are_told_and_the_next_is_worked_out(
             raise StoppedError
         raise ZeroDivisionError
 
-    monkeypatch.setitem(asked_for.KINDS, "cheapest", refuse)
-    monkeypatch.setitem(asked_for.KINDS, "holds", fail)
+    monkeypatch.setitem(answers.KINDS, "cheapest", refuse)
+    monkeypatch.setitem(answers.KINDS, "holds", fail)
     for what in ("cheapest", "holds", "assumptions"):
         client.get(f"/api/jobs/{firm.job.pk}/{what}")
         assert work_once()

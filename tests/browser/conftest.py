@@ -51,7 +51,7 @@ class Server:
             "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"],
             "DJANGO_SETTINGS_MODULE": "tests.settings",
         }
-        self.process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(self.port)], env=env)
+        self.process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(self.port)], env=env)
         for _ in range(150):
             try:
                 urllib.request.urlopen(self.url + "/api/session", timeout=1)
@@ -90,7 +90,7 @@ def server(django_db_setup: None) -> Iterator[Server]:
 def searcher(house: Firm) -> Iterator[None]:
     """The process that works searches out which are too long for a request."""
     env = {**os.environ, "MELLOW_SPAN_DB_NAME": settings.DATABASES["default"]["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.searcher"], env=env)
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.searcher"], env=env)
     yield
     process.terminate()
     process.wait(20)

@@ -26,10 +26,10 @@ from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
+from mellow_span.logbook import log
 from mellow_span.papers.pdf import pdf
 from mellow_span.papers.register import paper
 from mellow_span.papers.subject import Subject
-from mellow_span.site import log
 from tests.browser.conftest import CHROMIUM, FLAGS, open_circuit
 from tests.conftest import PASSWORD, make_colleague, make_firm
 

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.core.practice.making import make
-from mellow_span.practice.models import Sitting, Tried
+from mellow_span.learning.models import Sitting, Tried
 from tests.browser.conftest import Server
 from tests.browser.test_access import violations
 from tests.browser.test_people import another, invite, join

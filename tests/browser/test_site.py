@@ -10,7 +10,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.exchange.issue import prove
 from mellow_span.jobs.models import Job
-from mellow_span.site.models import Entry, SiteRules
+from mellow_span.logbook.models import Entry, SiteRules
 from mellow_span.standins import bench
 from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in

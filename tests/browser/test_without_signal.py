@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from mellow_span.site.models import Entry
+from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in
 from tests.browser.hands import becomes

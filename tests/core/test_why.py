@@ -12,7 +12,7 @@ from mellow_span import demo
 from mellow_span.core.design.check import work_out
 from mellow_span.core.design.circuit import RULES
 from mellow_span.core.findings.results import Check
-from mellow_span.core.findings.why import as_markdown, symbol_of, why
+from mellow_span.core.findings.why import WhySymbol, as_markdown, why
 from mellow_span.exchange.document import read
 
 ROOT = Path(__file__).parents[2]
@@ -31,6 +31,13 @@ def test_every_check_says_what_it_guards_against_and_none_is_of_a_check_that_is_
     known = {c.id for c in why().checks}
     asked = {c.id for c in checks()} | {r.id for r in RULES}
     assert known == asked
+
+
+def symbol_of(symbol: str, check: str = "") -> WhySymbol | None:
+    """What a symbol is in a check, as the page looks it up (web/src/parts/why.ts): there alone, else by itself, else by what stands before its comma."""
+    known = {s.symbol: s for s in why().symbols}
+    tried = (f"{check}/{symbol}", symbol, symbol.rstrip("′"), symbol.partition(",")[0])
+    return next((known[s] for s in tried if s in known), None)
 
 
 def test_every_symbol_of_a_working_is_explained_or_is_a_plain_word() -> None:

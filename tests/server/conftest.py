@@ -58,7 +58,7 @@ def children(pid: int) -> list[int]:
 def serving(port: int) -> Iterator[subprocess.Popen[bytes]]:
     """The web server on the test database."""
     env = {**os.environ, "MELLOW_SPAN_DB_NAME": connection.settings_dict["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serve", "--port", str(port)], cwd=ROOT, env=env)
+    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(port)], cwd=ROOT, env=env)
     try:
         until(lambda: get(port)[0] == 200)
         yield process

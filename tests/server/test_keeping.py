@@ -142,7 +142,7 @@ def test_whatever_is_killed_is_started_again_and_said(spare: Spare) -> None:
         def named(what: str) -> int:
             return next(c for c in children(process.pid) if what in command(c))
 
-        for what in ("mellow_span.serve", "mellow_span.searcher"):
+        for what in ("mellow_span.serving.server", "mellow_span.serving.searcher"):
             killed = named(what)
             os.kill(killed, signal.SIGKILL)
             until(lambda killed=killed, what=what: any(c != killed and what in command(c) for c in children(process.pid)))

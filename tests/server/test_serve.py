@@ -20,7 +20,7 @@ from django.test import Client
 from bench.largest import largest
 from mellow_span.exchange.document import write
 from mellow_span.jobs import models
-from mellow_span.rights import reachable
+from mellow_span.process.rights import reachable
 from tests.conftest import Firm, make_firm
 from tests.server.conftest import ROOT, children, free_port, get, serving, until
 
@@ -142,7 +142,7 @@ def test_a_worker_that_dies_is_replaced(server: Any) -> None:
 
 AT_ONCE = """
 import os, signal, socket, sys, time
-from mellow_span.serve import Keeper, start
+from mellow_span.serving.server import Keeper, start
 
 class Slow:
     def __getattr__(self, name):
@@ -150,8 +150,8 @@ class Slow:
 
 keeper = Keeper(socket.socket(), None, 0, "nobody")
 signal.signal(signal.SIGTERM, keeper.stop)
-import mellow_span.serve
-mellow_span.serve.Worker = lambda *_: Slow()
+import mellow_span.serving.server
+mellow_span.serving.server.Worker = lambda *_: Slow()
 for turn in range(20):
     number = start(socket.socket(), None, "nobody")
     time.sleep(turn / 2000)
@@ -174,7 +174,7 @@ def test_a_worker_told_to_stop_before_it_serves_stops() -> None:
 @pytest.mark.django_db(transaction=True)
 def test_the_health_page_tells_when_the_database_is_away(client: Client, monkeypatch: pytest.MonkeyPatch) -> None:
     assert client.get("/api/health").json() == {"well": True, "database": True, "searches": True}
-    monkeypatch.setattr("mellow_span.health._database", lambda: False)
+    monkeypatch.setattr("mellow_span.serving.health._database", lambda: False)
     answer = client.get("/api/health")
     assert (answer.status_code, answer.json()["database"]) == (503, False)
 

@@ -96,7 +96,7 @@ def found(name: str) -> dict[str, Any]:
     from mellow_span.core.design.check import check
     from mellow_span.jobs.models import Job, Member
     from mellow_span.jobs.reads import stored
-    from mellow_span.site.log import entries
+    from mellow_span.logbook.log import entries
 
     job = Job.objects.get(name=name)
     kept = stored(job)

@@ -13,18 +13,14 @@ from bisect import bisect_right
 from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import inf
-from typing import TYPE_CHECKING
 
 from mellow_span.core.design.check import NOTHING
 from mellow_span.core.design.circuit import first_failing
+from mellow_span.core.design.joint_search import Mains, Search
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rules.case import Feed
 
-if TYPE_CHECKING:
-    from mellow_span.core.design.joint import Search
-
-Mains = dict[str, tuple[float, Circuit]]
 # Of each sub-main the place of its size among those it can have.
 Picked = dict[str, int]
 Found = tuple[float, dict[str, float]]

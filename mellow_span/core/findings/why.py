@@ -46,21 +46,6 @@ def why() -> Why:
     return Why(checks, tuple(WhySymbol(symbol, told) for symbol, told in found["symbol"].items()))
 
 
-def symbol_of(symbol: str, check: str = "") -> WhySymbol | None:
-    """Return what a symbol is in a check: there alone, else by itself or, for one of a part, by what stands before its comma.
-
-    None for a word that says it itself. The page asks the same way (web/src/parts/why.ts).
-
-    >>> symbol_of("S,lead of dryer").symbol, symbol_of("I²t′").symbol, symbol_of("taken")
-    ('S', 'I²t', None)
-    >>> symbol_of("I2").told[:21], symbol_of("I2", "volt_drop").told
-    ('The current at which ', 'Current in the second line.')
-    """
-    known = {s.symbol: s for s in why().symbols}
-    tried = (f"{check}/{symbol}", symbol, symbol.rstrip("′"), symbol.partition(",")[0])
-    return next((known[s] for s in tried if s in known), None)
-
-
 def as_markdown() -> str:
     """Return all of it as the page docs/rules/why.md."""
     lines = [

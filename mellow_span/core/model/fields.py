@@ -120,18 +120,6 @@ def flattened(kind: str, fields: Mapping[str, Any]) -> dict[str, Any]:
     return found
 
 
-def nested(fields: Mapping[str, Any]) -> dict[str, Any]:
-    """Return fields by dotted name as they go out: those of a device, cable or readings inside an object of that name."""
-    found: dict[str, Any] = {}
-    for name, value in fields.items():
-        outer, _, inner = name.partition(".")
-        if inner:
-            found.setdefault(outer, {})[inner] = value
-        else:
-            found[name] = value
-    return found
-
-
 def checked(kind: str, name: str, value: Any, known: Mapping[str, Any] | None) -> Any:
     """Return a value converted for a field, or raise InputError naming the field, what was given and what is allowed.
 

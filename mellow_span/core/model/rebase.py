@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from mellow_span.core.model import fields as of
-from mellow_span.core.model.changes import Applied, Change, called, find, parent_of
+from mellow_span.core.model.changes import Applied, Change, called, find
 from mellow_span.core.model.fields import REFERENCES, PartKind
 from mellow_span.core.model.parts import Installation
 
@@ -169,10 +169,3 @@ def _shifted(change: Change, theirs: Sequence[Applied]) -> Change:
         if one.op in ("add", "move") and come.get("parent") == change.parent and come["index"] <= index:
             index += 1
     return replace(change, index=max(0, index))
-
-
-def placed(job: Installation, change: Change) -> Change:
-    """Return a move with the parent it stays under named, so that places can be compared."""
-    if change.op != "move" or change.parent is not None:
-        return change
-    return replace(change, parent=parent_of(job, change.kind, find(job, change.kind, change.id)))

@@ -8,7 +8,7 @@ from typing import Any, Generic, TypeVar, cast, overload
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
-from mellow_span.core.model.parts import Cable, Circuit, Device, Span, Supply
+from mellow_span.core.model.parts import Cable, Circuit, Device, Load, Span, Supply
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
 from mellow_span.core.working.recorders import Working, recorder
 from mellow_span.core.working.steps import Step
@@ -282,6 +282,18 @@ class Case:
     def sockets(self) -> bool:
         """Whether the circuit has a socket-outlet, one in a cooker control unit included."""
         return any(load.kind == "sockets" or load.control_socket for load in self.circuit.loads)
+
+    @once
+    def outlets(self) -> list[tuple[Load, float]]:
+        """The loads with a socket-outlet and its rated current [A]; the one in a cooker control unit is a household outlet of 13 A."""
+        found = [(load, load.outlet) for load in self.circuit.loads if load.kind == "sockets"]
+        return found + [(load, load.outlet) for load in self.circuit.loads if load.kind != "sockets" and load.control_socket]
+
+    @once
+    def earthed_metal(self) -> bool:
+        """Whether the cable has an earthed metal covering of its own, which a nail meets first: armour, or steel conduit or trunking as cpc."""
+        family = self.rules.families.get(self.cable.family or "")
+        return bool(family and family.armour) or self.cable.cpc in ("conduit", "trunking")
 
     def place(self, span: Span) -> Place:
         """Surroundings of a span; an empty place where none is chosen."""

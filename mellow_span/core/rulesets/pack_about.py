@@ -63,14 +63,7 @@ def about(pack: Pack) -> About:
 
 def read_about(pack: Pack, troubles: Troubles) -> tuple[About, dict[str, Any]] | None:
     """Return what a pack says of itself and all its pack.toml holds; None where that cannot be read at all."""
-    names = [f.name for f in pack.files]
-    for name in names:
-        if not FILE_NAME.match(name):
-            troubles.add(name, name, "a name in small letters, digits, _ and -, that ends in .csv or .toml; no folders")
-        if names.count(name) > 1:
-            troubles.add(name, name, "each file once")
-    if len(names) > MOST_FILES:
-        troubles.add("the pack", f"{len(names)} files", f"at most {MOST_FILES}")
+    _files_named(pack, troubles)
     text = next((f.text for f in pack.files if f.name == ABOUT), None)
     if text is None:
         troubles.add(ABOUT, "", "a file of this name, which says what the pack is")
@@ -82,6 +75,29 @@ def read_about(pack: Pack, troubles: Troubles) -> tuple[About, dict[str, Any]] |
         troubles.add(ABOUT, error, "a file in TOML", line=int(line[1]) if line else 0)
         return None
     shaped(data, TOP, "", troubles)
+    _says_enough(data, troubles)
+    if troubles.found:
+        return None
+    tables = tuple(str(t.get("id", "")) for t in data.get("table", ()) if isinstance(t, dict))
+    fields: dict[str, str] = {name: data[name].strip() for name in NEEDED}
+    not_asked, silent = (tuple(str(v) for v in data.get(name, ())) for name in ("not_asked", "silent"))
+    return About(**fields, checked=data.get("checked", "").strip(), tables=tables, not_asked=not_asked, silent=silent), data
+
+
+def _files_named(pack: Pack, troubles: Troubles) -> None:
+    """Hold the files of a pack to names that a folder of any machine takes, and to so many."""
+    names = [f.name for f in pack.files]
+    for name in names:
+        if not FILE_NAME.match(name):
+            troubles.add(name, name, "a name in small letters, digits, _ and -, that ends in .csv or .toml; no folders")
+        if names.count(name) > 1:
+            troubles.add(name, name, "each file once")
+    if len(names) > MOST_FILES:
+        troubles.add("the pack", f"{len(names)} files", f"at most {MOST_FILES}")
+
+
+def _says_enough(data: Mapping[str, Any], troubles: Troubles) -> None:
+    """Hold what a pack says of itself to what cannot be left out, and to what there is."""
     for name in NEEDED:
         if not str(data.get(name, "")).strip():
             troubles.add(ABOUT, "", "some text; it cannot be left out", column=name)
@@ -97,12 +113,6 @@ def read_about(pack: Pack, troubles: Troubles) -> tuple[About, dict[str, Any]] |
         troubles.add(ABOUT, ", ".join(dropped), allowed, column="not_asked")
     if data.get("over") and data["over"] not in available():
         troubles.add(ABOUT, data["over"], "a book: " + ", ".join(available()), column="over")
-    if troubles.found:
-        return None
-    tables = tuple(str(t.get("id", "")) for t in data.get("table", ()) if isinstance(t, dict))
-    fields: dict[str, str] = {name: data[name].strip() for name in NEEDED}
-    not_asked, silent = (tuple(str(v) for v in data.get(name, ())) for name in ("not_asked", "silent"))
-    return About(**fields, checked=data.get("checked", "").strip(), tables=tables, not_asked=not_asked, silent=silent), data
 
 
 def shaped(data: Mapping[str, Any], known: Mapping[str, type], where: str, troubles: Troubles) -> None:

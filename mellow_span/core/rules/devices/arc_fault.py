@@ -5,14 +5,13 @@ from __future__ import annotations
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.faults.additional import outlets
 from mellow_span.core.working.recorders import Working
 
 
 def asks_arc_fault(case: Case) -> bool:
     """Say whether the premises ask for arc fault detection: socket-outlet circuits up to 32 A where many sleep who do not know each other."""
     most = case.rules.limit("afdd_in")
-    return case.feed.premises == "shared" and bool(outlets(case)) and (case.device.rating or 0.0) <= most
+    return case.feed.premises == "shared" and bool(case.outlets) and (case.device.rating or 0.0) <= most
 
 
 def check_arc_fault(w: Working, case: Case) -> Outcome:

@@ -63,11 +63,6 @@ def run_shares(w: Working, case: Case) -> tuple[float, ...]:
     return case.worked(w, "drop", lambda aside: _by_phase(aside, case) if case.by_phase else (_run_share(aside, case),), show=True)
 
 
-def run_share(w: Working, case: Case) -> float:
-    """Return the drop of the run [% of its voltage], of the worst phase where they differ."""
-    return max(run_shares(w, case))
-
-
 def _run_share(w: Working, case: Case) -> float:
     volts, u = run_drop(w, case), nominal(w.quiet(), case)
     return w.calc("vd", PERCENT * volts / u, "%", "100 × VD / U", {"VD": volts, "U": u}, C.VOLT_DROP)

@@ -8,10 +8,9 @@ from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.findings.wording import span_name
-from mellow_span.core.model.parts import Load, Span
+from mellow_span.core.model.parts import Span
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
-from mellow_span.core.rules.places.harm import earthed_metal
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working
@@ -36,12 +35,6 @@ class Ask:
         return f"{self.why} ({w.rules.clause(self.clause)})"
 
 
-def outlets(case: Case) -> list[tuple[Load, float]]:
-    """List the loads with a socket-outlet and its rated current [A]; the one in a cooker control unit is a household outlet of 13 A."""
-    found = [(load, load.outlet) for load in case.circuit.loads if load.kind == "sockets"]
-    return found + [(load, load.outlet) for load in case.circuit.loads if load.kind != "sockets" and load.control_socket]
-
-
 def asking(w: Working, case: Case) -> list[Ask]:
     """List what asks for a residual current device.
 
@@ -53,7 +46,7 @@ def asking(w: Working, case: Case) -> list[Ask]:
     small = w.limit("In,outlet", "additional_sockets_in", "rated current of a socket-outlet")
     farm = any(span.location == "agricultural" for span in case.circuit.run.spans)
     found = []
-    for load, rated in outlets(case):
+    for load, rated in case.outlets:
         if rated <= small:
             found.append(Ask(f"socket-outlets up to {small:g} A", most, C.SOCKET_RCD, load.outlet_idn))
         elif farm:
@@ -74,7 +67,7 @@ def hidden_spans(case: Case) -> list[Span]:
     """List the spans hidden in a wall that are not known to be deep enough or protected (522.6.202), or in a partition with metal parts at any
     depth (522.6.203). A cable with an earthed metal covering of its own is protected by it (522.6.204).
     """
-    if earthed_metal(case):
+    if case.earthed_metal:
         return []
     return [s for s in case.circuit.run.spans if (case.place(s).concealed or s.metal_partition) and s.guarded is not True]
 

@@ -13,13 +13,7 @@ from mellow_span.core.working.recorders import Working
 
 def in_joists(case: Case) -> list[Span]:
     """List the spans under a floor or over a ceiling, in or across joists, that are not known to be deep enough or protected."""
-    return [s for s in case.circuit.run.spans if case.place(s).joists and s.guarded is not True and not earthed_metal(case)]
-
-
-def earthed_metal(case: Case) -> bool:
-    """Say whether the cable has an earthed metal covering of its own, which a nail meets first: armour, or steel conduit or trunking as cpc."""
-    family = case.rules.families.get(case.cable.family or "")
-    return bool(family and family.armour) or case.cable.cpc in ("conduit", "trunking")
+    return [s for s in case.circuit.run.spans if case.place(s).joists and s.guarded is not True and not case.earthed_metal]
 
 
 def asks_joists(case: Case) -> bool:

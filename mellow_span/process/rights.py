@@ -45,7 +45,7 @@ def give_up_root(user: str) -> bool:
     if os.geteuid() != 0:
         return False
     found = pwd.getpwnam(user)
-    places = [Path(__file__).resolve().parents[1], *(Path(p).resolve() for p in (sys.prefix, sys.base_prefix))]
+    places = [Path(__file__).resolve().parents[2], *(Path(p).resolve() for p in (sys.prefix, sys.base_prefix))]
     closed = not reachable(user, *places)
     libc = _libc()
     if closed:

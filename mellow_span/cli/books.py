@@ -7,7 +7,7 @@ import dataclasses
 import json
 from pathlib import Path
 
-from mellow_span.cli_files import CAUTION, WORDS, job_of, put
+from mellow_span.cli.files import CAUTION, WORDS, job_of, put
 from mellow_span.core.design.books import beside
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.pack_about import about

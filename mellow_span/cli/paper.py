@@ -7,7 +7,7 @@ import json
 from datetime import datetime
 from pathlib import Path
 
-from mellow_span.cli_files import document_at, put
+from mellow_span.cli.files import document_at, put
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.site.results import results_of

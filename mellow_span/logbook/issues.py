@@ -14,8 +14,8 @@ from mellow_span.exchange.document import read
 from mellow_span.exchange.issue import STATEMENT, issued
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.ownership import NotYours
-from mellow_span.site import log
-from mellow_span.site.models import Issue
+from mellow_span.logbook import log
+from mellow_span.logbook.models import Issue
 
 MOST = 200
 

@@ -14,10 +14,10 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
-from mellow_span.cli_books import cmd_compare, cmd_pack
-from mellow_span.cli_files import CAUTION, WORDS, book_of, circuit_of, job_of
-from mellow_span.cli_paper import cmd_paper, cmd_read
-from mellow_span.cli_site import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
+from mellow_span.cli.books import cmd_compare, cmd_pack
+from mellow_span.cli.files import CAUTION, WORDS, book_of, circuit_of, job_of
+from mellow_span.cli.onsite import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
+from mellow_span.cli.paper import cmd_paper, cmd_read
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.design.joint import cheapest

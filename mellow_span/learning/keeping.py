@@ -17,7 +17,7 @@ from mellow_span.core.practice.making import HEADS, MOST_SEED, make, offered
 from mellow_span.core.practice.marking import Marked, mark
 from mellow_span.core.rulesets import available
 from mellow_span.jobs.models import Firm, Member
-from mellow_span.practice.models import Paper, Sitting, Tried
+from mellow_span.learning.models import Paper, Sitting, Tried
 
 # How many of the last tries of a head are shown, and of how many before a new exercise has to differ.
 LAST, UNLIKE = 10, 200

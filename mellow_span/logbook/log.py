@@ -19,7 +19,7 @@ from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import FITS, KINDS, checked
 from mellow_span.exchange.site_log import MOST
 from mellow_span.jobs.models import Job, Member
-from mellow_span.site import models
+from mellow_span.logbook import models
 
 # A clock on site may be wrong by so much.
 AHEAD = timedelta(minutes=10)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.site.pulls import Slack
 from mellow_span.jobs.models import Firm
-from mellow_span.site.models import SiteRules
+from mellow_span.logbook.models import SiteRules
 
 # Lengths in which cable is mostly sold [m].
 DRUMS = (25.0, 50.0, 100.0)

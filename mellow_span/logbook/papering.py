@@ -13,10 +13,10 @@ from mellow_span.exchange.site_log import entries_read
 from mellow_span.jobs.books import books_of, settling
 from mellow_span.jobs.cells import stamp_of_cells
 from mellow_span.jobs.models import Job
+from mellow_span.logbook import issues, log
+from mellow_span.logbook.prices import prices_for, stamp_of
+from mellow_span.logbook.rules import site_rules, slack_of
 from mellow_span.papers.subject import Subject, day
-from mellow_span.site import issues, log
-from mellow_span.site.prices import prices_for, stamp_of
-from mellow_span.site.rules import site_rules, slack_of
 
 
 def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:

@@ -6,7 +6,7 @@ import argparse
 import dataclasses
 import json
 
-from mellow_span.cli_files import CAUTION, book_of, circuit_of, document_at, job_of
+from mellow_span.cli.files import CAUTION, book_of, circuit_of, document_at, job_of
 from mellow_span.core.design.prices import shipped
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.compare import verify

@@ -16,7 +16,7 @@ from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import count_all, take_in
-from mellow_span.site import log
+from mellow_span.logbook import log
 
 NAME, PASSWORD = "demo", "mellow-span"
 #: The job a first visit opens: the house with the outbuilding, which has something of every kind.

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import path, re_path
 
 from mellow_span.api import api
-from mellow_span.health import health
+from mellow_span.serving.health import health
 
 
 def page(request: HttpRequest) -> HttpResponse:

@@ -1,4 +1,4 @@
-"""The process that works searches out, one after the other: python -m mellow_span.searcher. Any number of them may run beside each other."""
+"""The process that works searches out, one after the other: python -m mellow_span.serving.searcher. Any number of them may run beside each other."""
 
 from __future__ import annotations
 
@@ -8,10 +8,10 @@ import os
 import signal
 import time
 
-from mellow_span.rights import die_with_parent, give_up_root
+from mellow_span.process.rights import die_with_parent, give_up_root
 from mellow_span.settings.environment import environment
 
-log = logging.getLogger("mellow_span.searcher")
+log = logging.getLogger("mellow_span.serving.searcher")
 # How long it sleeps where nothing waits.
 PAUSE = 0.2
 # Jobs to be looked at again are asked for at every so many of those looks: nobody waits for them on a page.
@@ -23,10 +23,10 @@ def work_once(also_again: bool = True) -> bool:
 
     also_again: whether the second is asked for at all.
     """
-    from mellow_span.api.searches import answered
+    from mellow_span.api.answers import answered
     from mellow_span.core.design.effort import StoppedError
     from mellow_span.core.errors import CoreError, InputError
-    from mellow_span.jobs import rechecks, searches
+    from mellow_span.jobs import rechecking, rechecks, searches
     from mellow_span.jobs.reads import installation, snapshot
 
     row = searches.take()
@@ -34,7 +34,7 @@ def work_once(also_again: bool = True) -> bool:
         # Nobody waits for these on a page; they go on while nobody else does.
         again = rechecks.take() if also_again else None
         if again is not None:
-            rechecks.work(again)
+            rechecking.work(again)
         return again is not None
     job = row.job
     if (job.version, job.cells) != (row.version, row.cells):
@@ -74,7 +74,7 @@ def main() -> None:
         die_with_parent(parent)
     from django.db import Error, close_old_connections, connections
 
-    from mellow_span.tuning import collect_seldom
+    from mellow_span.process.tuning import collect_seldom
 
     going = [True]
     for name in (signal.SIGTERM, signal.SIGINT):

@@ -1,11 +1,11 @@
-"""The WSGI entry that `mellow_span.serve` serves."""
+"""The WSGI entry that `mellow_span.serving.server` serves."""
 
 import os
 
 from django.core.wsgi import get_wsgi_application
 
 from mellow_span.core.rulesets import available, rule_set
-from mellow_span.tuning import collect_seldom
+from mellow_span.process.tuning import collect_seldom
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
 application = get_wsgi_application()

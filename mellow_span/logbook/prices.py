@@ -10,7 +10,7 @@ from mellow_span.core.design.prices import SHIPPED, PriceBook, parse_book, shipp
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs.models import Firm, Member
-from mellow_span.site.models import Prices
+from mellow_span.logbook.models import Prices
 
 
 def text_of(firm_id: UUID) -> str:

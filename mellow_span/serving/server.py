@@ -1,4 +1,4 @@
-"""The web server: python -m mellow_span.serve --port 8000. One process takes the port and keeps some workers, each with a few threads.
+"""The web server: python -m mellow_span.serving.server --port 8000. One process takes the port and keeps some workers, each with a few threads.
 
 Each worker reads requests whole, and sends answers off, in one loop that waits for nobody; only a request that is there whole takes a thread. So slow
 and half-sent requests, however many, keep nobody else waiting.
@@ -16,10 +16,10 @@ import sys
 import time
 from typing import Any
 
-from mellow_span.rights import die_with_parent, give_up_root
+from mellow_span.process.rights import die_with_parent, give_up_root
 from mellow_span.settings.environment import environment
 
-log = logging.getLogger("mellow_span.serve")
+log = logging.getLogger("mellow_span.serving.server")
 THREADS, CONNECTIONS = 4, 800
 ENDING = (signal.SIGTERM, signal.SIGINT)
 # A connection that sends nothing for so long is let go, and one whose request is not whole by then; a request that runs when the server stops has
@@ -174,7 +174,7 @@ def main() -> None:
     except OSError:
         sys.exit(f"Port {given.port} is taken.")
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
-    from mellow_span.wsgi import application
+    from mellow_span.serving.wsgi import application
 
     Keeper(sock, application, given.workers, given.user).run()
 
