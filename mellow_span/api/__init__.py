@@ -9,6 +9,7 @@ from ninja.security import django_auth
 
 from mellow_span.api import (
     body,
+    circuits,
     ends,
     errors,
     existing,
@@ -18,9 +19,10 @@ from mellow_span.api import (
     jobs,
     links,
     materials,
+    overview,
     packs,
     papers,
-    plan,
+    places,
     practice,
     pulls,
     rules,
@@ -63,7 +65,9 @@ class Api(NinjaAPI):
 api = Api(title="Mellow Span", version="1", docs_url=None, urls_namespace="api", parser=body.Body())
 api.add_router("/session", session.router, tags=["session"])
 api.add_router("/jobs", jobs.router, tags=["jobs"], auth=django_auth)
-api.add_router("/jobs", plan.router, tags=["plan"], auth=django_auth)
+api.add_router("/jobs", overview.router, tags=["plan"], auth=django_auth)
+api.add_router("/jobs", circuits.router, tags=["plan"], auth=django_auth)
+api.add_router("/jobs", places.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
 api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)
 api.add_router("/rules", rules.router, tags=["rules"], auth=django_auth)

@@ -11,7 +11,9 @@ from ninja import Router
 
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.core.site.isolation import IsolationPlan, Record, Target, isolation, packed, records, targets
+from mellow_span.core.site.isolation import IsolationPlan, Target, isolation, targets
+from mellow_span.core.site.isolation_record import Record, records
+from mellow_span.core.site.isolation_steps import packed
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.logbook import log

@@ -13,6 +13,7 @@ from ninja import Field, Router, Schema, Status
 from mellow_span.api.errors import Refusal
 from mellow_span.core.errors import InputError
 from mellow_span.core.model import parts as core
+from mellow_span.core.model.spec import PACK_TEXT
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.rulesets.pack_about import about
 from mellow_span.core.rulesets.packs import joined
@@ -30,7 +31,7 @@ class PackFileIn(Schema):
     """A file of a pack."""
 
     name: str = Field(max_length=80, pattern=NO_NUL)
-    text: str = Field(max_length=core.PACK_TEXT, pattern=NO_NUL)
+    text: str = Field(max_length=PACK_TEXT, pattern=NO_NUL)
 
 
 class PackIn(Schema):

@@ -12,7 +12,6 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.limits import MOST, hold
 from mellow_span.core.model.parse import hints, parse, required, specs, text_value
 from mellow_span.core.model.parts import (
-    TEXT_LIMIT,
     Board,
     Cable,
     CellRead,
@@ -30,6 +29,7 @@ from mellow_span.core.model.parts import (
     Supply,
 )
 from mellow_span.core.model.routes import SHARED
+from mellow_span.core.model.spec import TEXT_LIMIT
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.readings import checked, rules_of

@@ -11,7 +11,8 @@ from pathlib import Path, PurePosixPath
 from mellow_span.core.design.prices import parse_book
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.why import why
-from mellow_span.core.model.parts import PACK_TEXT, Pack, PackFile
+from mellow_span.core.model.parts import Pack, PackFile
+from mellow_span.core.model.spec import PACK_TEXT
 from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.pack_about import ABOUT, MOST_FILES, PRICES, about
 from mellow_span.core.rulesets.pack_laying import lay

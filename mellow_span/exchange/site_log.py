@@ -8,7 +8,8 @@ from datetime import datetime
 from typing import Any
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.parts import TEXT_LIMIT, Installation
+from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.spec import TEXT_LIMIT
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import KINDS, checked
 

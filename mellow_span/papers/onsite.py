@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last_by
-from mellow_span.core.site.isolation import Done, records
+from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.pulls import Pull, by_cable, ticked
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.site.isolation import records
+from mellow_span.core.site.isolation_record import records
 from mellow_span.papers import chart, design, labels, minor_work, onsite, registers, results, schedule, survey, two_books
 from mellow_span.papers.page import Block, Paper
 from mellow_span.papers.subject import Subject

@@ -6,7 +6,9 @@ import pytest
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.isolation import THREE_PHASE, Isolation, IsolationPlan, Record, allowed, isolation, packed, records, targets
+from mellow_span.core.site.isolation import IsolationPlan, isolation, targets
+from mellow_span.core.site.isolation_record import Isolation, Record, allowed, records
+from mellow_span.core.site.isolation_steps import THREE_PHASE, packed
 from tests.build import circuit, job, submain
 
 TWO = job(circuit("near"), submain(), circuit("far one", board="far"), circuit("far two", board="far"), boards=["b", "far"])

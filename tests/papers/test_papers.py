@@ -22,7 +22,8 @@ from mellow_span.core.design.options import options
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.isolation import isolation, packed
+from mellow_span.core.site.isolation import isolation
+from mellow_span.core.site.isolation_steps import packed
 from mellow_span.core.site.kinds import checked
 from mellow_span.exchange.document import read
 from mellow_span.exchange.issue import issued

@@ -9,7 +9,8 @@ from mellow_span.core.design.solving import Idea
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import ACCESSORIES, PLUG_FUSES, Circuit, Span
+from mellow_span.core.model.circuit import ACCESSORIES, PLUG_FUSES
+from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.units import AMPERE_PER_KA, MA_PER_A
 from mellow_span.core.working.recorders import Silent

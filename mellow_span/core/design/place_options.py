@@ -15,7 +15,8 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import SWITCHES, Board, Circuit, Installation, Load
+from mellow_span.core.model.parts import Board, Circuit, Installation, Load
+from mellow_span.core.model.places import SWITCHES
 from mellow_span.core.rules.demand.loads import load_current
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of

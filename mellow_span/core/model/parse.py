@@ -12,7 +12,7 @@ from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_
 
 from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.figures import figure
-from mellow_span.core.model.parts import TEXT_LIMIT
+from mellow_span.core.model.spec import TEXT_LIMIT
 
 T = TypeVar("T")
 

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from mellow_span.core.model.parts import spec
+from mellow_span.core.model.spec import spec
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

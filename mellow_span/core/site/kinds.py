@@ -10,7 +10,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import parse, specs
 from mellow_span.core.site.entries import Colours, Entry, Had, MinorWork, OnHand, Photo, Pulled, Undecided
 from mellow_span.core.site.existing import Changed, Graded, Limit, Observed, seen_whole
-from mellow_span.core.site.isolation import Isolation, allowed
+from mellow_span.core.site.isolation_record import Isolation, allowed
 from mellow_span.core.site.readings import Reading, whole
 
 MOST_OF_A_LIST = 400

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.parts import spec
+from mellow_span.core.model.spec import spec
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.fit import Cause
 

@@ -1,0 +1,177 @@
+"""A circuit: its protective device, its loads, and the run of its cable, span by span."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from mellow_span.core.model.spec import identity, listing, spec
+from mellow_span.core.model.supply import Phases
+
+LoadKind = Literal[
+    "lighting", "sockets", "cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating",
+    "ev", "heat_pump", "motor", "other",
+]  # fmt: skip
+Basis = Literal["W", "A", "In"]
+Shape = Literal["radial", "ring"]
+Curve = Literal["B", "C", "D"]
+Phase = Literal["L1", "L2", "L3"]
+CpcKind = Literal["usual", "separate", "armour", "armour_and_core", "conduit", "trunking"]
+Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
+# Ratings that are mostly met [A].
+ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
+PLUG_FUSES = (3.0, 5.0, 13.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Device:
+    """The protective device at the head of a circuit."""
+
+    kind: str = spec("Kind of device", default="mcb", choices="device")
+    curve: Curve = spec("Tripping type", default="B")
+    rating: float | None = spec("Rated current, In", "A", 1, 1600)
+    icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 200_000)
+    idn: float | None = spec("Rated residual current, IΔn", "A", 0.006, 1)
+    rcd_type: Literal["AC", "A", "F", "B"] | None = spec("Type of residual current device")
+    i2t: float | None = spec("Energy let through, from the maker's data", "A²s", 100, 10_000_000)
+    delayed: bool = spec("Time-delayed residual current function, type S", default=False)
+    ir: float | None = spec("Long-time setting of an MCCB, Ir", "A", 1, 1600)
+    isd: float | None = spec("Short-time setting of an MCCB, Isd", "A", 2, 20000)
+    tsd: float | None = spec("Short-time delay of an MCCB, tsd", "s", 0, 1)
+    ii: float | None = spec("Instantaneous setting of an MCCB, Ii", "A", 2, 30000)
+    afdd: bool = spec("With arc fault detection", default=False)
+    spd: bool = spec("With surge protection", default=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cable:
+    """What is pulled: family, line csa and cpc csa."""
+
+    family: str | None = spec("Cable family of the rule set", choices="family")
+    csa: float | None = spec("Line conductor csa", "mm²", 0.5, 400)
+    cpc_csa: float | None = spec("Protective conductor csa; empty: the fixed pair of the family", "mm²", 0.5, 400)
+    cpc: CpcKind = spec("What serves as cpc; usual: the core, pair or single that goes with the family", default="usual")
+    cores: int | None = spec("Cores of an armoured cable", "", 2, 4)
+    parallel: int = spec("Cables in parallel, of equal length and size", "", 1, 6, default=1)
+    conduit: float | None = spec("Outer diameter of the steel conduit that serves as cpc", "mm", 16, 63)
+    conduit_heavy: bool = spec("Heavy gauge conduit", default=False)
+    cpc_guarded: bool | None = spec("A separate cpc is protected against mechanical damage")
+    metal_r: float | None = spec("Resistance of the conduit or trunking with its joints, from its maker", "mΩ/m", 0.05, 50)
+    metal_area: float | None = spec("Steel csa of the trunking that serves as cpc", "mm²", 10, 5000)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Load:
+    """One load, or several alike, on a circuit."""
+
+    id: str = identity()
+    name: str = spec("What the client calls it", default="")
+    room: str = spec("Room it is for, as the client calls it", default="")
+    kind: LoadKind = spec("Kind of load, for diversity and limits", default="other")
+    basis: Basis = spec("Unit of the amount: W, A, or In to take the whole device rating", default="W")
+    amount: float | None = spec("Rated power or current of one", "W or A", 0, 200_000)
+    pf: float = spec("Power factor", "", 0.3, 1, default=1.0)
+    quantity: int = spec("How many alike", "", 1, 200, default=1)
+    future: bool = spec("May come later: counted in the second sum alone", default=False)
+    diversity: float | None = spec("Own diversity factor instead of the usual rule", "", 0, 1)
+    managed: float | None = spec("Cap of a load management that the demand may count on", "A", 0, 2000)
+    interlock: str = spec("Name of an interlock: of the loads that share it, the larger alone counts in the demand", default="")
+    rated_volts: float | None = spec("Voltage that the watts are rated at; empty: U0", "V", 50, 500)
+    lampholders: bool | None = spec("Its lamps sit in lampholders of the usual household types")
+    diverse_amps: float | None = spec("Own allowance after diversity instead of the usual rule", "A", 0, 2000)
+    control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
+    at: float | None = spec("Where along the run it is taken off; empty: at the far point", "m", 0, 1000)
+    spur: Literal["no", "fused", "unfused"] = spec("Whether it is fed by a spur of the ring", default="no")
+    outlet: float = spec("Rated current of its socket-outlets", "A", 1, 125, default=13.0)
+    outlet_idn: float | None = spec("Residual current device built into the outlet or standing at it, IΔn", "A", 0.006, 1)
+    dc_detection: bool | None = spec("The charging equipment detects 6 mA of direct fault current")
+    pen_guard: Literal["device", "electrode", "indoors"] | None = spec(
+        "Charging on a PME supply: what guards against an open neutral; indoors: the vehicle stays inside"
+    )
+    lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 6)
+    lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
+    local_fuse: float | None = spec("Fuse in its plug or connection unit", "A", 1, 13, usual=PLUG_FUSES)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Span:
+    """A stretch of a run with one kind of surroundings."""
+
+    id: str = identity()
+    name: str = spec("Where it is, in the client's words", default="")
+    place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
+    length: float | None = spec("Length", "m", 0.1, 1000)
+    ambient: float = spec("Temperature of the surroundings", "°C", -10, 80, default=30.0)
+    group: int = spec("Circuits lying together, this one included", "", 1, 40, default=1)
+    laid: str = spec("How the group lies", default="bunched", choices="laid")
+    wrapped: float = spec("Length totally surrounded by thermal insulation", "m", 0, 1000, default=0.0)
+    route: str | None = spec("Route it lies in: its surroundings hold, and the circuits in it are counted")
+    ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 80, default=20.0)
+    soil: float = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4, default=2.5)
+    depth: float = spec("Depth of laying", "m", 0.3, 3, default=0.7)
+    guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
+    metal_partition: bool = spec("In a wall or partition with metal parts in its construction", default=False)
+    fire_supports: bool | None = spec("Held by supports that do not fail early in a fire")
+    polystyrene: bool = spec("Touches expanded polystyrene", default=False)
+    fire_barrier: bool = spec("Passes a wall or floor that must hold back fire", default=False)
+    location: Location = spec("Special place it lies in or ends in", default="")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Run:
+    """A cable and the spans it lies in, from the device to the far point."""
+
+    id: str = identity()
+    cable: Cable = field(default_factory=Cable, metadata={"meaning": "The cable"})
+    spans: tuple[Span, ...] = listing("Spans in order from the board")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Readings:
+    """What the instrument showed on site. Empty: not read yet."""
+
+    temperature: float = spec("Temperature of the conductors when read", "°C", -10, 60, default=20.0)
+    r1: float | None = spec("Ring, line end to end, r1", "Ω", 0.001, 100)
+    rn: float | None = spec("Ring, neutral end to end, rn", "Ω", 0.001, 100)
+    r2: float | None = spec("Ring, cpc end to end, r2", "Ω", 0.001, 100)
+    r1r2: float | None = spec("R1 + R2", "Ω", 0.001, 100)
+    zs: float | None = spec("Zs at the far point", "Ω", 0.001, 2000)
+    ipf: float | None = spec("Prospective fault current at the far point, line to neutral", "A", 1, 50000)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Circuit:
+    """A final circuit, or the sub-main that feeds another board."""
+
+    id: str = identity()
+    name: str = spec("Name on the board chart", default="")
+    board: str = identity("Identity of the board it starts from")
+    feeds: str | None = spec("Board it feeds, for a sub-main")
+    phases: Phases = spec("Phases of the circuit", default=1)
+    shape: Shape = spec("Radial or ring", default="radial")
+    device: Device = field(default_factory=Device, metadata={"meaning": "Protective device"})
+    loads: tuple[Load, ...] = listing("Loads")
+    run: Run = field(default=Run(id=""), metadata={"meaning": "The fixed cable"})
+    phase: Phase | None = spec("Phase of a single-phase circuit on a three-phase board")
+    ib_from: Literal["demand", "device"] = spec("Design current of a sub-main: the demand of its board, or the rating", default="demand")
+    overload: Literal["device", "omitted"] = spec(
+        "Overload protection: by the device, or left out since the load cannot overload", default="device"
+    )
+    diversified: bool = spec("Design current taken after diversity", default=False)
+    harmonics: float = spec("Third harmonic in the line current of a three-phase circuit", "%", 0, 100, default=0.0)
+    drop_method: Literal["worst", "refined"] = spec(
+        "Volt drop at the highest conductor temperature, or refined for the real load", default="worst"
+    )
+    common_cpc: str = spec("Name of a cpc shared with other circuits of the board; empty: its own", default="")
+    armour_ends: Literal["both", "supply"] = spec("Ends at which the armour is earthed", default="both")
+    terminals: Literal[70, 90] = spec("Temperature that the terminals at both ends are suited to", "°C", default=70)
+    accessory: Literal["isolator", "control_unit", "connection_unit", "rotary_switch", "socket"] | None = spec(
+        "Accessory on the way to the load"
+    )
+    accessory_in: float | None = spec("Rated current of that accessory", "A", 1, 400, usual=ACCESSORIES)
+    accessory_poles: Literal[1, 2, 3, 4] | None = spec("Poles that it switches")
+    accessory_csa: float | None = spec("Largest csa that its terminals take", "mm²", 0.5, 400, usual=(4, 6, 10, 16, 25, 35))
+    supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
+    spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
+    existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
+    readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})

@@ -1,0 +1,72 @@
+"""Where circuits start and lie: boards, and the routes that cables share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from mellow_span.core.model.circuit import Location
+from mellow_span.core.model.spec import identity, spec
+from mellow_span.core.model.supply import Source
+
+# Ratings that are mostly met [A].
+SWITCHES = (40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Board:
+    """A distribution board."""
+
+    id: str = identity()
+    name: str = spec("Name", default="")
+    ways: int | None = spec("Number of ways", "", 1, 96)
+    earthing: Literal["supply", "TT"] = spec("Earthed by the supply's earth, or by an electrode of its own", default="supply")
+    ra: float | None = spec("Resistance of its own earth electrode, RA", "Ω", 0.1, 5000)
+    ra_source: Source = spec("Where RA comes from", default="assumed")
+    conditional: float | None = spec("Rated conditional short-circuit current with the upstream fuse", "A", 1000, 50000)
+    rcd_idn: float | None = spec("Residual current device over the whole board, IΔn", "A", 0.006, 1)
+    rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
+    rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125, usual=(25, 40, 63, 80, 100))
+    switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800, usual=SWITCHES)
+    busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800, usual=SWITCHES)
+    class_ii: bool | None = spec("Of class II construction up to its residual current devices")
+    electrode_distance: float | None = spec("From its electrode to the nearest buried metal service or other electrode", "m", 0.1, 500)
+    outbuilding: bool = spec("In a separate building", default=False)
+    earthing_reason: str = spec("Why it is earthed as it is", default="")
+    metal: bool | None = spec("Enclosure of non-combustible material")
+    extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
+    bond: Literal["none", "conductor", "armour"] = spec("What bonds them", default="none")
+    bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Route:
+    """A named stretch of the building that cables share: a riser, landing joists, a loft, a trench, a tray, a conduit or trunking.
+
+    Which circuits are in it follows from their spans. A span in it takes the surroundings from here; a field that is empty is left to the span.
+    """
+
+    id: str = identity()
+    name: str = spec("Name", default="")
+    kind: Literal["open", "conduit", "trunking"] = spec("What holds them together", default="open")
+    place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
+    length: float | None = spec("Length of the stretch; a span that leaves half-way has its own", "m", 0.1, 1000)
+    ambient: float | None = spec("Temperature of the surroundings", "°C", -10, 80)
+    wrapped: float | None = spec("Length totally surrounded by thermal insulation", "m", 0, 1000)
+    ground: float | None = spec("Temperature of the ground, for a stretch in it", "°C", 0, 80)
+    soil: float | None = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4)
+    depth: float | None = spec("Depth of laying", "m", 0.3, 3)
+    guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
+    metal_partition: bool | None = spec("In a wall or partition with metal parts in its construction")
+    fire_supports: bool | None = spec("Held by supports that do not fail early in a fire")
+    polystyrene: bool | None = spec("Touches expanded polystyrene")
+    fire_barrier: bool | None = spec("Passes a wall or floor that must hold back fire")
+    location: Location | None = spec("Special place it lies in or ends in")
+    laid: str = spec("How they lie", default="bunched", choices="laid")
+    others: int = spec("Loaded circuits in it that are not in this job", "", 0, 40, default=0)
+    simultaneous: bool = spec("Overload of more than one at a time can be ruled out", default=False)
+    diameter: float | None = spec("Outer diameter of the conduit", "mm", 16, 63)
+    width: float | None = spec("Width of the trunking", "mm", 16, 300)
+    height: float | None = spec("Height of the trunking", "mm", 16, 300)
+    pull: float | None = spec("Length between drawing-in points", "m", 0.1, 100)
+    bends: int = spec("Right-angle bends between drawing-in points; a double set counts as one", "", 0, 10, default=0)
