@@ -1,7 +1,8 @@
 import { ApiError, Away, Broken } from "../api/client";
 import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../api/types";
 import { applied } from "./changes";
-import { pending, piecesOf, step } from "./reducer";
+import { pending, piecesOf } from "./queue";
+import { step } from "./reducer";
 import type { Shelf } from "./shelf";
 import {
   begin,

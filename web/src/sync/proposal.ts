@@ -1,7 +1,7 @@
 import { ApiError } from "../api/client";
 import type { Change, JobState } from "../api/types";
 import type { Remote, SendAnswer } from "./engine";
-import { MOST_CHANGES } from "./reducer";
+import { MOST_CHANGES } from "./queue";
 
 /**
  * What an apprentice has changed and not handed in: kept in this browser, laid over the job by the server without being saved, until it is

@@ -3,7 +3,7 @@ import defaults from "../../api/defaults.gen.json";
 import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../../api/types";
 import { apply } from "../changes";
 import type { Remote } from "../engine";
-import { MOST_CHANGES } from "../reducer";
+import { MOST_CHANGES } from "../queue";
 import type { Item } from "../state";
 
 /** A server for tests: one job, versions, merging, identities applied once, and failures on order. */

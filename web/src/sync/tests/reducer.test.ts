@@ -1,6 +1,9 @@
 import { describe, expect, it } from "vitest";
 import type { Change, ClashPoint, JobState } from "../../api/types";
-import { basis, chosen, MOST_CHANGES, pending, piecesOf, step, tagOf } from "../reducer";
+import { chosen } from "../answers";
+import { tagOf } from "../looking";
+import { basis, MOST_CHANGES, pending, piecesOf } from "../queue";
+import { step } from "../reducer";
 import { begin, type Effect, type Event, type Item, type State } from "../state";
 
 const set = (fields: Record<string, unknown>, id = "c"): Change => ({
