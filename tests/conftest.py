@@ -13,10 +13,13 @@ from typing import Any
 import pytest
 
 from mellow_span import demo
+from mellow_span.process.tuning import collect_seldom
 
 # Playwright's event loop runs in the test's own thread; the ORM is still only used between its calls.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 PASSWORD = "long enough to pass"
+# As the app does: thousands of tests leave much behind that is no garbage.
+collect_seldom()
 
 
 @dataclass

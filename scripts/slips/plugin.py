@@ -22,7 +22,7 @@ from slips.swap import NotMade, make
 
 ROOT = Path(__file__).resolve().parents[2]
 # A test that takes longer than this is none of the quick ones; all that touch a line have so long together; a slip that never ends is noticed [s].
-QUICK, TOGETHER, ENDLESS = 4.0, 60.0, 180.0
+QUICK, TOGETHER, ENDLESS = 8.0, 60.0, 180.0
 NOTICED, UNNOTICED, NOT_MADE, UNTOUCHED = 1, 0, 3, 4
 TOLD = {NOTICED: "noticed", UNNOTICED: "unnoticed", NOT_MADE: "not made", UNTOUCHED: "untouched"}
 

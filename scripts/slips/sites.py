@@ -89,6 +89,9 @@ def turns(node: ast.AST) -> list[tuple[str, ast.AST]]:  # noqa: C901 - one case 
         case ast.BoolOp(op=op, values=values):
             told = "condition dropped" if isinstance(op, ast.And) else "alternative dropped"
             for i in range(len(values)):
+                # What stands in for a missing name is a word; nothing is worked out from it.
+                if isinstance(values[-1], ast.Constant) and isinstance(values[-1].value, str):
+                    break
                 rest = values[:i] + values[i + 1 :]
                 found.append((told, rest[0] if len(rest) == 1 else ast.BoolOp(op, rest)))
         case ast.UnaryOp(op=ast.Not(), operand=operand):
@@ -101,7 +104,7 @@ def turns(node: ast.AST) -> list[tuple[str, ast.AST]]:  # noqa: C901 - one case 
             found.append(("filter dropped", ast.comprehension(node.target, node.iter, node.ifs[1:], node.is_async)))
         case ast.AugAssign() if not _wordy(node):
             found.append(("statement dropped", ast.Pass()))
-        case ast.Expr(value=ast.Call(func=ast.Attribute())):
+        case ast.Expr(value=ast.Call(func=ast.Attribute())) if not _wordy(node):
             found.append(("statement dropped", ast.Pass()))
     return found
 
