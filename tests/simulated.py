@@ -10,10 +10,10 @@ from math import inf
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.fit import Cause, Read, Sizes, fit
 from mellow_span.core.site.network import Network
-from mellow_span.standins import bench
+from mellow_span.standins import under_test
 
 # A borrowed neutral shows in the insulation alone, and is told by a rule of its own.
-FAULTS = tuple(f for f in bench.FAULTS if f != "borrowed_neutral")
+FAULTS = tuple(f for f in under_test.FAULTS if f != "borrowed_neutral")
 PAIRS = {1.0: 1.0, 1.5: 1.0, 2.5: 1.5, 4.0: 1.5, 6.0: 2.5, 10.0: 4.0, 16.0: 6.0}
 
 
@@ -21,7 +21,7 @@ def ohms(csa: float) -> float:
     return rule_set("bs7671").by_name["resistance"].cell(csa, "cu_mohm_per_m_20C").value / 1000
 
 
-def simulated(seed: int, fault: str) -> tuple[bench.Fault, tuple[Cause, ...]]:
+def simulated(seed: int, fault: str) -> tuple[under_test.Fault, tuple[Cause, ...]]:
     """A circuit by a seed, with a fault, and the causes its readings point to."""
     chance = random.Random(seed * 7 + 1)
     # A path beside the cpc cannot show in the dead tests of a ring, whose cpc is parted from everything.
@@ -31,11 +31,11 @@ def simulated(seed: int, fault: str) -> tuple[bench.Fault, tuple[Cause, ...]]:
     count = chance.randint(4, 8) if ring else chance.randint(2, 5)
     outlets = [round(length * (k + 1) / (count + (1 if ring else 0)), 2) for k in range(count)]
     smaller = max((s for s in PAIRS if s < PAIRS[csa]), default=None)
-    circuit = bench.Circuit(
+    circuit = under_test.Circuit(
         ring, length, ohms(csa), ohms(csa), ohms(PAIRS[csa]), outlets, chance.choice([0.2, 0.35, 0.6]), chance.choice([0.2, 0.35]),
         thinner=ohms(smaller) / ohms(PAIRS[csa]) if smaller else 1.6,
     )  # fmt: skip
-    there = bench.put_in(circuit, fault, seed)
+    there = under_test.put_in(circuit, fault, seed)
     dead = ("cross_ln", "cross_le") if ring else ("r1r2", "r2_lead")
     asked = [(q, 0.0) for q in ("r1", "rn", "r2") if ring] + [(q, at) for at in outlets for q in dead]
     asked += [("zs", outlets[count // 2] if ring else outlets[-1])] + ([] if ring else [("ipf", outlets[-1])])
@@ -48,7 +48,7 @@ def simulated(seed: int, fault: str) -> tuple[bench.Fault, tuple[Cause, ...]]:
     return there.fault, fit(network, reads, [(at, f"outlet {k + 1}") for k, at in enumerate(outlets)], sizes)
 
 
-def right(fault: bench.Fault, causes: tuple[Cause, ...]) -> bool:
+def right(fault: under_test.Fault, causes: tuple[Cause, ...]) -> bool:
     """Whether the first cause is the fault that was put in."""
     return bool(causes) and causes[0].id.startswith(fault.right)
 

@@ -13,7 +13,7 @@ import pytest
 from django.conf import settings
 
 from mellow_span.logbook import instrument as client
-from mellow_span.standins import bench, instrument
+from mellow_span.standins import instrument, under_test
 
 RADIAL = {
     "ring": False,
@@ -25,7 +25,7 @@ RADIAL = {
     "idn": 0.03,
     "amps": 6.0,
 }
-ON_BENCH = bench.described(dict(RADIAL))
+ON_BENCH = under_test.described(dict(RADIAL))
 
 
 @pytest.fixture
@@ -85,11 +85,13 @@ def test_faults_it_does_not_know_or_the_circuit_cannot_have(port: int) -> None:
     assert talk(port, load, "READ tea")[1].startswith("ERR ")
 
 
-@pytest.mark.parametrize("name", bench.FAULTS)
+@pytest.mark.parametrize("name", under_test.FAULTS)
 def test_a_fault_is_the_same_for_the_same_seed_and_shows_somewhere(name: str) -> None:
-    ring = bench.Circuit(True, 60.0, 0.0074, 0.0074, 0.0121, [10.0, 20.0, 30.0, 40.0, 50.0])
-    assert bench.put_in(ring, name, 3).fault == bench.put_in(ring, name, 3).fault
-    sound, faulty = (bench.Bench(ring, f, bench.random.Random(1)) for f in (bench.Fault(), bench.put_in(ring, name, 3).fault))
+    ring = under_test.Circuit(True, 60.0, 0.0074, 0.0074, 0.0121, [10.0, 20.0, 30.0, 40.0, 50.0])
+    assert under_test.put_in(ring, name, 3).fault == under_test.put_in(ring, name, 3).fault
+    sound, faulty = (
+        under_test.UnderTest(ring, f, under_test.random.Random(1)) for f in (under_test.Fault(), under_test.put_in(ring, name, 3).fault)
+    )
     asked = [(q, at) for q in ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "zs", "ir_ne") for at in ring.outlets]
     assert ([sound.read(*a) for a in asked] == [faulty.read(*a) for a in asked]) == (name == "none")
 

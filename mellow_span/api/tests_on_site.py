@@ -27,8 +27,8 @@ from mellow_span.core.working.recorders import Silent
 from mellow_span.jobs.ownership import job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.logbook import instrument, log
-from mellow_span.standins.bench import FAULTS
-from mellow_span.standins.bench import Circuit as OnBench
+from mellow_span.standins.under_test import FAULTS
+from mellow_span.standins.under_test import Circuit as OnBench
 
 router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}

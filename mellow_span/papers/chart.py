@@ -5,7 +5,7 @@ from __future__ import annotations
 from mellow_span.core.model.parts import Board, Circuit
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.words import device_words
-from mellow_span.papers.page import Block, Cell, Column, Facts, Leaf, Table, Words, number, words
+from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Words, number, words
 from mellow_span.papers.schedule import MA
 from mellow_span.papers.subject import Subject
 
@@ -43,17 +43,17 @@ def _facts(s: Subject, board: Board) -> Facts:
     )
 
 
-def _ways(s: Subject, board: Board) -> list[list[Cell]]:
+def _ways(s: Subject, board: Board) -> list[list[Item]]:
     rows, way = [], 1
     for circuit in s.at_board(board):
         to = way + circuit.phases - 1
         rows.append([
-            Cell(str(way) if to == way else f"{way} to {to}"), Cell(s.numbers[circuit.id]), words(circuit.name, missing="no name"),
-            words(serves(s, circuit)), Cell(device_words(s.rules, circuit.device, circuit.phases), missing=circuit.device.rating is None),
+            Item(str(way) if to == way else f"{way} to {to}"), Item(s.numbers[circuit.id]), words(circuit.name, missing="no name"),
+            words(serves(s, circuit)), Item(device_words(s.rules, circuit.device, circuit.phases), missing=circuit.device.rating is None),
         ])  # fmt: skip
         way = to + 1
     while board.ways is not None and way <= board.ways:
-        rows.append([Cell(str(way)), Cell("–"), Cell("spare way"), Cell("–"), Cell("blanked")])
+        rows.append([Item(str(way)), Item("–"), Item("spare way"), Item("–"), Item("blanked")])
         way += 1
     return rows
 

@@ -15,7 +15,7 @@ from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.core.working.steps import Step
 from mellow_span.papers import figures
 from mellow_span.papers.chart import serves
-from mellow_span.papers.page import STANDS, Block, Cell, Column, Drawing, Facts, Leaf, Table, Words, number, stands, words
+from mellow_span.papers.page import STANDS, Block, Column, Drawing, Facts, Item, Leaf, Table, Words, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
 CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Stands", share=17), Column("What was found", share=51))
@@ -59,7 +59,7 @@ def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]
 SPANS = (Column("Span", share=36), Column("Surroundings", share=30), Column("Method"), Column("Length", "m"), Column("Iz", "A"))
 
 
-def _span(s: Subject, one: Span, circuit: Circuit, result: CircuitResult) -> list[Cell]:
+def _span(s: Subject, one: Span, circuit: Circuit, result: CircuitResult) -> list[Item]:
     place = s.rules.places.get(one.place or "")
     capacity = next((r for r in result.spans if r.id == one.id), None)
     return [
@@ -76,7 +76,7 @@ def _said(s: Subject, circuit: Circuit, result: CircuitResult) -> Facts:
             ("Serves", words(serves(s, circuit), missing="" if circuit.spare else "no load yet")),
             ("Device", words(device_words(s.rules, circuit.device, circuit.phases))),
             ("Cable", words(cable_words(s.rules, circuit))),
-            ("Verdict", stands(result.verdict, result.headline, assumed=bool(result.assumed), doubtful=result.doubtful)),
+            ("Verdict", verdict_cell(result.verdict, result.headline, assumed=bool(result.assumed), doubtful=result.doubtful)),
             ("Why", words(result.reason)),
             ("Assumed", words(", ".join(result.assumed))),
         ],
@@ -87,19 +87,21 @@ def _problems(result: CircuitResult) -> str:
     return "; ".join(f"{p.field}: {p.given} given, allowed: {p.allowed}" for p in result.problems)
 
 
-def _check(c: Check) -> list[Cell]:
-    verdict = stands(c.verdict, "" if c.decides else f"{STANDS[c.verdict]}, does not decide", assumed=bool(c.assumed), doubtful=c.doubtful)
-    return [Cell(c.title), Cell(c.clause), verdict, Cell(c.text)]
+def _check(c: Check) -> list[Item]:
+    verdict = verdict_cell(
+        c.verdict, "" if c.decides else f"{STANDS[c.verdict]}, does not decide", assumed=bool(c.assumed), doubtful=c.doubtful
+    )
+    return [Item(c.title), Item(c.clause), verdict, Item(c.text)]
 
 
-def _step(step: Step) -> list[Cell]:
+def _step(step: Step) -> list[Item]:
     puts = ", ".join(f"{symbol} {figure(value)}" for symbol, value in step.puts.items())
     how = " with ".join(filter(None, (step.formula, puts)))
     cite = step.cite
     where = f"Table {cite.table}, {cite.row}, {cite.column}{f' ({cite.read})' if cite.read else ''}" if cite else ""
     doubtful = bool(cite and cite.check)
-    value = Cell(f"{figure(step.value, step.unit)} {step.unit}".strip(), step.value, step.unit, doubtful=doubtful)
-    return [Cell(step.symbol), words(how), value, words("; ".join(filter(None, (where, step.clause, step.note))))]
+    value = Item(f"{figure(step.value, step.unit)} {step.unit}".strip(), step.value, step.unit, doubtful=doubtful)
+    return [Item(step.symbol), words(how), value, words("; ".join(filter(None, (where, step.clause, step.note))))]
 
 
 def coordination(s: Subject, circuit_id: str) -> list[Block]:
@@ -120,10 +122,10 @@ def coordination(s: Subject, circuit_id: str) -> list[Block]:
     wanted = {c.id for c in chosen(s, circuit_id)}
     rows = [
         [
-            Cell(p.lower), Cell(p.upper), Cell("residual current" if p.kind == "residual" else "overcurrent"),
-            Cell({"total": "the lower first", "partial": "in part", "none": "not assured", "not_known": "not known"}[p.result],
+            Item(p.lower), Item(p.upper), Item("residual current" if p.kind == "residual" else "overcurrent"),
+            Item({"total": "the lower first", "partial": "in part", "none": "not assured", "not_known": "not known"}[p.result],
                  doubtful=p.doubtful, missing=p.result == "not_known"),
-            number(p.limit, "A", needed=False), Cell(p.text), Cell(p.clause),
+            number(p.limit, "A", needed=False), Item(p.text), Item(p.clause),
         ]
         for p in s.pairs if p.lower_circuit in wanted or (p.lower_circuit is None and not circuit_id)
     ]  # fmt: skip
@@ -168,7 +170,7 @@ def earthing(s: Subject, board_id: str) -> list[Block]:
             here = next(b for b in found.boards if b.id == board.id)
             short = [c.id for c in found.circuits if c.verdict == "short" and c.id in touched]
             rows.append([
-                Cell(way.title), Cell(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
+                Item(way.title), Item(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
                 number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), number(way.cost, ""),
             ])  # fmt: skip
         blocks.append(Table("Ways to earth it", WAYS, rows, note="Touch: on metal there where the supplier's combined conductor breaks."))
@@ -182,5 +184,5 @@ WAYS = (
 )  # fmt: skip
 
 
-def _yes_no(value: bool | None) -> Cell:
-    return Cell("not known", missing=True) if value is None else Cell("yes" if value else "no")
+def _yes_no(value: bool | None) -> Item:
+    return Item("not known", missing=True) if value is None else Item("yes" if value else "no")

@@ -11,9 +11,9 @@ from mellow_span.papers.page import (
     CAUTION,
     TICK,
     Block,
-    Cell,
     Drawing,
     Facts,
+    Item,
     Leaf,
     Paper,
     Sheet,
@@ -32,11 +32,11 @@ MARKS = {
 }
 
 
-def _mark(cell: Cell) -> str:
+def _mark(cell: Item) -> str:
     return f'<svg class="mark" viewBox="0 0 10 10">{MARKS[cell.verdict]}</svg>' if cell.verdict else ""
 
 
-def _cell(cell: Cell, unit: bool = False) -> str:
+def _cell(cell: Item, unit: bool = False) -> str:
     if cell.text == TICK:
         return '<span class="box"></span>'
     told = escape(cell.told)
@@ -79,7 +79,7 @@ def _table(t: Table) -> str:
     return f"<section>{_title(t.title)}{note}{body}</section>"
 
 
-def _td(cell: Cell) -> str:
+def _td(cell: Item) -> str:
     numeric = cell.value is not None and not cell.missing
     return f"<td{' class=n' if numeric else ''}>{_cell(cell)}</td>"
 

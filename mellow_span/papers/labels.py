@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
 from mellow_span.papers.chart import notices, serves
-from mellow_span.papers.page import Block, Cell, Column, Sheet, Table
+from mellow_span.papers.page import Block, Column, Item, Sheet, Table
 from mellow_span.papers.subject import Subject
 
 
@@ -47,7 +47,7 @@ def labels(s: Subject, wanted: str) -> list[Block]:
     if not first.isdecimal() or not 1 <= int(first) <= room:
         raise InputError("subject", first, f"a place on the sheet, 1 to {room}")
     each = {"ends": _ends, "ways": _ways, "boards": _boards}[kind](s)
-    rows = [[Cell(str(k)), *(Cell(" · ".join(part)) for part in (lines[:1], lines[1:]))] for k, lines in enumerate(each, 1)]
+    rows = [[Item(str(k)), *(Item(" · ".join(part)) for part in (lines[:1], lines[1:]))] for k, lines in enumerate(each, 1)]
     if not each:
         return [Table(KINDS[kind], (Column("Label"), Column("Large"), Column("Small")), rows, note="There is nothing to label.")]
     return [Sheet(size, int(first), each), Table(KINDS[kind], (Column("Label"), Column("Large"), Column("Small", share=60)), rows)]

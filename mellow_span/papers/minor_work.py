@@ -6,7 +6,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.papers.chart import serves
-from mellow_span.papers.page import Block, Cell, Facts, Signature, Table, Words, number, stands, words
+from mellow_span.papers.page import Block, Facts, Item, Signature, Table, Words, number, verdict_cell, words
 from mellow_span.papers.results import READING, asked_for, readings_of, worst
 from mellow_span.papers.schedule import cpc_cell, result_of, supply_facts
 from mellow_span.papers.subject import Subject
@@ -46,7 +46,7 @@ def minor_work(s: Subject, circuit_id: str) -> list[Block]:
             [
                 ("Serves", words(serves(s, circuit))),
                 ("Board", words(next((b.name for b in s.job.boards if b.id == circuit.board), ""))),
-                ("Device", Cell(device_words(s.rules, circuit.device, circuit.phases), missing=circuit.device.rating is None)),
+                ("Device", Item(device_words(s.rules, circuit.device, circuit.phases), missing=circuit.device.rating is None)),
                 ("Cable", words(cable_words(s.rules, circuit))),
                 ("cpc", cpc_cell(s, circuit)),
                 ("Length", number(found.length, "m")),
@@ -55,7 +55,7 @@ def minor_work(s: Subject, circuit_id: str) -> list[Block]:
                 ("Volt drop", number(found.drop, "%")),
                 ("Zs predicted, hot", number(found.zs, "Ω", assumed="Ze" in found.assumed)),
                 ("Zs allowed, hot", number(found.zs_max, "Ω")),
-                ("By its checks", stands(found.verdict, found.headline, assumed=bool(found.assumed), doubtful=found.doubtful)),
+                ("By its checks", verdict_cell(found.verdict, found.headline, assumed=bool(found.assumed), doubtful=found.doubtful)),
                 ("Why", words(found.reason)),
             ],
         ),

@@ -8,7 +8,7 @@ from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.pulls import Pull, by_cable, ticked
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
-from mellow_span.papers.page import TICK, Block, Cell, Column, Facts, Leaf, Signature, Table, Words, number, words
+from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, number, words
 from mellow_span.papers.subject import Subject, day
 
 PULLS = (
@@ -23,8 +23,8 @@ def pull_list(s: Subject, _: str) -> list[Block]:
     slack = f"Cut {s.slack.board:g} m more at a board, {s.slack.end:g} m at another end, {s.slack.undecided:g} m at an end not decided yet."
     sums = [
         [
-            Cell(x.cable), number(x.metres, "m"), number(float(x.pieces), ""), number(x.longest, "m"),
-            Cell(str(x.unknown), float(x.unknown), missing=x.unknown > 0),
+            Item(x.cable), number(x.metres, "m"), number(float(x.pieces), ""), number(x.longest, "m"),
+            Item(str(x.unknown), float(x.unknown), missing=x.unknown > 0),
         ]
         for x in by_cable(s.pulled)
     ]  # fmt: skip
@@ -32,7 +32,7 @@ def pull_list(s: Subject, _: str) -> list[Block]:
     for p in s.pulled:
         entry = done.get(p.circuit)
         pulled = f"{entry.by}, {day(entry.at)}" if entry else TICK
-        rows.append([*_pull(p), Cell(pulled)])
+        rows.append([*_pull(p), Item(pulled)])
     return [
         Table("To be pulled in", PULLS, rows, key=2, fine=True, note=slack),
         Table("How much of each cable", SUMS, sums),
@@ -44,25 +44,25 @@ SUMS = (Column("Cable", share=50), Column("Together", "m"), Column("Pieces"), Co
 CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from it", share=40), Column("Left", "m"))
 
 
-def _pull(p: Pull) -> list[Cell]:
+def _pull(p: Pull) -> list[Item]:
     marks = "".join((", end not decided" if p.open else "", ", spare" if p.spare else "", ", may come later" if p.later else ""))
     marks += f", {p.why}" if p.cut is None else ""
     return [
-        number(float(p.place), ""), Cell(p.number), number(float(p.bundle), ""), Cell(p.cable), Cell(f"{p.name}{marks}"), Cell(p.start), Cell(p.end),
+        number(float(p.place), ""), Item(p.number), number(float(p.bundle), ""), Item(p.cable), Item(f"{p.name}{marks}"), Item(p.start), Item(p.end),
         number(float(p.count), ""), number(p.cut, "m"), number(p.sleeve, "mm", doubtful=p.doubtful, needed=False), words(", ".join(p.routes)),
     ]  # fmt: skip
 
 
-def _cut(plan: Cutting) -> list[list[Cell]]:
+def _cut(plan: Cutting) -> list[list[Item]]:
     rows = [
         [
-            Cell(plan.cable), Cell(f"{d.length:g}{' at hand' if d.at_hand else ''}", d.length, "m"),
-            Cell(", ".join(f"{p.tag} {p.length:g} m" for p in d.pieces)), number(d.left, "m"),
+            Item(plan.cable), Item(f"{d.length:g}{' at hand' if d.at_hand else ''}", d.length, "m"),
+            Item(", ".join(f"{p.tag} {p.length:g} m" for p in d.pieces)), number(d.left, "m"),
         ]
         for d in plan.drums
     ]  # fmt: skip
     return rows + [
-        [Cell(plan.cable), Cell("none is long enough", missing=True), Cell(f"{p.tag} {p.length:g} m"), Cell("–")] for p in plan.too_long
+        [Item(plan.cable), Item("none is long enough", missing=True), Item(f"{p.tag} {p.length:g} m"), Item("–")] for p in plan.too_long
     ]
 
 
@@ -70,7 +70,7 @@ def bill(s: Subject, _: str) -> list[Block]:
     """Return what the job takes, priced by the firm's book; what is there already is ticked."""
     needs = materials(s.job, {p.circuit: p.cut for p in s.pulled if p.cut is not None})
     had = last_by([e for e in s.entries if e.kind == "had"], lambda e: e.data.key)
-    groups: dict[str, list[list[Cell]]] = {}
+    groups: dict[str, list[list[Item]]] = {}
     total, unpriced = 0.0, 0
     for need in needs:
         cost = price_of(s.book, need)
@@ -80,7 +80,7 @@ def bill(s: Subject, _: str) -> list[Block]:
     tables: list[Block] = [Table(name.capitalize(), NEEDS, rows) for name, rows in groups.items()]
     sums = [
         ("Together, by the price book", number(round(total, 2), "")),
-        ("Lines the book has no price for", Cell(str(unpriced), float(unpriced))),
+        ("Lines the book has no price for", Item(str(unpriced), float(unpriced))),
     ]
     return [*tables, Facts("Sum", sums), Words("", ["* counted from usual sizes and spacings: look before you order."])]
 
@@ -91,11 +91,11 @@ NEEDS = (
 )  # fmt: skip
 
 
-def _need(need: Need, cost: float | None, there: str) -> list[Cell]:
+def _need(need: Need, cost: float | None, there: str) -> list[Item]:
     count = number(need.count, "m" if need.unit == "m" else "")
     return [
-        Cell(f"{need.title}{' *' if need.usual else ''}", missing=need.key.endswith("/unknown")), count, Cell(need.unit), Cell(", ".join(need.where)),
-        words(need.note), Cell(f"{cost:.2f}", cost) if cost is not None else Cell("no price"), Cell(there),
+        Item(f"{need.title}{' *' if need.usual else ''}", missing=need.key.endswith("/unknown")), count, Item(need.unit), Item(", ".join(need.where)),
+        words(need.note), Item(f"{cost:.2f}", cost) if cost is not None else Item("no price"), Item(there),
     ]  # fmt: skip
 
 
@@ -114,9 +114,9 @@ def isolation_record(s: Subject, record_id: str) -> list[Block]:
     for record in mine:
         if blocks:
             blocks.append(Leaf(record.title))
-        state = Cell(STATES[record.state], verdict="short" if record.state in ("open", "live") else None)
+        state = Item(STATES[record.state], verdict="short" if record.state in ("open", "live") else None)
         facts = [
-            ("Made dead", Cell(record.title)), ("Begun by", Cell(record.by)), ("Begun", Cell(day(record.at))), ("State", state),
+            ("Made dead", Item(record.title)), ("Begun by", Item(record.by)), ("Begun", Item(day(record.at))), ("State", state),
             ("Proved dead at", words(day(record.proved), missing="" if record.state == "given_up" else "not proved")),
             ("Given up because", words(record.why)),
         ]  # fmt: skip
@@ -131,10 +131,10 @@ def isolation_record(s: Subject, record_id: str) -> list[Block]:
 ACTS = (Column("Step"), Column("What", share=42), Column("Found or used", share=24), Column("By", share=12), Column("When", share=16))
 
 
-def _act(k: int, d: Done) -> list[Cell]:
+def _act(k: int, d: Done) -> list[Item]:
     found = "; ".join(filter(None, (d.value, f"local switch: {d.local}" if d.local else "")))
     bad = d.step.needs == "dead" and d.value == "live"
     return [
-        Cell(str(k)), Cell(d.step.text), Cell(found or ("done" if d.by else "not done"), missing=not d.by, verdict="short" if bad else None),
+        Item(str(k)), Item(d.step.text), Item(found or ("done" if d.by else "not done"), missing=not d.by, verdict="short" if bad else None),
         words(d.by), words(day(d.at)),
     ]  # fmt: skip

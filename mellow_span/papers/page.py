@@ -25,7 +25,7 @@ LEGEND = {
 
 
 @dataclass(slots=True)
-class Cell:
+class Item:
     """A value on a paper: as text, and as a number [unit] where it is one. missing: it should be there and is not.
 
     verdict: how it stands; assumed, doubtful: it rests on a value nobody measured, on a doubtful cell of a table.
@@ -45,25 +45,25 @@ class Cell:
         return f"{f'{ASSUMED} ' if self.assumed else ''}{self.text}{f' {DAGGER}' if self.doubtful else ''}"
 
 
-def number(value: float | None, unit: str = "", *, assumed: bool = False, doubtful: bool = False, needed: bool = True) -> Cell:
+def number(value: float | None, unit: str = "", *, assumed: bool = False, doubtful: bool = False, needed: bool = True) -> Item:
     """Return the cell of a number [unit]; without one it is missing where it is needed, else a dash.
 
     >>> number(0.35, "Ω", assumed=True).told, number(None, "m").missing, number(None, "m", needed=False).told
     ('≈ 0.350', True, '–')
     """
     if value is None:
-        return Cell("not known", missing=True, unit=unit) if needed else Cell("–")
-    return Cell(figure(value, unit), float(value), unit, assumed=assumed, doubtful=doubtful)
+        return Item("not known", missing=True, unit=unit) if needed else Item("–")
+    return Item(figure(value, unit), float(value), unit, assumed=assumed, doubtful=doubtful)
 
 
-def words(text: str, *, missing: str = "") -> Cell:
+def words(text: str, *, missing: str = "") -> Item:
     """Return the cell of a text; where there is none, what is missing in its place, a dash where nothing is."""
-    return Cell(text) if text else Cell(missing or "–", missing=bool(missing))
+    return Item(text) if text else Item(missing or "–", missing=bool(missing))
 
 
-def stands(verdict: Verdict, text: str = "", *, assumed: bool = False, doubtful: bool = False) -> Cell:
+def verdict_cell(verdict: Verdict, text: str = "", *, assumed: bool = False, doubtful: bool = False) -> Item:
     """Return the cell of a verdict, in words."""
-    return Cell(text or STANDS[verdict], verdict=verdict, assumed=assumed, doubtful=doubtful)
+    return Item(text or STANDS[verdict], verdict=verdict, assumed=assumed, doubtful=doubtful)
 
 
 @dataclass(slots=True)
@@ -84,7 +84,7 @@ class Table:
 
     title: str
     columns: Sequence[Column]
-    rows: list[list[Cell]]
+    rows: list[list[Item]]
     key: int = 1
     fine: bool = False
     note: str = ""
@@ -97,7 +97,7 @@ class Facts:
     """Values with their names, one below the other."""
 
     title: str
-    rows: list[tuple[str, Cell]]
+    rows: list[tuple[str, Item]]
 
 
 @dataclass(slots=True)
@@ -171,7 +171,7 @@ class Paper:
     blocks: list[Block] = field(default_factory=list)
     wide: bool = False
 
-    def cells(self) -> Iterator[tuple[str, str, Cell]]:
+    def cells(self) -> Iterator[tuple[str, str, Item]]:
         """Return every cell with the words that say of what it is, and which it is."""
         for block in self.blocks:
             if isinstance(block, Facts):

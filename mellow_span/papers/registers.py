@@ -6,7 +6,7 @@ from mellow_span.core.design.cells import cells_of
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.surveyed import assumptions
 from mellow_span.core.findings.advice import advise
-from mellow_span.papers.page import Block, Cell, Column, Table, number, words
+from mellow_span.papers.page import Block, Column, Item, Table, number, words
 from mellow_span.papers.subject import Subject
 
 # Circuits that may be worked out again to say what an assumption costs.
@@ -19,7 +19,7 @@ def assumed(s: Subject, _: str) -> list[Block]:
     effort = Effort(EFFORT)
     rows = [
         [
-            Cell(one.title), Cell(one.told, assumed=True), Cell(one.source), number(float(one.moves), ""),
+            Item(one.title), Item(one.told, assumed=True), Item(one.source), number(float(one.moves), ""),
             words("; ".join(i.text + (f": worse {', '.join(i.worse)}" if i.worse else "") for i in one.instead)),
         ]
         for one in assumptions(s.job, effort)
@@ -27,15 +27,15 @@ def assumed(s: Subject, _: str) -> list[Block]:
     left = "Not all of them could be looked at: the job is large." if effort.cut else ""
     cells = [
         [
-            Cell(c.table), Cell(c.title), Cell(c.row), Cell(c.column), Cell(f"{c.value:g} {c.unit}".strip(), c.value, c.unit, doubtful=c.check),
+            Item(c.table), Item(c.title), Item(c.row), Item(c.column), Item(f"{c.value:g} {c.unit}".strip(), c.value, c.unit, doubtful=c.check),
             number(float(c.uses), ""), words(c.read, missing="" if c.read else "not read yet"),
         ]
         for c in cells_of(s.job)
     ]  # fmt: skip
     resting = [
         [
-            Cell(s.numbers[r.id]), words(c.name), Cell(", ".join(r.assumed) or "–", assumed=bool(r.assumed)),
-            Cell("yes" if r.doubtful else "–", doubtful=r.doubtful),
+            Item(s.numbers[r.id]), words(c.name), Item(", ".join(r.assumed) or "–", assumed=bool(r.assumed)),
+            Item("yes" if r.doubtful else "–", doubtful=r.doubtful),
         ]
         for c, r in zip(s.job.circuits, s.done.result.circuits, strict=True) if r.assumed or r.doubtful
     ]  # fmt: skip
@@ -63,7 +63,7 @@ RESTING = (Column("No"), Column("Circuit", share=30), Column("Assumed", share=40
 def advice(s: Subject, _: str) -> list[Block]:
     """Return the advice the facts of the job call for, dangers first; what was put aside, with its reason, last."""
     rows = [
-        [Cell(a.weight), Cell(a.subject), Cell(a.title), Cell(a.text), words(a.clause), words(a.dismissed or "")]
+        [Item(a.weight), Item(a.subject), Item(a.title), Item(a.text), words(a.clause), words(a.dismissed or "")]
         for a in advise(s.job)
     ]  # fmt: skip
     return [

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from mellow_span.core.model.parts import Board, Circuit
 from mellow_span.core.site.readings import TITLES, UNITS, YES_NO, CircuitTests, Quantity, Reading, Row, SiteTest
-from mellow_span.papers.page import Block, Cell, Column, Table, number, words
+from mellow_span.papers.page import Block, Column, Item, Table, number, words
 from mellow_span.papers.schedule import board_note, board_title, supply_facts
 from mellow_span.papers.subject import Subject, day
 
@@ -40,14 +40,14 @@ def results(s: Subject, _: str) -> list[Block]:
     return found
 
 
-def _row(s: Subject, circuit: Circuit) -> list[Cell]:
+def _row(s: Subject, circuit: Circuit) -> list[Item]:
     found = s.tests[circuit.id]
     zs = next((t for t in found.tests if t.quantity == "zs"), None)
     tests = asked_for(found.tests)
     cells = [worst(tests, asked) for _, _, asked in ASKED]
     allowed = number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)
-    off = Cell(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
-    return [Cell(found.number), Cell(found.name), *cells, allowed, off]
+    off = Item(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
+    return [Item(found.number), Item(found.name), *cells, allowed, off]
 
 
 def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:
@@ -63,39 +63,39 @@ BOARDS = (
 )  # fmt: skip
 
 
-def _board(s: Subject, board: Board) -> list[list[Cell]]:
+def _board(s: Subject, board: Board) -> list[list[Item]]:
     tests = s.at_boards[board.id]
     return [
         [
-            Cell(tests.number), Cell(tests.name), Cell(t.title), cell_of(t, t.rows[-1]) if t.rows else Cell("not read", missing=True), Cell(t.unit),
+            Item(tests.number), Item(tests.name), Item(t.title), cell_of(t, t.rows[-1]) if t.rows else Item("not read", missing=True), Item(t.unit),
             number(t.predicted, t.unit, needed=False), number(t.most, t.unit, needed=False), words(t.text if t.rows else ""),
         ]
         for t in tests.tests
     ]  # fmt: skip
 
 
-def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Cell:
+def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Item:
     """Return the worst of the last readings of some quantities: missing where one that is asked for was not read, a dash where none is asked for."""
     mine = [t for t in tests if t.quantity in asked]
     if not mine:
-        return Cell("–")
+        return Item("–")
     read = [cell_of(t, t.rows[-1]) for t in mine if t.rows]
     found = max(read, key=lambda c: _badness(c, mine[0].quantity), default=None)
     if found is None or (len(read) < len(mine) and found.verdict is None):
-        return Cell("not read", missing=True, unit=mine[0].unit)
+        return Item("not read", missing=True, unit=mine[0].unit)
     if len(read) < len(mine):
         # What is bad is not hidden behind what is missing.
-        return Cell(f"{found.text}, others not read", missing=True, unit=found.unit, verdict=found.verdict)
+        return Item(f"{found.text}, others not read", missing=True, unit=found.unit, verdict=found.verdict)
     return found
 
 
-def cell_of(test: SiteTest, row: Row) -> Cell:
+def cell_of(test: SiteTest, row: Row) -> Item:
     """Return the cell of a reading; one that is not as it should be says so."""
     r, off = row.reading, test.found in ("above", "below", "short") and row is test.rows[-1]
     if r.quantity in YES_NO:
-        return Cell("yes" if r.ok else "NO", verdict=None if r.ok else "short")
+        return Item("yes" if r.ok else "NO", verdict=None if r.ok else "short")
     if r.over or r.value is None:
-        return Cell(_past(r), unit=test.unit, verdict="short" if off else None)
+        return Item(_past(r), unit=test.unit, verdict="short" if off else None)
     cell = number(r.value, test.unit)
     cell.verdict = "short" if off else None
     return cell
@@ -105,7 +105,7 @@ def _past(r: Reading) -> str:
     return "no trip" if r.quantity.startswith("rcd") else "over range"
 
 
-def _badness(cell: Cell, quantity: Quantity) -> tuple[bool, float]:
+def _badness(cell: Item, quantity: Quantity) -> tuple[bool, float]:
     value = cell.value if cell.value is not None else (0.0 if cell.text == "yes" else float("inf"))
     return cell.verdict == "short", -value if quantity in LEAST else value
 
@@ -121,7 +121,7 @@ FOUND = {
 }  # fmt: skip
 
 
-def readings_of(found: CircuitTests) -> list[list[Cell]]:
+def readings_of(found: CircuitTests) -> list[list[Item]]:
     """Return every reading of a circuit or a board, also those that were taken again, as rows under `READING`."""
     rows = []
     for t in found.tests:
@@ -130,9 +130,9 @@ def readings_of(found: CircuitTests) -> list[list[Cell]]:
             limit = t.most if t.most is not None else t.least
             unit = UNITS.get(r.quantity, "")
             rows.append([
-                Cell(found.number), Cell(TITLES[r.quantity]), words(r.point or t.point), cell_of(t, one), Cell(unit),
+                Item(found.number), Item(TITLES[r.quantity]), words(r.point or t.point), cell_of(t, one), Item(unit),
                 number(t.predicted, unit, needed=False), number(limit, unit, needed=False), number(r.temperature, "°C"),
                 number(r.volts, "V", needed=False), words(r.instrument), words(", ".join(filter(None, (r.method, r.note)))), words(one.by),
-                words(day(one.at)), Cell(FOUND[t.found] if last else "read again since"),
+                words(day(one.at)), Item(FOUND[t.found] if last else "read again since"),
             ])  # fmt: skip
     return rows

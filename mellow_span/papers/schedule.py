@@ -5,7 +5,7 @@ from __future__ import annotations
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit
 from mellow_span.core.units import AMPERE_PER_KA
-from mellow_span.papers.page import Block, Cell, Column, Facts, Table, number, stands, words
+from mellow_span.papers.page import Block, Column, Facts, Item, Table, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
 COLUMNS = (
@@ -33,7 +33,7 @@ def supply_facts(s: Subject) -> Facts:
         "Supply",
         [
             ("Earthing", words(supply.earthing or "", missing="not known")),
-            ("Phases", Cell(str(supply.phases), float(supply.phases))),
+            ("Phases", Item(str(supply.phases), float(supply.phases))),
             ("U0", number(supply.u0, "V")),
             ("Ze", number(supply.ze, "Ω", assumed=supply.ze_source in guessed)),
             ("Ipf", number(supply.ipf, "A", assumed=supply.ipf_source in guessed)),
@@ -69,7 +69,7 @@ def result_of(s: Subject, circuit: Circuit) -> CircuitResult:
     return next(r for r in s.done.result.circuits if r.id == circuit.id)
 
 
-def row(s: Subject, circuit: Circuit) -> list[Cell]:
+def row(s: Subject, circuit: Circuit) -> list[Item]:
     """Return the row of a circuit."""
     found, cable, device, rules = result_of(s, circuit), circuit.run.cable, circuit.device, s.rules
     checks = {c.id: c for c in found.checks}
@@ -80,7 +80,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
     needed = not circuit.spare
     known = rules.devices.get(device.kind)
     return [
-        Cell(s.numbers[circuit.id]),
+        Item(s.numbers[circuit.id]),
         words(circuit.name, missing="" if circuit.name else "no name"),
         words(family.title if family else "", missing="not chosen"),
         number(cable.csa, "mm²"),
@@ -88,7 +88,7 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
         words(", ".join(methods), missing="not known"),
         number(found.length, "m"),
         _marked(number(found.ib, "A", needed=needed), checks.get("design_current")),
-        Cell(f"{rules.device_title(device.kind)}{f' {device.curve}' if device.kind in ('mcb', 'rcbo') else ''}"),
+        Item(f"{rules.device_title(device.kind)}{f' {device.curve}' if device.kind in ('mcb', 'rcbo') else ''}"),
         number(device.rating, "A", needed=needed),
         number(device.icn / AMPERE_PER_KA if device.icn else None, "kA", needed=needed and not (known and known.trips == "fuse")),
         _rcd(s, circuit),
@@ -97,18 +97,18 @@ def row(s: Subject, circuit: Circuit) -> list[Cell]:
         _marked(number(found.zs, "Ω", needed=needed), checks.get("loop")),
         _marked(number(most, "Ω", needed=needed), checks.get("loop"), assumed=False),
         number(share * most if share is not None and most is not None and not _through_earth(s, circuit) else None, "Ω", needed=False),
-        stands(found.verdict, "spare" if circuit.spare else "", assumed=bool(found.assumed), doubtful=found.doubtful),
+        verdict_cell(found.verdict, "spare" if circuit.spare else "", assumed=bool(found.assumed), doubtful=found.doubtful),
     ]  # fmt: skip
 
 
-def cpc_cell(s: Subject, circuit: Circuit) -> Cell:
+def cpc_cell(s: Subject, circuit: Circuit) -> Item:
     """Return the cpc of a circuit: its csa, or what serves as one."""
     cable = circuit.run.cable
     family = s.rules.families.get(cable.family or "")
     if cable.cpc in ("armour", "armour_and_core", "conduit", "trunking"):
-        return Cell(cable.cpc.replace("_", " "))
+        return Item(cable.cpc.replace("_", " "))
     if family is not None and family.armour and cable.cpc == "usual":
-        return Cell("armour")
+        return Item("armour")
     pair = family.pairs.get(cable.csa) if family is not None and cable.csa is not None else None
     own = cable.cpc_csa or pair
     if own is None and family is not None and family.cpc == "core":
@@ -116,17 +116,17 @@ def cpc_cell(s: Subject, circuit: Circuit) -> Cell:
     return number(own, "mm²")
 
 
-def _rcd(s: Subject, circuit: Circuit) -> Cell:
+def _rcd(s: Subject, circuit: Circuit) -> Item:
     """The residual current device of a circuit, its own or that of its board."""
     board = next(b for b in s.job.boards if b.id == circuit.board)
     idn = circuit.device.idn or board.rcd_idn
     if idn is None:
-        return Cell("–")
+        return Item("–")
     kind = f" type {circuit.device.rcd_type}" if circuit.device.idn and circuit.device.rcd_type else ""
-    return Cell(f"{idn * MA:g}{kind}{'' if circuit.device.idn else ' board'}", idn * MA, "mA")
+    return Item(f"{idn * MA:g}{kind}{'' if circuit.device.idn else ' board'}", idn * MA, "mA")
 
 
-def _marked(cell: Cell, check: Check | None, assumed: bool = True) -> Cell:
+def _marked(cell: Item, check: Check | None, assumed: bool = True) -> Item:
     """A figure with the marks of the check that it is of."""
     if check is not None and not cell.missing:
         cell.doubtful, cell.assumed = check.doubtful, assumed and bool(check.assumed)

@@ -12,7 +12,7 @@ from openpyxl.styles import Alignment, Font
 from openpyxl.utils import get_column_letter
 
 from mellow_span.core.figures import places_of
-from mellow_span.papers.page import Cell, Facts, Paper, Signature, Table, Words
+from mellow_span.papers.page import Facts, Item, Paper, Signature, Table, Words
 from mellow_span.papers.table import CONTROL, heads, plain, rows_of
 
 
@@ -38,29 +38,29 @@ def as_xlsx(paper: Paper) -> bytes:
     return out.getvalue()
 
 
-def _sheets(paper: Paper) -> Iterator[tuple[str, list[list[Cell]]]]:
+def _sheets(paper: Paper) -> Iterator[tuple[str, list[list[Item]]]]:
     """The sheets of a paper: title and rows, heads first; the first column says of what a row is."""
-    facts = [[Cell(b.title), Cell(name), cell, Cell(cell.unit)] for b in paper.blocks if isinstance(b, Facts) for name, cell in b.rows]
+    facts = [[Item(b.title), Item(name), cell, Item(cell.unit)] for b in paper.blocks if isinstance(b, Facts) for name, cell in b.rows]
     if facts:
-        yield "Facts", [[Cell(t) for t in ("Of", "What", "Value", "Unit")], *facts]
+        yield "Facts", [[Item(t) for t in ("Of", "What", "Value", "Unit")], *facts]
     alike: dict[tuple[tuple[str, str], ...], list[Table]] = {}
     for block in paper.blocks:
         if isinstance(block, Table):
             alike.setdefault(tuple((c.title, c.unit) for c in block.columns), []).append(block)
     for tables in alike.values():
-        heads = [Cell("Of"), *next(rows_of(tables[0]))]
-        rows = [[Cell(" · ".join(filter(None, (t.about, t.title)))), *row] for t in tables for row in t.rows]
+        heads = [Item("Of"), *next(rows_of(tables[0]))]
+        rows = [[Item(" · ".join(filter(None, (t.about, t.title)))), *row] for t in tables for row in t.rows]
         yield (tables[0].title if len({t.title for t in tables}) == 1 else paper.title), [heads, *rows]
-    told = [[Cell(b.title), Cell(line)] for b in paper.blocks if isinstance(b, Words) for line in b.lines]
-    told += [[Cell(b.role), Cell(f"{b.name}, {b.at}" if b.name else "not signed")] for b in paper.blocks if isinstance(b, Signature)]
+    told = [[Item(b.title), Item(line)] for b in paper.blocks if isinstance(b, Words) for line in b.lines]
+    told += [[Item(b.role), Item(f"{b.name}, {b.at}" if b.name else "not signed")] for b in paper.blocks if isinstance(b, Signature)]
     if told:
-        yield "Words", [[Cell("Of"), Cell("What")], *told]
+        yield "Words", [[Item("Of"), Item("What")], *told]
 
 
 _WRAP, _BOLD = Alignment(wrap_text=True, vertical="top"), Font(bold=True)
 
 
-def _put(place: Any, cell: Cell, head: bool) -> None:
+def _put(place: Any, cell: Item, head: bool) -> None:
     """Write a cell: a number as a number whose format carries its marks."""
     if cell.value is not None and not cell.missing:
         places = places_of(cell.unit)

@@ -7,7 +7,7 @@ from mellow_span.core.design.options import options
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure
 from mellow_span.core.site.existing import USUAL, Existing, Observation, existing
-from mellow_span.papers.page import Block, Cell, Column, Facts, Signature, Table, Words, number, words
+from mellow_span.papers.page import Block, Column, Facts, Item, Signature, Table, Words, number, words
 from mellow_span.papers.schedule import supply_facts
 from mellow_span.papers.subject import Subject, day
 
@@ -33,8 +33,8 @@ def survey(s: Subject, _: str) -> list[Block]:
     """Return the report: how it stands, what was found from the worst down, changes, limits, where to sign."""
     found = existing(s.job, s.entries)
     rows = [_row(o) for o in found.observations]
-    noted = [[words(CHANGES.get(c.what, c.what)), Cell(c.text), words(c.by), words(day(c.at))] for c in found.changes]
-    limits = [[Cell(x.text), words(x.agreed, missing="with nobody"), words(x.by), words(day(x.at))] for x in found.limits]
+    noted = [[words(CHANGES.get(c.what, c.what)), Item(c.text), words(c.by), words(day(c.at))] for c in found.changes]
+    limits = [[Item(x.text), words(x.agreed, missing="with nobody"), words(x.by), words(day(x.at))] for x in found.limits]
     return [
         Words("How it stands", [SUMMARY[found.satisfactory]], strong=True),
         Facts("What was looked at", _looked(s, found)),
@@ -59,22 +59,22 @@ def survey(s: Subject, _: str) -> list[Block]:
     ]
 
 
-def _looked(s: Subject, found: Existing) -> list[tuple[str, Cell]]:
+def _looked(s: Subject, found: Existing) -> list[tuple[str, Item]]:
     old = [c for c in s.job.circuits if c.existing]
     unread = sum(s.tests[c.id].left for c in old if c.id in s.tests)
     return [
         ("Circuits that are there already", number(float(found.circuits), "")),
-        ("Their tests not read yet", Cell(str(unread), float(unread), missing=unread > 0)),
+        ("Their tests not read yet", Item(str(unread), float(unread), missing=unread > 0)),
     ]
 
 
-def _row(o: Observation) -> list[Cell]:
+def _row(o: Observation) -> list[Item]:
     grade = o.own or o.grade
     own = f"graded so by {o.by}: {o.reason}; by the facts: {GRADES[o.grade].lower()}" if o.own else ""
     return [
-        Cell(o.where), Cell(o.told, assumed=o.assumed, doubtful=o.doubtful),
-        Cell(GRADES[grade], verdict="short" if grade in ("danger", "may_become") else None),
-        Cell(USUAL[grade]), words("; ".join(filter(None, (own, o.why)))), words(o.clause), Cell(o.source),
+        Item(o.where), Item(o.told, assumed=o.assumed, doubtful=o.doubtful),
+        Item(GRADES[grade], verdict="short" if grade in ("danger", "may_become") else None),
+        Item(USUAL[grade]), words("; ".join(filter(None, (own, o.why)))), words(o.clause), Item(o.source),
     ]  # fmt: skip
 
 
@@ -82,7 +82,7 @@ def _row(o: Observation) -> list[Cell]:
 EFFORT, MOST = 1500, 2
 
 
-def _cures(s: Subject, found: Existing) -> list[list[Cell]]:
+def _cures(s: Subject, found: Existing) -> list[list[Item]]:
     """The cheapest cures of each circuit in which a check found something."""
     rows, effort = [], Effort(EFFORT)
     for circuit in dict.fromkeys(o.circuit for o in found.observations if o.source == "check" and o.circuit):
@@ -94,10 +94,10 @@ def _cures(s: Subject, found: Existing) -> list[list[Cell]]:
             cures = []
         if not cures:
             told = "not looked for: the job is large; see its ways out" if late else "no change that was tried cures all of it"
-            rows.append([Cell(name), Cell(told, missing=late), Cell("–"), Cell("–"), Cell("–")])
+            rows.append([Item(name), Item(told, missing=late), Item("–"), Item("–"), Item("–")])
         for o in cures[:MOST]:
             dug = f"{figure(o.digging, 'm')} m are dug up" if o.digging else ""
-            rows.append([Cell(name), Cell(o.title), Cell(o.reason), number(o.cost, ""), words(dug)])
+            rows.append([Item(name), Item(o.title), Item(o.reason), number(o.cost, ""), words(dug)])
     return rows
 
 

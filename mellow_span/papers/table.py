@@ -9,7 +9,7 @@ import json
 import re
 from collections.abc import Iterator
 
-from mellow_span.papers.page import CAUTION, Block, Cell, Drawing, Facts, Paper, Sheet, Signature, Table, Words
+from mellow_span.papers.page import CAUTION, Block, Drawing, Facts, Item, Paper, Sheet, Signature, Table, Words
 
 # What a spreadsheet would take for a formula.
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -17,20 +17,20 @@ FORMULA = ("=", "+", "-", "@", "\t", "\r")
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 
 
-def rows_of(block: Block) -> Iterator[list[Cell]]:
+def rows_of(block: Block) -> Iterator[list[Item]]:
     """Return what stands in a block as rows of cells, its heads first."""
     if isinstance(block, Table):
-        yield [Cell(f"{c.title} [{c.unit}]" if c.unit else c.title) for c in block.columns]
+        yield [Item(f"{c.title} [{c.unit}]" if c.unit else c.title) for c in block.columns]
         yield from block.rows
     elif isinstance(block, Facts):
         for name, cell in block.rows:
-            yield [Cell(f"{name} [{cell.unit}]" if cell.unit and cell.value is not None else name), cell]
+            yield [Item(f"{name} [{cell.unit}]" if cell.unit and cell.value is not None else name), cell]
     elif isinstance(block, Words):
-        yield from ([Cell(line)] for line in block.lines)
+        yield from ([Item(line)] for line in block.lines)
     elif isinstance(block, Drawing):
-        yield [Cell(f"(a drawing: {block.told})")]
+        yield [Item(f"(a drawing: {block.told})")]
     elif isinstance(block, Signature):
-        yield [Cell(block.role), Cell(block.name or "not signed"), Cell(block.at)]
+        yield [Item(block.role), Item(block.name or "not signed"), Item(block.at)]
 
 
 def heads(paper: Paper) -> list[str]:
@@ -43,7 +43,7 @@ def heads(paper: Paper) -> list[str]:
     ]  # fmt: skip
 
 
-def marks(cell: Cell) -> list[str]:
+def marks(cell: Item) -> list[str]:
     """Return the marks of a cell in words."""
     named = (("assumed", cell.assumed), ("doubtful", cell.doubtful), ("missing", cell.missing))
     return [name for name, on in named if on] + ([cell.verdict] if cell.verdict else [])
@@ -72,7 +72,7 @@ def as_csv(paper: Paper) -> str:
     return out.getvalue()
 
 
-def _figure(cell: Cell) -> str:
+def _figure(cell: Item) -> str:
     return f"{cell.value:.10g}" if cell.value is not None else plain(cell.text)
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from mellow_span.core.design.books import Stand, UnderBoth, beside
+from mellow_span.core.design.books import InBook, UnderBoth, beside
 from mellow_span.core.errors import InputError
-from mellow_span.papers.page import Block, Cell, Column, Table, Words, stands, words
+from mellow_span.papers.page import Block, Column, Item, Table, Words, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
 
@@ -24,7 +24,7 @@ def two_books(s: Subject, other: str) -> list[Block]:
     columns = (Column("Part of the job", share=20), Column(here, share=13), Column(there, share=13), Column("What decides"))
     rows = [[words(one.name), _verdict(one, 0), _verdict(one, 1), words(one.decides)] for one in found]
     checks = (Column("Part of the job", share=14), Column("Check", share=14), Column(here), Column(there))
-    differing = [[words(one.name), Cell(c.title), _stand(c.here), _stand(c.there)] for one in found for c in one.checks if c.differs]
+    differing = [[words(one.name), Item(c.title), _in_book(c.here), _in_book(c.there)] for one in found for c in one.checks if c.differs]
     return [
         Words(
             "",
@@ -37,13 +37,13 @@ def two_books(s: Subject, other: str) -> list[Block]:
     ]
 
 
-def _verdict(one: UnderBoth, which: int) -> Cell:
+def _verdict(one: UnderBoth, which: int) -> Item:
     doubtful = any((c.here, c.there)[which].doubtful for c in one.checks)
-    return stands((one.here, one.there)[which], doubtful=doubtful)
+    return verdict_cell((one.here, one.there)[which], doubtful=doubtful)
 
 
-def _stand(s: Stand) -> Cell:
+def _in_book(s: InBook) -> Item:
     if s.verdict is None:
-        return Cell("not asked")
+        return Item("not asked")
     shown = "" if s.decides else ", shown and not decisive"
-    return stands(s.verdict, f"{s.text}{f' ({s.clause})' if s.clause else ''}{shown}", doubtful=s.doubtful)
+    return verdict_cell(s.verdict, f"{s.text}{f' ({s.clause})' if s.clause else ''}{shown}", doubtful=s.doubtful)

@@ -3,7 +3,7 @@
 A line each way, in UTF-8, ended by a line feed. What it is asked, and what it answers:
 
 HELLO                    OK bench instrument 1, made up
-LOAD {json}              OK: the circuit on the bench, as `bench.Circuit` names its fields
+LOAD {json}              OK: the circuit on the bench, as `under_test.Circuit` names its fields
 FAULT name seed          OK: a fault put into it, where and how much by the seed
 READ quantity [at]       VALUE quantity figure unit, OVER quantity unit, YES quantity or NO quantity; at: position [m], else the last outlet
 BYE                      ends the talk
@@ -17,8 +17,8 @@ from __future__ import annotations
 import json
 import socketserver
 
-from mellow_span.standins.bench import FAULTS, Bench, Circuit, described, put_in
 from mellow_span.standins.serving import serve
+from mellow_span.standins.under_test import FAULTS, Circuit, UnderTest, described, put_in
 
 HELLO = "OK bench instrument 1, made up"
 LONGEST = 20_000
@@ -29,7 +29,7 @@ class Talk(socketserver.StreamRequestHandler):
 
     timeout = 30
     circuit: Circuit | None = None
-    bench: Bench | None = None
+    bench: UnderTest | None = None
 
     def handle(self) -> None:
         """Answer line by line until the other says BYE or goes."""

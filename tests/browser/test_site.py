@@ -11,7 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 from mellow_span.exchange.issue import prove
 from mellow_span.jobs.models import Job
 from mellow_span.logbook.models import Entry, SiteRules
-from mellow_span.standins import bench
+from mellow_span.standins import under_test
 from tests.api.test_jobs import named
 from tests.browser.conftest import Server, sign_in
 from tests.browser.hands import becomes
@@ -194,8 +194,8 @@ def test_a_ring_read_by_the_instrument_with_a_loose_neutral_is_diagnosed(at_jobs
             expect(rows.nth(k)).to_contain_text("bench instrument (stand-in)")
     told = page.get_by_role("region", name="What they point to")
     expect(told).to_contain_text("Fits a joint of")
-    fault = bench.put_in(
-        bench.Circuit(True, 58.0, 0.0074, 0.0074, 0.0121, [float(k) for k in (11, 23, 34, 46)]), "loose_terminal", seed
+    fault = under_test.put_in(
+        under_test.Circuit(True, 58.0, 0.0074, 0.0074, 0.0121, [float(k) for k in (11, 23, 34, 46)]), "loose_terminal", seed
     ).fault
     expect(told).to_contain_text(f"in the {fault.conductor}")
     expect(told).to_contain_text("a joint like that heats under load")

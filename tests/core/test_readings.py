@@ -14,7 +14,7 @@ from mellow_span.core.site.kinds import FITS, checked
 from mellow_span.core.site.network import Joint, Network, shown
 from mellow_span.core.site.readings import CircuitTests, Reading, SiteTest, whole
 from mellow_span.core.site.results import results_of
-from mellow_span.standins import bench
+from mellow_span.standins import under_test
 from tests.build import circuit, job
 from tests.depth import many
 from tests.simulated import FAULTS, right, simulated
@@ -195,14 +195,14 @@ def test_the_formulas_agree_with_a_network_solved_node_by_node() -> None:
     """Two ways to the same figures: of a ring and of a radial, sound and with each fault that both know."""
     outlets = [10.0, 22.0, 41.0]
     for ring in (True, False):
-        circuit_ = bench.Circuit(ring, 50.0, 0.0074, 0.0074, 0.0121, outlets, 0.3, 0.25)
+        circuit_ = under_test.Circuit(ring, 50.0, 0.0074, 0.0074, 0.0121, outlets, 0.3, 0.25)
         for fault, more in (
-            (bench.Fault(), {}),
-            (bench.Fault("loose_terminal", "line", 22.0, ohm=0.4), {"joints": (Joint("line", 16.0, 0.4),)}),
-            (bench.Fault("broken_ring", "cpc", 16.0), {"broken": (("cpc", 16.0),)}),
-            (bench.Fault("swapped_polarity", at=22.0), {"swapped": frozenset([22.0])}),
+            (under_test.Fault(), {}),
+            (under_test.Fault("loose_terminal", "line", 22.0, ohm=0.4), {"joints": (Joint("line", 16.0, 0.4),)}),
+            (under_test.Fault("broken_ring", "cpc", 16.0), {"broken": (("cpc", 16.0),)}),
+            (under_test.Fault("swapped_polarity", at=22.0), {"swapped": frozenset([22.0])}),
         ):
-            there = bench.Bench(circuit_, fault, bench.random.Random(1))
+            there = under_test.UnderTest(circuit_, fault, under_test.random.Random(1))
             n = Network(ring, 50.0, 0.0074, 0.0074, 0.0121, 0.3, 0.25, **more)  # type: ignore[arg-type]
             for quantity in ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs") if ring else ("r1r2", "r2_lead", "zs"):
                 for at in outlets:

@@ -29,7 +29,7 @@ from mellow_span.exchange.document import read
 from mellow_span.exchange.issue import issued
 from mellow_span.papers.html import html
 from mellow_span.papers.labels import SIZES
-from mellow_span.papers.page import ASSUMED, DAGGER, Cell, Drawing, Facts, Sheet, Table, number
+from mellow_span.papers.page import ASSUMED, DAGGER, Drawing, Facts, Item, Sheet, Table, number
 from mellow_span.papers.pdf import pdf
 from mellow_span.papers.register import PAPERS, paper
 from mellow_span.papers.sheet import as_xlsx
@@ -68,7 +68,7 @@ def text_of(content: bytes) -> str:
     return re.sub(r"\s+", " ", " ".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages))
 
 
-def table(s: Subject, kind: str, title: str, about: str = "") -> list[dict[str, Cell]]:
+def table(s: Subject, kind: str, title: str, about: str = "") -> list[dict[str, Item]]:
     found = next(b for b in paper(s, kind, about).blocks if isinstance(b, Table) and title in b.title)
     return [{c.title: cell for c, cell in zip(found.columns, row, strict=True)} for row in found.rows]
 

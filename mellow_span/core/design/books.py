@@ -17,7 +17,7 @@ from mellow_span.core.rulesets.readings import rules_of
 
 
 @dataclass(slots=True)
-class Stand:
+class InBook:
     """How a check stands in one book; verdict None where that book does not ask it, decides False where it shows it and goes by another."""
 
     verdict: Verdict | None
@@ -36,8 +36,8 @@ class Both:
 
     id: str
     title: str
-    here: Stand
-    there: Stand
+    here: InBook
+    there: InBook
     differs: bool
 
 
@@ -54,7 +54,7 @@ class UnderBoth:
     decides: str
 
 
-NOT_ASKED = Stand(None, "not asked", "", None, None, "")
+NOT_ASKED = InBook(None, "not asked", "", None, None, "")
 
 
 def as_shipped(job: Installation) -> Installation:
@@ -118,19 +118,19 @@ def _both(a: tuple[Check, ...], b: tuple[Check, ...]) -> list[Both]:
     found = []
     for id in [*mine, *(i for i in theirs if i not in mine)]:
         x, y = mine.get(id), theirs.get(id)
-        here, there = (_stand(c) for c in (x, y))
+        here, there = (_in_book(c) for c in (x, y))
         title = (x or y).title  # type: ignore[union-attr]
         found.append(Both(id, title, here, there, _counts(here) != _counts(there)))
     return found
 
 
-def _counts(s: Stand) -> Verdict:
+def _counts(s: InBook) -> Verdict:
     """What a check counts for in its book: what is not asked, or does not decide, stands in nobody's way."""
     return s.verdict if s.verdict is not None and s.decides else "meets"
 
 
-def _stand(c: Check | None) -> Stand:
-    return NOT_ASKED if c is None else Stand(c.verdict, c.text, c.clause, c.value, c.limit, c.unit, c.decides, c.doubtful)
+def _in_book(c: Check | None) -> InBook:
+    return NOT_ASKED if c is None else InBook(c.verdict, c.text, c.clause, c.value, c.limit, c.unit, c.decides, c.doubtful)
 
 
 def _decides(checks: list[Both], titles: tuple[str, str]) -> str:

@@ -69,8 +69,8 @@ def temperature_factor(w: Working, temperature: float) -> float:
     0.96
     """
     alpha = w.limit("α", "copper_alpha")
-    puts = {"α": alpha, "θ": temperature}
-    return w.calc("Fθ", 1 + alpha * (temperature - REFERENCE), "", "1 + α × (θ − 20)", puts, C.DEVICE_LIMITS)
+    terms = {"α": alpha, "θ": temperature}
+    return w.calc("Fθ", 1 + alpha * (temperature - REFERENCE), "", "1 + α × (θ − 20)", terms, C.DEVICE_LIMITS)
 
 
 def predictions(w: Working, case: Case) -> dict[str, float]:
@@ -127,8 +127,8 @@ def _compare(w: Working, case: Case, name: str, cold: dict[str, float], at_board
     value, reading = cold[name], getattr(case.circuit.readings, name)
     factor = temperature_factor(w, degrees)
     if name == "zs":
-        puts = {"Zs,board": at_board, "R1+R2": cold["r1r2"], "Fθ": factor}
-        predicted = w.calc("Zs", at_board + cold["r1r2"] * factor, "Ω", "Zs,board + (R1+R2) × Fθ", puts, C.DEVICE_LIMITS)
+        terms = {"Zs,board": at_board, "R1+R2": cold["r1r2"], "Fθ": factor}
+        predicted = w.calc("Zs", at_board + cold["r1r2"] * factor, "Ω", "Zs,board + (R1+R2) × Fθ", terms, C.DEVICE_LIMITS)
     elif name == "ipf":
         # The largest fault flows through cold conductors; it is not corrected.
         predicted = value

@@ -2318,10 +2318,10 @@ export interface components {
         Both: {
             /** Differs */
             differs: boolean;
-            here: components["schemas"]["Stand"];
+            here: components["schemas"]["InBook"];
             /** Id */
             id: string;
-            there: components["schemas"]["Stand"];
+            there: components["schemas"]["InBook"];
             /** Title */
             title: string;
         };
@@ -4008,6 +4008,34 @@ export interface components {
             lost: boolean;
             /** Reason */
             reason: string;
+        };
+        /**
+         * InBook
+         * @description How a check stands in one book; verdict None where that book does not ask it, decides False where it shows it and goes by another.
+         */
+        InBook: {
+            /** Clause */
+            clause: string;
+            /**
+             * Decides
+             * @default true
+             */
+            decides: boolean;
+            /**
+             * Doubtful
+             * @default false
+             */
+            doubtful: boolean;
+            /** Limit */
+            limit: number | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** Verdict */
+            verdict: ("meets" | "close" | "short" | "not_known") | null;
         };
         /**
          * Installation
@@ -6515,34 +6543,6 @@ export interface components {
              * @enum {string}
              */
             id: "survey" | "demand" | "boards" | "routes" | "earthing" | "coordination" | "attention";
-            /** Verdict */
-            verdict: ("meets" | "close" | "short" | "not_known") | null;
-        };
-        /**
-         * Stand
-         * @description How a check stands in one book; verdict None where that book does not ask it, decides False where it shows it and goes by another.
-         */
-        Stand: {
-            /** Clause */
-            clause: string;
-            /**
-             * Decides
-             * @default true
-             */
-            decides: boolean;
-            /**
-             * Doubtful
-             * @default false
-             */
-            doubtful: boolean;
-            /** Limit */
-            limit: number | null;
-            /** Text */
-            text: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | null;
             /** Verdict */
             verdict: ("meets" | "close" | "short" | "not_known") | null;
         };

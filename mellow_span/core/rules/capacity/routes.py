@@ -127,9 +127,9 @@ def _name(runner: _Runner) -> str:
 def _record(w: Working, runners: list[_Runner], n: int, route: Route, share: float) -> None:
     for runner in runners:
         if runner.ib is not None and runner.light is not None:
-            puts = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
+            terms = {"Ib": runner.ib, "share": share, "grouped": runner.light / share}
             note = f"{_name(runner)}: {'counts' if runner.counted else 'does not count'}"
-            w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", puts, C.GROUPED_LIGHT, note)
+            w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", terms, C.GROUPED_LIGHT, note)
         else:
             w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
     w.given("others", float(route.others), "", "circuits in it that are not in this job")

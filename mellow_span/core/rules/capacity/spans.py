@@ -132,19 +132,19 @@ def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = Fal
     family = case.rated(group)
     it = wrapped_capacity(w, case, family, span, method, tabulated(w, case, family, method))
     symbol = "It′" if wraps(case, span, method) else "It"
-    puts = {symbol: it, "Ca": ambient_factor(w, case, family, span)}
+    terms = {symbol: it, "Ca": ambient_factor(w, case, family, span)}
     together = group.simultaneous and group.n > 1
     if not together:
-        puts["Cg"] = grouping_factor(w, case, span, group)
+        terms["Cg"] = grouping_factor(w, case, span, group)
     # The formulae for circuits not overloaded together have the rewirable fuse in them already.
     fuse = {} if without_fuse or together else fuse_factor(w, case, span)
-    puts |= ground_factors(w, case, span, bool(fuse)) | fuse
+    terms |= ground_factors(w, case, span, bool(fuse)) | fuse
     if case.parallel > 1:
-        puts["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
+        terms["np"] = w.given("np", float(case.parallel), "", "cables in parallel, of equal length and size (433.4.1)")
     value = 1.0
-    for factor in puts.values():
+    for factor in terms.values():
         value *= factor
-    iz = w.calc("Iz", value, "A", " × ".join(puts), puts, C.CAPACITY)
+    iz = w.calc("Iz", value, "A", " × ".join(terms), terms, C.CAPACITY)
     if together:
         iz = not_overloaded_together(w, case, span, group, iz)
     return harmonic_capacity(w, case, iz)
@@ -160,12 +160,12 @@ def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz
     ib = w.given("Ib", ib_of(w, case), "A", "design current")
     a = w.limit("a", "not_overloaded")
     b = w.limit("b", "not_overloaded_rewirable") if case.rewirable else 1.0
-    puts = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
+    terms = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
     root = sqrt(b * case.rating**2 + a * ib**2 * (1 - cg**2) / cg**2)
-    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", puts, C.NOT_OVERLOADED_TOGETHER)}
+    both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", terms, C.NOT_OVERLOADED_TOGETHER)}
     needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, C.NOT_OVERLOADED_TOGETHER, "not overloaded at one time")
-    puts = {"Iz": iz, "In": case.rating, "Iz,min": needed}
-    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", puts, C.NOT_OVERLOADED_TOGETHER, "as it reads against In")
+    terms = {"Iz": iz, "In": case.rating, "Iz,min": needed}
+    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", terms, C.NOT_OVERLOADED_TOGETHER, "as it reads against In")
 
 
 def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
@@ -180,8 +180,8 @@ def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
     factor = w.limit("Ch", "harmonic_factor") if h <= w.constant("harmonic_high") else 1.0
     if h <= w.constant("harmonic_mid"):
         return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, C.HARMONICS, "for the line current")
-    puts = {"Iz": iz, "Ch": factor, "h": h}
-    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", puts, C.HARMONICS, "the neutral current rules")
+    terms = {"Iz": iz, "Ch": factor, "h": h}
+    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", terms, C.HARMONICS, "the neutral current rules")
 
 
 def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str, rated_at: int) -> float:

@@ -74,8 +74,8 @@ def board_demand(w: Working, job: Installation, board: Board, below: dict[str, B
     drawn[board.id] = draw
     sums = tuple(draw.summed(phase) for phase in names)
     highest = max(s.demand for s in sums)
-    puts = {s.phase: s.demand for s in sums}
-    w.calc("I,max", highest, "A", f"max({', '.join(puts)})" if len(puts) > 1 else "L1", puts, C.DEMAND, "demand of the highest phase")
+    terms = {s.phase: s.demand for s in sums}
+    w.calc("I,max", highest, "A", f"max({', '.join(terms)})" if len(terms) > 1 else "L1", terms, C.DEMAND, "demand of the highest phase")
     steps, _ = w.take()
     return BoardDemand(
         board.id, sums, highest, max(s.later for s in sums), highest - min(s.demand for s in sums), _kinds(lines), open_ones,
@@ -146,8 +146,8 @@ def _floored(w: Working, items: list[Item], amps: float, beside: float) -> float
     most = max((i.counts / i.load.quantity for i in items if not i.has_own), default=0.0)
     if most <= (amps + beside) * (1 + 1e-9):
         return amps
-    puts = {"ΣI": amps, "largest": most, "locked": beside}
-    return w.calc("I", most - beside, "A", "largest − locked", puts, C.DEMAND, "never below the largest single load")
+    terms = {"ΣI": amps, "largest": most, "locked": beside}
+    return w.calc("I", most - beside, "A", "largest − locked", terms, C.DEMAND, "never below the largest single load")
 
 
 def _kinds(by_phase: list[dict[str, KindLine]]) -> tuple[KindLine, ...]:

@@ -66,8 +66,8 @@ def _held(w: Working, item: Item) -> float:
     """What may be drawn [A], with its step where a load management holds it back."""
     if item.load.managed is None:
         return item.amps
-    puts = {"I": item.amps, "cap": item.load.managed}
-    return w.calc("I", item.counts, "A", "min(I, cap)", puts, C.DEMAND, f"{item.load.name or item.kind}: held by a load management")
+    terms = {"I": item.amps, "cap": item.load.managed}
+    return w.calc("I", item.counts, "A", "min(I, cap)", terms, C.DEMAND, f"{item.load.name or item.kind}: held by a load management")
 
 
 def _own(w: Working, item: Item) -> float | None:
@@ -75,8 +75,8 @@ def _own(w: Working, item: Item) -> float | None:
     if item.load.diverse_amps is not None:
         return w.given("I", item.load.diverse_amps, "A", f"{name}: own allowance")
     if item.load.diversity is not None:
-        puts = {"factor": item.load.diversity, "I": _held(w, item)}
-        return w.calc("I", item.load.diversity * item.counts, "A", "factor × I", puts, C.DEMAND, f"{name}: own factor")
+        terms = {"factor": item.load.diversity, "I": _held(w, item)}
+        return w.calc("I", item.load.diversity * item.counts, "A", "factor × I", terms, C.DEMAND, f"{name}: own factor")
     return None
 
 
@@ -85,8 +85,8 @@ def _pooled(w: Working, row: dict[str, float], amps: list[float]) -> list[float]
     total, full, share = sum(amps), row["full_amps"], row["rest_share"]
     if total <= full:
         return amps
-    puts = {"full": full, "share": share, "ΣI": total}
-    allowed = w.calc("I", full + share * (total - full), "A", "full + share × (ΣI − full)", puts, C.DEMAND)
+    terms = {"full": full, "share": share, "ΣI": total}
+    allowed = w.calc("I", full + share * (total - full), "A", "full + share × (ΣI − full)", terms, C.DEMAND)
     return [allowed * one / total for one in amps]
 
 
@@ -94,6 +94,6 @@ def _ranked(w: Working, count: int, share: float, amps: list[float]) -> list[flo
     """So many of the largest in full, a share of each other."""
     full = set(sorted(range(len(amps)), key=lambda i: -amps[i])[:count])
     found = [one if i in full else share * one for i, one in enumerate(amps)]
-    puts = {"full": sum(amps[i] for i in full), "share": share, "rest": sum(one for i, one in enumerate(amps) if i not in full)}
-    w.calc("I", sum(found), "A", "full + share × rest", puts, C.DEMAND)
+    terms = {"full": sum(amps[i] for i in full), "share": share, "rest": sum(one for i, one in enumerate(amps) if i not in full)}
+    w.calc("I", sum(found), "A", "full + share × rest", terms, C.DEMAND)
     return found

@@ -40,17 +40,17 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
     symbol, u = ("U0", supply.u0) if single else ("U", line_voltage(w, supply))
     root = 1.0 if single else sqrt(3)
     times = "" if single else "√3 × "
-    puts = {"n": float(load.quantity), "P": load.amount, symbol: u, "pf": load.pf}
+    terms = {"n": float(load.quantity), "P": load.amount, symbol: u, "pf": load.pf}
     rated = load.rated_volts
     if rated is None or rated == u:
         current, formula = load.quantity * load.amount / (root * u * load.pf), f"n × P / ({times}{symbol} × pf)"
     elif load.kind in RESISTIVE:
         current, formula = load.quantity * load.amount * u / (root * rated**2 * load.pf), f"n × P × {symbol} / ({times}Ur² × pf)"
-        puts["Ur"] = rated
+        terms["Ur"] = rated
     else:
         current, formula = load.quantity * load.amount / (root * min(u, rated) * load.pf), f"n × P / ({times}min({symbol}, Ur) × pf)"
-        puts["Ur"] = rated
-    return w.calc("Ib", current, "A", formula, puts, C.DEMAND, name)
+        terms["Ur"] = rated
+    return w.calc("Ib", current, "A", formula, terms, C.DEMAND, name)
 
 
 def line_voltage(w: Working, supply: Supply) -> float:
@@ -84,9 +84,9 @@ def design_current(w: Working, case: Case) -> float:
         currents = _diversified(w, circuit, loads, currents)
     if len(currents) == 1:
         return currents[0]
-    puts = {f"I{i}": current for i, current in enumerate(currents, 1)}
+    terms = {f"I{i}": current for i, current in enumerate(currents, 1)}
     note = "after diversity, as chosen for this circuit" if circuit.diversified else "all loads of the circuit"
-    return w.calc("Ib", sum(currents), "A", " + ".join(puts), puts, C.DEMAND, note)
+    return w.calc("Ib", sum(currents), "A", " + ".join(terms), terms, C.DEMAND, note)
 
 
 def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list[float]) -> list[float]:

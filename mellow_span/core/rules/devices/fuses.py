@@ -102,8 +102,8 @@ def time_at(w: Working, kind: str, rating: float, current: float) -> float | Non
         return w.calc("t", curve[0][1], "s", "t1", {"t1": curve[0][1], "I": current}, C.DEVICE_LIMITS, "at the first point of the curve")
     (i1, t1), (i2, t2) = next(pair for pair in pairwise(curve) if pair[1][0] > current)
     slope = log(t2 / t1) / log(i2 / i1)
-    puts = {"t1": t1, "I1": i1, "I": current, "a": slope}
-    return w.calc("t", t1 * (current / i1) ** slope, "s", "t1 × (I / I1)^a", puts, C.DEVICE_LIMITS, "between two points, log-log")
+    terms = {"t1": t1, "I1": i1, "I": current, "a": slope}
+    return w.calc("t", t1 * (current / i1) ** slope, "s", "t1 × (I / I1)^a", terms, C.DEVICE_LIMITS, "between two points, log-log")
 
 
 def current_for(w: Working, kind: str, rating: float, time: float) -> float:
@@ -117,11 +117,11 @@ def current_for(w: Working, kind: str, rating: float, time: float) -> float:
     for (i1, t1), (i2, t2) in pairwise(curve):
         if t2 <= time <= t1:
             slope = log(i2 / i1) / log(t2 / t1)
-            puts = {"I1": i1, "t1": t1, "t": time, "a": slope}
-            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", puts, C.DEVICE_LIMITS, READ)
+            terms = {"I1": i1, "t1": t1, "t": time, "a": slope}
+            return w.calc("Ia", i1 * (time / t1) ** slope, "A", "I1 × (t / t1)^a", terms, C.DEVICE_LIMITS, READ)
     if time < curve[-1][1]:
-        puts = {"I²t": last_energy(w, kind, rating), "t": time}
-        return w.calc("Ia", sqrt(puts["I²t"] / time), "A", "√(I²t / t)", puts, C.DEVICE_LIMITS, READ)
+        terms = {"I²t": last_energy(w, kind, rating), "t": time}
+        return w.calc("Ia", sqrt(terms["I²t"] / time), "A", "√(I²t / t)", terms, C.DEVICE_LIMITS, READ)
     raise w.rules.outside(T.FUSE_CURRENTS, f"{kind} {rating:g} A in {time:g} s", ", ".join(f"{t:g} s" for _, t in curve))
 
 

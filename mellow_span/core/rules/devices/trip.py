@@ -69,8 +69,8 @@ def disconnecting_current(w: Working, device: Device, rating: float, time: float
         return fuses.current_for(w, device.kind, rating, time)
     if device.kind == "mccb" and device.isd is not None and device.tsd is not None and device.tsd <= time:
         tolerance = w.limit("tolerance", "mccb_tolerance", "upper tolerance of the setting")
-        puts = {"tolerance": tolerance, "Isd": device.isd}
-        return w.calc("Ia", tolerance * device.isd, "A", "tolerance × Isd", puts, C.MCCB_STANDARD, f"short-time, delay {device.tsd:g} s")
+        terms = {"tolerance": tolerance, "Isd": device.isd}
+        return w.calc("Ia", tolerance * device.isd, "A", "tolerance × Isd", terms, C.MCCB_STANDARD, f"short-time, delay {device.tsd:g} s")
     if time >= w.constant("time_distribution_tn") and (slow := slow_current(w, device, rating)) is not None:
         return slow
     found = instantaneous_current(w, device, rating)
@@ -115,12 +115,12 @@ def _thermal_time(w: Working, rating: float, current: float) -> float | None:
         return None
     t_high = w.look("t2.55", T.BREAKER_THERMAL, (second, rating), "max_s", "thermal limit at 2.55 In")
     if current >= high:
-        puts = {"t2.55": t_high, "2.55 In": high, "I": current}
-        return w.calc("t", t_high * (high / current) ** 2, "s", "t2.55 × (2.55 In / I)²", puts, C.BREAKER_STANDARD)
+        terms = {"t2.55": t_high, "2.55 In": high, "I": current}
+        return w.calc("t", t_high * (high / current) ** 2, "s", "t2.55 × (2.55 In / I)²", terms, C.BREAKER_STANDARD)
     t_low = w.look("t1.45", T.BREAKER_THERMAL, (first, rating), "max_s", "thermal limit at 1.45 In")
     slope = log(t_high / t_low) / log(high / low)
-    puts = {"t1.45": t_low, "1.45 In": low, "I": current, "a": slope}
-    return w.calc("t", t_low * (current / low) ** slope, "s", "t1.45 × (I / 1.45 In)^a", puts, C.BREAKER_STANDARD)
+    terms = {"t1.45": t_low, "1.45 In": low, "I": current, "a": slope}
+    return w.calc("t", t_low * (current / low) ** slope, "s", "t1.45 × (I / 1.45 In)^a", terms, C.BREAKER_STANDARD)
 
 
 def thermal_multiples(w: Working) -> tuple[float, float]:

@@ -51,10 +51,10 @@ def formula_drop(w: Working, case: Case) -> float:
     pf = power_factor(case)
     sin = sqrt(1 - pf**2)
     b = 2.0 if case.circuit.phases == 1 or case.by_phase else sqrt(3)
-    puts = {"b": b, "ρ1": rho, "cosφ": pf, "S": case.csa, "λ": reactance, "sinφ": sin}
+    terms = {"b": b, "ρ1": rho, "cosφ": pf, "S": case.csa, "λ": reactance, "sinφ": sin}
     value = b * (MM_PER_M * rho * pf / case.csa + reactance * sin)
     return w.calc(
-        "mV", value, "mV/A/m", "b × (1000 ρ1 cosφ / S + λ sinφ)", puts, C.DROP_BY_TABLE, "hot conductors, the load's power factor"
+        "mV", value, "mV/A/m", "b × (1000 ρ1 cosφ / S + λ sinφ)", terms, C.DROP_BY_TABLE, "hot conductors, the load's power factor"
     )
 
 
@@ -76,8 +76,8 @@ def ct_factor(w: Working, case: Case, span: Span, current: float) -> float:
     offset, reference = w.limit("θ", "ct_offset"), w.limit("θ30", "ct_ambient")
     load = current / case.parallel / it
     value = (offset + tp - (ca**2 * cg**2 - load**2) * (tp - reference)) / (offset + tp)
-    puts = {"θ": offset, "tp": tp, "Ca": ca, "Cg": cg, "Ib/It": load, "θ30": reference}
-    return w.calc("Ct", min(1.0, value), "", "(θ + tp − (Ca² Cg² − (Ib/It)²) (tp − θ30)) / (θ + tp)", puts, C.DROP_BY_TABLE)
+    terms = {"θ": offset, "tp": tp, "Ca": ca, "Cg": cg, "Ib/It": load, "θ30": reference}
+    return w.calc("Ct", min(1.0, value), "", "(θ + tp − (Ca² Cg² − (Ib/It)²) (tp − θ30)) / (θ + tp)", terms, C.DROP_BY_TABLE)
 
 
 def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) -> float:
@@ -87,7 +87,7 @@ def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) ->
         # The formula has the load's power factor already, and the book no temperature factor.
         return formula_drop(w, case)
     ct = ct_factor(w, case, span, current)
-    puts = {"Ct": ct, "cosφ": pf}
+    terms = {"Ct": ct, "cosφ": pf}
     if column.endswith("_z"):
         try:
             r = w.look("r", case.family.drop, case.csa, column[:-1] + "r")
@@ -96,10 +96,10 @@ def refined_mv(w: Working, case: Case, span: Span, current: float, pf: float) ->
             pass
         else:
             sin = sqrt(1 - pf**2)
-            puts |= {"r": r, "sinφ": sin, "x": x}
-            return w.calc("mV", ct * pf * r + sin * x, "mV/A/m", "Ct cosφ r + sinφ x", puts, C.DROP_REFINED)
+            terms |= {"r": r, "sinφ": sin, "x": x}
+            return w.calc("mV", ct * pf * r + sin * x, "mV/A/m", "Ct cosφ r + sinφ x", terms, C.DROP_REFINED)
     mv = w.look("mV", case.family.drop, case.csa, column)
-    return w.calc("mV", ct * pf * mv, "mV/A/m", "Ct cosφ mV", {**puts, "mV": mv}, C.DROP_REFINED)
+    return w.calc("mV", ct * pf * mv, "mV/A/m", "Ct cosφ mV", {**terms, "mV": mv}, C.DROP_REFINED)
 
 
 @dataclass(slots=True)

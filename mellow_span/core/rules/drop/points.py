@@ -37,8 +37,8 @@ def _along_legs(w: Working, case: Case) -> float:
     total, before, left = 0.0, 0.0, whole
     for at, current in points:
         here = _at(edges, at)
-        puts = {"ΣmV": here - before, "I": left}
-        total += w.calc("VD", (here - before) * left / MM_PER_M, "V", "ΣmV × I / 1000", puts, C.DROP_BY_TABLE, f"leg to {at:g} m")
+        terms = {"ΣmV": here - before, "I": left}
+        total += w.calc("VD", (here - before) * left / MM_PER_M, "V", "ΣmV × I / 1000", terms, C.DROP_BY_TABLE, f"leg to {at:g} m")
         before, left = here, left - current
     simple = whole * edges[-1][1] / MM_PER_M
     w.calc(
@@ -71,5 +71,7 @@ def _ring_exact(w: Working, case: Case) -> float:
     points = taps(w, case)
     edges = _electrical(w, case, sum(current for _, current in points))
     found, _ = ring_drop([(_at(edges, at), current) for at, current in points], edges[-1][1])
-    puts = {f"I{i}": current for i, (_, current) in enumerate(points, 1)}
-    return w.calc("VD", found / MM_PER_M, "V", "largest over the points, fed from both ends", puts, C.DROP_BY_TABLE, "ring from its points")
+    terms = {f"I{i}": current for i, (_, current) in enumerate(points, 1)}
+    return w.calc(
+        "VD", found / MM_PER_M, "V", "largest over the points, fed from both ends", terms, C.DROP_BY_TABLE, "ring from its points"
+    )

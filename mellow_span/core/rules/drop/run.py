@@ -45,9 +45,9 @@ def run_drop(w: Working, case: Case) -> float:
     parts = pieces(w, case, current)
     for piece in parts:
         formula = "mV × I × L / 4 / 1000" if case.ring else "mV × Ib × L / 1000"
-        puts = {"mV": piece.mv, "I" if case.ring else "Ib": current, "L": piece.length}
+        terms = {"mV": piece.mv, "I" if case.ring else "Ib": current, "L": piece.length}
         volts = piece.mv * current * piece.length / MM_PER_M / (QUARTER if case.ring else 1)
-        total += w.calc("VD", volts, "V", formula, puts, C.DROP_BY_TABLE)
+        total += w.calc("VD", volts, "V", formula, terms, C.DROP_BY_TABLE)
     if len(parts) > 1:
         w.calc("VD", total, "V", "sum of the spans", {}, C.DROP_BY_TABLE)
     return total
@@ -85,16 +85,16 @@ def _by_phase(w: Working, case: Case) -> tuple[float, ...]:
     currents = phase_currents(w, case)
     ohm = 0.0
     for piece in pieces(w, case, max(currents)):
-        puts = {"mV": piece.mv, "L": piece.length}
-        ohm += w.calc("r L", piece.mv / 2 * piece.length / MM_PER_M, "Ω", "mV / 2 × L / 1000", puts, C.DROP_BY_TABLE, "one wire")
+        terms = {"mV": piece.mv, "L": piece.length}
+        ohm += w.calc("r L", piece.mv / 2 * piece.length / MM_PER_M, "Ω", "mV / 2 × L / 1000", terms, C.DROP_BY_TABLE, "one wire")
     found = []
     for i, phase in enumerate(PHASES):
         own, others = currents[i], [amps for j, amps in enumerate(currents) if j != i]
         volts = max(0.0, ohm * (2 * own - sum(others) / 2))
-        puts = {"r L": ohm, "I": own, "I′": others[0], "I″": others[1]}
-        w.calc("VD", volts, "V", "max(0, r L × (2 I − (I′ + I″) / 2))", puts, C.DROP_BY_TABLE, phase)
-        puts = {"VD": volts, "U0": case.supply.u0}
-        found.append(w.calc(f"vd,{phase}", PERCENT * volts / case.supply.u0, "%", "100 × VD / U0", puts, C.VOLT_DROP))
+        terms = {"r L": ohm, "I": own, "I′": others[0], "I″": others[1]}
+        w.calc("VD", volts, "V", "max(0, r L × (2 I − (I′ + I″) / 2))", terms, C.DROP_BY_TABLE, phase)
+        terms = {"VD": volts, "U0": case.supply.u0}
+        found.append(w.calc(f"vd,{phase}", PERCENT * volts / case.supply.u0, "%", "100 × VD / U0", terms, C.VOLT_DROP))
     return tuple(found)
 
 
@@ -131,8 +131,8 @@ def drop_limit(w: Working, case: Case, length: float) -> float:
         return limit
     per, most = w.limit("p", "vd_long_per_m"), w.limit("p,most", "vd_long_most")
     more = min(most, per * (length - start))
-    puts = {"limit": limit, "p": per, "L": length, "p,most": most}
-    return w.calc("limit", limit + more, "%", "limit + min(p,most, p × (L − 100))", puts, C.DROP_LIMIT)
+    terms = {"limit": limit, "p": per, "L": length, "p,most": most}
+    return w.calc("limit", limit + more, "%", "limit + min(p,most, p × (L − 100))", terms, C.DROP_LIMIT)
 
 
 def check_volt_drop(w: Working, case: Case) -> Outcome:

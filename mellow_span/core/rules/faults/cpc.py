@@ -70,8 +70,8 @@ def conduit_area(w: Working, diameter: float, heavy: bool) -> float:
         "wall", T.CONDUIT_WALL, diameter, "wall_mm_heavy" if heavy else "wall_mm_light", "heavy gauge" if heavy else "light gauge"
     )
     inner = diameter - 2 * wall
-    puts = {"D": diameter, "d": inner}
-    return w.calc("S,conduit", pi / 4 * (diameter**2 - inner**2), "mm²", "π/4 × (D² − d²)", puts, C.CPC_KINDS, "steel conduit")
+    terms = {"D": diameter, "d": inner}
+    return w.calc("S,conduit", pi / 4 * (diameter**2 - inner**2), "mm²", "π/4 × (D² − d²)", terms, C.CPC_KINDS, "steel conduit")
 
 
 def _conduit(w: Working, case: Case) -> Part:
@@ -86,8 +86,8 @@ def _conduit(w: Working, case: Case) -> Part:
     x = w.look("x2", T.CONDUIT_DESIGN, diameter, "x", "heavy gauge, joints included")
     if not heavy:
         thick = conduit_area(w.quiet(), diameter, True)
-        puts = {"r2": r, "S,heavy": thick, "S,light": area}
-        r = w.calc("r2", r * thick / area, "mΩ/m", "r2 × S,heavy / S,light", puts, C.CPC_KINDS, "light gauge has less steel")
+        terms = {"r2": r, "S,heavy": thick, "S,light": area}
+        r = w.calc("r2", r * thick / area, "mΩ/m", "r2 × S,heavy / S,light", terms, C.CPC_KINDS, "light gauge has less steel")
     return Part("the conduit", "conduit_trunking", "steel", area, r, r * _hot(w, case), x)
 
 

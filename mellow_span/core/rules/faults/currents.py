@@ -34,8 +34,8 @@ def largest(w: Working, supply: Supply, loop: float | None, symbol: str, note: s
     if not loop:
         raise MissingInput("supply.ipf", NO_LOOP)
     z = w.given(symbol, loop, "Ω", note)
-    puts = {"Cmax": supply.cmax, "U0": supply.u0, symbol: z}
-    return w.calc("Imax", supply.cmax * supply.u0 / z, "A", f"Cmax × U0 / {symbol}", puts, C.FAULT_LEVEL)
+    terms = {"Cmax": supply.cmax, "U0": supply.u0, symbol: z}
+    return w.calc("Imax", supply.cmax * supply.u0 / z, "A", f"Cmax × U0 / {symbol}", terms, C.FAULT_LEVEL)
 
 
 def board_figures(w: Working, supply: Supply, feed: Feed, phases: int) -> tuple[Figure, ...]:
@@ -71,8 +71,8 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
 
     def r1r2() -> float:
         loop = loop_of(w, case)
-        puts = {"R1": loop.r1_cold, "R2": loop.r2_cold, "X": loop.x}
-        return w.calc("R1+R2", loop.cold, "Ω", "√((R1 + R2)² + X²)", puts, C.CONTINUITY, "at 20 °C")
+        terms = {"R1": loop.r1_cold, "R2": loop.r2_cold, "X": loop.x}
+        return w.calc("R1+R2", loop.cold, "Ω", "√((R1 + R2)² + X²)", terms, C.CONTINUITY, "at 20 °C")
 
     def at_board() -> float:
         there = [i for i in (feed.ln_cold, feed.ze_cold) if i]

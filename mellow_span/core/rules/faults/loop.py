@@ -85,11 +85,11 @@ def _run_loop(w: Working, case: Case) -> Loop:
     plain, warm = ("r1 × L / 4000 + r2 × L / 2000", "r1 × F × L / 4000 + r2′ × L / 2000") if straight else (
         f"(r1 + r2) × L / 1000{sign}", f"(r1 × F + r2′) × L / 1000{sign}"
     )  # fmt: skip
-    puts = {"r1": r1, "r2": cold, "L": length}
-    w.calc("(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", plain, puts, C.CONTINUITY, "at 20 °C, to compare readings")
-    puts = {"r1": r1, "F": m, "r2′": hot, "L": length}
+    terms = {"r1": r1, "r2": cold, "L": length}
+    w.calc("(R1+R2)20", loop.r1_cold + loop.r2_cold, "Ω", plain, terms, C.CONTINUITY, "at 20 °C, to compare readings")
+    terms = {"r1": r1, "F": m, "r2′": hot, "L": length}
     note = "r2′ is r2 at operating temperature"
-    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", warm, puts, C.DEVICE_LIMITS, note)
+    total = w.calc("R1+R2", loop.r1_hot + loop.r2_hot, "Ω", warm, terms, C.DEVICE_LIMITS, note)
     if loop.x:
         w.calc("Z", loop.hot, "Ω", "√((R1+R2)² + X²)", {"R1+R2": total, "X": loop.x}, C.DROP_REFINED)
     return loop
@@ -164,8 +164,8 @@ def residual_clears(w: Working, case: Case, zs: float) -> Residual | None:
     most = w.limit("UL", "touch_voltage") if residuals(case) else 0.0
     clause = C.RCD_TOUCH_VOLTAGE if case.feed.earthing == "TT" else C.RCD_IN_TN
     for residual in residuals(case):
-        puts = {"Zs": zs, "IΔn": residual.idn}
-        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", puts, clause, residual.where) <= most:
+        terms = {"Zs": zs, "IΔn": residual.idn}
+        if w.calc("Zs × IΔn", zs * residual.idn, "V", "Zs × IΔn", terms, clause, residual.where) <= most:
             return residual
     return None
 
@@ -182,8 +182,8 @@ def check_loop(w: Working, case: Case) -> Outcome:
     if case.feed.earthing != "TT" and w.rules.has("reading_share"):
         # Through an electrode the line of the overcurrent device means nothing.
         share = w.limit("share", "reading_share")
-        puts = {"share": share, "Zs,max": most}
-        reading = w.calc("80 %", share * most, "Ω", "share × Zs,max", puts, C.DEVICE_LIMITS, "for a reading at ambient")
+        terms = {"share": share, "Zs,max": most}
+        reading = w.calc("80 %", share * most, "Ω", "share × Zs,max", terms, C.DEVICE_LIMITS, "for a reading at ambient")
         text += f"; a reading may show {quantity(reading, 'Ω')}"
     covered = residual_clears(w, case, zs)
     if zs > most and covered:

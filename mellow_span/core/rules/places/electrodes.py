@@ -125,9 +125,9 @@ def check_place(w: Working, job: Installation, board: Board) -> Outcome:
     x = w.given("x", board.electrode_distance, "m", "to the nearest buried metal or other electrode")
     clear = w.limit("clear", "electrode_clear")
     length, across = w.limit("l", "pipe_length", "a usual buried pipe"), w.limit("d", "pipe_diameter", "a usual buried pipe")
-    puts = {"l": length, "x": x, "d": across}
+    terms = {"l": length, "x": x, "d": across}
     share = log((length / 2 + sqrt(length**2 / 4 + x**2)) / x) / log(2 * length * MM_PER_M / across)
-    share = w.calc("share", min(1.0, share), "", "ln((l/2 + √(l²/4 + x²)) / x) / ln(2000 l / d)", puts, C.ELECTRODE)
+    share = w.calc("share", min(1.0, share), "", "ln((l/2 + √(l²/4 + x²)) / x) / ln(2000 l / d)", terms, C.ELECTRODE)
     volts = w.calc("U", share * job.supply.u0, "V", "share × U0", {"share": share, "U0": job.supply.u0}, C.ELECTRODE)
     if x >= clear * (1 - 1e-9):
         return Outcome(x, clear, "m", None, f"{quantity(x, 'm')} from buried metal and other electrodes, at least {quantity(clear, 'm')}")

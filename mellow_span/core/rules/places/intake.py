@@ -166,9 +166,9 @@ def bonding_csa(w: Working, s: Supply) -> float:
         return pme_bonding(w, s)
     required = next_size(w, required_earthing(w, s)[0])
     share, least, most = w.limit("share", "bond_share"), w.limit("least", "bond_least"), w.limit("most", "bond_most")
-    puts = {"share": share, "S": required, "least": least, "most": most}
+    terms = {"share": share, "S": required, "least": least, "most": most}
     asked = min(most, max(least, share * required))
-    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", puts, C.MAIN_BONDING, "S: the one required"))
+    return next_size(w, w.calc("S,bond", asked, "mm²", "min(most, max(least, share × S))", terms, C.MAIN_BONDING, "S: the one required"))
 
 
 def check_bonding(w: Working, s: Supply) -> Outcome:

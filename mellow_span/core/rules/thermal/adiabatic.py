@@ -103,9 +103,9 @@ def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
         assert fuse.rating is not None
         bound = let_through(w, fuse, fuse.rating, current)
         if bound is not None and bound < energy:
-            puts = {"fuse": bound, "I² × t": energy}
+            terms = {"fuse": bound, "I² × t": energy}
             energy = w.calc(
-                "I²t", bound, "A²s", "min(fuse, I² × t)", puts, C.CONDITIONAL_RATING, "a bound: the maker's figure decides beyond it"
+                "I²t", bound, "A²s", "min(fuse, I² × t)", terms, C.CONDITIONAL_RATING, "a bound: the maker's figure decides beyond it"
             )
         return Energy(energy, certain=False)
     instant = instant_of(w, device, case.rating)
@@ -126,8 +126,8 @@ def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.
         return energy, None
     clause, value = C.CPC_ADIABATIC if fault.earth else C.LINE_IN_FAULT, energy.value
     if share < 1:
-        puts = {"I²t": value, "share": share}
-        value = w.calc("I²t′", value * share**2, "A²s", "I²t × share²", puts, clause, "the part this conductor takes")
+        terms = {"I²t": value, "share": share}
+        value = w.calc("I²t′", value * share**2, "A²s", "I²t × share²", terms, clause, "the part this conductor takes")
     return Energy(value, energy.certain), w.calc("S", sqrt(value) / k, "mm²", "√(I²t) / k", {"I²t": value, "k": k}, clause, fault.name)
 
 

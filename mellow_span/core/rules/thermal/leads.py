@@ -59,8 +59,8 @@ def _drops(w: Working, case: Case, load: Load, csa: float) -> str:
         return ""
     current = load_current(w.quiet(), case.supply, case.circuit, load) / load.quantity
     mv = w.look("mV,lead", T.LEAD_DROP, csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
-    puts = {"mV,lead": mv, "I": current, "L": load.lead_length}
-    volts = w.calc("VD,lead", mv * current * load.lead_length / MM_PER_M, "V", "mV,lead × I × L / 1000", puts, C.DROP_BY_TABLE)
+    terms = {"mV,lead": mv, "I": current, "L": load.lead_length}
+    volts = w.calc("VD,lead", mv * current * load.lead_length / MM_PER_M, "V", "mV,lead × I × L / 1000", terms, C.DROP_BY_TABLE)
     return f"; over {quantity(load.lead_length, 'm')} it drops {quantity(volts, 'V')}"
 
 
@@ -103,8 +103,8 @@ def _faults(w: Working, case: Case, load: Load, csa: float, name: str) -> list[C
             raise MissingInput(f"load.{load.id}.lead_length", f"the length of the lead of {name} in m")
         r = w.look("r,lead", T.LEAD_RESISTANCE, csa, "mohm_per_m_20C", f"lead of {name}, each conductor")
         f = w.look("F", T.RESISTANCE_HOT, (cpc.BUNCHED, INSULATION), "multiplier_from_20C", "lead, hot") if hot else 1.0
-        puts = {"r,lead": r, "F": f, "L": load.lead_length}
-        return w.calc("R,lead", 2 * r * f * load.lead_length / MM_PER_M, "Ω", "2 × r,lead × F × L / 1000", puts, C.FAULT_LOOP)
+        terms = {"r,lead": r, "F": f, "L": load.lead_length}
+        return w.calc("R,lead", 2 * r * f * load.lead_length / MM_PER_M, "Ω", "2 × r,lead × F × L / 1000", terms, C.FAULT_LOOP)
 
     def largest(at_board: float | None, run: float) -> float:
         if not at_board:

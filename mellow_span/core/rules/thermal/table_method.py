@@ -28,8 +28,8 @@ def table_csa(w: Working, line: float, k1: float, k2: float) -> float:
         asked = w.calc("Sp", share * s, "mm²", "share × S", {"share": share, "S": s}, C.CPC_TABLE)
     if k1 == k2:
         return asked
-    puts = {"Sp": asked, "k1": k1, "k2": k2}
-    return w.calc("Sp", asked * k1 / k2, "mm²", "Sp × k1 / k2", puts, C.CPC_TABLE, "unlike metals")
+    terms = {"Sp": asked, "k1": k1, "k2": k2}
+    return w.calc("Sp", asked * k1 / k2, "mm²", "Sp × k1 / k2", terms, C.CPC_TABLE, "unlike metals")
 
 
 def next_size(w: Working, csa: float) -> float:

@@ -53,7 +53,7 @@ class Fault:
 
 
 @dataclass
-class Bench:
+class UnderTest:
     """A circuit with a fault in it and an instrument before it."""
 
     circuit: Circuit
@@ -186,7 +186,7 @@ def _eliminated(m: list[list[float]]) -> list[float]:
     return found
 
 
-def put_in(circuit: Circuit, name: str, seed: int) -> Bench:
+def put_in(circuit: Circuit, name: str, seed: int) -> UnderTest:
     """Put a fault into a circuit, where and how much by a seed. Raises ValueError for a fault that the circuit cannot have."""
     chance = random.Random(seed)
     if name not in FAULTS:
@@ -206,7 +206,7 @@ def put_in(circuit: Circuit, name: str, seed: int) -> Bench:
         "borrowed_neutral": lambda: Fault(name, right="borrowed"),
         "parallel_path": lambda: Fault(name, ohm=_r2(circuit) * chance.uniform(0.15, 1.0), right="parallel"),
     }[name]()
-    return Bench(circuit, made, chance, stretch=chance.uniform(0.98, 1.02), leads=chance.uniform(0, 0.01))
+    return UnderTest(circuit, made, chance, stretch=chance.uniform(0.98, 1.02), leads=chance.uniform(0, 0.01))
 
 
 def _r2(c: Circuit) -> float:
