@@ -50,6 +50,9 @@ export function useAboard() {
 
 /** Look at every page of a job that is of use without a signal, one after the other, so that each is kept on this device. */
 async function takeAlong(job: string, still: () => boolean) {
+  // The page itself has to be laid up too; where a browser does not do that, nothing is asked for that could not be opened.
+  if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
+  else return false;
   const [tests, places] = [await jobTests(job), await isolations(job)];
   const asks: (() => Promise<unknown>)[] = [
     ...[pullList, materials, endsOf, existing, revisions, siteEntries, overview].map((ask) => () => ask(job)),
@@ -62,9 +65,6 @@ async function takeAlong(job: string, still: () => boolean) {
         if (kind.all || kind.choices.length === 0) await paperLook(job, kind.id, "", 0);
     },
   ];
-  // The page itself has to be laid up too; a browser that does not do that keeps the answers all the same.
-  if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
-  else return false;
   for (const ask of asks.slice(0, MOST)) {
     if (!still() || reach.get()) return false;
     // What cannot be worked out is told where it is looked at.
