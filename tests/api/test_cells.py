@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from importlib import import_module
 from typing import Any
 
 import pytest
@@ -85,22 +84,3 @@ def test_what_was_read_travels_with_the_file_and_never_overrules_what_a_firm_rea
     document["installation"]["cells"][0]["column"] = "nowhere"
     refused = theirs.post("/api/jobs/import", json.dumps(document), content_type="application/json")
     assert refused.json()["errors"][0]["field"] == "installation.cells[0].column"
-
-
-def test_edits_from_before_there_were_routes_play_after_the_change() -> None:
-    """What a history holds of bundles becomes what it would hold of routes, parts and references alike."""
-    renamed = import_module("mellow_span.jobs.migrations.0007_routes").renamed
-    old = [
-        {"op": "set", "kind": "span", "id": "s", "before": {"bundle": None}, "after": {"bundle": "k"}},
-        {"op": "set", "kind": "bundle", "id": "k", "before": {"length": 4.0}, "after": {"length": 6.0}},
-        {"op": "add", "kind": "bundle", "id": "k", "before": None, "after": {"parent": None, "index": 0, "fields": {"kind": "bundle", "length": 4.0}}},
-        {"op": "add", "kind": "span", "id": "t", "before": None, "after": {"parent": "c", "index": 0, "fields": {"bundle": "k", "length": 3.0}}},
-        {"op": "set", "kind": "bundle", "id": "k", "before": {"kind": "bundle"}, "after": {"kind": "conduit"}},
-    ]  # fmt: skip
-    assert renamed(old) == [
-        {"op": "set", "kind": "span", "id": "s", "before": {"route": None}, "after": {"route": "k"}},
-        {"op": "set", "kind": "route", "id": "k", "before": {"pull": 4.0}, "after": {"pull": 6.0}},
-        {"op": "add", "kind": "route", "id": "k", "before": None, "after": {"parent": None, "index": 0, "fields": {"kind": "open", "pull": 4.0}}},
-        {"op": "add", "kind": "span", "id": "t", "before": None, "after": {"parent": "c", "index": 0, "fields": {"route": "k", "length": 3.0}}},
-        {"op": "set", "kind": "route", "id": "k", "before": {"kind": "open"}, "after": {"kind": "conduit"}},
-    ]  # fmt: skip

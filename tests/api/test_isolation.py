@@ -10,6 +10,7 @@ import re
 import uuid
 from collections.abc import Callable, Iterator
 from datetime import timedelta
+from functools import cache
 from typing import Any
 
 import pytest
@@ -17,6 +18,7 @@ from django.test import Client
 from django.utils import timezone
 
 from mellow_span.api import api
+from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.issue import issued
 from mellow_span.exchange.packs import from_texts
 from mellow_span.jobs import models
@@ -43,6 +45,15 @@ APPRENTICE = {
 }  # fmt: skip
 
 
+NAMED = "whose it is"
+
+
+@cache
+def issue_of(value: Installation) -> str:
+    """A job issued, once for each house: the whole of it is worked out for that."""
+    return json.dumps(issued(value, 1, "2026-03-05T14:07:00+00:00", NAMED))
+
+
 def furnish(firm: Firm) -> dict[str, Any]:
     """Give a firm one of everything that has an identity, and return the identities by the names that addresses call them."""
     value = installation(firm.job)
@@ -61,7 +72,7 @@ def furnish(firm: Firm) -> dict[str, Any]:
     Event.objects.create(firm=firm.member.firm, member=firm.member, kind="exported", about=f"job of {firm.username}")
     Prices.objects.create(firm=firm.member.firm, text=f"item,name,size,price\npart,price of {firm.username},,1")
     Issue.objects.create(
-        job=firm.job, number=1, version=1, note=f"by {firm.username}", document=json.dumps(issued(value, 1, ends.isoformat(), firm.username)), hash="0" * 64,
+        job=firm.job, number=1, version=1, note=f"by {firm.username}", document=issue_of(value).replace(NAMED, firm.username), hash="0" * 64,
         at=timezone.now(), by=firm.member, name=firm.username,
     )  # fmt: skip
     shot = Entry.objects.create(
