@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 
 class CoreError(Exception):
     """A named refusal.
@@ -31,11 +33,14 @@ class InputError(CoreError):
 
 
 class UnknownWord(InputError):
-    """A word that the rule set of the job does not know: of another book, or of a pack that was put away."""
+    """A word that the rule set of the job does not know: of another book, or of a pack that was put away. known: the words it has."""
+
+    def __init__(self, field: str, given: object, known: Iterable[str]) -> None:
+        super().__init__(field, given, "one that this rule set has: " + ", ".join(known))
 
     def __str__(self) -> str:
         what = self.field.rpartition(".")[2].replace("_", " ")
-        return f"not known in this rule set: {what} {str(self.given)!r}; it has: {self.allowed}"
+        return f"not known in this rule set: {what} {str(self.given)!r}; choose {self.allowed}"
 
 
 class NotTogether(InputError):

@@ -146,7 +146,7 @@ def problems(case: Case) -> tuple[Problem, ...]:
     # Whoever lies in a route lies as it says.
     for group in case.around.groups:
         if group.laid not in rules.laid:
-            found.append(UnknownWord(f"route.{group.route}.laid", group.laid, ", ".join(rules.laid)))
+            found.append(UnknownWord(f"route.{group.route}.laid", group.laid, rules.laid))
     return tuple(Problem(e.field, str(e.given), e.allowed) for e in found)
 
 

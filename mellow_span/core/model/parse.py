@@ -161,5 +161,5 @@ def unknown_words(value: Any, known: Mapping[str, Collection[str]], path: str = 
     for name, section in _choosing(value.__class__):
         word = getattr(value, name)
         if word is not None and word not in known[section]:
-            found.append(UnknownWord(_join(path, name), word, ", ".join(known[section])))
+            found.append(UnknownWord(_join(path, name), word, known[section]))
     return found

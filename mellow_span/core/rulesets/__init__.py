@@ -145,7 +145,7 @@ class Chosen(dict[str, V]):
         self.field = field
 
     def __missing__(self, word: str) -> V:
-        raise UnknownWord(self.field, word, ", ".join(self))
+        raise UnknownWord(self.field, word, self)
 
 
 class Named(dict[str, Table]):

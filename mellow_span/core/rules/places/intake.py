@@ -24,7 +24,7 @@ def fuse_rating(rules: RuleSet, supply: Supply) -> float:
     if supply.fuse_in is None:
         raise MissingInput("supply.fuse_in", "the rating of the service fuse in A")
     if supply.fuse_kind is not None and supply.fuse_kind not in rules.service:
-        raise UnknownWord("supply.fuse_kind", supply.fuse_kind, ", ".join(rules.service))
+        raise UnknownWord("supply.fuse_kind", supply.fuse_kind, rules.service)
     return supply.fuse_in
 
 
