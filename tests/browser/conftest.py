@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 from django.conf import settings
 from django.test import Client
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.standins import instrument, merchant
 from tests.conftest import PASSWORD, Firm, make_firm
@@ -24,6 +24,8 @@ from tests.conftest import PASSWORD, Firm, make_firm
 CHROMIUM = "/usr/bin/chromium-headless-shell"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync"]
+# What is waited for comes sooner on a quiet machine; how soon says nothing about the page.
+expect.set_options(timeout=30_000)
 
 
 class Server:

@@ -31,8 +31,8 @@ def enter(page: Page, *words: str) -> None:
 
 
 def becomes(read: Callable[[], T], wanted: T) -> None:
-    """Wait until what is read is what is wanted; after ten seconds the two are compared a last time, to say how they differ."""
-    end = time.monotonic() + 10
+    """Wait until what is read is what is wanted; after half a minute the two are compared a last time, to say how they differ."""
+    end = time.monotonic() + 30
     while read() != wanted and time.monotonic() < end:
         time.sleep(0.05)
     assert read() == wanted

@@ -40,7 +40,7 @@ def get(port: int, address: str = "/api/health", timeout: float = 10, **headers:
         return 0, b""
 
 
-def until(true: Callable[[], bool], seconds: float = 30) -> None:
+def until(true: Callable[[], bool], seconds: float = 90) -> None:
     """Wait until something is so."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:

@@ -63,7 +63,8 @@ def test_two_hundred_half_sent_requests_keep_nobody_waiting(what: str, server: A
         began = time.monotonic()
         assert get(port, "/api/session")[0] == 200
         slowest = max(slowest, time.monotonic() - began)
-    assert slowest < 1
+    # One that is kept waiting waits until they are let go, half a minute; what is less says how busy the machine is.
+    assert slowest < 15
     for one in held:
         one.close()
 
@@ -156,7 +157,7 @@ for turn in range(20):
     number = start(socket.socket(), None, "nobody")
     time.sleep(turn / 2000)
     os.kill(number, signal.SIGTERM)
-    until = time.monotonic() + 5
+    until = time.monotonic() + 20
     while not os.waitpid(number, os.WNOHANG)[0]:
         if time.monotonic() > until:
             os.kill(number, signal.SIGKILL)
