@@ -39,7 +39,7 @@ export default defineConfig({
     // What draws nothing needs no page around it: making one takes longer than most of these tests.
     projects: [
       { extends: true, test: { name: "plain", environment: "node", include: ["src/**/*.test.ts"] } },
-      { extends: true, test: { name: "drawn", environment: "jsdom", include: ["src/**/*.test.tsx"], isolate: false } },
+      { extends: true, test: { name: "drawn", environment: "jsdom", include: ["src/**/*.test.tsx"], isolate: false, setupFiles: ["src/ui/patient.ts"] } },
     ],
   },
 });
