@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from datetime import timedelta
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,8 @@ import jsonschema_rs
 import pytest
 from django.core.management import call_command
 from django.test import Client
+
+from mellow_span.jobs import searches
 
 FILE = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
 PATHS = [(re.compile("^" + re.sub(r"\{[^}]+\}", "[^/]+", path) + "$"), about) for path, about in FILE["paths"].items()]
@@ -45,6 +48,12 @@ def emptied(django_db_setup: None, django_db_blocker: Any) -> None:
     """An empty database to begin with: tests in a browser, which come before these in a worker, leave their firms in it."""
     with django_db_blocker.unblock():
         call_command("flush", verbosity=0, interactive=False)
+
+
+@pytest.fixture(autouse=True)
+def patient(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A busy machine takes long over a search that nobody asks for meanwhile here; what is given up is set back by hand."""
+    monkeypatch.setattr(searches, "LEFT", timedelta(hours=1))
 
 
 @pytest.fixture(autouse=True)

@@ -14,6 +14,7 @@ from functools import cache
 from typing import Any
 
 import pytest
+from django.db import transaction
 from django.test import Client
 from django.utils import timezone
 
@@ -29,7 +30,7 @@ from mellow_span.logbook.models import Entry, Issue, Prices, SiteRules
 from mellow_span.people.models import ClientLink, Device, Event, Invitation
 from mellow_span.people.tokens import kept
 from tests.api.test_jobs import change, named, send
-from tests.conftest import Firm, make_colleague
+from tests.conftest import Firm, as_stored, make_colleague
 
 pytestmark = pytest.mark.django_db
 Sign = Callable[[Firm], Client]
@@ -99,6 +100,26 @@ def furnish(firm: Firm) -> dict[str, Any]:
     }  # fmt: skip
 
 
+@pytest.fixture(scope="module")
+def furnished(standing: dict[str, Firm], django_db_blocker: Any) -> Iterator[dict[str, dict[str, Any]]]:
+    """Both firms with one of everything, for all tests here; each takes back what it did."""
+    with django_db_blocker.unblock(), transaction.atomic():
+        yield {kept.username: furnish(as_stored(kept, same)) for same, kept in standing.items()}
+        transaction.set_rollback(True)
+
+
+@pytest.fixture
+def ids(furnished: dict[str, dict[str, Any]], firm: Firm) -> dict[str, Any]:
+    """What the firm has, by the names that addresses call it."""
+    return furnished[firm.username]
+
+
+@pytest.fixture
+def theirs(furnished: dict[str, dict[str, Any]], other: Firm) -> dict[str, Any]:
+    """What the other firm has."""
+    return furnished[other.username]
+
+
 # Parts of addresses that belong to no firm.
 COMMON = {
     "ruleset": "bs7671",
@@ -162,10 +183,8 @@ def ask(client: Client, method: str, path: str, about: dict[str, Any], ids: dict
 
 @pytest.mark.parametrize(("method", "path", "about"), OPERATIONS, ids=NAMES)
 def test_no_operation_shows_or_touches_what_is_another_firms(
-    method: str, path: str, about: dict[str, Any], firm: Firm, other: Firm, signed_in: Sign
+    method: str, path: str, about: dict[str, Any], firm: Firm, other: Firm, theirs: dict[str, Any], signed_in: Sign
 ) -> None:
-    theirs = furnish(other)
-    furnish(firm)
     before, client = fingerprint(other), signed_in(firm)
     answer = ask(client, method, path, about, theirs)
     own = [part for part in re.findall(r"\{(\w+)\}", path) if part not in COMMON]
@@ -180,8 +199,10 @@ def test_no_operation_shows_or_touches_what_is_another_firms(
 
 
 @pytest.mark.parametrize(("method", "path", "about"), OPERATIONS, ids=NAMES)
-def test_every_operation_asks_who_it_is(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
-    answer = ask(client, method, path, about, furnish(firm))
+def test_every_operation_asks_who_it_is(
+    method: str, path: str, about: dict[str, Any], firm: Firm, ids: dict[str, Any], client: Client
+) -> None:
+    answer = ask(client, method, path, about, ids)
     if about["operationId"] in OPEN:
         assert firm.username not in answer.content.decode()
     else:
@@ -191,8 +212,9 @@ def test_every_operation_asks_who_it_is(method: str, path: str, about: dict[str,
 @pytest.mark.parametrize(
     ("method", "path", "about"), [o for o in OPERATIONS if o[0] != "get"], ids=[o[2]["operationId"] for o in OPERATIONS if o[0] != "get"]
 )
-def test_an_apprentice_looks_and_proposes(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
-    ids = furnish(firm)
+def test_an_apprentice_looks_and_proposes(
+    method: str, path: str, about: dict[str, Any], firm: Firm, ids: dict[str, Any], client: Client
+) -> None:
     apprentice = make_colleague(firm, "apprentice")
     client.force_login(apprentice.user)
     client.get("/api/session")
@@ -220,8 +242,9 @@ SUPERVISOR = {
 
 
 @pytest.mark.parametrize(("method", "path", "about"), [o for o in OPERATIONS if o[2]["operationId"] in SUPERVISOR], ids=sorted(SUPERVISOR))
-def test_a_designer_looks_after_no_members(method: str, path: str, about: dict[str, Any], firm: Firm, client: Client) -> None:
-    ids = furnish(firm)
+def test_a_designer_looks_after_no_members(
+    method: str, path: str, about: dict[str, Any], firm: Firm, ids: dict[str, Any], client: Client
+) -> None:
     client.force_login(make_colleague(firm, "designer").user)
     client.get("/api/session")
     before = fingerprint(firm)
@@ -254,9 +277,9 @@ def all_references() -> set[str]:
     return found
 
 
-def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
+def through(field: str, client: Client, mine: Firm, theirs: Firm, ids: dict[str, Any]) -> Any:
     """Ask for something of one's own with an identity of the other firm in one field."""
-    ids, job = furnish(theirs), f"/api/jobs/{mine.job.pk}"
+    job = f"/api/jobs/{mine.job.pk}"
 
     def post(address: str, body: Any) -> Any:
         return client.post(job + address, json.dumps(body), content_type="application/json")
@@ -301,9 +324,9 @@ def through(field: str, client: Client, mine: Firm, theirs: Firm) -> Any:
 
 
 @pytest.mark.parametrize("field", sorted(all_references()))
-def test_no_reference_reaches_into_another_firms_job(field: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
+def test_no_reference_reaches_into_another_firms_job(field: str, firm: Firm, other: Firm, theirs: dict[str, Any], signed_in: Sign) -> None:
     client = signed_in(firm)
-    answer = through(field, client, firm, other)
+    answer = through(field, client, firm, other, theirs)
     assert answer.status_code < 500
     said = answer.content.decode()
     assert other.username not in said

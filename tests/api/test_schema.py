@@ -4,27 +4,41 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
 import schemathesis
+from django.core.management import call_command
+from django.test import Client
 from hypothesis import HealthCheck, settings
 
 from mellow_span.api import api
+from mellow_span.jobs.models import Job, Member
 from mellow_span.serving.wsgi import application
-from tests.conftest import make_firm
+from tests.conftest import Firm, make_firm
 from tests.depth import many
 
 SCHEMA = schemathesis.openapi.from_dict(json.loads(json.dumps(api.get_openapi_schema())))
 SCHEMA.app = application
+# Every edge of every field in turn: twenty requests an operation, for nights.
+SCHEMA.config.phases.coverage.enabled = many(1, 0) == 1
+
+
+@pytest.fixture(scope="module")
+def firms(django_db_setup: None, django_db_blocker: Any) -> Iterator[list[Firm]]:
+    """The firm that is asked about, as long as it stands what is sent; the database is emptied when all was asked."""
+    with django_db_blocker.unblock():
+        yield []
+        call_command("flush", verbosity=0, interactive=False)
 
 
 @pytest.fixture
-def cookies(transactional_db: None) -> tuple[dict[str, str], Any]:
-    from django.test import Client
-
-    firm = make_firm()
-    client = Client()
+def cookies(firms: list[Firm]) -> tuple[dict[str, str], Any]:
+    if not (firms and Job.objects.filter(pk=firms[-1].job.pk, removed=None, firm__members=firms[-1].member).exists()):
+        firms.append(make_firm())
+    firm, client = firms[-1], Client()
+    Member.objects.filter(pk=firm.member.pk).update(role=Member.Role.SUPERVISOR, left=None)
     client.force_login(firm.member.user)
     client.get("/api/session")
     return {k: v.value for k, v in client.cookies.items()}, firm.job
@@ -32,7 +46,7 @@ def cookies(transactional_db: None) -> tuple[dict[str, str], Any]:
 
 @SCHEMA.parametrize()
 @settings(
-    max_examples=many(12, 3),
+    max_examples=many(12, 5),
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.filter_too_much, HealthCheck.too_slow],
 )
 def test_answers_fit_the_description(case: Any, cookies: tuple[dict[str, str], Any]) -> None:

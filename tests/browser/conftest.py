@@ -10,6 +10,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
+from dataclasses import dataclass, field
 from typing import Any
 
 import pytest
@@ -25,7 +26,11 @@ CHROMIUM = "/usr/bin/chromium-headless-shell"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync"]
 # What is waited for comes sooner on a quiet machine; how soon says nothing about the page.
-expect.set_options(timeout=30_000)
+PATIENCE = 90_000
+expect.set_options(timeout=PATIENCE)
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+# What lays the page up for a time without a server has a test of its own; elsewhere it would only take time.
+PLAIN: dict[str, Any] = {"viewport": DESK, "reduced_motion": "reduce", "service_workers": "block"}
 
 
 class Server:
@@ -55,7 +60,7 @@ class Server:
             "DJANGO_SETTINGS_MODULE": "tests.settings",
         }
         self.process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(self.port)], env=env)
-        for _ in range(150):
+        for _ in range(900):
             try:
                 urllib.request.urlopen(self.url + "/api/session", timeout=1)
                 return
@@ -77,8 +82,53 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
-    # What lays the page up for a time without a server has a test of its own; elsewhere it would only take time.
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce", "service_workers": "block"}
+    return {**browser_context_args, **PLAIN}
+
+
+def new_page(browser: Browser, **more: Any) -> Page:
+    """A browser of somebody else's, or another device; `house` closes it."""
+    page = browser.new_context(**{**PLAIN, **more}).new_page()
+    page.set_default_timeout(PATIENCE)
+    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    return page
+
+
+@dataclass
+class Warm:
+    """A page that was open before: the app's scripts are compiled in it, which is half of what a visit costs."""
+
+    page: Page
+    errors: list[str] = field(default_factory=list)
+
+    def empty(self, url: str) -> None:
+        """Leave nothing of one test to the next: where it is, what is kept of it, how it looks."""
+        page = self.page
+        page.unroute_all(behavior="ignoreErrors")
+        page.goto("about:blank")
+        page.context.clear_cookies()
+        page.context.new_cdp_session(page).send("Storage.clearDataForOrigin", {"origin": url, "storageTypes": "all"})
+        page.set_viewport_size(DESK)  # type: ignore[arg-type]
+        page.emulate_media(color_scheme="light", reduced_motion="reduce", media="screen")
+        self.errors.clear()
+
+
+@pytest.fixture(scope="session")
+def warm(browser: Browser) -> Iterator[Warm]:
+    kept = Warm(browser.new_context(**PLAIN).new_page())
+    kept.page.set_default_timeout(PATIENCE)
+    kept.page.on("pageerror", lambda error: kept.errors.append(str(error)))
+    yield kept
+    kept.page.context.close()
+
+
+@pytest.fixture
+def page(warm: Warm, server: Server) -> Iterator[Page]:
+    """The page of this worker, empty; any error of the app's own scripts fails the test."""
+    warm.empty(server.url)
+    yield warm.page
+    assert warm.errors == []
+    # What a test left open asks the server on and on.
+    warm.page.goto("about:blank")
 
 
 @pytest.fixture(scope="session")
@@ -100,7 +150,7 @@ def searcher(house: Firm) -> Iterator[None]:
 
 
 @pytest.fixture
-def house(django_db_setup: None, django_db_blocker: Any, server: Server, browser: Browser) -> Iterator[Firm]:
+def house(django_db_setup: None, django_db_blocker: Any, server: Server, browser: Browser, warm: Warm) -> Iterator[Firm]:
     """A firm of its own for each test, stored as the server sees it. It stays: no test asks for what is another firm's."""
     # A test that failed while the server was away leaves the others theirs.
     if server.process is None:
@@ -109,13 +159,13 @@ def house(django_db_setup: None, django_db_blocker: Any, server: Server, browser
         yield make_firm()
     # Pages of other people and devices, which a test opened itself, ask again every few seconds until they are closed.
     for context in browser.contexts:
-        context.close()
+        if context is not warm.page.context:
+            context.close()
 
 
 @pytest.fixture
 def at_jobs(house: Firm, server: Server, page: Page) -> Page:
-    """Signed in, at the list of jobs; any error of the page's own scripts fails the test."""
-    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    """Signed in, at the list of jobs."""
     sign_in(page, server, house)
     return page
 

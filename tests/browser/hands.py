@@ -14,7 +14,7 @@ T = TypeVar("T")
 
 def saved(page: Page) -> None:
     """Wait until the page says that nothing of it is unsaved."""
-    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=15_000)
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
 
 
 def to(page: Page, view: str) -> None:
@@ -31,8 +31,8 @@ def enter(page: Page, *words: str) -> None:
 
 
 def becomes(read: Callable[[], T], wanted: T) -> None:
-    """Wait until what is read is what is wanted; after half a minute the two are compared a last time, to say how they differ."""
-    end = time.monotonic() + 30
+    """Wait until what is read is what is wanted; after a good while the two are compared a last time, to say how they differ."""
+    end = time.monotonic() + 90
     while read() != wanted and time.monotonic() < end:
         time.sleep(0.05)
     assert read() == wanted

@@ -26,9 +26,11 @@ PARTS = 4
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
-def violations(page: Page) -> list[str]:
-    page.evaluate(AXE)
-    found: Any = page.evaluate("tags => axe.run(document, {runOnly: tags})", TAGS)
+def violations(page: Page, only: list[str] | None = None) -> list[str]:
+    """What axe finds. only: these rules alone, instead of those of the standard."""
+    if not page.evaluate("'axe' in window"):
+        page.evaluate(AXE)
+    found: Any = page.evaluate("what => axe.run(document, {runOnly: what, resultTypes: ['violations']})", only or TAGS)
     return [f"{v['id']}: {[n['target'] for n in v['nodes']][:3]} {v['nodes'][0]['failureSummary']}" for v in found["violations"]]
 
 
@@ -43,10 +45,11 @@ def open_all(page: Page) -> None:
 
 
 def accessible(page: Page) -> None:
-    """Nothing is wrong in either of the two themes."""
-    for scheme in ("dark", "light"):
-        page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-        assert violations(page) == [], scheme
+    """Nothing is wrong in either of the two themes: they differ in their colours alone."""
+    page.emulate_media(color_scheme="dark")
+    assert violations(page, ["color-contrast"]) == []
+    page.emulate_media(color_scheme="light")
+    assert violations(page) == []
 
 
 @pytest.mark.parametrize("part", range(PARTS))

@@ -189,7 +189,7 @@ def test_what_is_typed_while_the_server_is_away_is_kept_and_sent(at_shower: Page
     expect(page.get_by_text("server away: 1 change kept in this browser")).to_be_visible()
     expect(page.locator('[data-word="span length"]')).to_have_text("1.7 m")
     server.start()
-    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=15000)
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
     assert Span.objects.get(job=house.job, name="over the bathroom quilt").length == 1.7
 
 

@@ -71,7 +71,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     )
     page.get_by_role("button", name="take it in").click()
     listed = page.locator("[data-recheck]").filter(has_text="version 2, in place of an earlier one")
-    expect(listed).to_contain_text("1 job looked at", timeout=20_000)
+    expect(listed).to_contain_text("1 job looked at")
     expect(listed.get_by_role("heading", name="433.1.1")).to_be_visible()
     expect(listed).to_contain_text("Orchard Row, Cooker, capacity")
     assert Job.objects.get(pk=house.job.pk).ruleset == f"bs7671+{mark}"

@@ -26,7 +26,7 @@ def saved(page: Page, button: str) -> Path:
     """Have a file made and save it."""
     page.get_by_role("button", name=button).click()
     link = page.get_by_role("link", name="save ")
-    expect(link).to_be_visible(timeout=60_000)
+    expect(link).to_be_visible()
     with page.expect_download() as download:
         link.click()
     return download.value.path()

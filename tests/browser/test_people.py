@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 
-import pytest
 from django_otp.oath import totp
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from playwright.sync_api import Browser, Page, expect
@@ -12,7 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
-from tests.browser.conftest import Server, open_circuit, sign_in, sign_in_by_hand
+from tests.browser.conftest import Server, new_page, open_circuit, sign_in, sign_in_by_hand
 from tests.browser.hands import becomes, saved
 from tests.browser.test_access import violations
 from tests.conftest import PASSWORD, Firm
@@ -23,9 +22,7 @@ STRONG = "quince and plum 7"
 
 def another(browser: Browser) -> Page:
     """Somebody else's browser."""
-    page = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce").new_page()
-    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
-    return page
+    return new_page(browser)
 
 
 def invite(page: Page, name: str, role: str) -> str:
@@ -191,7 +188,7 @@ def test_a_long_search_shows_how_far_it_is_and_ends(at_jobs: Page, server: Serve
     row = take_in(house.member.firm, deep(6, 54, 5, random.Random(3)))
     page.goto(f"{server.url}/jobs/{row.pk}/boards?sizes=1")
     expect(page.get_by_role("status").filter(has_text="Trying sizes down the whole tree")).to_be_visible()
-    expect(page.locator("[data-cheapest]")).to_be_visible(timeout=30_000)
+    expect(page.locator("[data-cheapest]")).to_be_visible()
     expect(page.get_by_text("exact:")).to_be_visible()
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import re
 
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.exchange.issue import prove
@@ -13,14 +12,13 @@ from mellow_span.jobs.models import Job
 from mellow_span.logbook.models import Entry, SiteRules
 from mellow_span.standins import under_test
 from tests.api.test_jobs import named
-from tests.browser.conftest import Server, sign_in
+from tests.browser.conftest import PHONE, Server, new_page, sign_in
 from tests.browser.hands import becomes
 from tests.conftest import Firm
 
 
 def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(house: Firm, server: Server, browser: Browser) -> None:
-    phone = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
-    phone.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    phone = new_page(browser, viewport=PHONE, has_touch=True)
     sign_in(phone, server, house)
     phone.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
     shower = phone.locator("[data-pull]").filter(has_text="Shower")
@@ -40,7 +38,7 @@ def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(ho
     expect(phone.get_by_text("1 entry waits in this browser")).to_be_visible()
     expect(phone.get_by_text("2 of")).to_be_visible()
     server.start()
-    expect(phone.get_by_text("entry waits")).to_have_count(0, timeout=20_000)
+    expect(phone.get_by_text("entry waits")).to_have_count(0)
     expect(cooker).to_contain_text(f"pulled in by {house.username}")
     assert Entry.objects.filter(job=house.job, kind="pulled").count() == 2
     # The design knows nothing of it: nobody in the office is asked anything.
@@ -123,8 +121,7 @@ def test_a_price_book_is_brought_in_goes_through_all_and_can_be_given_up(at_jobs
 def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_the_server(
     house: Firm, server: Server, browser: Browser
 ) -> None:
-    page = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
-    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    page = new_page(browser, viewport=PHONE, has_touch=True)
     sign_in(page, server, house)
     page.goto(f"{server.url}/jobs/{house.job.pk}/isolation")
     page.get_by_label("What is to be made dead").select_option(label="A4 Shower")
@@ -153,7 +150,7 @@ def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_
     expect(step).to_contain_text("Isolate A4")
     do()
     server.start()
-    expect(page.get_by_text("wait in this browser")).to_have_count(0, timeout=20_000)
+    expect(page.get_by_text("wait in this browser")).to_have_count(0)
     # A lock that does not fit: only with its reason.
     step.get_by_label("a local switch stands for the lock").check()
     expect(step.get_by_role("button", name="done")).to_be_disabled()

@@ -11,7 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 from mellow_span.jobs.models import Circuit, Job, Span
 from mellow_span.jobs.reads import forget, installation
 from mellow_span.jobs.writes import persist
-from tests.browser.conftest import Server, sign_in
+from tests.browser.conftest import Server, new_page, sign_in
 from tests.browser.hands import becomes, saved
 from tests.browser.test_circuit import sign_in_sheet
 from tests.conftest import Firm, make_colleague
@@ -20,18 +20,16 @@ QUILT = "over the bathroom quilt"
 
 
 @pytest.fixture
-def colleague(browser: Browser, server: Server, house: Firm, browser_context_args: dict[str, object]) -> Iterator[Page]:
+def colleague(browser: Browser, server: Server, house: Firm) -> Iterator[Page]:
     """A second person of the firm with a browser of their own, at the same job."""
     member = make_colleague(house)
-    context = browser.new_context(**browser_context_args)  # type: ignore[arg-type]
-    page = context.new_page()
-    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    page = new_page(browser)
     sign_in(page, server, Firm(member.user.username, house.job, member))
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.locator("[data-circuit]").filter(has_text="Shower").click()
     page.get_by_role("heading", name="Checks").wait_for()
     yield page
-    context.close()
+    page.context.close()
 
 
 def type_length(page: Page, metres: str) -> None:
@@ -101,14 +99,14 @@ def test_two_people_on_different_fields_see_no_dialog_and_each_others_edits(at_s
     colleague.keyboard.type("Theirs")
     colleague.keyboard.press("Enter")
     saved(colleague)
-    expect(page.locator('[data-word="name"]')).to_have_text("Theirs", timeout=5000)
+    expect(page.locator('[data-word="name"]')).to_have_text("Theirs")
     expect(page.get_by_label("Length of the span")).to_have_value("1.")
     page.keyboard.type("9")
     page.keyboard.press("Enter")
     saved(page)
     expect(page.get_by_role("dialog")).to_have_count(0)
     assert (quilt(house), Circuit.objects.filter(job=house.job, name="Theirs").exists()) == (1.9, True)
-    expect(colleague.locator('[data-word="span length"]')).to_have_text("1.9 m", timeout=5000)
+    expect(colleague.locator('[data-word="span length"]')).to_have_text("1.9 m")
 
 
 def test_only_the_same_field_is_asked_about_with_both_values(at_shower: Page, colleague: Page, house: Firm) -> None:
@@ -170,7 +168,7 @@ def test_two_tabs_of_one_browser_share_what_waits(at_shower: Page, server: Serve
     expect(page.locator('[data-word="span length"]')).to_have_text("1.3 m")
     second.close()
     server.start()
-    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=20000)
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
     assert quilt(house) == 1.3
     assert house.job.edits.count() == 1
 
@@ -196,7 +194,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     sign_in(page, server, house)
     expect(page.locator("[data-job]").filter(has_text="Orchard Row")).to_contain_text("1 unsent edit waits in this browser")
     page.get_by_role("link", name="Orchard Row", exact=True).click()
-    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved", timeout=10000)
+    expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
     becomes(lambda: quilt(house), 1.1)
 
 

@@ -7,18 +7,17 @@ from playwright.sync_api import Browser, Page, expect
 
 from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import named
-from tests.browser.conftest import Server, sign_in
+from tests.browser.conftest import PHONE, Server, new_page, sign_in
 from tests.browser.hands import becomes
 from tests.conftest import Firm
 
 
 @pytest.fixture
 def phone(house: Firm, server: Server, browser: Browser) -> Page:
-    page = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, reduced_motion="reduce").new_page()
-    page.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    page = new_page(browser, viewport=PHONE, has_touch=True, service_workers="allow")
     sign_in(page, server, house)
     page.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
-    expect(page.get_by_text("opens here without a signal too")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("opens here without a signal too")).to_be_visible()
     return page
 
 
@@ -53,7 +52,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     expect(phone.get_by_role("alert")).to_contain_text("waits for the signal")
     server.start()
     phone.goto(f"{about}/pulls")
-    expect(phone.get_by_text("Nothing waits to be sent")).to_be_visible(timeout=20_000)
+    expect(phone.get_by_text("Nothing waits to be sent")).to_be_visible()
     expect(shower).to_contain_text(f"pulled in by {house.username}")
     assert sorted(Entry.objects.filter(job=house.job).values_list("kind", flat=True)) == ["isolation", "pulled", "reading"]
 
@@ -70,6 +69,6 @@ def test_what_is_kept_on_a_device_goes_with_whoever_signs_out(phone: Page, house
     becomes(lambda: phone.evaluate(kept), 0)
     server.stop()
     phone.goto(f"{about}/pulls")
-    expect(phone.get_by_text("The server cannot be reached")).to_be_visible(timeout=30_000)
+    expect(phone.get_by_text("The server cannot be reached")).to_be_visible()
     expect(phone.get_by_text("Shower")).to_have_count(0)
     server.start()
