@@ -120,7 +120,7 @@ def bases() -> tuple[Installation, ...]:
     three = job(
         submain("m", phases=3, device={"kind": "mccb", "rating": 100, "ir": 80, "isd": 500, "tsd": 0.1, "ii": 900, "icn": 25000}, cable={"csa": 25, "cores": 4, "parallel": 2}, harmonics=20.0,
                 spans=[{"place": "buried", "length": 60, "group": 2, "laid": "touching"}]),
-        circuit("t", board="far", phases=3, device={"kind": "BS88-2", "rating": 32, "icn": 50000}, cable={"family": "multicore_xlpe90", "csa": 10}, terminals=90,
+        circuit("t", board="far", phases=3, device={"kind": "BS88-2", "rating": 32, "icn": 50000}, cable={"family": "multicore_xlpe90", "csa": 10}, terminals=90, terminals_by="sheet",
                 loads=[{"amount": 15000, "kind": "motor", "pf": 0.8}], spans=[{"length": 90, "place": "tray", "group": 3}], drop_method="refined"),
         circuit("l", board="far", phase="L1", loads=[{"amount": 60, "kind": "lighting", "at": 10.0 * k, "quantity": 4} for k in range(1, 6)], spans=[{"length": 60}], cable={"csa": 1.5}, device={"rating": 10}),
         circuit("c", board="far", phase="L2", cable={"family": "single_pvc70", "csa": 4, "cpc": "conduit", "conduit": 25}, spans=[{"place": "conduit", "route": "k"}]),

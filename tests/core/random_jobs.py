@@ -82,7 +82,7 @@ def random_circuit(rnd: random.Random, id: str, routes: list[dict[str, Any]], **
         "phases": rnd.choice([1, 3]), "phase": rnd.choice([None, "L1", "L3"]), "shape": rnd.choice(["radial", "radial", "ring"]),
         "overload": rnd.choice(["device", "omitted"]), "harmonics": rnd.choice([0, 20, 40, 100]), "drop_method": rnd.choice(["worst", "refined"]),
         "diversified": rnd.random() < 0.2, "common_cpc": rnd.choice(["", "", "riser"]), "ib_from": rnd.choice(["demand", "device"]),
-        "terminals": rnd.choice([70, 90]), "spare": rnd.random() < 0.05, "accessory": rnd.choice([None, None, "isolator", "rotary_switch"]),
+        "terminals": rnd.choice([70, 90]), "terminals_by": "sheet", "spare": rnd.random() < 0.05, "accessory": rnd.choice([None, None, "isolator", "rotary_switch"]),
         "accessory_in": rnd.choice([None, 20, 45]), "accessory_poles": rnd.choice([None, 1, 2]), "accessory_csa": rnd.choice([None, 4, 16]),
         "supplementary_r": rnd.choice([None, None, 0.2]), "armour_ends": rnd.choice(["both", "supply"]),
     }  # fmt: skip

@@ -59,17 +59,17 @@ def house(seed: int) -> Installation:
         )
 
     feed = circuit(
-        "feed", feeds="yard", phases=3, loads=[], terminals=rnd.choice([70, 90]), device={"rating": 50, "curve": "C"},
+        "feed", feeds="yard", phases=3, loads=[], terminals=rnd.choice([70, 90]), terminals_by="sheet", device={"rating": 50, "curve": "C"},
         cable={"family": "armoured_xlpe90", "csa": rnd.choice([6, 10, 16]), "cores": 4}, spans=[{"place": "duct", "length": rnd.uniform(10, 60)}],
     )  # fmt: skip
     out = circuit(
-        "out", board="yard", feeds="island", phase=rnd.choice([*PHASES, None]), loads=[], terminals=90, armour_ends="supply",
+        "out", board="yard", feeds="island", phase=rnd.choice([*PHASES, None]), loads=[], terminals=90, terminals_by="sheet", armour_ends="supply",
         device={"kind": "rcbo", "rating": 32, "idn": 0.1, "delayed": True}, cable={"family": "armoured_xlpe90", "csa": 10, "cores": 2},
         spans=[{"place": "duct", "length": rnd.uniform(10, 40)}],
     )  # fmt: skip
     motor = circuit(
         "motor", board="yard", phases=3, loads=[{"kind": "motor", "amount": 4000, "pf": 0.8}], device={"rating": 16, "curve": "C"},
-        cable={"family": "multicore_xlpe90", "csa": 2.5}, terminals=rnd.choice([70, 90]), spans=[{"place": "masonry", "length": 12}],
+        cable={"family": "multicore_xlpe90", "csa": 2.5}, terminals=rnd.choice([70, 90]), terminals_by="sheet", spans=[{"place": "masonry", "length": 12}],
     )  # fmt: skip
     finals = (
         [final(f"h{i}", "b") for i in range(5)] + [final(f"y{i}", "yard") for i in range(5)] + [final(f"i{i}", "island") for i in range(2)]
@@ -182,7 +182,7 @@ def test_a_90_degree_cable_on_70_degree_terminals_is_a_70_degree_cable(seed: int
     inputs = house(seed)
     for name in ("feed", "out", "motor"):
         cool = changed(inputs, Change("set", "circuit", name, {"terminals": 70}))
-        warm = changed(inputs, Change("set", "circuit", name, {"terminals": 90}))
+        warm = changed(inputs, Change("set", "circuit", name, {"terminals": 90, "terminals_by": "sheet"}))
         other = changed(cool, Change("set", "circuit", name, {"cable": {"family": NINETY[of(inputs, name).run.cable.family or ""]}}))
         a, b, c = (results(x)[name] for x in (cool, warm, other))
         assert a.iz == c.iz

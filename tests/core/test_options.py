@@ -155,7 +155,14 @@ def test_a_larger_load_gets_a_larger_device_with_its_cable() -> None:
 
 def test_a_bigger_sub_main_spares_an_absurd_final() -> None:
     """Behind a thin sub-main the final alone would take 16 mm2; one size up before it, it needs less."""
-    weak = submain(ib_from="device", cable={"csa": 6}, device={"rating": 32}, spans=[{"place": "duct", "length": 40}], terminals=90)
+    weak = submain(
+        ib_from="device",
+        cable={"csa": 6},
+        device={"rating": 32},
+        spans=[{"place": "duct", "length": 40}],
+        terminals=90,
+        terminals_by="sheet",
+    )
     far = circuit("f", board="far", loads=[{"amount": 4000}], device={"rating": 20}, cable={"csa": 2.5}, spans=[{"length": 25}])
     ways = found(weak, far, boards=["b", "far"])
     both = ways["submain-m+final"]
@@ -173,7 +180,7 @@ def test_sockets_get_an_outlet_with_its_own_rcd() -> None:
 
 
 def test_phases_are_swapped_with_the_circuit_most_alike() -> None:
-    feed = submain(phases=3, terminals=90, spans=[{"place": "free", "length": 60}])
+    feed = submain(phases=3, terminals=90, terminals_by="sheet", spans=[{"place": "free", "length": 60}])
     car = circuit("car", board="far", phase="L1", loads=[{"amount": 7360, "kind": "ev"}], device={"rating": 40}, cable={"csa": 10})
     lamp = circuit(
         "f",
@@ -215,7 +222,7 @@ def test_phases_are_swapped_with_the_circuit_most_alike() -> None:
         ({"spans": [{"place": "plaster", "guarded": False}]}, "guarded"),
         ({"device": {"icn": 1500, "rating": 32}, "loads": [{"amount": 5000}]}, "icn-6000"),
         ({"device": {"rating": 20}, "loads": [{"amount": 3000}], "supplementary_r": 0.9}, "bond"),
-        ({"loads": [{"kind": "ev", "amount": 6000}], "device": {**RCBO, "rcd_type": "AC"}}, "charging-b"),
+        ({"loads": [{"kind": "ev", "amount": 6000, "pen_guard": "device"}], "device": {**RCBO, "rcd_type": "AC"}}, "charging-b"),
     ],
 )  # fmt: skip
 def test_what_is_wrong_at_one_place_is_cured_there(wrong: dict[str, Any], cure: str) -> None:

@@ -169,6 +169,8 @@ def test_missing_inputs_are_asked_for_by_name() -> None:
     assert found["design_current"].field == "device.rating"
     # Whether additional protection is asked for follows from the load alone, which is there.
     assert found.pop("additional").verdict == "meets"
+    # Nor do the conductors of a flat cable hang on its size.
+    assert found.pop("conductors").verdict == "meets"
     assert all(k.verdict == "not_known" for k in found.values())
 
 

@@ -27,20 +27,25 @@ from mellow_span.core.rules.demand.boards import Draw, add, board_phases, demand
 from mellow_span.core.rules.drop.run import totals
 from mellow_span.core.rules.faults.currents import board_figures
 from mellow_span.core.rules.faults.loop import loop_of
-from mellow_span.core.rules.places.boards import board_checks, board_rcd
+from mellow_span.core.rules.neutral import behind, needs_neutral
+from mellow_span.core.rules.places.boards import board_bonded, board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
-from mellow_span.core.rules.places.intake import intake_checks
+from mellow_span.core.rules.places.intake import believed, doubted, intake_bonded, intake_checks
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.working.recorders import Silent, recorder
 
 
-def origin(supply: Supply) -> Feed:
+def origin(rules: RuleSet, supply: Supply) -> Feed:
     """Return what arrives at the origin: Ze, the line-neutral loop behind the prospective fault current, and the service fuse."""
     ln = None if supply.ipf is None else supply.u0 / supply.ipf
     above = () if supply.fuse_kind is None else (Device(kind=supply.fuse_kind, rating=supply.fuse_in),)
     assumed = supply.ze is not None and supply.ze_source == "assumed"
-    return Feed(supply.ze, supply.ze, ln, ln, earthing=supply.earthing, earth_assumed=assumed, above=above)
+    # What no TN supply has is no figure to design on.
+    ze = supply.ze if believed(rules, supply) else None
+    return Feed(
+        ze, ze, ln, ln, earthing=supply.earthing, earth_assumed=assumed or doubted(rules, supply), above=above, phases=supply.phases
+    )
 
 
 def at_board(feed: Feed, board: Board) -> Feed:
@@ -78,7 +83,7 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
     below = replace(
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
-        above=(device, *feed.above), conditional=None,
+        above=(device, *feed.above), conditional=None, phases=min(feed.phases, circuit.phases),
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)
@@ -113,8 +118,14 @@ class Plan:
 
     def root_feed(self, board: str) -> Feed:
         """Return the feed of a board at the origin."""
-        feed = replace(origin(self.job.supply), premises=self.job.premises)
+        feed = replace(origin(self.rules, self.job.supply), premises=self.job.premises, bonded=intake_bonded(self.rules, self.job.supply))
         return at_board(feed, self.boards[board])
+
+    def below(self, case: Case, result: CircuitResult) -> Feed:
+        """Return the feed of the board that a sub-main feeds."""
+        board = self.boards[case.circuit.feeds or ""]
+        feed = at_board(feed_of(case, result), board)
+        return replace(feed, bonded=board_bonded(self.rules, self.job, board, case.circuit, feed.bonded))
 
 
 def lay_out(job: Installation, keep: bool = False) -> Plan:
@@ -138,11 +149,23 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
         others = [c for name in _cpc_names(circuit) for c in labels[(circuit.board, name)] if c.id != circuit.id]
         sharing = tuple({c.id: c for c in others}.values())
         if groups[circuit.id] or sharing or fed:
+            there = behind(job, circuit.feeds) if circuit.feeds else []
             plan.around[circuit.id] = Around(
-                tuple(groups[circuit.id]), sharing, fed.highest if fed else None,
-                tuple(p.demand for p in fed.phases) if fed and fed.uneven else (), fed.error if fed else "",
+                tuple(groups[circuit.id]), sharing, designed_for(fed) if fed else None,
+                _by_phase(fed) if fed and fed.uneven else (), fed.error if fed else "",
+                neutral=not there or any(needs_neutral(c) for c in there if not c.feeds), in_use=bool(there),
+                own_earth=bool(circuit.feeds) and plan.boards[circuit.feeds or ""].earthing == "TT",
             )  # fmt: skip
     return plan
+
+
+def designed_for(fed: BoardDemand) -> float | None:
+    """Return what a sub-main is designed for [A]: the demand of its board now; where all of it may come later, that."""
+    return fed.highest or fed.later if fed.highest is not None else None
+
+
+def _by_phase(fed: BoardDemand) -> tuple[float, ...]:
+    return tuple(p.demand if fed.highest else p.later for p in fed.phases)
 
 
 def _cpc_names(circuit: Circuit) -> list[str]:
@@ -159,7 +182,7 @@ def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Route
 
     def demand_of(circuit: Circuit) -> float | None:
         fed = plan.demand.get(circuit.feeds or "")
-        return fed.highest if fed else None
+        return designed_for(fed) if fed else None
 
     # Each route is asked with those alone who lie in it: a job has many of both.
     lying: dict[str, dict[str, Circuit]] = defaultdict(dict)
@@ -185,7 +208,7 @@ def feed_to(plan: Plan, board: str) -> Feed:
         return plan.root_feed(board)
     feed, around = feed_to(plan, above.board), plan.around.get(above.id, NOTHING)
     result = check_circuit(plan.rules, plan.job.supply, above, feed, False, around)
-    return at_board(feed_of(Case(plan.rules, plan.job.supply, above, feed, around), result), plan.boards[board])
+    return plan.below(Case(plan.rules, plan.job.supply, above, feed, around), result)
 
 
 @dataclass
@@ -223,7 +246,7 @@ def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool 
         else:
             found[circuit.id] = _remembered(case) if reuse and not working else check_case(case, working)
         if circuit.feeds:
-            feeds[circuit.feeds] = at_board(feed_of(case, found[circuit.id]), plan.boards[circuit.feeds])
+            feeds[circuit.feeds] = plan.below(case, found[circuit.id])
     results = tuple(found[c.id] for c in job.circuits)
     intake, boards = ((), ()) if plan.refused else _places(plan, feeds, beyond)
     told = attention(job, results, intake, boards, plan.routes)

@@ -16,14 +16,14 @@ from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand.loads import check_design_current
-from mellow_span.core.rules.devices import accessories, arc_fault, inrush, leakage
+from mellow_span.core.rules.devices import accessories, arc_fault, inrush, leakage, outlets
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
 from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.faults.supplementary import asks, check_supplementary
-from mellow_span.core.rules.places import harm
+from mellow_span.core.rules.places import conductors, harm
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rules.thermal import leads, table_method
@@ -57,6 +57,7 @@ RULES: tuple[Rule, ...] = (
     Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
     Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
     Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, asked=lambda case: case.ring),
+    Rule("conductors", "Conductors", C.CONDUCTORS, conductors.check_conductors, csa_matters=False),
     Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
     Rule("lead", "Appliance lead", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),
     Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
@@ -66,6 +67,11 @@ RULES: tuple[Rule, ...] = (
     Rule("charging", "Charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
     Rule("lampholders", "Lampholders", C.LAMPHOLDERS, accessories.check_lampholders, csa_matters=False, asked=accessories.lights_over),
     Rule("accessory", "Accessory on the way", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),
+    Rule("outlets", "Socket-outlets and device", C.OUTLET_RATING, outlets.check_outlets, csa_matters=False, asked=outlets.has_outlets),
+    Rule("rcd_type", "RCD type", C.RCD_TYPE, outlets.check_rcd_type, csa_matters=False, asked=outlets.has_plain_rcd),
+    Rule(
+        "bath_sockets", "Sockets and the bath", C.BATHROOM_SOCKETS, harm.check_bath_sockets, csa_matters=False, asked=harm.asks_bath_sockets
+    ),
     Rule("leakage", "Standing leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
     Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
     Rule(
@@ -102,6 +108,8 @@ RULES: tuple[Rule, ...] = (
         shown_only=True,
     ),
 )
+# Breakers to BS EN 60898 and 61009: their terminals are made for conductors at 70 °C.
+MINIATURE = ("mcb", "rcbo")
 PASSING = ("meets", "close")
 WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
 # A loop that starts at an electrode rests on RA in place of Ze.
@@ -143,6 +151,16 @@ def problems(case: Case) -> tuple[Problem, ...]:
         found += out_of_range(span, f"span.{span.id}") + unknown_words(span, rules.chosen, f"span.{span.id}")
         if span.length is not None and span.wrapped > span.length:
             found.append(InputError(f"span.{span.id}.wrapped", span.wrapped, f"at most the length of the span, {span.length:g} m"))
+    if circuit.spare and case.around.in_use:
+        found.append(InputError("circuit.spare", "yes", "no: it feeds a board in use"))
+    if circuit.terminals > 70 and not circuit.terminals_by.strip() and circuit.device.kind in MINIATURE:
+        found.append(
+            InputError(
+                "circuit.terminals",
+                circuit.terminals,
+                f"70, or 90 with the maker's statement for this device ({rules.clause(C.TERMINALS)})",
+            )
+        )
     # Whoever lies in a route lies as it says.
     for group in case.around.groups:
         if group.laid not in rules.laid:
@@ -160,7 +178,7 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
 
     Bad or missing inputs never raise: they are named in the result, and what can still be worked out is.
     """
-    if case.circuit.spare:
+    if case.circuit.spare and not case.around.in_use:
         return CircuitResult(
             case.circuit.id, "meets", "Spare", "pulled in and not connected: it carries nothing, and nothing is asked of it"
         )

@@ -42,6 +42,10 @@ def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[
     if "cpc_least" in failing:
         least = Silent(plan.rules).constant("separate_cpc_bare")
         yield Idea("cpc", f"a separate cpc of {quantity(least, 'mm²')}", (_circuit(circuit, {"cable": {"cpc_csa": least}}),))
+    if "rcd_type" in failing:
+        yield Idea("rcd-type", "an RCD of type A", (_circuit(circuit, {"device": {"rcd_type": "A"}}),))
+    if "outlets" in failing:
+        yield from _outlets(plan, circuit, next(c.limit for c in before.checks if c.id == "outlets"))
     yield from _where_it_lies(plan, circuit, failing)
     if "supplementary" in failing:
         yield from _supplementary(circuit, next(c.limit for c in before.checks if c.id == "supplementary"))
@@ -59,21 +63,31 @@ def _outlet_rcd(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
         yield Idea("outlet", f"socket-outlets with an RCD of {quantity(small * MA_PER_A, 'mA')} built in", changes)
 
 
+def _outlets(plan: Plan, circuit: Circuit, most: float | None) -> Iterator[Idea]:
+    """A device that suits the outlets; nothing else of them is changed."""
+    rating = next((r for r in reversed(plan.rules.ratings("mcb")) if most is not None and r <= most), None)
+    if rating is not None:
+        yield Idea(
+            "outlet-device",
+            f"a device of {quantity(rating, 'A')} for the socket-outlets",
+            (_circuit(circuit, {"device": {"rating": rating}}),),
+        )
+
+
 def _charging(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
     small = Silent(plan.rules).constant("additional_idn")
     points = [load for load in circuit.loads if load.kind == "ev"]
-    guards = tuple(Change("set", "load", load.id, {"pen_guard": "device"}) for load in points if load.pen_guard is None)
     rcbo = {"kind": "rcbo", "idn": small, "rcd_type": "A", "delayed": False}
     detects = tuple(Change("set", "load", load.id, {"dc_detection": True}) for load in points)
     if circuit.device.kind in ("mcb", "rcbo"):
         title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')} type A, with equipment that detects 6 mA direct current"
         yield Idea(
             "charging-a",
-            title + (" and opens on a broken neutral" if guards else ""),
-            (_circuit(circuit, {"device": rcbo}), *detects, *guards),
+            title,
+            (_circuit(circuit, {"device": rcbo}), *detects),
         )
         title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')} type B"
-        yield Idea("charging-b", title, (_circuit(circuit, {"device": {**rcbo, "rcd_type": "B"}}), *guards))
+        yield Idea("charging-b", title, (_circuit(circuit, {"device": {**rcbo, "rcd_type": "B"}}),))
 
 
 def _lead(plan: Plan, circuit: Circuit) -> Iterator[Idea]:

@@ -204,7 +204,7 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]
     small = Silent(plan.rules).constant("additional_idn")
     fields: dict[str, Any] = {"kind": "rcbo", "idn": small, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
     if circuit.device.kind in ("mcb", "rcbo"):
-        yield Idea("rcbo", "an RCBO of 30 mA", (Change("set", "circuit", circuit.id, {"device": fields}),))
+        yield Idea("rcbo", f"an RCBO of 30 mA, type {fields['rcd_type']}", (Change("set", "circuit", circuit.id, {"device": fields}),))
         return
     try:
         ib = ib_of(Silent(plan.rules), _case(plan, circuit))
@@ -213,7 +213,7 @@ def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]
     rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)
     if rating is not None:
         fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
-        title = f"an RCBO of {quantity(rating, 'A')}, 30 mA and 6 kA in place of the fuse"
+        title = f"a type B RCBO of {quantity(rating, 'A')}, 30 mA type {fields['rcd_type']} and 6 kA in place of the fuse"
         yield Idea("rcbo", title, (Change("set", "circuit", circuit.id, {"device": fields}),))
 
 

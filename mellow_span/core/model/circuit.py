@@ -16,7 +16,7 @@ Basis = Literal["W", "A", "In"]
 Shape = Literal["radial", "ring"]
 Curve = Literal["B", "C", "D"]
 Phase = Literal["L1", "L2", "L3"]
-CpcKind = Literal["usual", "separate", "armour", "armour_and_core", "conduit", "trunking"]
+CpcKind = Literal["usual", "core", "separate", "armour", "armour_and_core", "conduit", "trunking"]
 Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
 # Ratings that are mostly met [A].
 ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
@@ -88,6 +88,8 @@ class Load:
     pen_guard: Literal["device", "electrode", "indoors"] | None = spec(
         "Charging on a PME supply: what guards against an open neutral; indoors: the vehicle stays inside"
     )
+    electrode_ra: float | None = spec("Resistance RA of the charging point's own earth electrode", "Ω", 0.1, 5000)
+    bath_distance: float | None = spec("From the edge of the bath or shower to the nearest socket-outlet", "m", 0, 20)
     lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 6)
     lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
     local_fuse: float | None = spec("Fuse in its plug or connection unit", "A", 1, 13, usual=PLUG_FUSES)
@@ -163,8 +165,12 @@ class Circuit:
         "Volt drop at the highest conductor temperature, or refined for the real load", default="worst"
     )
     common_cpc: str = spec("Name of a cpc shared with other circuits of the board; empty: its own", default="")
-    armour_ends: Literal["both", "supply"] = spec("Ends at which the armour is earthed", default="both")
+    armour_ends: Literal["both", "supply", "none"] = spec("Ends at which the armour is earthed", default="both")
+    core_ends: Literal["both", "supply"] | None = spec(
+        "Towards a board with its own earth electrode: ends at which the core that serves as cpc is connected"
+    )
     terminals: Literal[70, 90] = spec("Temperature that the terminals at both ends are suited to", "°C", default=70)
+    terminals_by: str = spec("Maker's statement that the terminals of its device suit 90 °C", default="")
     accessory: Literal["isolator", "control_unit", "connection_unit", "rotary_switch", "socket"] | None = spec(
         "Accessory on the way to the load"
     )

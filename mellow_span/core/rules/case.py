@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Generic, TypeVar, cast, overload
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.parts import Cable, Circuit, Device, Load, Span, Supply
+from mellow_span.core.rules.neutral import needs_neutral
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
 from mellow_span.core.working.recorders import Working, recorder
 from mellow_span.core.working.steps import Step
@@ -54,7 +55,8 @@ class Feed:
     worst. earthing: arrangement at this board; own_earth: whether
     that is an electrode of the board's own, whose resistance is then the whole loop. residuals: devices that cover the board.
     above: the devices passed on the way, nearest first. premises: their kind, since some rules are asked in dwellings alone.
-    earth_assumed: the loop rests on a value that was only assumed.
+    earth_assumed: the loop rests on a value that was only assumed. phases: lines there are. bonded: whether main bonding of the building was
+    found adequate by its own check, None where that is not known. electrode: the field that holds the resistance of an electrode.
     """
 
     ze_cold: float | None = None
@@ -71,6 +73,9 @@ class Feed:
     above: tuple[Device, ...] = ()
     conditional: float | None = None
     premises: str = "household"
+    phases: int = 3
+    bonded: bool | None = None
+    electrode: str = "board.ra"
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +101,10 @@ class Around:
     # Demand of each phase, where single-phase loads lie behind a three-phase sub-main.
     phases: tuple[float, ...] = ()
     demand_missing: str = ""
+    # Of a sub-main: whether something behind it needs a neutral, is in use, and whether its board has an earth electrode of its own.
+    neutral: bool = True
+    in_use: bool = False
+    own_earth: bool = False
 
 
 @dataclass
@@ -110,6 +119,14 @@ class Case:
     span_iz: dict[str, float] = field(default_factory=dict)
     # Figures several checks share: value, steps, whether the steps were kept, whether it rests on a value to be checked.
     memo: dict[str, tuple[Any, tuple[Step, ...], bool, bool]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """A charging point on an electrode of its own is no longer on the supply's earth: loop and time are those of the electrode (722.411.4.1)."""
+        own = next((load for load in self.circuit.loads if load.kind == "ev" and load.pen_guard == "electrode"), None)
+        if own is not None and not self.feed.own_earth:
+            ra = own.electrode_ra
+            field = f"load.{own.id}.electrode_ra"
+            self.feed = replace(self.feed, ze_cold=ra, ze_hot=ra, earthing="TT", own_earth=True, earth_assumed=False, electrode=field)
 
     def worked(self, w: Working, name: str, work: Callable[[Working], T], show: bool) -> T:
         """Return a figure that several checks share, worked out once with its steps.
@@ -264,6 +281,16 @@ class Case:
         return self.circuit.phases > 1 and bool(self.around.phases) and not self.circuit.loads
 
     @once
+    def neutral(self) -> bool:
+        """Whether something the circuit feeds needs a neutral."""
+        return self.around.neutral if self.circuit.feeds else needs_neutral(self.circuit)
+
+    @once
+    def own_earth_below(self) -> bool:
+        """Whether what the circuit feeds has an earth electrode of its own, and needs no protective conductor from here."""
+        return self.around.own_earth or (self.feed.own_earth and any(load.pen_guard == "electrode" for load in self.circuit.loads))
+
+    @once
     def ring(self) -> bool:
         """Whether the circuit is a ring final."""
         return self.circuit.shape == "ring"
@@ -310,9 +337,16 @@ class Case:
         return place.method
 
     def group(self, span: Span) -> Group:
-        """Who lies beside the circuit in a span: from its route, else as entered on the span."""
+        """Who lies beside the circuit in a span: from its route, else as entered on the span; cables in parallel are a group among themselves."""
         for found in self.around.groups:
             if found.route == span.route:
                 return found
         # Nobody says what those counted by hand are rated at: taken as 70 °C.
-        return Group("", span.group, span.laid, rated_at=90 if span.group == 1 else 70)
+        n = span.group - 1 + self.parallel
+        return Group(
+            "",
+            n,
+            span.laid,
+            note=f"{self.parallel} cables in parallel" if n == self.parallel > 1 else "",
+            rated_at=90 if span.group == 1 else 70,
+        )

@@ -100,6 +100,8 @@ class Place:
     joists: bool = False
     ground: str = ""
     insulated_later: str = ""
+    # An enclosure or support of its own, in which cores without a sheath may lie (521.10.1).
+    encloses: bool = False
     # Insulation all round a cable along the whole span, where the book has no method of its own for that.
     surrounded: bool = False
     # How cables grouped there can lie; empty: as the table for the ground has it.

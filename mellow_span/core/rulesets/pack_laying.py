@@ -245,6 +245,7 @@ class _Laying:
     def _places(self, families: dict[str, Family], laid: Mapping[str, Any]) -> dict[str, Place]:
         known = {
             "title": str, "method": str, "look": str, "concealed": bool, "joists": bool, "ground": str, "insulated_later": str, "surrounded": bool,
+            "encloses": bool,
             "laid": list,
         }  # fmt: skip
         methods, looks = {m for f in families.values() for m in f.methods}, {p.look for p in self.rules.places.values()}

@@ -2187,6 +2187,8 @@ export interface components {
              * @default
              */
             name: string;
+            /** Non Combustible */
+            non_combustible: boolean | null;
             /**
              * Outbuilding
              * @default false
@@ -2368,7 +2370,7 @@ export interface components {
              * @default usual
              * @enum {string}
              */
-            cpc: "usual" | "separate" | "armour" | "armour_and_core" | "conduit" | "trunking";
+            cpc: "usual" | "core" | "separate" | "armour" | "armour_and_core" | "conduit" | "trunking";
             /** Cpc Csa */
             cpc_csa: number | null;
             /** Cpc Guarded */
@@ -2706,7 +2708,7 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            armour_ends: "both" | "supply";
+            armour_ends: "both" | "supply" | "none";
             /** Board */
             board: string;
             /**
@@ -2714,6 +2716,8 @@ export interface components {
              * @default
              */
             common_cpc: string;
+            /** Core Ends */
+            core_ends: ("both" | "supply") | null;
             device: components["schemas"]["Device"];
             /**
              * Diversified
@@ -2810,6 +2814,11 @@ export interface components {
              * @enum {integer}
              */
             terminals: 70 | 90;
+            /**
+             * Terminals By
+             * @default
+             */
+            terminals_by: string;
         };
         /**
          * CircuitBetween
@@ -4497,6 +4506,8 @@ export interface components {
              * @enum {string}
              */
             basis: "W" | "A" | "In";
+            /** Bath Distance */
+            bath_distance: number | null;
             /**
              * Control Socket
              * @default false
@@ -4508,6 +4519,8 @@ export interface components {
             diverse_amps: number | null;
             /** Diversity */
             diversity: number | null;
+            /** Electrode Ra */
+            electrode_ra: number | null;
             /**
              * Future
              * @default false
@@ -6628,6 +6641,12 @@ export interface components {
          * @description The intake, as surveyed.
          */
         Supply: {
+            /**
+             * Bond
+             * @default conductor
+             * @enum {string}
+             */
+            bond: "conductor" | "none";
             /** Bonding Csa */
             bonding_csa: number | null;
             /**

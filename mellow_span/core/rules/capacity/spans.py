@@ -129,6 +129,12 @@ def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = Fal
     method, group = case.method(span), case.group(span)
     if case.place(span).ground == "direct" and not case.family.armour:
         raise NotTogether("span.place", f"{case.family.title!r} and {case.place(span).title!r}", "an armoured cable, or a duct (522.8.10)")
+    if case.family.cpc == "single" and not case.place(span).encloses:
+        raise NotTogether(
+            "span.place",
+            f"{case.family.title!r} and {case.place(span).title!r}",
+            f"conduit, trunking or a duct round them ({case.rules.clause(C.UNSHEATHED)})",
+        )
     family = case.rated(group)
     it = wrapped_capacity(w, case, family, span, method, tabulated(w, case, family, method))
     symbol = "It′" if wraps(case, span, method) else "It"

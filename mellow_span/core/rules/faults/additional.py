@@ -54,6 +54,12 @@ def asking(w: Working, case: Case) -> list[Ask]:
             found.append(Ask(f"socket-outlets over {small:g} A in agricultural premises", large, C.AGRICULTURAL_RCD, load.outlet_idn))
     if case.lighting and case.dwelling:
         found.append(Ask("luminaires in a household", most, C.LUMINAIRE_RCD))
+    # A shower stands in a room with a shower, whatever is entered of its run; what heats a floor is trodden on.
+    kinds = {load.kind for load in case.circuit.loads}
+    if "shower" in kinds:
+        found.append(Ask("a shower", w.limit("IΔn,max", "bath_idn"), C.BATHROOM_RCD))
+    if "floor_heating" in kinds and w.rules.has("floor_heating_idn"):
+        found.append(Ask("heating in a floor", w.limit("IΔn,max", "floor_heating_idn"), C.FLOOR_HEATING_RCD))
     for location in dict.fromkeys(span.location for span in case.circuit.run.spans):
         if location in PLACES:
             words, key, clause = PLACES[location]
@@ -69,7 +75,8 @@ def hidden_spans(case: Case) -> list[Span]:
     """
     if case.earthed_metal:
         return []
-    return [s for s in case.circuit.run.spans if (case.place(s).concealed or s.metal_partition) and s.guarded is not True]
+    # Behind metal parts depth guards nothing, and what is entered does not tell depth from protection: the safe side.
+    return [s for s in case.circuit.run.spans if s.metal_partition or (case.place(s).concealed and s.guarded is not True)]
 
 
 def covers(w: Working, case: Case, ask: Ask) -> float | None:
@@ -87,8 +94,8 @@ def covers(w: Working, case: Case, ask: Ask) -> float | None:
 def check_additional(w: Working, case: Case) -> Outcome:
     """Check that a circuit whose outlets, loads or places ask for additional protection has a residual current device for it (415.1.1).
 
-    A cable hidden in a wall asks for it unless it lies deep enough or is protected; where that is not entered it is told and decides
-    nothing. Raises MissingInput without a load.
+    A cable hidden in a wall asks for it unless it lies deep enough or is protected; where that is not entered it is not known. In a partition
+    with metal parts it is asked for at any depth. Raises MissingInput without a load.
     """
     if not case.circuit.loads and not case.circuit.feeds:
         raise MissingInput("loads", "a load in W or A")
@@ -119,10 +126,16 @@ def check_additional(w: Working, case: Case) -> Outcome:
         )
     depth = quantity(w.limit("depth", "concealed_depth") * MA_PER_A, "mm")
     names = ", ".join(span_name(case.rules, s) for s in hidden)
-    known = any(span.guarded is False for span in hidden)
     told = quantity(wall.most * MA_PER_A, "mA")
     text = f"hidden in a wall ({names}): an RCD of {told} is asked for unless the cable is {depth} deep or protected"
     metal = any(span.metal_partition for span in hidden)
     if metal:
-        text = f"in a partition with metal parts ({names}): an RCD of {told} is asked for at any depth, unless the cable is protected"
-    return Outcome(value, most, "A", None, text, decides=known, verdict="short", clause=C.METAL_PARTITION if metal else C.CONCEALED)
+        text = f"in a partition with metal parts ({names}): an RCD of {told} is needed at any depth, unless the cable has earthed metal round it"
+    elif not any(span.guarded is False for span in hidden):
+        text += ": not entered"
+        unsaid = hidden[0]
+        return Outcome(
+            value, most, "A", None, text, verdict="not_known", clause=C.CONCEALED,
+            field=f"route.{unsaid.route}.guarded" if unsaid.route else f"span.{unsaid.id}.guarded",
+        )  # fmt: skip
+    return Outcome(value, most, "A", None, text, verdict="short", clause=C.METAL_PARTITION if metal else C.CONCEALED)

@@ -25,9 +25,11 @@ def check_charging(w: Working, case: Case) -> Outcome:
     """Check a charging point: at most 30 mA that sees direct current (722.531.3), an open neutral (722.411.4.1), its own circuit (722.311)."""
     most = w.limit("IΔn,max", "additional_idn", "for each charging point")
     points = [load for load in case.circuit.loads if load.kind == "ev"]
-    said = [_residual(case, load, most) for load in points] + [_neutral(case, load) for load in points] + [_own_circuit(case)]
+    said = [_residual(case, load, most) for load in points] + [_neutral(w, case, load) for load in points] + [_own_circuit(case)]
     verdict = worst([v for v, _ in said])
-    text = "; ".join(dict.fromkeys(words for v, words in said if v == verdict))
+    # Every reason that holds it back, the gravest first: who mends one has to know of the others.
+    wrong = sorted((s for s in said if s[0] != "meets"), key=lambda s: ("short", "not_known", "close").index(s[0]))
+    text = "; ".join(dict.fromkeys(words for _, words in wrong or said))
     clauses = [C.CHARGING_RCD] * len(points) + [C.CHARGING_NEUTRAL] * len(points) + [C.CHARGING_CIRCUIT]
     clause = next(c for c, (v, _) in zip(clauses, said, strict=True) if v == verdict)
     given = [r.idn for r in residuals(case)]
@@ -67,7 +69,9 @@ def _by_type(kind: str | None, detects: bool | None) -> Said:
     return "short", f"type {kind} is not for charging: B, or A or F with 6 mA detection in the equipment"
 
 
-def _neutral(case: Case, load: Load) -> Said:
+def _neutral(w: Working, case: Case, load: Load) -> Said:
+    if load.pen_guard == "electrode" and case.feed.electrode != "board.ra":
+        return _electrode(w, case, load)
     if case.feed.earthing != "TN-C-S" or case.feed.own_earth:
         return "meets", "not on a PME earth"
     if load.pen_guard is None:
@@ -80,7 +84,23 @@ def _neutral(case: Case, load: Load) -> Said:
     return "meets", words[load.pen_guard]
 
 
+def _electrode(w: Working, case: Case, load: Load) -> Said:
+    """An electrode of the point's own: RA x IDn <= 50 V by the RCD that stands before it (411.5.3)."""
+    if load.electrode_ra is None:
+        return "not_known", "the resistance RA of its own electrode is not entered"
+    idn = min((r.idn for r in residuals(case)), default=None)
+    if idn is None:
+        return "short", "earthed by an electrode of its own, and no RCD clears a fault through it"
+    most = w.limit("UL", "touch_voltage") / idn
+    if load.electrode_ra > most:
+        return "short", f"RA {quantity(load.electrode_ra, 'Ω')} of its own electrode is over {quantity(most, 'Ω')}"
+    return "meets", f"earthed by an electrode of its own, RA {quantity(load.electrode_ra, 'Ω')}"
+
+
 def _own_circuit(case: Case) -> Said:
+    points = sum(load.quantity for load in case.circuit.loads if load.kind == "ev")
+    if points > 1:
+        return "short", f"{points} charging points on one device: each has a circuit and an RCD of its own"
     others = [load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind != "ev"]
     if others:
         return "short", f"a charging point has a circuit of its own; here with {', '.join(others)}"

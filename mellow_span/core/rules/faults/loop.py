@@ -127,7 +127,8 @@ def feed_loop(case: Case) -> float:
     """Return Zs at the board, hot [ohm]. Raises MissingInput without a Ze, or without the electrode of a board that has its own."""
     if case.feed.ze_hot is None:
         if case.feed.own_earth:
-            raise MissingInput("board.ra", "the resistance RA of the board's own electrode in Ω")
+            whose = "the board's" if case.feed.electrode == "board.ra" else "the charging point's"
+            raise MissingInput(case.feed.electrode, f"the resistance RA of {whose} own electrode in Ω")
         if case.feed.length > 0 and case.supply.ze is not None:
             raise NotKnownBefore("board", "the loop up to its board")
         raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")

@@ -23,7 +23,8 @@ def asks(case: Case) -> bool:
 def check_supplementary(w: Working, case: Case) -> Outcome:
     """Check R <= 50 V / Ia between the parts that are touched together (415.2.2); Ia of the RCD, else of the overcurrent device within 5 s.
 
-    In a room with a bath it may be left out where the circuit is cut off in time, has 30 mA, and main bonding is in place (701.415.2).
+    In a room with a bath it may be left out where the circuit is cut off in time, has 30 mA, and main bonding of the
+    building was found adequate by its own check (701.415.2).
     """
     r = case.circuit.supplementary_r
     if r is None:
@@ -48,8 +49,7 @@ def _left_out(w: Working, case: Case) -> str:
         return ""
     quiet = w.quiet()
     small = quiet.constant("bath_idn")
-    bonded = case.supply.extraneous is False or case.supply.bonding_csa is not None
-    if not bonded or not any(d.idn <= small and not d.delayed for d in residuals(case)):
+    if not case.feed.bonded or not any(d.idn <= small and not d.delayed for d in residuals(case)):
         return ""
     try:
         allowed_time(quiet, case)
@@ -57,4 +57,4 @@ def _left_out(w: Working, case: Case) -> str:
             return ""
     except CoreError:
         return ""
-    return f"may be left out: cut off in time, {quantity(small * MA_PER_A, 'mA')} there, main bonding in place (701.415.2)"
+    return f"may be left out: cut off in time, {quantity(small * MA_PER_A, 'mA')} there, main bonding found adequate (701.415.2)"

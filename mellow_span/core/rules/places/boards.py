@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from mellow_span.core.errors import InputError, MissingInput
+from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import BoardDemand, Check, Outcome
+from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed
 from mellow_span.core.rules.places.electrodes import electrode_checks
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rules.places.ratings import build_checks
 from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.working.recorders import Silent, Working
 
 
 def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand: BoardDemand, above: Circuit | None) -> tuple[Check, ...]:
@@ -25,6 +26,8 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
     if above is not None:
         found.append(run_check(w, "feed", "Demand on the feed", C.OVERLOAD, lambda: check_feed(w, demand, above)))
     found += build_checks(w, job, board, above)
+    if job.premises in ("household", "shared"):
+        found.append(run_check(w, "enclosure", "Enclosure", C.ENCLOSURE, lambda: check_enclosure(board)))
     found += electrode_checks(w, job, board, feed, above)
     if above is not None and (board.outbuilding or board.extraneous):
         found.append(run_check(w, "bonding", "Bonding at the board", C.MAIN_BONDING, lambda: check_board_bonding(w, job, board, above)))
@@ -81,6 +84,28 @@ def check_board_bonding(w: Working, job: Installation, board: Board, above: Circ
     word = "is enough" if csa >= needed else "is too thin"
     verdict = "meets" if csa >= needed else "short"
     return Outcome(csa, needed, "mm²", None, f"{quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')}", verdict=verdict)  # type: ignore[arg-type]
+
+
+def board_bonded(rules: RuleSet, job: Installation, board: Board, above: Circuit, intake: bool | None) -> bool | None:
+    """Say whether what bonds the metal at a fed board meets its own check; a board of the same building rests on the intake's bonding."""
+    if not (board.outbuilding or board.extraneous):
+        return intake
+    try:
+        found = check_board_bonding(Silent(rules), job, board, above)
+    except CoreError:
+        return None
+    return (found.verdict or judge(found.margin)) in ("meets", "close")
+
+
+def check_enclosure(board: Board) -> Outcome:
+    """Check that the enclosure of a board in a household is of non-combustible material (421.1.201). Raises MissingInput."""
+    if board.metal or board.non_combustible:
+        return Outcome(0.0, 0.0, "", None, "its enclosure is of non-combustible material", verdict="meets")
+    if board.non_combustible is None:
+        raise MissingInput("board.non_combustible", "whether its enclosure is of non-combustible material, or in a cabinet of it")
+    return Outcome(
+        0.0, 0.0, "", None, "its enclosure can burn: in a household it is non-combustible, or in a cabinet that is", verdict="short"
+    )
 
 
 def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:

@@ -25,9 +25,8 @@ def electrode_checks(w: Working, job: Installation, board: Board, feed: Feed, ab
         run_check(w, "ahead", "Parts before its RCDs", C.OWN_ELECTRODE, lambda: check_ahead(w, board, feed), assumed),
         run_check(w, "electrode_place", "Where the electrode stands", C.ELECTRODE, lambda: check_place(w, job, board)),
     ]
-    family = w.rules.families.get(above.run.cable.family or "") if above is not None else None
-    if above is not None and ((family is not None and family.armour) or board.bond == "armour"):
-        found.append(run_check(w, "island", "Armour towards the electrode", C.TT_ISLAND, lambda: check_island(board, above)))
+    if above is not None and board.earthing == "TT":
+        found.append(run_check(w, "island", "Supply earth towards the electrode", C.TT_ISLAND, lambda: check_island(w, board, above)))
     return tuple(found)
 
 
@@ -100,18 +99,39 @@ def check_ahead(w: Working, board: Board, feed: Feed) -> Outcome:
     return Outcome(0.0, 0.0, "", None, text, verdict="short")
 
 
-def check_island(board: Board, above: Circuit) -> Outcome:
-    """Check that the armour of the feed keeps the two earths apart: earthed at the supply end alone, and no bond at the electrode (542.1.3.3)."""
+def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
+    """Check that armour and core of the feed keep the two earths apart: connected at the supply end alone, no bond at the electrode (542.1.3.3).
+
+    Raises MissingInput where a core serves as cpc and nobody said where it ends.
+    """
     wrong = []
-    if above.armour_ends == "both":
+    family = w.rules.families.get(above.run.cable.family or "")
+    armoured = bool(family and family.armour)
+    core = (
+        not armoured
+        or above.run.cable.cpc in ("armour_and_core", "core", "separate")
+        or (armoured and (above.run.cable.cores or 0) > _live(above))
+    )
+    if armoured and above.armour_ends == "both":
         wrong.append(
             "it is earthed at both ends and joins the supply's earth to the electrode: earth it at the supply end and insulate the far gland"
         )
     if board.bond == "armour":
         wrong.append("it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
+    if core and above.core_ends == "both":
+        wrong.append(
+            "its cpc is connected at both ends and joins the supply's earth to the electrode: leave it off at this board, insulated"
+        )
     if wrong:
         return Outcome(0.0, 0.0, "", None, "; ".join(wrong), verdict="short")
-    return Outcome(0.0, 0.0, "", None, "earthed at the supply end alone")
+    if core and above.core_ends is None:
+        raise MissingInput("circuit.core_ends", f"whether the cpc of {above.name or 'the feed'} is connected at this board")
+    what = "armour and cpc are" if core and armoured else "the cpc is" if core else "the armour is"
+    return Outcome(0.0, 0.0, "", None, f"{what} connected at the supply end alone", verdict="meets")
+
+
+def _live(above: Circuit) -> int:
+    return 2 if above.phases == 1 else 4
 
 
 def check_place(w: Working, job: Installation, board: Board) -> Outcome:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.findings.wording import span_name
@@ -48,3 +49,24 @@ def check_supports(w: Working, case: Case) -> Outcome:
             0.0, 0.0, "", None, f"{', '.join(weak)}: supports that fail early in a fire let the cable down on people", verdict="short"
         )
     return Outcome(0.0, 0.0, "", None, "held by supports that last in a fire, where entered")
+
+
+def asks_bath_sockets(case: Case) -> bool:
+    """Say whether the circuit has socket-outlets and ends or passes in a room with a bath or shower."""
+    return any(load.kind == "sockets" for load in case.circuit.loads) and any(s.location == "bathroom" for s in case.circuit.run.spans)
+
+
+def check_bath_sockets(w: Working, case: Case) -> Outcome:
+    """Check how far socket-outlets in a room with a bath or shower stand from it (701.512.3). Raises MissingInput where nobody said."""
+    least = w.limit("least", "bath_socket")
+    outlets = [load for load in case.circuit.loads if load.kind == "sockets"]
+    unsaid = next((load for load in outlets if load.bath_distance is None), None)
+    near = min((load.bath_distance for load in outlets if load.bath_distance is not None), default=None)
+    if near is not None and near < least * (1 - 1e-9):
+        text = f"a socket-outlet {quantity(near, 'm')} from the bath or shower: at least {quantity(least, 'm')}"
+        return Outcome(near, least, "m", None, text, verdict="short")
+    if unsaid is not None:
+        raise MissingInput(
+            f"load.{unsaid.id}.bath_distance", f"how far its socket-outlets are from the bath or shower: at least {quantity(least, 'm')}"
+        )
+    return Outcome(near or 0.0, least, "m", None, f"socket-outlets {quantity(near or 0.0, 'm')} from the bath or shower")

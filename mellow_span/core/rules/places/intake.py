@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import sqrt
 
-from mellow_span.core.errors import InputError, MissingInput, OutsideTable, UnknownWord
+from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable, UnknownWord
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome
 from mellow_span.core.model.parts import Device, Installation, Supply
@@ -14,7 +14,7 @@ from mellow_span.core.rules.thermal.table_method import next_size, table_csa
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.working.recorders import Silent, Working
 
 BURIED = {"protected": ("yes", "yes"), "against_corrosion": ("yes", "no"), "bare": ("no", "no")}
 
@@ -44,12 +44,69 @@ def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> 
     ze = ("Ze",) if s.ze is not None and s.ze_source == "assumed" else ()
     return (
         run_check(w, "demand", "Demand on the service fuse", C.DEMAND, lambda: check_demand(w, job, demand), fuse),
+        run_check(w, "ze", "External loop, Ze", C.ZE_BELIEVED, lambda: check_ze(w, s)),
         run_check(w, "tails", "Meter tails", C.OVERLOAD, lambda: check_tails(w, s), fuse),
         run_check(w, "earthing", "Main earthing conductor", C.EARTHING_CONDUCTOR, lambda: check_earthing(w, s), ze),
         run_check(w, "bonding", "Main bonding", C.MAIN_BONDING, lambda: check_bonding(w, s)),
         run_check(w, "tails_length", "Length of the tails", C.LONG_TAILS, lambda: check_tails_length(w, s)),
-        *((run_check(w, "surge", "Surge protection", C.SURGE, lambda: check_surge(job)),) if job.premises != "other" else ()),
+        run_check(w, "surge", "Surge protection", C.SURGE, lambda: check_surge(job)),
     )
+
+
+def believed(rules: RuleSet, supply: Supply) -> bool:
+    """Say whether Ze can be of a TN supply at all (313.1): over 2 ohm it was read or written down wrong."""
+    if supply.ze is None or supply.earthing not in ("TN-C-S", "TN-S") or not rules.has("ze_believed"):
+        return True
+    return supply.ze <= rules.limit("ze_believed")
+
+
+def _declared_most(rules: RuleSet, supply: Supply) -> float | None:
+    """The largest Ze that is usually declared for the arrangement [ohm], None where the book knows none."""
+    key = {"TN-C-S": "declared_ze_pme", "TN-S": "declared_ze_tns"}.get(supply.earthing or "")
+    return rules.limit(key) if key and rules.has(key) else None
+
+
+def doubted(rules: RuleSet, supply: Supply) -> bool:
+    """Say whether Ze is more than is usually declared for the arrangement: what rests on it is marked."""
+    most = _declared_most(rules, supply)
+    return most is not None and supply.ze is not None and supply.ze > most * (1 + 1e-9)
+
+
+def check_ze(w: Working, s: Supply) -> Outcome:
+    """Check that Ze can be: by what is usually declared for the arrangement, and beside Ipf, which U0 / Ze should be like (313.1).
+
+    Raises MissingInput without Ze, or where no TN supply has such a one.
+    """
+    if s.ze is None:
+        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
+    ze = w.given("Ze", s.ze, "Ω", s.ze_source)
+    if not believed(w.rules, s):
+        most = w.limit("most", "ze_believed")
+        raise MissingInput(
+            "supply.ze",
+            f"a Ze that can be: {quantity(ze, 'Ω')} is over {quantity(most, 'Ω')} on {s.earthing}; measure again or ask the distributor",
+        )
+    told, usual = [], _declared_most(w.rules, s)
+    if usual is not None and doubted(w.rules, s):
+        told.append(
+            f"Ze {quantity(ze, 'Ω')} is over the {quantity(usual, 'Ω')} usually declared for {s.earthing}: check the arrangement and measure again"
+        )
+    if s.ipf is not None and s.earthing != "TT":
+        by_ze = w.calc("I", s.u0 / ze, "A", "U0 / Ze", {"U0": s.u0, "Ze": ze}, C.ZE_BELIEVED)
+        ratio = w.calc("ratio", max(s.ipf / by_ze, by_ze / s.ipf), "", "max(Ipf / I, I / Ipf)", {"Ipf": s.ipf, "I": by_ze}, C.ZE_BELIEVED)
+        if ratio > w.limit("most", "ze_ipf_ratio"):
+            told.append(f"Ipf {quantity(s.ipf, 'A')} and U0 / Ze, {quantity(by_ze, 'A')}, do not fit each other: one of them may be wrong")
+    if told:
+        return Outcome(ze, usual or 0.0, "Ω", None, "; ".join(told), verdict="close")
+    return Outcome(ze, usual or 0.0, "Ω", None, f"Ze {quantity(ze, 'Ω')} is usual for {s.earthing or 'the supply'}")
+
+
+def intake_bonded(rules: RuleSet, supply: Supply) -> bool | None:
+    """Say whether main bonding at the intake meets its own check; None where that is not known."""
+    try:
+        return check_bonding(Silent(rules), supply).verdict == "meets"
+    except CoreError:
+        return None
 
 
 def check_demand(w: Working, job: Installation, demand: BoardDemand | None) -> Outcome:
@@ -107,6 +164,11 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
         if by_neutral > needed:
             needed, told = by_neutral, f"under PME at least {quantity(by_neutral, 'mm²')}, by the supply neutral"
             clause = C.PME_EARTHING
+    if s.earthing == "TT" and s.earthing_buried == "no":
+        # Little heats it through an electrode: how it stands up to a knock is what asks for a size (542.3.1, 543.1.1).
+        bare = w.limit("not protected", "separate_cpc_bare", "not known to be protected against mechanical damage")
+        if bare > needed:
+            needed, told = bare, f"at least {quantity(bare, 'mm²')} where nothing protects it against mechanical damage"
     word = "is enough" if csa >= needed else "is too thin"
     margin = csa / needed - 1 if needed else None
     return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}", clause=clause)
@@ -176,8 +238,10 @@ def check_bonding(w: Working, s: Supply) -> Outcome:
     if s.extraneous is None:
         raise MissingInput("supply.extraneous", "whether metal services or structure need main bonding here")
     if not s.extraneous:
-        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs main bonding")
+        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs main bonding", verdict="meets")
     needed = bonding_csa(w, s)
+    if s.bond == "none":
+        return Outcome(0.0, needed, "mm²", None, f"nothing bonds it: at least {quantity(needed, 'mm²')} copper is needed", verdict="short")
     if s.bonding_csa is None:
         raise MissingInput("supply.bonding_csa", "the csa of the main bonding conductors in mm²")
     csa = w.given("S", s.bonding_csa, "mm²", "main bonding conductors")
@@ -207,10 +271,16 @@ def check_tails_length(w: Working, s: Supply) -> Outcome:
 
 
 def check_surge(job: Installation) -> Outcome:
-    """Check that surge protection is fitted, or that leaving it out was decided with a reason (443.4.1). Raises MissingInput."""
+    """Check that surge protection is fitted, or that the owner of a single dwelling decided against it with a reason (443.4.1).
+
+    Where others live, work or depend on the supply no reason of the owner's stands in. Raises MissingInput.
+    """
     s = job.supply
     if s.surge == "fitted" or any(c.device.spd for c in job.circuits):
         return Outcome(0.0, 0.0, "", None, "surge protection is fitted")
+    if s.surge == "declined" and job.premises != "household":
+        text = "left out, where others live, work or depend on the supply: a reason of cost is none here"
+        return Outcome(0.0, 0.0, "", None, text, verdict="short")
     if s.surge == "declined" and s.surge_reason.strip():
         return Outcome(0.0, 0.0, "", None, f"left out: {s.surge_reason.strip()}")
     if s.surge == "declined":

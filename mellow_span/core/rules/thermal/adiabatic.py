@@ -152,8 +152,11 @@ def check_line(w: Working, case: Case) -> Outcome:
     A three-phase circuit meets its three-phase fault. The least is the lower of the line-neutral and the line-earth one.
     """
     k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
-    ends, refused = _each(w, case, _line_faults(w, case), k, case.csa, "line", 1 / case.parallel)
-    return judged(w, case, ends, refused)
+    near, *far = _line_faults(w, case)
+    # Near the origin a fault in one of several cables is carried by that cable alone (434.4); far from it they share.
+    ends, refused = _each(w, case, [near], k, case.csa, "line", 1.0)
+    more, lacking = _each(w, case, far, k, case.csa, "line", 1 / case.parallel)
+    return judged(w, case, ends + more, refused + lacking)
 
 
 def _line_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
@@ -214,8 +217,12 @@ def check_cpc(w: Working, case: Case) -> Outcome:
     for part, share in zip(parts, cpc.shares(parts), strict=True):
         k = k_of(w, part.use, part.metal, case.family.insulation, part.csa, part.name)
         name = "cpc" if part.metal == "copper" else part.name.removeprefix("the ")
-        more, lacking = _each(w, case, earth_faults(w, case), k, part.csa, name, share)
-        ends, refused = ends + more, refused + lacking
+        near, far = earth_faults(w, case)
+        # One of several cables carries a fault near its origin alone, with its own part of the protective conductor (434.4).
+        alone = 1 if part.use == "separate_cpc" else case.parallel
+        for fault, csa in ((near, part.csa / alone), (far, part.csa)):
+            more, lacking = _each(w, case, [fault], k, csa, name, share)
+            ends, refused = ends + more, refused + lacking
         if len(parts) == 1:
             more, lacking = _sharing(w, case, part, k, name)
             ends, refused = ends + more, refused + lacking
