@@ -259,7 +259,7 @@ def sample(field: dict[str, Any]) -> Any:
 def test_the_overview_shows_boards_routes_order_and_advice(firm: Firm, signed_in: Sign) -> None:
     client = signed_in(firm)
     found = client.get(f"/api/jobs/{firm.job.pk}/overview").json()
-    assert {c["id"] for c in found["intake"]} == {"demand", "tails", "earthing", "bonding", "tails_length", "surge"}
+    assert {c["id"] for c in found["intake"]} == {"demand", "tails", "earthing", "bonding", "tails_length", "ze", "surge"}
     studio = next(b for b in found["boards"] if b["demand"]["board"] != found["boards"][0]["id"])
     assert studio["demand"]["highest"] == pytest.approx(40 + 0.5 * 750 / 230 / 0.8 + 3 + 0.66 * 120 / 230 + 480 / 230 / 0.9)
     assert studio["checks"][0]["steps"]
