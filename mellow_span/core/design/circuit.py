@@ -12,6 +12,7 @@ from mellow_span.core.findings.results import Check, CircuitResult, Figure, Outc
 from mellow_span.core.findings.wording import headline_of, problem_told
 from mellow_span.core.model.parse import out_of_range, unknown_words
 from mellow_span.core.model.parts import Circuit, Supply
+from mellow_span.core.rules import ring
 from mellow_span.core.rules.capacity import overload
 from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
@@ -56,7 +57,7 @@ RULES: tuple[Rule, ...] = (
     Rule("design_current", "Design current", C.OVERLOAD, check_design_current, csa_matters=False),
     Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
     Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
-    Rule("ring", "Ring final", C.RING_FINAL, overload.check_ring, asked=lambda case: case.ring),
+    Rule("ring", "Ring final", C.RING_FINAL, ring.check_ring, asked=lambda case: case.ring),
     Rule("conductors", "Conductors", C.CONDUCTORS, conductors.check_conductors, csa_matters=False),
     Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
     Rule("lead", "Appliance lead", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),

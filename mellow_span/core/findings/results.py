@@ -35,7 +35,8 @@ class Outcome:
     """What one rule finds, before it is worded as a check."""
 
     value: float
-    limit: float
+    # None where there is none: what nothing clears has no csa that would do.
+    limit: float | None
     unit: str
     margin: float | None
     text: str

@@ -30,7 +30,13 @@ def headline_of(rules: RuleSet, circuit: Circuit, verdict: Verdict, ruling: Chec
         return "Meets these checks with these inputs", f"least margin {100 * (ruling.margin or 0):.0f} %: {ruling.text}"
     if verdict == "not_known":
         return "Not known yet", f"{ruling.title.lower()}: {ruling.text}"
-    if verdict == "short" and ruling.span is not None and ruling.value is not None and ruling.limit is not None:
+    if (
+        verdict == "short"
+        and ruling.span is not None
+        and ruling.value is not None
+        and ruling.limit is not None
+        and ruling.value < ruling.limit
+    ):
         # The check of a span says itself where it is and what is missing there.
         return f"Short by {quantity(ruling.limit - ruling.value, ruling.unit)}", ruling.text
     if verdict == "close" and ruling.id == "disconnection":

@@ -138,7 +138,8 @@ def _record(w: Working, runners: list[_Runner], n: int, route: Route, share: flo
 
 def _counted(w: Working, runners: list[_Runner], n: int, route: Route) -> Check:
     dropped = [_name(r) for r in runners if not r.counted]
-    text = f"{n} counted of {len(runners) + route.others}"
+    there = sum(r.cables for r in runners) + route.others
+    text = f"{n} counted of {there}" if any(r.counted for r in runners) or route.others else f"none of {there} counts: each by itself"
     if dropped:
         text += f"; at or under 30 % of their grouped rating: {', '.join(dropped)}"
     steps, doubtful = w.take()

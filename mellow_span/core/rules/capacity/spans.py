@@ -229,6 +229,20 @@ def ruling_span(w: Working, case: Case) -> tuple[Span, float]:
     return span, span_capacity(w, case, span)
 
 
+def least_known(w: Working, case: Case) -> tuple[Span, float] | None:
+    """Return the span with the least Iz [A] among those that can be worked out; None where none can."""
+    found: list[tuple[float, Span]] = []
+    for span in case.circuit.run.spans:
+        try:
+            found.append((span_capacity(w.quiet(), case, span), span))
+        except CoreError:
+            continue
+    if not found:
+        return None
+    span = min(found, key=lambda pair: pair[0])[1]
+    return span, span_capacity(w, case, span)
+
+
 def parallel_allowed(case: Case) -> None:
     """Raise InputError for cables in parallel in a ring; what is paralleled elsewhere is alike by its one entry (433.4.1)."""
     if case.ring and case.parallel > 1:

@@ -11,6 +11,7 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.model.parts import Circuit, Load, Supply
 from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.units import WATT_PER_KW
 from mellow_span.core.working.recorders import Silent, Working
 
 if TYPE_CHECKING:
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
 from mellow_span.core.rules.demand.diversity import Item, allowances
 
 # What turns all its power into heat by resistance draws by the square of the voltage.
+# What charging points draw a line [A] by their standard, and how far their rounded kW lie from it.
+CHARGING_STEPS, CHARGING_ROUNDING = (16.0, 32.0), 0.015
 RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
 
 
@@ -50,7 +53,21 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
     else:
         current, formula = load.quantity * load.amount / (root * min(u, rated) * load.pf), f"n × P / ({times}min({symbol}, Ur) × pf)"
         terms["Ur"] = rated
+    if load.kind == "ev" and (standard := _charging_step(load, current)) is not None:
+        return w.given(
+            "Ib",
+            standard,
+            "A",
+            f"{name}: {load.amount / WATT_PER_KW:g} kW is {standard / load.quantity:g} A a line by the standard of charging points",
+        )
     return w.calc("Ib", current, "A", formula, terms, C.DEMAND, name)
+
+
+def _charging_step(load: Load, current: float) -> float | None:
+    """The current a line [A] that a charging point of rounded kW has by its standard (IEC 61851-1): 16 or 32 A; None where the kW are of no such."""
+    each = current / load.quantity
+    step = next((amps for amps in CHARGING_STEPS if abs(each - amps) <= CHARGING_ROUNDING * amps), None)
+    return None if step is None else step * load.quantity
 
 
 def line_voltage(w: Working, supply: Supply) -> float:
@@ -82,11 +99,27 @@ def design_current(w: Working, case: Case) -> float:
     currents = [load_current(w, case.supply, circuit, load) for load in loads]
     if circuit.diversified:
         currents = _diversified(w, circuit, loads, currents)
+    loads, currents = _unlocked(loads, currents)
     if len(currents) == 1:
         return currents[0]
     terms = {f"I{i}": current for i, current in enumerate(currents, 1)}
     note = "after diversity, as chosen for this circuit" if circuit.diversified else "all loads of the circuit"
     return w.calc("Ib", sum(currents), "A", " + ".join(terms), terms, C.DEMAND, note)
+
+
+def _unlocked(loads: list[Load], currents: list[float]) -> tuple[list[Load], list[float]]:
+    """Of loads that an interlock keeps apart the larger alone counts."""
+    largest: dict[str, float] = {}
+    for load, current in zip(loads, currents, strict=True):
+        if load.interlock:
+            largest[load.interlock] = max(current, largest.get(load.interlock, 0.0))
+    kept, seen = [], set()
+    for load, current in zip(loads, currents, strict=True):
+        if load.interlock and (current < largest[load.interlock] or load.interlock in seen):
+            continue
+        seen.add(load.interlock)
+        kept.append((load, current))
+    return [load for load, _ in kept], [current for _, current in kept]
 
 
 def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list[float]) -> list[float]:

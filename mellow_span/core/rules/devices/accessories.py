@@ -29,7 +29,8 @@ def check_accessory(w: Working, case: Case) -> Outcome:
     text = "; ".join(words for v, words, _ in said if v == verdict)
     field = next((f for v, _, f in said if v == verdict and f), None)
     rated = case.circuit.accessory_in or 0.0
-    return Outcome(rated, case.device.rating or 0.0, "A", None, text, verdict=verdict, field=field)
+    # What nobody entered of an accessory is still to confirm and holds nothing back; what is entered and wrong does.
+    return Outcome(rated, case.device.rating or 0.0, "A", None, text, verdict=verdict, field=field, decides=verdict != "not_known")
 
 
 def _rated(w: Working, case: Case, name: str) -> tuple[Verdict, str, str | None]:

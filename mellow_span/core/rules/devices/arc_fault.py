@@ -11,7 +11,7 @@ from mellow_span.core.working.recorders import Working
 def asks_arc_fault(case: Case) -> bool:
     """Say whether the premises ask for arc fault detection: socket-outlet circuits up to 32 A where many sleep who do not know each other."""
     most = case.rules.limit("afdd_in")
-    return case.feed.premises == "shared" and bool(case.outlets) and (case.device.rating or 0.0) <= most
+    return case.feed.premises == "shared" and case.circuit.phases == 1 and bool(case.outlets) and (case.device.rating or 0.0) <= most
 
 
 def check_arc_fault(w: Working, case: Case) -> Outcome:

@@ -8,7 +8,7 @@ from typing import Any
 
 from mellow_span.core.errors import CoreError, MissingInput, NotKnownBefore
 from mellow_span.core.figures import figure, quantity
-from mellow_span.core.findings.results import Outcome, Verdict
+from mellow_span.core.findings.results import Outcome, Verdict, judge
 from mellow_span.core.rules.case import Case, Residual
 from mellow_span.core.rules.devices.trip import SLOW_TYPE, disconnecting_current, residual_time, slowest_time
 from mellow_span.core.rules.drop.figures import by_formula
@@ -286,7 +286,7 @@ def check_breaking(w: Working, case: Case) -> Outcome:
             f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
         )
         return Outcome(icn, ipf, "A", None, text, verdict="meets", clause=C.CONDITIONAL_RATING)
-    word = "breaks" if icn >= ipf else "is under"
+    word = "breaks" if judge(icn / ipf - 1) != "short" else "is under"
     return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} {word} {told}")
 
 

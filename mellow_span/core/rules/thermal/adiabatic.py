@@ -10,7 +10,7 @@ from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.devices.trip import GUARD, instant_of, let_through, residual_time, slowest_time
+from mellow_span.core.rules.devices.trip import GUARD, class_limit, instant_of, let_through, residual_time, slowest_time
 from mellow_span.core.rules.faults import cpc
 from mellow_span.core.rules.faults.loop import (
     THREE_PHASE,
@@ -52,6 +52,7 @@ class Extreme:
     given: float
     what: str
     certain: bool = True
+    k: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,9 +111,9 @@ def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
         return Energy(energy, certain=False)
     instant = instant_of(w, device, case.rating)
     at_once = instant is not None and current >= instant * (1 - GUARD)
-    # Where the book tabulates no let-through energies, the current for the whole time is a bound; beyond it the maker knows.
-    bound = case.device_rules.trips == "adjustable" or T.BREAKER_ENERGY not in w.rules.by_name
-    return Energy(energy, certain=not (bound and at_once))
+    # Where no let-through energy is tabulated (type D, over 40 A, beyond the fault levels, another book), the current for the whole time is a
+    # bound: what stands it meets, and beyond it the maker knows.
+    return Energy(energy, certain=not (at_once and class_limit(w.quiet(), device, case.rating, current) is None))
 
 
 def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.0) -> tuple[Energy, float | None]:
@@ -192,7 +193,8 @@ def _each(
         except CoreError as refusal:
             refused.append(refusal)
         else:
-            ends.append(Extreme(one, energy.value, needed, csa, what, energy.certain))
+            # A part of a combined conductor takes its share of the current alone: the energy told is that of the whole.
+            ends.append(Extreme(one, energy.value, needed, csa, what, energy.certain, k / share))
     return ends, refused
 
 
@@ -248,7 +250,7 @@ def _sharing(w: Working, case: Case, part: cpc.Part, k: float, name: str) -> tup
             if energy.value is not None:
                 csa = w.calc("S", sqrt(energy.value) / k, "mm²", "√(I²t) / k", {"I²t": energy.value, "k": k}, C.COMMON_CPC, title)
             named = Fault(f"{one.name}, of {title}", one.current, True)
-            found.append(Extreme(named, energy.value, csa, part.csa, f"common {name}", energy.certain))
+            found.append(Extreme(named, energy.value, csa, part.csa, f"common {name}", energy.certain, k))
     return found, refused
 
 
@@ -257,7 +259,7 @@ def judged(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]
     uncleared = next((end for end in ends if end.csa is None), None)
     if uncleared is not None:
         text = f"nothing is sure to clear the {uncleared.fault.name} of {quantity(uncleared.fault.current, 'A')}"
-        return Outcome(uncleared.given, 0.0, "mm²", None, text, verdict="short")
+        return Outcome(uncleared.given, None, "mm²", None, text, verdict="short")
     known = [(end, end.csa) for end in ends if end.csa is not None]
     known.sort(key=lambda pair: pair[0].given / pair[1])
     failing = [(end, csa) for end, csa in known if judge(end.given / csa - 1) == "short"]
@@ -290,9 +292,10 @@ def _told(w: Working, end: Extreme, csa: float) -> Outcome:
 def _undecided(w: Working, end: Extreme, csa: float) -> Outcome:
     """The bound is not withstood, and the bound is all that is known: a maker's figure, or a measured fault level, decides."""
     given = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}")
+    stands = (end.k * given) ** 2
     text = (
         f"{quantity(given, 'mm²')} {end.what} against a bound of {quantity(csa, 'mm²')} for the {end.fault.name}: "
-        f"the maker's I²t decides, or a measured fault level"
+        f"the maker's I²t decides, up to {quantity(stands, 'A²s')} would do, or a measured fault level"
     )
     return Outcome(given, csa, "mm²", None, text, verdict="not_known", field="device.i2t")
 
