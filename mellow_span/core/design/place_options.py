@@ -64,7 +64,10 @@ def place_options(job: Installation, place: str, book: PriceBook | None = None, 
     if place != INTAKE and board is None:
         raise InputError("place", place, "intake, or a board of this job")
     rules, before = rules_of(job), check(job, keep=False, reuse=True)
-    wrong = {c.id: c for c in checks_of(before, place) if c.verdict in ("short", "not_known")}
+    # Leakage is only typical and fails nothing; dividing it is offered all the same.
+    wrong = {
+        c.id: c for c in checks_of(before, place) if c.verdict in ("short", "not_known") or (c.id == "leakage" and c.verdict == "close")
+    }
     ideas = list(_at_intake(rules, job, wrong) if board is None else _at_board(rules, job, board, wrong))
     found = []
     effort.expect(len(ideas) * len(job.circuits))
@@ -136,7 +139,10 @@ def _at_intake(rules: RuleSet, job: Installation, wrong: dict[str, Check]) -> It
     for about, field in (("earthing", "earthing_csa"), ("bonding", "bonding_csa")):
         if about in wrong and wrong[about].limit:
             least = _standard(rules, wrong[about].limit or 0.0)
-            yield about, Idea(field, f"a conductor of {quantity(least, 'mm²')}", (_supply({field: least}),)), ""
+            fields: dict[str, object] = {field: least}
+            if about == "bonding" and job.supply.bond == "none":
+                fields["bond"] = "conductor"
+            yield about, Idea(field, f"a conductor of {quantity(least, 'mm²')}", (_supply(fields),)), ""
 
 
 def _supply(fields: dict[str, object]) -> Change:
@@ -260,13 +266,28 @@ def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, 
             change = Change("set", "circuit", above.id, delayed)
             yield "ahead", Idea("delayed", "a delayed RCD of 100 mA at the head of its feed", (change,)), ""
     if "island" in wrong and above is not None:
-        changes = [Change("set", "circuit", above.id, {"armour_ends": "supply"})]
-        if board.bond == "armour":
-            changes.append(Change("set", "board", board.id, {"bond": "conductor", "bond_csa": board.bond_csa or 10.0}))
-        yield "island", Idea("island", "the armour earthed at the supply end alone, its far gland insulated", tuple(changes)), ""
+        yield from _island(rules, board, above)
+    if "enclosure" in wrong and wrong["enclosure"].verdict == "short":
+        yield own("enclosure", "enclosure", "a board of metal, or a cabinet round it that does not burn", {"non_combustible": True})
     if "ways" in wrong and wrong["ways"].value is not None:
         needed = wrong["ways"].value
         yield own("ways", "ways", f"a board of {quantity(needed, '')} ways", {"ways": int(needed)})
+
+
+def _island(rules: RuleSet, board: Board, above: Circuit) -> Iterator[Asked]:
+    """Armour and cpc of the feed left off at the board, and metal bonded to the electrode by a conductor."""
+    family = rules.families.get(above.run.cable.family or "")
+    armoured = bool(family and family.armour)
+    fields: dict[str, object] = {"armour_ends": "supply"} if armoured else {}
+    if above.core_ends == "both":
+        fields["core_ends"] = "supply"
+    changes = [Change("set", "circuit", above.id, fields)] if fields else []
+    if board.bond == "armour":
+        changes.append(Change("set", "board", board.id, {"bond": "conductor", "bond_csa": board.bond_csa or 10.0}))
+    what = [*(["the armour earthed at the supply end alone, its far gland insulated"] if armoured else [])]
+    what += ["the cpc left off at this board and insulated"] if "core_ends" in fields else []
+    if changes:
+        yield "island", Idea("island", "; ".join(what) or "a bonding conductor to the electrode", tuple(changes)), ""
 
 
 def _own_rcds(rules: RuleSet, job: Installation, board: Board) -> Iterator[Asked]:
