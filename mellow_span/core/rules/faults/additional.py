@@ -56,7 +56,7 @@ def asking(w: Working, case: Case) -> list[Ask]:
         found.append(Ask("luminaires in a household", most, C.LUMINAIRE_RCD))
     # A shower stands in a room with a shower, whatever is entered of its run; what heats a floor is trodden on.
     kinds = {load.kind for load in case.circuit.loads}
-    if "shower" in kinds:
+    if "shower" in kinds and not any(span.location == "bathroom" for span in case.circuit.run.spans):
         found.append(Ask("a shower", w.limit("IΔn,max", "bath_idn"), C.BATHROOM_RCD))
     if "floor_heating" in kinds and w.rules.has("floor_heating_idn"):
         found.append(Ask("heating in a floor", w.limit("IΔn,max", "floor_heating_idn"), C.FLOOR_HEATING_RCD))
