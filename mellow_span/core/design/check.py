@@ -27,7 +27,7 @@ from mellow_span.core.rules.demand.boards import Draw, add, board_phases, demand
 from mellow_span.core.rules.drop.run import totals
 from mellow_span.core.rules.faults.currents import board_figures
 from mellow_span.core.rules.faults.loop import loop_of
-from mellow_span.core.rules.neutral import behind, needs_neutral
+from mellow_span.core.rules.neutral import behind, connected, needs_neutral
 from mellow_span.core.rules.places.boards import board_bonded, board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import believed, doubted, intake_bonded, intake_checks
@@ -121,10 +121,10 @@ class Plan:
         feed = replace(origin(self.rules, self.job.supply), premises=self.job.premises, bonded=intake_bonded(self.rules, self.job.supply))
         return at_board(feed, self.boards[board])
 
-    def below(self, case: Case, result: CircuitResult) -> Feed:
-        """Return the feed of the board that a sub-main feeds."""
+    def below(self, case: Case, result: CircuitResult | None = None) -> Feed:
+        """Return the feed of the board that a sub-main feeds, checked or not; the bonding there is judged with the sub-main as it is."""
         board = self.boards[case.circuit.feeds or ""]
-        feed = at_board(feed_of(case, result), board)
+        feed = at_board(feed_below(case) if result is None else feed_of(case, result), board)
         return replace(feed, bonded=board_bonded(self.rules, self.job, board, case.circuit, feed.bonded))
 
 
@@ -140,6 +140,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
         return plan
     plan.demand, plan.drawn = demands(rules, job, [c for c in order if c.feeds], keep)
     groups, plan.routes = _routes(plan, keep)
+    by_board = connected(job)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
         for name in _cpc_names(circuit):
@@ -149,7 +150,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
         others = [c for name in _cpc_names(circuit) for c in labels[(circuit.board, name)] if c.id != circuit.id]
         sharing = tuple({c.id: c for c in others}.values())
         if groups[circuit.id] or sharing or fed:
-            there = behind(job, circuit.feeds) if circuit.feeds else []
+            there = behind(by_board, circuit.feeds) if circuit.feeds else []
             plan.around[circuit.id] = Around(
                 tuple(groups[circuit.id]), sharing, designed_for(fed) if fed else None,
                 _by_phase(fed) if fed and fed.uneven else (), fed.error if fed else "",

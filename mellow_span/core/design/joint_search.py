@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from math import inf
 
-from mellow_span.core.design.check import NOTHING, Plan, at_board, feed_below
+from mellow_span.core.design.check import NOTHING, Plan
 from mellow_span.core.design.circuit import first_failing
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.prices import PriceBook, circuit_cost
@@ -123,7 +123,7 @@ class Search:
         """Return what a sub-main hands on to its board."""
         assert trial.feeds is not None
         case = Case(self.plan.rules, self.plan.job.supply, trial, feed, self.plan.around.get(trial.id, NOTHING))
-        return at_board(feed_below(case), self.plan.boards[trial.feeds])
+        return self.plan.below(case)
 
     def final(self, circuit: Circuit, feed: Feed) -> tuple[float, dict[str, float]]:
         """Return the cheapest size of a final that passes, with its cost; the one entered at NO_CURE where none does."""

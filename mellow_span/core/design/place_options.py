@@ -278,13 +278,13 @@ def _island(rules: RuleSet, board: Board, above: Circuit) -> Iterator[Asked]:
     """Armour and cpc of the feed left off at the board, and metal bonded to the electrode by a conductor."""
     family = rules.families.get(above.run.cable.family or "")
     armoured = bool(family and family.armour)
-    fields: dict[str, object] = {"armour_ends": "supply"} if armoured else {}
+    fields: dict[str, object] = {"armour_ends": "supply"} if armoured and above.armour_ends == "both" else {}
     if above.core_ends == "both":
         fields["core_ends"] = "supply"
     changes = [Change("set", "circuit", above.id, fields)] if fields else []
     if board.bond == "armour":
         changes.append(Change("set", "board", board.id, {"bond": "conductor", "bond_csa": board.bond_csa or 10.0}))
-    what = [*(["the armour earthed at the supply end alone, its far gland insulated"] if armoured else [])]
+    what = ["the armour earthed at the supply end alone, its far gland insulated"] if "armour_ends" in fields else []
     what += ["the cpc left off at this board and insulated"] if "core_ends" in fields else []
     if changes:
         yield "island", Idea("island", "; ".join(what) or "a bonding conductor to the electrode", tuple(changes)), ""

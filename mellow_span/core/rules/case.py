@@ -123,7 +123,7 @@ class Case:
     def __post_init__(self) -> None:
         """A charging point on an electrode of its own is no longer on the supply's earth: loop and time are those of the electrode (722.411.4.1)."""
         own = next((load for load in self.circuit.loads if load.kind == "ev" and load.pen_guard == "electrode"), None)
-        if own is not None and not self.feed.own_earth:
+        if own is not None:
             ra = own.electrode_ra
             field = f"load.{own.id}.electrode_ra"
             self.feed = replace(self.feed, ze_cold=ra, ze_hot=ra, earthing="TT", own_earth=True, earth_assumed=False, electrode=field)
@@ -288,7 +288,7 @@ class Case:
     @once
     def own_earth_below(self) -> bool:
         """Whether what the circuit feeds has an earth electrode of its own, and needs no protective conductor from here."""
-        return self.around.own_earth or (self.feed.own_earth and any(load.pen_guard == "electrode" for load in self.circuit.loads))
+        return self.around.own_earth or self.feed.electrode != "board.ra"
 
     @once
     def ring(self) -> bool:

@@ -13,15 +13,20 @@ def needs_neutral(circuit: Circuit) -> bool:
     return circuit.phases == 1 or any(load.kind not in WITHOUT_NEUTRAL for load in circuit.loads)
 
 
-def behind(job: Installation, board: str) -> list[Circuit]:
-    """Return the connected circuits of a board and of all boards it feeds."""
-    by_board: dict[str, list[Circuit]] = {}
+def connected(job: Installation) -> dict[str, list[Circuit]]:
+    """Return the connected circuits by the board they start from."""
+    found: dict[str, list[Circuit]] = {}
     for circuit in job.circuits:
         if not circuit.spare:
-            by_board.setdefault(circuit.board, []).append(circuit)
+            found.setdefault(circuit.board, []).append(circuit)
+    return found
+
+
+def behind(by_board: dict[str, list[Circuit]], board: str) -> list[Circuit]:
+    """Return the connected circuits of a board and of all boards it feeds; by_board: see `connected`, of a tree."""
     found, boards = [], [board]
     while boards:
-        there = by_board.pop(boards.pop(), [])
+        there = by_board.get(boards.pop(), [])
         found += there
         boards += [c.feeds for c in there if c.feeds]
     return found

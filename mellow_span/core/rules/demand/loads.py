@@ -19,8 +19,8 @@ if TYPE_CHECKING:
 from mellow_span.core.rules.demand.diversity import Item, allowances
 
 # What turns all its power into heat by resistance draws by the square of the voltage.
-# What charging points draw a line [A] by their standard, and how far their rounded kW lie from it.
-CHARGING_STEPS, CHARGING_ROUNDING = (16.0, 32.0), 0.015
+# What charging points draw a line [A] by their standard; the kW on their sheets are rounded, and of volts between 220 and 230.
+CHARGING_STEPS, ROUNDED_DOWN, ROUNDED_UP = (16.0, 32.0), 0.06, 0.015
 RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
 
 
@@ -66,7 +66,7 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
 def _charging_step(load: Load, current: float) -> float | None:
     """The current a line [A] that a charging point of rounded kW has by its standard (IEC 61851-1): 16 or 32 A; None where the kW are of no such."""
     each = current / load.quantity
-    step = next((amps for amps in CHARGING_STEPS if abs(each - amps) <= CHARGING_ROUNDING * amps), None)
+    step = next((amps for amps in CHARGING_STEPS if amps * (1 - ROUNDED_DOWN) <= each <= amps * (1 + ROUNDED_UP)), None)
     return None if step is None else step * load.quantity
 
 

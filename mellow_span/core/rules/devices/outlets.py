@@ -20,7 +20,8 @@ def check_outlets(w: Working, case: Case) -> Outcome:
     """Check that the device of the circuit suits its outlets: household ones up to 32 A, others no more than their own rating (512.1.2)."""
     rated = w.given("In", case.rating, "A", "device of the circuit")
     household, most = w.limit("household", "household_outlet"), w.limit("up to", "household_outlet_in")
-    limits = [(most if load.outlet <= household else load.outlet, load) for load in case.circuit.loads if load.kind == "sockets"]
+    # The plugs of household outlets have a fuse of their own; those of all others, larger or smaller, have none.
+    limits = [(most if load.outlet == household else load.outlet, load) for load in case.circuit.loads if load.kind == "sockets"]
     least, load = min(limits, key=lambda pair: pair[0])
     of = f"socket-outlets of {quantity(load.outlet, 'A')}"
     if rated <= least * (1 + 1e-9):

@@ -70,7 +70,7 @@ def _by_type(kind: str | None, detects: bool | None) -> Said:
 
 
 def _neutral(w: Working, case: Case, load: Load) -> Said:
-    if load.pen_guard == "electrode" and case.feed.electrode != "board.ra":
+    if load.pen_guard == "electrode":
         return _electrode(w, case, load)
     if case.feed.earthing != "TN-C-S" or case.feed.own_earth:
         return "meets", "not on a PME earth"

@@ -131,6 +131,8 @@ def feed_loop(case: Case) -> float:
             raise MissingInput(case.feed.electrode, f"the resistance RA of {whose} own electrode in Ω")
         if case.feed.length > 0 and case.supply.ze is not None:
             raise NotKnownBefore("board", "the loop up to its board")
+        if case.supply.ze is not None:
+            raise MissingInput("supply.ze", f"a Ze that can be: {quantity(case.supply.ze, 'Ω')} is none of a TN supply")
         raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
     return case.feed.ze_hot
 

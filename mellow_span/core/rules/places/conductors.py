@@ -47,12 +47,14 @@ def _cores(w: Working, case: Case) -> Said:
 
 def _arrives(case: Case) -> Said:
     ends = case.circuit.armour_ends
+    if case.cpc_kind not in ("armour", "armour_and_core") and case.circuit.core_ends == "supply" and not case.own_earth_below:
+        return "short", "its cpc is left off at the far end, and there is no earth electrode there: no protective conductor arrives"
     if not case.family.armour or ends == "both":
         return "meets", ""
     where = "at the supply end only" if ends == "supply" else "at neither end"
     if case.cpc_kind == "armour" and not case.own_earth_below:
         return "short", f"the armour is the protective conductor and is earthed {where}: none arrives at the far end"
-    if case.cpc_kind == "armour_and_core":
+    if case.cpc_kind == "armour_and_core" and not case.own_earth_below:
         return "short", f"the armour is counted as protective conductor beside the core and is earthed {where}: the core is alone"
     if ends == "none":
         buried = any(case.place(span).ground for span in case.circuit.run.spans)

@@ -77,15 +77,7 @@ def check_ze(w: Working, s: Supply) -> Outcome:
 
     Raises MissingInput without Ze, or where no TN supply has such a one.
     """
-    if s.ze is None:
-        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
-    ze = w.given("Ze", s.ze, "Ω", s.ze_source)
-    if not believed(w.rules, s):
-        most = w.limit("most", "ze_believed")
-        raise MissingInput(
-            "supply.ze",
-            f"a Ze that can be: {quantity(ze, 'Ω')} is over {quantity(most, 'Ω')} on {s.earthing}; measure again or ask the distributor",
-        )
+    ze = w.given("Ze", _believed_ze(w, s), "Ω", s.ze_source)
     told, usual = [], _declared_most(w.rules, s)
     if usual is not None and doubted(w.rules, s):
         told.append(
@@ -99,6 +91,19 @@ def check_ze(w: Working, s: Supply) -> Outcome:
     if told:
         return Outcome(ze, usual or 0.0, "Ω", None, "; ".join(told), verdict="close")
     return Outcome(ze, usual or 0.0, "Ω", None, f"Ze {quantity(ze, 'Ω')} is usual for {s.earthing or 'the supply'}")
+
+
+def _believed_ze(w: Working, s: Supply) -> float:
+    """Return Ze [ohm]. Raises MissingInput without one, or where no TN supply has such a one."""
+    if s.ze is None:
+        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
+    if not believed(w.rules, s):
+        most = w.limit("most", "ze_believed")
+        raise MissingInput(
+            "supply.ze",
+            f"a Ze that can be: {quantity(s.ze, 'Ω')} is over {quantity(most, 'Ω')} on {s.earthing}; measure again or ask the distributor",
+        )
+    return s.ze
 
 
 def intake_bonded(rules: RuleSet, supply: Supply) -> bool | None:
@@ -203,10 +208,8 @@ def pme_bonding(w: Working, s: Supply) -> float:
 
 
 def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
-    if s.ze is None:
-        raise MissingInput("supply.ze", "Ze at the origin in Ω, measured or declared")
-    fuse = service_fuse(s)
-    fault = w.calc("I", s.cmax * s.u0 / s.ze, "A", "Cmax × U0 / Ze", {"Cmax": s.cmax, "U0": s.u0, "Ze": s.ze}, C.CPC_ADIABATIC)
+    ze, fuse = _believed_ze(w, s), service_fuse(s)
+    fault = w.calc("I", s.cmax * s.u0 / ze, "A", "Cmax × U0 / Ze", {"Cmax": s.cmax, "U0": s.u0, "Ze": ze}, C.CPC_ADIABATIC)
     energy = let_through(w, fuse, fuse.rating or 0.0, fault)
     if energy is None:
         if s.earthing == "TT":

@@ -221,7 +221,7 @@ def check_cpc(w: Working, case: Case) -> Outcome:
         name = "cpc" if part.metal == "copper" else part.name.removeprefix("the ")
         near, far = earth_faults(w, case)
         # One of several cables carries a fault near its origin alone, with its own part of the protective conductor (434.4).
-        alone = 1 if part.use == "separate_cpc" else case.parallel
+        alone = case.parallel if part.use in ("cpc_in_cable", "sheath_armour") else 1
         for fault, csa in ((near, part.csa / alone), (far, part.csa)):
             more, lacking = _each(w, case, [fault], k, csa, name, share)
             ends, refused = ends + more, refused + lacking
