@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
-from mellow_span.core.model.parts import Board, Circuit
+from mellow_span.core.model.parts import Board, Circuit, Supply
 from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.papers.page import Block, Column, Facts, Item, Table, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
@@ -41,9 +41,15 @@ def supply_facts(s: Subject) -> Facts:
             ("Service fuse In", number(supply.fuse_in, "A", assumed=supply.fuse_source in guessed)),
             ("Meter tails", number(supply.tails_csa, "mm²")),
             ("Earthing conductor", number(supply.earthing_csa, "mm²")),
-            ("Main bonding", number(supply.bonding_csa, "mm²", needed=supply.extraneous is not False)),
+            ("Main bonding", _bonding(supply)),
         ],
     )
+
+
+def _bonding(supply: Supply) -> Item:
+    if supply.bond == "none" and supply.extraneous is not False:
+        return words("none")
+    return number(supply.bonding_csa, "mm²", needed=supply.extraneous is not False)
 
 
 def board_title(s: Subject, board: Board) -> str:

@@ -223,8 +223,8 @@ class Case:
         kind = self.cable.cpc
         if kind == "usual":
             return "armour" if self.family.cpc == "armour" else "core"
-        if kind.startswith("armour") and not self.family.armour:
-            raise InputError("cable.cpc", kind, "armour as cpc needs an armoured cable")
+        if (kind.startswith("armour") or kind == "core") and not self.family.armour:
+            raise InputError("cable.cpc", kind, "usual, or an armoured cable: of any other the core that goes with it serves already")
         return kind
 
     @once

@@ -132,7 +132,7 @@ def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
 
 def _own_cpc(circuit: Circuit, armoured: bool) -> bool:
     """Whether the cpc is a conductor of the cable, or of the singles."""
-    return circuit.run.cable.cpc == ("armour_and_core" if armoured else "usual")
+    return circuit.run.cable.cpc in (("armour_and_core", "core") if armoured else ("usual",))
 
 
 def _armour(plan: Plan, circuit: Circuit) -> tuple[str, bool, float | None]:
@@ -153,8 +153,13 @@ def _both_ends(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
     start = plan.boards[circuit.board].name or "a board"
     fed = plan.boards.get(circuit.feeds or "")
     far = (fed.name or "a board") if fed else "the far end"
+    left_off = "cpc cut back and insulated, not connected here" if circuit.core_ends == "supply" else ""
     if not armoured:
-        return [End(start, "", None, ""), End(far, "", None, "")]
+        return [
+            End(start, "", None, ""),
+            End(far, left_off, False if left_off else None, "the supply's earth ends here" if left_off else ""),
+        ]
+    beside = f"; {left_off}" if left_off else ""
     earth = "earth tag and fly-lead to the earth terminal"
     apart = fed is not None and fed.earthing == "TT"
     near = End(start, earth, True, "the armour is the cpc or part of it, or must be earthed all the same where it is metal (411.3.1.1)")
@@ -164,11 +169,15 @@ def _both_ends(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
             if apart
             else "the design earths the armour at the supply end only"
         )
-        return [near, End(far, "insulated gland or enclosure, no fly-lead; its end out of reach of what the far earth is on", False, why)]
+        insulated = "insulated gland or enclosure, no fly-lead; its end out of reach of what the far earth is on"
+        return [near, End(far, insulated + beside, False, why)]
+    if circuit.armour_ends == "none":
+        bare, why = "insulated gland or enclosure, no fly-lead", "the design earths the armour at neither end (see the checks)"
+        return [End(start, bare, False, why), End(far, bare + beside, False, why)]
     why = "the design earths the armour at both ends"
     if apart:
         why += f", although {far} is on its own electrode: two earths meet here (see the checks)"
-    return [near, End(far, earth, True, why)]
+    return [near, End(far, earth + beside, True, why)]
 
 
 def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozenset[str]) -> str:
@@ -199,9 +208,12 @@ def _tests(circuit: Circuit, armoured: bool, places: list[End], resistance: floa
         if all(p.earthed for p in places):
             found.append("gland, locknut and tag: tight, and continuity from tag to earth terminal at both ends")
         else:
-            found.append("no continuity from the armour to the earth of the far end")
+            where = "of the far end" if places[0].earthed else "of either end"
+            found.append(f"no continuity from the armour to the earth {where}")
     else:
         found.append("insulation between conductors and to earth")
-    if circuit.run.cable.cpc in ("usual", "separate", "armour_and_core"):
+    if circuit.run.cable.cpc in ("usual", "separate", "armour_and_core", "core"):
         found.append("continuity of the cpc (R1 + R2)")
+    if circuit.core_ends == "supply":
+        found.append("no continuity from the cpc of this cable to the earth of the far end")
     return found

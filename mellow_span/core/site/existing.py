@@ -160,7 +160,7 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
         for c in old:
             found += _of_circuit(c, by_id[c.id], named[c.id])
             found += _of_readings(tests[c.id], named[c.id], circuit=c.id)
-        found += _of_place("intake", "the intake", result.intake, None, [job.supply.bonding_csa is None])
+        found += _of_place("intake", "the intake", result.intake, None, [job.supply.bond == "none" or job.supply.bonding_csa is None])
         for board, here in zip(job.boards, result.boards, strict=True):
             if any(c.board == board.id for c in old):
                 name = board.name or "a board"

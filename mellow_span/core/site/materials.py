@@ -212,7 +212,9 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
         number,
         usual=cell.check,
     )
-    earthed = circuit.run.cable.parallel * (2 if circuit.armour_ends == "both" else 1)
+    earthed = circuit.run.cable.parallel * {"both": 2, "supply": 1, "none": 0}[circuit.armour_ends]
+    if not earthed:
+        return
     csa = fly_lead(circuit.run.cable.csa)
     basket.add(
         f"fly_lead/{csa:g}",

@@ -50,6 +50,8 @@ function Place({ name, sought, children }: { name: string; sought: boolean; chil
 }
 
 const nameOf = (field: Field) => field.field.slice(field.field.indexOf(".") + 1);
+/** What stands where nothing was picked: of a part there is none, of a question nobody answered it. */
+const unset = (field: Field) => (field.kind === "part" ? "none" : "not entered");
 const worded = (choice: string) => choice.replaceAll("_", " ") || "none";
 
 function OneField({ field, value, onSave }: { field: Field; value: unknown; onSave: (value: unknown) => void }) {
@@ -136,7 +138,7 @@ function Choice({ field, value, onSave }: { field: Field; value: unknown; onSave
       id={id}
       label={field.meaning}
       value={value === null ? "" : String(value)}
-      options={field.optional ? [{ value: "", text: "none" }, ...options] : options}
+      options={field.optional ? [{ value: "", text: unset(field) }, ...options] : options}
       onPick={(text) => onSave(back(text))}
     />
   );

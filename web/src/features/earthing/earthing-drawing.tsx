@@ -5,6 +5,12 @@ import { quantity, shortFigure } from "../../ui/quantity";
 const WIDE = 900;
 const ROW = 74;
 
+const ARMOUR = {
+  both: "armour earthed at both ends",
+  supply: "armour earthed at the supply end only",
+  none: "armour earthed at neither end",
+};
+
 interface Props {
   job: Installation;
   boards: readonly BoardResult[];
@@ -48,11 +54,11 @@ export function EarthingDrawing({ job, boards }: Props) {
                 d="M250 42H420"
                 stroke="var(--copper)"
                 strokeWidth="2"
-                strokeDasharray={supply.extraneous === null || supply.bonding_csa === null ? "5 4" : undefined}
+                strokeDasharray={supply.extraneous === null || unbonded(supply) ? "5 4" : undefined}
               />
               <Pipe x={420} y={42} unknown={supply.extraneous === null} />
               <text x="300" y="36" className="figure" fill="var(--ink)">
-                {supply.bonding_csa === null ? "bonding not entered" : `${shortFigure(supply.bonding_csa)} mm²`}
+                {bonding(supply)}
               </text>
             </>
           )}
@@ -103,10 +109,9 @@ export function EarthingDrawing({ job, boards }: Props) {
                       ? "own electrode, RA to enter"
                       : `own electrode, RA ${quantity(board.ra, "Ω")}`
                     : "earth carried on",
-                  armoured &&
-                    (fed?.armour_ends === "supply"
-                      ? "armour earthed at the supply end only"
-                      : "armour earthed at both ends"),
+                  armoured && fed && ARMOUR[fed.armour_ends],
+                  own && fed?.core_ends === "supply" && "its cpc left off here",
+                  own && fed?.core_ends === "both" && "its cpc connected here",
                 ]
                   .filter(Boolean)
                   .join(", ")}
@@ -154,6 +159,15 @@ function Pipe({ x, y, unknown }: { x: number; y: number; unknown: boolean }) {
   );
 }
 
+const unbonded = (supply: Installation["supply"]) => supply.bond === "none" || supply.bonding_csa === null;
+
+const bonding = (supply: Installation["supply"]) =>
+  supply.bond === "none"
+    ? "not bonded"
+    : supply.bonding_csa === null
+      ? "bonding not entered"
+      : `${shortFigure(supply.bonding_csa)} mm²`;
+
 /** What the drawing shows, for those who hear it. */
 function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
   const { supply } = job;
@@ -163,7 +177,7 @@ function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
       ? "No metal services at the intake that need bonding"
       : supply.extraneous === null
         ? "Metal services at the intake were not looked for yet"
-        : `Metal services at the intake, bonded with ${supply.bonding_csa === null ? "a conductor to enter" : `${shortFigure(supply.bonding_csa)} mm²`}`,
+        : `Metal services at the intake: ${bonding(supply)}`,
   ];
   for (const { board } of inOrder(job)) {
     const zs = boards.find((b) => b.id === board.id)?.zs;

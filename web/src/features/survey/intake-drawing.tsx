@@ -129,7 +129,11 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
             {supply.extraneous !== false && (
               <path
                 d={`M18 ${met.y}V${high + 58}H70`}
-                strokeDasharray={supply.bonding_csa === null || supply.extraneous === null ? "3 3" : undefined}
+                strokeDasharray={
+                  supply.bond === "none" || supply.bonding_csa === null || supply.extraneous === null
+                    ? "3 3"
+                    : undefined
+                }
               />
             )}
           </g>
@@ -177,11 +181,13 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
               x: 124,
               y: high + 46,
               text:
-                supply.bonding_csa === null
-                  ? "main bonding to enter"
-                  : `bonding ${shortFigure(supply.bonding_csa)} mm²`,
+                supply.bond === "none"
+                  ? "not bonded"
+                  : supply.bonding_csa === null
+                    ? "main bonding to enter"
+                    : `bonding ${shortFigure(supply.bonding_csa)} mm²`,
               opens: "Csa of the main bonding",
-              missing: supply.bonding_csa === null,
+              missing: supply.bond === "none" || supply.bonding_csa === null,
             }}
             onPart={onPart}
           />

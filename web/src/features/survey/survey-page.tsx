@@ -227,7 +227,8 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {supply.extraneous !== false && (
+              {supply.extraneous !== false && supply.bond === "none" && ", not bonded"}
+              {supply.extraneous !== false && supply.bond !== "none" && (
                 <>
                   {", bonded with "}
                   <SupplyNumber
