@@ -150,17 +150,19 @@ def cmd_size(args: argparse.Namespace) -> int:
 def sized_together(job: Installation, args: argparse.Namespace) -> int:
     """Print the cheapest sizes of a whole job."""
     found = cheapest(job, book_of(args))
+    left = {"no size cures": found.unsolved, "not known": found.unknown, "behind a feed that is one of these": found.waiting}
     if args.json:
         print(plain(found))
-        return 1 if found.unsolved else 0
+        return 1 if any(left.values()) else 0
     names = {c.id: c.name or c.id for c in job.circuits}
     for one in found.chosen:
         was = f"was {one.before:g}" if one.before is not None and one.before != one.csa else ""
         print(f"{names[one.circuit]:<28}{quantity(one.csa, 'mm²') if one.csa else 'none':<10}{was:<12}{one.cost:+.2f}")
     print(f"total {found.after.total:.2f}, was {found.before.total:.2f}; copper {found.after.copper_kg:.1f} kg. {found.proof}")
-    if found.unsolved:
-        print("no size cures: " + ", ".join(names[c] for c in found.unsolved))
-    return 1 if found.unsolved else 0
+    for words, them in left.items():
+        if them:
+            print(f"{words}: " + ", ".join(names[c] for c in them))
+    return 1 if any(left.values()) else 0
 
 
 def cmd_options(args: argparse.Namespace) -> int:

@@ -79,13 +79,13 @@ class OutsideTable(CoreError):
 
 
 class NotInBook(CoreError):
-    """Something that the rule set of the job does not have. It is not known there, and never borrowed from another book."""
+    """Something that our data of the book of the job do not have. It is not known there, and never borrowed from another book."""
 
     def __init__(self, book: str, name: str) -> None:
         super().__init__(name, book, "a rule set that has it")
 
     def __str__(self) -> str:
-        return f"not known in this rule set: {self.given} has no {self.field.replace('_', ' ')}"
+        return f"not among our data for {self.given}: {self.field.replace('_', ' ')}"
 
 
 class RuleSetError(Exception):

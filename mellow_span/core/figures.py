@@ -41,6 +41,22 @@ def places_of(unit: str) -> int:
     return _PLACES.get(unit, 2)
 
 
+def apart(value: float, limit: float, unit: str) -> tuple[str, str]:
+    """Return a figure and its limit with their unit, with as many digits as it takes to see that they are not the same.
+
+    >>> apart(3.004, 3.0, "%"), apart(31.9, 32.0, "A"), apart(5.0, 5.0, "s")
+    (('3.004 %', '3 %'), ('31.9 A', '32 A'), ('5 s', '5 s'))
+    """
+    one, other = quantity(value, unit), quantity(limit, unit)
+    if one != other or abs(value - limit) <= 1e-9 * max(abs(value), abs(limit)):
+        return one, other
+    for digits in range(4, 11):
+        one, other = (f"{x:.{digits}g} {unit}" for x in (value, limit))
+        if one != other:
+            break
+    return one, other
+
+
 @lru_cache(maxsize=65536)
 def quantity(value: float, unit: str) -> str:
     """Return value with its unit, e.g. '36 A'; a current of 1000 A and more reads in kA.

@@ -14,7 +14,7 @@ from mellow_span.core.design import joint, joint_grids
 from mellow_span.core.design.check import check
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.prices import circuit_cost, shipped
-from mellow_span.core.design.size import failing, with_circuit, with_csa
+from mellow_span.core.design.size import failing, size, with_circuit, with_csa
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
@@ -200,3 +200,76 @@ def test_a_gap_is_proven_where_a_route_ties_circuits_together() -> None:
     assert not found.exact
     assert 0 <= found.gap < 1
     assert not found.unsolved
+
+
+def overfull(rnd: random.Random) -> Installation:
+    """A feed that needs a large size for itself, and finals behind it that pass at a low fault level alone, or at none."""
+    feed = submain(
+        "m",
+        ib_from="device",
+        device={"rating": 80, "icn": 10000},
+        cable={"csa": 25},
+        spans=[{"place": "duct", "length": rnd.uniform(2, 10)}],
+    )
+    finals = [
+        circuit(f"f{i}", board="far", cable={"csa": 1}, device={"rating": rnd.choice([6, 16]), "icn": 6000, "curve": rnd.choice("BD")},
+                loads=[{"amount": 1000}], spans=[{"length": rnd.uniform(2, 90)}])
+        for i in range(4)
+    ]  # fmt: skip
+    return job(feed, *finals, boards=["b", "far"], supply={"ze": 0.02, "ipf": rnd.choice([3000, 9000])})
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_feed_is_never_traded_for_the_circuits_behind_it(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whatever stands behind it, by both searches: where a size of the feed passes its own checks, one that passes is taken."""
+    inputs = overfull(random.Random(seed))
+    able = [
+        s
+        for s in R.families["armoured_xlpe90"].sizes
+        if not failing(check(with_circuit(inputs, with_csa(R, inputs.circuits[0], s)), keep=False).circuits[0])
+    ]
+    assert able
+    for budget in (10**6, 1):
+        monkeypatch.setattr(joint, "BUDGET", budget)
+        found = cheapest(inputs)
+        assert next(c.csa for c in found.chosen if c.circuit == "m") in able
+        assert "m" not in found.unsolved
+        assert not found.exact or not (found.unsolved or found.unknown or found.waiting)
+
+
+def test_a_feed_that_no_size_cures_stays_as_it_is_and_those_behind_it_wait() -> None:
+    feed = submain("m", device={"rating": 40}, cable={"csa": 10}, spans=[{"place": "duct", "length": 900}], ib_from="device")
+    lamp = circuit("f", board="far", loads=[{"amount": 1000, "kind": "lighting"}], device={"rating": 6}, cable={"csa": 1.5})
+    near = circuit("n", loads=[{"amount": 1000}], device={"rating": 16}, cable={"csa": 6})
+    bare = circuit("u", loads=[{"amount": None}], device={"rating": 16}, cable={"csa": 2.5})
+    found = cheapest(job(feed, lamp, near, bare, boards=["b", "far"]))
+    assert (found.unsolved, found.unknown, found.waiting) == (("m",), ("u",), ("f",))
+    sizes = {c.circuit: c.csa for c in found.chosen}
+    assert sizes["m"] == 10
+    assert sizes["n"] == 1.5 or sizes["n"] == 2.5
+    assert not found.exact
+    assert "exact" not in found.proof
+
+
+def test_a_spare_asks_nothing_of_its_feed_and_keeps_its_size() -> None:
+    feed = submain("m", spans=[{"place": "duct", "length": 20}])
+    spare = circuit("s", board="far", spare=True, cable={"csa": 6}, spans=[{"length": 400}], loads=[{"amount": 7000}])
+    used = circuit("f", board="far", loads=[{"amount": 1000}], device={"rating": 16}, cable={"csa": 2.5})
+    with_it = cheapest(job(feed, spare, used, boards=["b", "far"]))
+    without = cheapest(job(feed, used, boards=["b", "far"]))
+    assert (with_it.unsolved, with_it.unknown, with_it.waiting) == ((), (), ())
+    assert {c.circuit: c.csa for c in with_it.chosen if c.circuit != "s"} == {c.circuit: c.csa for c in without.chosen}
+    assert next(c.csa for c in with_it.chosen if c.circuit == "s") == 6
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_together_no_circuit_is_smaller_than_the_smallest_it_can_be_by_itself(seed: int) -> None:
+    """Behind the feed found: what `size` says of one circuit alone is what it is given together."""
+    inputs = tree(random.Random(seed))
+    found = cheapest(inputs)
+    built = joint._sized(joint.lay_out(inputs), inputs, {c.circuit: c.csa or 0.0 for c in found.chosen})
+    for one in found.chosen:
+        circuit = next(c for c in built.circuits if c.id == one.circuit)
+        if circuit.feeds or one.circuit in (*found.unsolved, *found.waiting):
+            continue
+        assert size(built, one.circuit).csa == one.csa

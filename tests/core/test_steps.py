@@ -13,6 +13,7 @@ from mellow_span.core.design.breaks import smallest_breaks
 from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.joint import cheapest
 from mellow_span.core.design.outbuilding import earthing_choices
+from mellow_span.core.design.reach import reaches
 from mellow_span.core.design.solving import changed
 from mellow_span.core.design.starts import Answers, start_of
 from mellow_span.core.design.surveyed import assumptions
@@ -316,3 +317,46 @@ def test_the_working_beyond_the_circuits_is_the_same_where_they_come_from_memory
     assert quick.result.routes == whole.result.routes
     assert any(step for check_ in quick.result.intake for step in check_.steps)
     assert plot_of(quick, "c") == plot_of(whole, "c")
+
+
+def test_neighbours_in_a_route_are_those_who_lie_there() -> None:
+    """`group` of a span that lies in a route says nothing: the break counts cables in the route, and taking it there does break it."""
+    inputs = job(
+        circuit(device={"rating": 32}, loads=[{"amount": 6900}], spans=[{"route": "k", "group": 1}]),
+        routes=[{"id": "k", "name": "riser", "others": 1}],
+    )
+    one = next(b for b in smallest_breaks(inputs, "c") if b.id == "neighbours")
+    assert "in riser" in one.text
+    route = inputs.routes[0]
+    for more, wrong in ((int(one.amount) - 1, False), (int(one.amount), True)):
+        there = replace(inputs, routes=(replace(route, others=route.others + more),))
+        assert (check(there, keep=False).circuits[0].verdict == "short") is wrong
+
+
+def test_a_window_that_fails_between_two_that_pass_is_found_with_both_its_edges() -> None:
+    """A fuse that still clears in time lets most through just before it does not; past that the RCD counts, and little gets through."""
+    given = {
+        "device": {"kind": "BS88-3", "rating": 63, "icn": 16000},
+        "cable": {"csa": 16, "cpc_csa": 4},
+        "loads": [{"amount": 8000}],
+        "spans": [{"length": 5}],
+    }
+    inputs = job(circuit(**given), boards=[{"id": "b", "rcd_idn": 0.03}], supply={"ze": 0.2, "ipf": 1000})
+    one = next(b for b in smallest_breaks(inputs, "c") if b.id == "loop")
+    assert one.until is not None
+    assert "passes again" in one.text
+
+    def short(ze: float) -> bool:
+        return check(replace(inputs, supply=replace(inputs.supply, ze=ze)), keep=False).circuits[0].verdict == "short"
+
+    assert not short(0.2 + one.amount - 0.02)
+    assert short(0.2 + one.amount + 0.005)
+    assert short(0.2 + one.until - 0.005)
+    assert not short(0.2 + one.until + 0.01)
+
+
+def test_reach_tells_none_that_passes_from_none_that_fails() -> None:
+    hopeless = {r.check: r.passing for r in reaches(job(circuit(), supply={"ze": 3}), "c")}
+    assert (hopeless["loop"], hopeless["volt_drop"]) == ("none", "some")
+    easy = {r.check: r for r in reaches(job(circuit(loads=[{"amount": 10}], device={"kind": "rcbo", "idn": 0.03})), "c")}
+    assert (easy["volt_drop"].passing, easy["volt_drop"].longest) == ("all", None)

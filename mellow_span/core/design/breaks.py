@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.design.ideas import LAID_OUT
-from mellow_span.core.design.solving import changed, short, solved
+from mellow_span.core.design.solving import changed, rank, short, solved
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
@@ -22,14 +22,16 @@ from mellow_span.core.rulesets.readings import rules_of
 FURTHEST = {"insulation": 10.0, "length": 200.0, "warmth": 50.0, "neighbours": 12.0, "load": 2.0, "loop": 5.0}
 USUAL = {"insulation": 0.5, "length": 5.0, "warmth": 5.0, "neighbours": 1.0, "load": 0.1, "loop": 0.1}
 HALVINGS = 14
-NEARER = (1.0, 0.8, 0.6, 0.4, 0.2, 0.1)
+# Where a change of a kind is tried, as shares of the furthest: what fails in between lies between two of these, or is narrower than they are.
+TRIED = (0.002, 0.006, 0.015, 0.03, 0.06, 0.1, 0.16, 0.24, 0.34, 0.46, 0.6, 0.8, 1.0)
 
 
 @dataclass(slots=True)
 class Break:
     """The least change of one kind that makes a circuit fall short: how much [unit], in words, and the check that it fails.
 
-    steps: how much that is in usual steps of its kind; span: where.
+    steps: how much that is in usual steps of its kind; span: where. until: from how much on it passes again, where that is a window between two
+    that pass.
     """
 
     id: str
@@ -40,6 +42,7 @@ class Break:
     reason: str
     steps: float
     span: str | None = None
+    until: float | None = None
 
 
 def smallest_breaks(job: Installation, circuit_id: str, effort: Effort | None = None) -> tuple[Break, ...]:
@@ -60,30 +63,58 @@ def smallest_breaks(job: Installation, circuit_id: str, effort: Effort | None = 
     return tuple(sorted((b for b in (*found[:1], *more) if b), key=lambda b: b.steps))
 
 
+@dataclass(slots=True)
+class _Found:
+    """The least amount that fails with the circuit then, and from where on it passes again."""
+
+    amount: float
+    result: CircuitResult
+    until: float | None = None
+
+
 class _Search:
     """Looks for the least amount of a change that fails a circuit, halving the way to it."""
 
     def __init__(self, job: Installation, circuit: Circuit, before: set[str], effort: Effort) -> None:
         self.job, self.circuit, self.before, self.effort = job, circuit, before, effort
 
-    def _fails(self, changes: list[Change]) -> CircuitResult | None:
+    def _looked_at(self, changes: list[Change]) -> CircuitResult | None:
+        """The circuit with some changes made; None where they cannot be."""
         if self.effort.over():
             raise StoppedError("more work than it may do")
         self.effort.spend(LAID_OUT * len(self.job.circuits))
         try:
-            result = solved(changed(self.job, changes), self.circuit.id)
+            return solved(changed(self.job, changes), self.circuit.id)
         except CoreError:
             return None
-        return result if set(short(result)) - self.before else None
 
-    def _least(self, most: float, make: Callable[[float], list[Change]], fine: float) -> tuple[float, CircuitResult] | None:
+    def _fails(self, changes: list[Change]) -> CircuitResult | None:
+        result = self._looked_at(changes)
+        return result if result is not None and set(short(result)) - self.before else None
+
+    def _passes(self, changes: list[Change]) -> bool:
+        """Whether it is known to pass: where a table ends nothing is known any more."""
+        result = self._looked_at(changes)
+        return result is not None and rank(result) == 0
+
+    def _least(self, most: float, make: Callable[[float], list[Change]], fine: float) -> _Found | None:
         if most < fine:
             return None
-        # Far enough out a table may end and nothing is known any more: then a little nearer.
-        far = next(((most * share, bad) for share in NEARER if (bad := self._fails(make(most * share)))), None)
-        if far is None:
+        tried = [share * most for share in TRIED if share * most >= fine / 2]
+        hit = next(((i, bad) for i, amount in enumerate(tried) if (bad := self._fails(make(amount))) is not None), None)
+        if hit is None:
             return None
-        low, (high, bad) = 0.0, far
+        place, first = hit
+        high, bad = self._between(tried[place - 1] if place else 0.0, tried[place], make, fine, first)
+        # Rounded up to what a tape measures, so that what is told does break it; where the window is narrower, as it is.
+        told = min(round(-(-high // fine) * fine, 6), most)
+        at_told = self._fails(make(told))
+        return _Found(told if at_told else high, at_told or bad, self._until(tried[place:], make, fine))
+
+    def _between(
+        self, low: float, high: float, make: Callable[[float], list[Change]], fine: float, bad: CircuitResult
+    ) -> tuple[float, CircuitResult]:
+        """Where it begins to fail between one that does not and one that does."""
         for _ in range(HALVINGS):
             if high - low <= fine / 4:
                 break
@@ -92,19 +123,33 @@ class _Search:
                 high, bad = middle, found
             else:
                 low = middle
-        # Rounded up to what a tape measures, so that what is told does break it.
-        told = min(round(-(-high // fine) * fine, 6), most)
-        return told, self._fails(make(told)) or bad
+        return high, bad
 
-    def _told(
-        self, kind: str, found: tuple[float, CircuitResult] | None, unit: str, words: Callable[[str], str], span: Span | None = None
-    ) -> Break | None:
+    def _until(self, tried: list[float], make: Callable[[float], list[Change]], fine: float) -> float | None:
+        """From which amount on it passes again, where one of those tried after the first that fails does."""
+        low = tried[0]
+        for amount in tried[1:]:
+            if self._fails(make(amount)) is not None:
+                low = amount
+                continue
+            if not self._passes(make(amount)):
+                return None
+            while amount - low > fine / 4:
+                middle = (low + amount) / 2
+                low, amount = (middle, amount) if self._fails(make(middle)) is not None else (low, middle)
+            return round(amount, 6)
+        return None
+
+    def _told(self, kind: str, found: _Found | None, unit: str, words: Callable[[str], str], span: Span | None = None) -> Break | None:
         if found is None:
             return None
-        amount, result = found
+        amount, result = found.amount, found.result
         failing = next(c for c in result.checks if c.decides and c.verdict == "short" and c.id not in self.before)
         said = words(quantity(round(amount, 3), unit))
-        return Break(kind, round(amount, 3), unit, said, failing.title, failing.text, amount / USUAL[kind], span.id if span else None)
+        if found.until is not None:
+            said += f"; from {quantity(round(found.until, 3), unit)} on it passes again"
+        where = span.id if span else None
+        return Break(kind, round(amount, 3), unit, said, failing.title, failing.text, amount / USUAL[kind], where, found.until)
 
     def insulated(self, rules: RuleSet, span: Span) -> Break | None:
         """Insulation all round it over a part of one span."""
@@ -136,14 +181,22 @@ class _Search:
         return self._told("warmth", found, "°C", lambda much: f"{much} warmer along the run")
 
     def joined(self) -> Break | None:
-        """More loaded circuits beside it, in the span where that hurts first."""
+        """More loaded circuits beside it, in the span or the route where that hurts first."""
+        routes = {route.id: route for route in self.job.routes}
         for count in range(1, int(FURTHEST["neighbours"]) + 1):
             for span in self.circuit.run.spans:
-                result = self._fails([_span(span, group=min(40, span.group + count))])
+                route = routes.get(span.route or "")
+                if route is None:
+                    one = _span(span, group=min(40, span.group + count))
+                else:
+                    # In a route those who lie there count, whatever is entered on the span.
+                    one = Change("set", "route", route.id, {"others": min(40, route.others + count)})
+                result = self._fails([one])
                 if result is not None:
                     more = "one more loaded circuit" if count == 1 else f"{count} more loaded circuits"
-                    words = f"{more} beside it, in {span.name or 'its span'}"
-                    return self._told("neighbours", (float(count), result), "", lambda _, said=words: said, span)  # type: ignore[misc]
+                    where = (route.name if route else "") or span.name or "its span"
+                    words = f"{more} beside it, in {where}"
+                    return self._told("neighbours", _Found(float(count), result), "", lambda _, said=words: said, span)  # type: ignore[misc]
         return None
 
     def heavier(self) -> Break | None:
@@ -154,7 +207,7 @@ class _Search:
             return [Change("set", "load", x.id, {"amount": min(200_000.0, (x.amount or 0) * (1 + share))}) for x in loads]
 
         found = self._least(FURTHEST["load"], make, 0.01) if loads else None
-        return self._told("load", found, "", lambda _: f"{round((found or (0.0,))[0] * 100)} % more load")
+        return self._told("load", found, "", lambda _: f"{round(found.amount * 100 if found else 0)} % more load")
 
     def weaker(self) -> Break | None:
         """A larger Ze."""

@@ -57,7 +57,7 @@ def at_board(feed: Feed, board: Board) -> Feed:
         assumed = board.ra is not None and board.ra_source == "assumed"
         feed = replace(feed, ze_cold=board.ra, ze_hot=board.ra, earthing="TT", own_earth=True, earth_assumed=assumed)
     if board.rcd_idn is not None:
-        feed = replace(feed, residuals=(Residual(board.rcd_idn, board.rcd_delayed, board_rcd(board)), *feed.residuals))
+        feed = replace(feed, residuals=(Residual(board.rcd_idn, board.rcd_delayed, board_rcd(board), board.rcd_type), *feed.residuals))
     return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
 
 
@@ -79,7 +79,8 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
     """drops [%]: from the origin to the far point, one figure or one for each phase; none where it is not known."""
     feed, circuit = case.feed, case.circuit
     device = circuit.device
-    own = () if device.idn is None else (Residual(device.idn, device.delayed, f"the RCD of {circuit.name or 'the sub-main'}"),)
+    where = f"the RCD of {circuit.name or 'the sub-main'}"
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, where, device.rcd_type),)
     below = replace(
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
@@ -156,6 +157,7 @@ def lay_out(job: Installation, keep: bool = False) -> Plan:
                 _by_phase(fed) if fed and fed.uneven else (), fed.error if fed else "",
                 neutral=not there or any(needs_neutral(c) for c in there if not c.feeds), in_use=bool(there),
                 own_earth=bool(circuit.feeds) and plan.boards[circuit.feeds or ""].earthing == "TT",
+                core_bonds=bool(circuit.feeds) and plan.boards[circuit.feeds or ""].bond == "core",
             )  # fmt: skip
     return plan
 

@@ -24,7 +24,7 @@ from mellow_span.core.rules.faults import loop as faults
 from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.faults.supplementary import asks, check_supplementary
-from mellow_span.core.rules.places import conductors, harm
+from mellow_span.core.rules.places import conductors, harm, sites
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rules.thermal import leads, table_method
@@ -74,6 +74,8 @@ RULES: tuple[Rule, ...] = (
         "bath_sockets", "Sockets and the bath", C.BATHROOM_SOCKETS, harm.check_bath_sockets, csa_matters=False, asked=harm.asks_bath_sockets
     ),
     Rule("leakage", "Standing leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
+    Rule("integrity", "Leakage and cpc", C.HIGH_INTEGRITY, leakage.check_integrity, asked=leakage.asks_integrity),
+    Rule("site_earth", "Earth of the place", C.CARAVANS, sites.check_site_earth, csa_matters=False, asked=sites.asks_site_earth),
     Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
     Rule(
         "inrush", "Current at switching on", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True
@@ -91,7 +93,7 @@ RULES: tuple[Rule, ...] = (
         hangs_on=faults.breaking_hangs_on,
     ),
     Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
-    Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, thermal.check_cpc, ("ze",)),
+    Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, table_method.check_cpc_in_fault, ("ze",)),
     Rule("lead_thermal", "Appliance lead in a fault", C.LINE_IN_FAULT, leads.check_lead_fault, ("ipf", "ze"), asked=leads.has_lead),
     Rule(
         "cpc_least",
@@ -200,6 +202,8 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
     For searches over sizes: what comes after the first failure is not worked out. Bad inputs fail as a check of their own.
     """
     case = Case(rules, supply, circuit, feed, around)
+    if circuit.spare and not around.in_use:
+        return None
     refused = problems(case)
     if refused:
         return Check(

@@ -215,7 +215,10 @@ def _residual(case: Case, keep: bool) -> list[Pair]:
         own = lower.where == "the RCD"
         name = f"the RCD of {circuit.name or 'a circuit'}" if own else lower.where
         w = recorder(case.rules, keep)
-        result, text = compare_residual(w, lower, upper)
+        try:
+            result, text = compare_residual(w, lower, upper)
+        except CoreError as refusal:
+            result, text = "not_known", str(refusal)
         steps, doubtful = w.take()
         lower_id = circuit.id if own else None
         found.append(

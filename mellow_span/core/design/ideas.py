@@ -4,31 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from math import floor
 from typing import Any
 
-from mellow_span.core.design.check import NOTHING, Plan, feed_to
+from mellow_span.core.design.check import Plan
 from mellow_span.core.design.cures import at_the_end
 from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.questions import case_of
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
-from mellow_span.core.design.solving import Idea, changed, in_book, short, solved
+from mellow_span.core.design.solving import Ask, Idea, changed, in_book, short, solved
+from mellow_span.core.design.usual import terminals_take, usual_amount
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import Circuit, Installation, Load, Route, Span
+from mellow_span.core.model.parts import Circuit, Installation, Route, Span
 from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.tree import feeder_of
-from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.boards import PHASES, board_phases
 from mellow_span.core.rules.demand.loads import ib_of, present
-from mellow_span.core.units import WATT_PER_KW
+from mellow_span.core.units import MA_PER_A, WATT_PER_KW
 from mellow_span.core.working.recorders import Silent
 
-# A load that is made smaller is rounded down to this many watts.
-STEP_W = 100
 LEAST_RATING = 5
+# What a delayed device before others is usually set to [A].
+DELAYED_IDN = 0.1
 # What it costs to lay a job out for one circuit, as a share of working all of them out.
 LAID_OUT = 0.2
 # How many sizes up a sub-main is tried together with its finals: beyond that the sub-main alone is offered.
@@ -42,6 +42,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     """
     effort, failing = effort or Effort(), set(short(before))
     yield from in_book(_bigger_final(job, circuit))
+    yield from in_book(_thicker_cpc(plan, job, circuit, failing))
     yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():
         yield from in_book(_along_the_chain(plan, job, circuit, effort))
@@ -75,9 +76,29 @@ def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
         answer = size(job, circuit.id)
     except CoreError:
         return
-    if answer.csa is not None and answer.csa != circuit.run.cable.csa:
+    if answer.csa is not None and answer.csa != circuit.run.cable.csa and not _too_thick(circuit, answer.csa):
         word = "replace the cable by" if circuit.existing else "a cable of"
         yield Idea("final", f"{word} {quantity(answer.csa, 'mm²')}", (_cable(circuit, answer.csa, answer.cpc_csa),))
+
+
+def _too_thick(circuit: Circuit, csa: float) -> bool:
+    """Whether the terminals at the end of a final do not usually take a csa: then it is no way out, and another is looked for."""
+    takes = terminals_take(circuit)
+    return takes is not None and csa > takes and csa > (circuit.run.cable.csa or 0.0)
+
+
+def _thicker_cpc(plan: Plan, job: Installation, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
+    """The smallest larger protective conductor that leaves less short, where it is chosen by itself."""
+    family = plan.rules.families.get(circuit.run.cable.family or "")
+    if family is None or circuit.run.cable.csa is None or not (family.cpc == "single" or circuit.run.cable.cpc == "separate"):
+        return
+    if not failing & {"loop", "disconnection", "cpc_thermal", "cpc_least"}:
+        return
+    for csa in (s for s in family.sizes if (circuit.run.cable.cpc_csa or 0.0) < s <= circuit.run.cable.csa):
+        one = Change("set", "circuit", circuit.id, {"cable": {"cpc_csa": csa}})
+        if _better(changed(job, (one,)), circuit.id, failing):
+            yield Idea("cpc-larger", f"a cpc of {quantity(csa, 'mm²')}", (one,))
+            return
 
 
 def _bigger_submain(plan: Plan, job: Installation, circuit: Circuit, effort: Effort) -> Iterator[Idea]:
@@ -123,7 +144,10 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
         changes = tuple(
             _alone(s, routes, {"place": open_place, "laid": plan.rules.laid_as(there, s.laid), "wrapped": 0.0}, keep=True) for s in weak
         )
-        yield Idea("route", f"take “{names}” another way: {there.title}", changes)
+        # Nobody has measured the new way: the length of the old one stands until somebody says.
+        only = weak[0] if len(weak) == 1 else None
+        ask = Ask("span", only.id, "length", "Length of the new way", "m") if only is not None else None
+        yield Idea("route", f"take “{names}” another way: {there.title}, the same length assumed", changes, ask)
 
 
 def _alone(span: Span, routes: dict[str, Route], fields: dict[str, Any], keep: bool = False) -> Change:
@@ -141,10 +165,6 @@ def _ratings(plan: Plan, kind: str = "mcb") -> list[float]:
     return [r for r in plan.rules.ratings(kind) or plan.rules.ratings("mcb") if r >= LEAST_RATING]
 
 
-def _case(plan: Plan, circuit: Circuit) -> Case:
-    return Case(plan.rules, plan.job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit.id, NOTHING))
-
-
 def _better(job: Installation, circuit: str, failing: set[str]) -> bool:
     """Whether less is short in a job than was: what remains may be cured by something beside it."""
     left = set(short(solved(job, circuit)))
@@ -154,11 +174,12 @@ def _better(job: Installation, circuit: str, failing: set[str]) -> bool:
 def _smaller_device(plan: Plan, job: Installation, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
     """The largest smaller device that still carries the load and leaves less short."""
     try:
-        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+        ib = ib_of(Silent(plan.rules), case_of(plan, circuit))
     except MissingInput:
         return
     rating = circuit.device.rating
-    if rating is None or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
+    # A sub-main is for its rating, whatever it is asked for now.
+    if rating is None or circuit.feeds or circuit.shape == "ring" or any(load.basis == "In" for load in circuit.loads):
         return
     for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if ib <= r < rating):
         one = Change("set", "circuit", circuit.id, {"device": {"rating": lower}})
@@ -172,15 +193,19 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit, failing: set[str
     loads = [load for load in present(circuit) if load.amount and load.basis in ("W", "A")]
     if not loads or circuit.device.rating is None:
         return
-    ib = ib_of(Silent(plan.rules), _case(plan, circuit))
     biggest = max(loads, key=lambda load: (load.amount or 0.0) * load.quantity)
-    own = ib_of(Silent(plan.rules), _case(plan, replace(circuit, loads=(biggest,))))
+    try:
+        ib = ib_of(Silent(plan.rules), case_of(plan, circuit))
+        own = ib_of(Silent(plan.rules), case_of(plan, replace(circuit, loads=(biggest,))))
+    except CoreError:
+        # A load beside it whose amount nobody entered.
+        return
     if own <= 0:
         return
     others = ib - own
     for lower in (r for r in reversed(_ratings(plan, circuit.device.kind)) if others < r <= circuit.device.rating):
-        amount = _rounded(biggest, (biggest.amount or 0.0) * (lower - others) / own)
-        if amount <= 0 or amount >= (biggest.amount or 0.0):
+        amount = usual_amount(biggest, (biggest.amount or 0.0) * (lower - others) / own)
+        if amount is None or amount >= (biggest.amount or 0.0):
             continue
         changes = (
             Change("set", "load", biggest.id, {"amount": amount}),
@@ -192,28 +217,29 @@ def _less_load(plan: Plan, job: Installation, circuit: Circuit, failing: set[str
             return
 
 
-def _rounded(load: Load, amount: float) -> float:
-    step = STEP_W if load.basis == "W" else 1
-    return float(floor(amount / step + 1e-9) * step)
-
-
 def _residual(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
     """An RCBO in place of the device; where a fuse stands now, of the smallest rating that carries the load."""
     if circuit.device.kind == "mccb" or not failing & {"loop", "disconnection", "additional", "cpc_thermal", "charging"}:
         return
     small = Silent(plan.rules).constant("additional_idn")
     fields: dict[str, Any] = {"kind": "rcbo", "idn": small, "rcd_type": circuit.device.rcd_type or "A", "delayed": False}
+    told = f"30 mA, type {fields['rcd_type']}"
+    if circuit.feeds and "additional" not in failing:
+        # Nothing asks a feed for 30 mA: delayed, so that what it feeds opens first.
+        fields |= {"idn": DELAYED_IDN, "delayed": True}
+        told = f"{quantity(DELAYED_IDN * MA_PER_A, 'mA')}, time-delayed, type {fields['rcd_type']}"
     if circuit.device.kind in ("mcb", "rcbo"):
-        yield Idea("rcbo", f"an RCBO of 30 mA, type {fields['rcd_type']}", (Change("set", "circuit", circuit.id, {"device": fields}),))
+        yield Idea("rcbo", f"an RCBO of {told}", (Change("set", "circuit", circuit.id, {"device": fields}),))
         return
     try:
-        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+        ib = ib_of(Silent(plan.rules), case_of(plan, circuit))
     except MissingInput:
         return
-    rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if circuit.shape == "ring" else ib)), None)
+    kept = circuit.feeds or circuit.shape == "ring"
+    rating = next((r for r in _ratings(plan) if r >= (circuit.device.rating or ib if kept else ib)), None)
     if rating is not None:
         fields |= {"rating": rating, "curve": "B", "icn": 6000.0}
-        title = f"a type B RCBO of {quantity(rating, 'A')}, 30 mA type {fields['rcd_type']} and 6 kA in place of the fuse"
+        title = f"a type B RCBO of {quantity(rating, 'A')}, {told} and 6 kA in place of the fuse"
         yield Idea("rcbo", title, (Change("set", "circuit", circuit.id, {"device": fields}),))
 
 
@@ -261,14 +287,26 @@ def _other_shape(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
         changes = (Change("set", "circuit", circuit.id, {"shape": "radial", "device": {"rating": each}}),)
         yield Idea("radial", f"split the ring into two radials of {quantity(each, 'A')} each", changes)
     elif rating in (quiet.constant("ring_min_in"), quiet.constant("ring_max_in")) and any(load.kind == "sockets" for load in circuit.loads):
-        spans = tuple(Change("set", "span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
-        yield Idea("ring", "close it to a ring, back the same way", (Change("set", "circuit", circuit.id, {"shape": "ring"}), *spans))
+        yield Idea(
+            "ring",
+            "close it to a ring, back the same way",
+            (Change("set", "circuit", circuit.id, {"shape": "ring"}), *_there_and_back(circuit)),
+        )
+    elif rating == quiet.constant("radial_in") and any(load.kind == "sockets" for load in circuit.loads):
+        larger = quiet.constant("ring_max_in")
+        fields = {"shape": "ring", "device": {"rating": larger}}
+        title = f"close it to a ring, back the same way, on {quantity(larger, 'A')}"
+        yield Idea("ring-larger", title, (Change("set", "circuit", circuit.id, fields), *_there_and_back(circuit)))
+
+
+def _there_and_back(circuit: Circuit) -> tuple[Change, ...]:
+    return tuple(Change("set", "span", s.id, {"length": 2 * s.length}) for s in circuit.run.spans if s.length)
 
 
 def _larger_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[Idea]:
     """The next device that reaches the load, with the cable it asks for."""
     try:
-        ib = ib_of(Silent(plan.rules), _case(plan, circuit))
+        ib = ib_of(Silent(plan.rules), case_of(plan, circuit))
     except MissingInput:
         return
     rating = next((r for r in _ratings(plan, circuit.device.kind) if r >= ib * (1 - 1e-9)), None)
@@ -281,7 +319,7 @@ def _larger_device(plan: Plan, job: Installation, circuit: Circuit) -> Iterator[
         answer = size(trial, circuit.id)
     except CoreError:
         return
-    if answer.csa is not None and answer.csa != circuit.run.cable.csa:
+    if answer.csa is not None and answer.csa != circuit.run.cable.csa and not _too_thick(circuit, answer.csa):
         cable = csa_change(plan.rules, circuit, answer.csa)
         title = f"a device of {quantity(rating, 'A')} with a cable of {quantity(answer.csa, 'mm²')}"
         yield Idea("larger+final", title, (one, cable))
@@ -303,7 +341,12 @@ def _along_the_chain(plan: Plan, job: Installation, circuit: Circuit, effort: Ef
         bigger = csa_change(plan.rules, feeder, csa)
         effort.spend(len(family.sizes) * LAID_OUT * len(job.circuits))
         answer = size(changed(job, (bigger,)), circuit.id)
-        if answer.csa is None or answer.csa == circuit.run.cable.csa or (alone is not None and answer.csa >= alone):
+        if (
+            answer.csa is None
+            or answer.csa == circuit.run.cable.csa
+            or (alone is not None and answer.csa >= alone)
+            or _too_thick(circuit, answer.csa)
+        ):
             continue
         title = f"{feeder.name or 'the sub-main'} of {quantity(csa, 'mm²')}, and here {quantity(answer.csa, 'mm²')}"
         yield Idea(f"submain-{feeder.id}+final", title, (bigger, csa_change(plan.rules, circuit, answer.csa)))

@@ -22,9 +22,11 @@ from mellow_span.core.design.joint_grids import on_grids
 from mellow_span.core.design.joint_search import NO_CURE, Search
 from mellow_span.core.design.prices import Cost, PriceBook, circuit_cost, job_cost, shipped
 from mellow_span.core.design.size import csa_change, failing
+from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model.changes import restore
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.routes import resolved
+from mellow_span.core.model.tree import ordered
 
 ROUNDS = 6
 # How many sizes the search through everything solves, and the grids: about two seconds together.
@@ -52,9 +54,10 @@ class Chosen:
 
 @dataclass(slots=True)
 class Joint:
-    """The cheapest sizes. exact: proven cheapest; gap: largest share by which it could be dearer than the cheapest; proof: in words.
+    """The cheapest sizes. exact: proven cheapest, and every circuit solved; gap: largest share by which it could be dearer; proof: in words.
 
-    unsolved: circuits that no size of their family cures, with sub-mains as large as they come.
+    By identity: unsolved, circuits that no size of their family cures; unknown, those that lack an input that no size stands in for; waiting,
+    those behind a sub-main that is one of either.
     """
 
     chosen: tuple[Chosen, ...]
@@ -65,6 +68,8 @@ class Joint:
     proof: str
     unsolved: tuple[str, ...]
     tried: int
+    unknown: tuple[str, ...] = ()
+    waiting: tuple[str, ...] = ()
 
 
 def solve(search: Search) -> tuple[float, dict[str, float], float, bool]:
@@ -121,23 +126,44 @@ def _answer(
 ) -> Joint:
     plan = lay_out(job)
     results = {c.id: c for c in check(found, keep=False).circuits}
-    unsolved = tuple(c.id for c in found.circuits if results[c.id].problems or failing(results[c.id]))
+    unsolved, unknown, waiting = _left(found, results)
     chosen = tuple(_chosen(book, plan, old, new) for old, new in zip(plan.job.circuits, resolved(found).circuits, strict=True))
     alone = not any(around.groups for around in plan.around.values())
     if alone and not whole:
         gap = _over(found, book, least)
     else:
         gap = 0.0 if alone and settled else _gap(found, book, effort)
-    exact = settled and whole and gap == 0.0
+    exact = settled and whole and gap == 0.0 and not (unsolved or unknown or waiting)
     if exact:
         proof = f"exact: {tried} sizes were solved, and every other set is ruled out by its price or by a check that fails"
+    elif settled and whole and gap == 0.0:
+        proof = f"the cheapest for those that a size can cure, of {tried} sizes that were solved; the others are named"
     elif not whole:
         proof = f"the best of {tried} sizes that were solved; at most {gap:.1%} dearer than the cheapest"
     elif settled:
         proof = f"cheapest for who counts in the routes as settled; with nobody beside anybody it could be {gap:.1%} cheaper at most"
     else:
         proof = f"after {ROUNDS} rounds who counts in the routes still changed with the sizes; at most {gap:.1%} dearer than the cheapest"
-    return Joint(chosen, job_cost(book, plan.rules, job), job_cost(book, plan.rules, found), exact, gap, proof, unsolved, tried)
+    return Joint(
+        chosen, job_cost(book, plan.rules, job), job_cost(book, plan.rules, found), exact, gap, proof, unsolved, tried, unknown, waiting
+    )
+
+
+def _left(found: Installation, results: dict[str, CircuitResult]) -> tuple[tuple[str, ...], tuple[str, ...], tuple[str, ...]]:
+    """Tell apart what is left: circuits that no size cures, those that lack an input, those that only wait for their feed."""
+    feeders = {c.feeds: c for c in found.circuits if c.feeds}
+    left: dict[str, str] = {}
+    for circuit in ordered(found)[0]:
+        result = results[circuit.id]
+        wrong = failing(result)
+        above = feeders.get(circuit.board)
+        if not (result.problems or wrong):
+            continue
+        if above is not None and above.id in left:
+            left[circuit.id] = "waiting"
+        else:
+            left[circuit.id] = "unsolved" if any(c.verdict == "short" for c in wrong) else "unknown"
+    return tuple(tuple(c.id for c in found.circuits if left.get(c.id) == kind) for kind in ("unsolved", "unknown", "waiting"))  # type: ignore[return-value]
 
 
 def _chosen(book: PriceBook, plan: Plan, old: Circuit, new: Circuit) -> Chosen:

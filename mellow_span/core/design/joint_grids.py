@@ -156,7 +156,7 @@ class Tree:
         assert circuit.feeds is not None
         sizes: list[Size] = []
         arrives: list[Feed] = []
-        for size in self._sizes(circuit) or [Size(*self.search.largest(circuit), (inf, inf))]:
+        for size in self._sizes(circuit) or [Size(*self.search.as_entered(circuit), (inf, inf))]:
             below = _even(self.search.below(size.trial, feed))
             self.search.count()
             there = _state(below)

@@ -17,6 +17,8 @@ from mellow_span.core.rules.case import Case, Feed
 Mains = dict[str, tuple[float, Circuit]]
 # A circuit that no size cures costs this much, so that the rest is still solved around it.
 NO_CURE = 1e7
+# A sub-main that does not pass its own checks costs more than all circuits behind it: it is never traded for them.
+NO_FEED = 1e11
 
 
 @dataclass
@@ -62,7 +64,7 @@ class Search:
         if circuit.id in self.priced:
             return self.priced[circuit.id]
         family = self.plan.rules.families.get(circuit.run.cable.family or "")
-        if circuit.existing or family is None:
+        if circuit.existing or circuit.spare or family is None:
             found = [(0.0, circuit)]
         else:
             trials = [with_csa(self.plan.rules, circuit, csa) for csa in family.sizes]
@@ -74,6 +76,10 @@ class Search:
     def largest(self, circuit: Circuit) -> tuple[float, Circuit]:
         """Return the largest size of a circuit with its cost; itself where the book has none."""
         return max(self.candidates(circuit), key=lambda pair: pair[1].run.cable.csa or 0.0, default=(NO_CURE, circuit))
+
+    def as_entered(self, circuit: Circuit) -> tuple[float, Circuit]:
+        """Return a circuit at the size entered with its cost; at its largest where the book does not sell that one."""
+        return next((pair for pair in self.candidates(circuit) if pair[1].run.cable.csa == circuit.run.cable.csa), self.largest(circuit))
 
     def least(self, board: str) -> float:
         """The least a board and all below it can cost: each circuit at its cheapest size, whether it passes or not."""
@@ -138,17 +144,22 @@ class Search:
         best = inf
         sizes: dict[str, float] = {circuit.id: circuit.run.cable.csa or 0.0}
         floor = self.least(circuit.feeds)
+        # A feed first passes its own checks, then those behind it.
         for cost, trial in self.candidates(circuit):
             if best < inf and (cost + floor >= best or self.spent):
                 break
-            good = self.passes(trial, feed)
-            if not good and cost + floor + NO_CURE >= best:
+            if not self.passes(trial, feed):
                 continue
             whole, found = self.board(circuit.feeds, self.below(trial, feed))
-            whole += cost + (0.0 if good else NO_CURE)
+            whole += cost
             if whole < best:
                 best, sizes = whole, {circuit.id: trial.run.cable.csa or 0.0, **found}
-        return (best if best < inf else NO_CURE), sizes
+        if best < inf:
+            return best, sizes
+        # Where no size does, it stays as it is, and the others are sized behind it.
+        cost, trial = self.as_entered(circuit)
+        whole, found = self.board(circuit.feeds, self.below(trial, feed))
+        return whole + cost + NO_FEED, {circuit.id: trial.run.cable.csa or 0.0, **found}
 
     def fixed(self, board: str, feed: Feed, mains: dict[str, tuple[float, Circuit]]) -> tuple[float, dict[str, float]]:
         """Return the cheapest cost and sizes of a board and all below it where the sizes of the sub-mains are given."""
@@ -160,7 +171,7 @@ class Search:
             else:
                 own, trial = mains[circuit.id]
                 below, found = self.fixed(circuit.feeds, self.below(trial, feed), mains)
-                cost = own + below + (0.0 if self.passes(trial, feed) else NO_CURE)
+                cost = own + below + (0.0 if self.passes(trial, feed) else NO_FEED)
                 found = {circuit.id: trial.run.cable.csa or 0.0, **found}
             total += cost
             sizes |= found

@@ -9,21 +9,25 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from mellow_span.core.design.check import check, lay_out
+from mellow_span.core.design.changed_price import price_of
+from mellow_span.core.design.check import Checked, lay_out, work_out
+from mellow_span.core.design.coordination import pairs_of
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.ideas import LAID_OUT, ideas_for
-from mellow_span.core.design.prices import PriceBook, circuit_cost, fitted, shipped
-from mellow_span.core.design.solving import Idea, changed, rank, short, solved
+from mellow_span.core.design.prices import PriceBook, shipped
+from mellow_span.core.design.questions import QUESTIONS, questions
+from mellow_span.core.design.solving import Ask, Idea, changed, rank, short, solved
 from mellow_span.core.errors import CoreError
-from mellow_span.core.findings.results import WORSE, InstallationResult, Verdict
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.rebase import touches
-from mellow_span.core.model.routes import resolved
 from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rulesets import RuleSet
 
 MOST = 8
+SELECTIVE = {"total": 0, "partial": 1}
 # How many things wrong at once are cured together, one after the other.
 MOST_STEPS = 5
 
@@ -32,9 +36,10 @@ MOST_STEPS = 5
 class Option:
     """A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
 
-    passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; copper [kg] and
-    digging [m, in ground that is opened again] more than now; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short,
-    or no longer known to pass); others: the identities of those.
+    passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book, without what
+    `unpriced` names; copper [kg] and digging [m, in ground that is opened again] more than now; rescues, breaks: how much else it brings to a
+    pass, or leaves worse off (short, no longer known to pass, no longer selective); others: the identities of circuits among that; turned: in
+    words what at boards and between devices is worse then. ask: what a person has to say for it, where it is no change by itself.
     """
 
     id: str
@@ -50,15 +55,9 @@ class Option:
     rescues: int = 0
     breaks: int = 0
     others: tuple[str, ...] = ()
-
-
-@dataclass(slots=True)
-class Price:
-    """What a changed job costs more than the job it comes from."""
-
-    cost: float = 0.0
-    digging: float = 0.0
-    copper: float = 0.0
+    unpriced: tuple[str, ...] = ()
+    turned: tuple[str, ...] = ()
+    ask: Ask | None = None
 
 
 def options(job: Installation, circuit_id: str, book: PriceBook | None = None, effort: Effort | None = None) -> tuple[Option, ...]:
@@ -72,11 +71,11 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None, e
     plan = lay_out(job)
     circuit = circuit_of(plan.job, circuit_id)
     before = solved(job, circuit_id)
+    solve = _Solver(plan.rules, job, circuit_id, book, work_out(job, keep=False, reuse=True), effort)
+    asked = list(questions(plan, job, circuit, before))
     if not short(before):
-        return ()
-    stood = {c.id: rank(c) for c in check(job, keep=False, reuse=True).circuits}
-    solve = _Solver(plan.rules, job, circuit_id, book, stood, effort)
-    ideas = list(ideas_for(plan, job, circuit, before, effort))
+        return tuple(solve.all(asked)[:MOST])
+    ideas = asked + list(ideas_for(plan, job, circuit, before, effort))
     singles = solve.all(ideas)
     cures = [o for o in singles if o.passes]
     if not cures:
@@ -151,7 +150,7 @@ class _Solver:
     job: Installation
     circuit: str
     book: PriceBook
-    stood: dict[str, int]
+    stood: Checked
     effort: Effort
 
     def all(self, tried: Sequence[Idea]) -> list[Option]:
@@ -166,42 +165,60 @@ class _Solver:
                 found.append(self.one(idea))
             except CoreError:
                 continue
-        return sorted(found, key=lambda o: (WORSE[o.verdict], o.breaks > 0, o.cost, o.title))
+        return sorted(found, key=order_of)
 
     def one(self, idea: Idea) -> Option:
         trial = changed(self.job, idea.changes)
-        found = check(trial, keep=False, reuse=True)
+        done = work_out(trial, keep=False, reuse=True)
+        found = done.result
         result = next(c for c in found.circuits if c.id == self.circuit)
         price = price_of(self.book, self.rules, self.job, trial)
-        rescued, broken = moved(self.stood, found, self.circuit)
+        rescued, broken = moved({c.id: rank(c) for c in self.stood.result.circuits}, found, self.circuit)
+        turned = worse_places(self.stood, done)
+        if any("device" in change.fields for change in idea.changes):
+            turned += no_longer_selective(self.stood, done)
         return Option(
             idea.id, idea.title, idea.changes, rank(result) == 0, result.verdict, result.reason, result.margin, price.cost, price.digging,
-            price.copper, len(rescued), len(broken), (*rescued, *broken),
+            price.copper, len(rescued), len(broken) + len(turned), (*rescued, *broken), tuple(price.missing), tuple(turned), idea.ask,
         )  # fmt: skip
+
+
+def order_of(option: Option) -> tuple[object, ...]:
+    """Rank ways out: what cures most, breaks nothing, is a question rather than work, has a price, costs least."""
+    return WORSE[option.verdict], option.breaks > 0, option.id not in QUESTIONS, bool(option.unpriced), option.cost, option.title
+
+
+def worse_places(before: Checked, after: Checked) -> list[str]:
+    """Return the checks of intake, boards and routes that a changed job leaves worse, in words."""
+    was, now = _place_checks(before), _place_checks(after)
+    return [where for where, verdict in now.items() if WORSE[verdict] > WORSE[was.get(where, "meets")]]
+
+
+def _place_checks(done: Checked) -> dict[str, Verdict]:
+    job, found = done.plan.job, done.result
+    names = {b.id: b.name for b in job.boards} | {r.id: r.name for r in job.routes}
+    there: list[tuple[str, Sequence[Check]]] = [("intake", found.intake)]
+    there += [(names[b.id] or "a board", b.checks) for b in found.boards]
+    there += [(names[r.id] or "a route", r.checks) for r in found.routes]
+    return {f"{where}: {c.title.lower()}": c.verdict for where, checks in there for c in checks if c.decides}
+
+
+def no_longer_selective(before: Checked, after: Checked) -> list[str]:
+    """Return the pairs of devices that were selective, wholly or in part, and are less so now, in words (536.4)."""
+    was = {(p.kind, p.upper, p.lower): p for p in pairs_of(before)}
+    found = []
+    for pair in pairs_of(after):
+        old = was.get((pair.kind, pair.upper, pair.lower))
+        if old is None or old.result not in SELECTIVE or pair.result == "not_known":
+            continue
+        less = pair.result == old.result == "partial" and (pair.limit or 0.0) < (old.limit or 0.0) * (1 - 1e-9)
+        if less or SELECTIVE.get(pair.result, len(SELECTIVE)) > SELECTIVE[old.result]:
+            now = f", now up to {quantity(pair.limit, 'A')}" if pair.result == "partial" and pair.limit else ""
+            found.append(f"selectivity of {pair.upper} over {pair.lower}{now}")
+    return found
 
 
 def moved(stood: dict[str, int], found: InstallationResult, but: str = "") -> tuple[list[str], list[str]]:
     """Return the other circuits that a changed job brings to a pass, and those it leaves worse off."""
     others = [(c.id, stood[c.id], rank(c)) for c in found.circuits if c.id != but and c.id in stood]
     return [c for c, was, now in others if now == 0 < was], [c for c, was, now in others if now > was]
-
-
-def price_of(book: PriceBook, rules: RuleSet, job: Installation, trial: Installation) -> Price:
-    """Return what a changed job costs more: cable, laying, devices, digging; what lies there already is paid for and is not given back."""
-    price = Price()
-    for old, new in zip(resolved(job).circuits, resolved(trial).circuits, strict=True):
-        if old == new:
-            continue
-        was, now = circuit_cost(book, rules, old), circuit_cost(book, rules, new)
-        if old.run != new.run and old.existing:
-            price.cost += now.cable + now.laying + now.digging
-            price.digging += now.digging_m
-            price.copper += now.copper_kg
-        elif old.run != new.run:
-            price.cost += now.cable + now.laying + now.digging - was.cable - was.laying - was.digging
-            price.digging += max(0.0, now.digging_m - was.digging_m)
-            price.copper += now.copper_kg - was.copper_kg
-        price.cost += fitted(book, old, new) + (book.part.get("afdd", 0.0) if new.device.afdd and not old.device.afdd else 0.0)
-        if old.device != new.device:
-            price.cost += now.device if old.existing else now.device - was.device
-    return price

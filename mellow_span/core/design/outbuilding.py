@@ -62,15 +62,18 @@ def earthing_choices(
     bare, held = open_neutral(w, job, board_id, with_ra) if pme else ("", "")
     softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
     ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
+    # An electrode at the supply is no TN earth, whoever it is carried on to.
+    exported = C.EXPORTED_EARTH_TT if job.supply.earthing == "TT" else C.EXPORTED_EARTH
+    both = C.EXPORTED_EARTH_TT if job.supply.earthing == "TT" else C.EXPORTED_EARTH_AND_ELECTRODE
     found = (
-        EarthingChoice("export", "Export the supply's earth", rules.clause(C.EXPORTED_EARTH), export, _words(bond, lost, bare, _ends(armoured))),
+        EarthingChoice("export", "Export the supply's earth", rules.clause(exported), export, _words(bond, lost, bare, _ends(armoured))),
         EarthingChoice(
             "local", "An electrode of its own (TT)", rules.clause(C.OWN_ELECTRODE), local,
             _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
                    "the sub-main's own cpc ends at its far gland; keep the two earths out of reach of each other"),
         ),
         EarthingChoice(
-            "both", "Export, with an additional electrode", rules.clause(C.EXPORTED_EARTH_AND_ELECTRODE), export,
+            "both", "Export, with an additional electrode", rules.clause(both), export,
             _words(bond, _ends(armoured), softens, held, "the electrode is not counted on to disconnect"),
         ),
     )  # fmt: skip

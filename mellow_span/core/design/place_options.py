@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import floor
 
+from mellow_span.core.design.changed_price import price_of
 from mellow_span.core.design.check import check, lay_out, total_demand
 from mellow_span.core.design.effort import Effort
-from mellow_span.core.design.options import moved, price_of
+from mellow_span.core.design.options import moved
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.design.solving import Idea, changed, in_book, rank
 from mellow_span.core.errors import CoreError, InputError
@@ -18,6 +19,7 @@ from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load
 from mellow_span.core.model.places import SWITCHES
 from mellow_span.core.rules.demand.loads import load_current
+from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.rulesets.vocabulary import T
@@ -52,6 +54,7 @@ class PlaceOption:
     breaks: int
     others: tuple[str, ...] = ()
     asks: str = ""
+    unpriced: tuple[str, ...] = ()
 
 
 def place_options(job: Installation, place: str, book: PriceBook | None = None, effort: Effort | None = None) -> tuple[PlaceOption, ...]:
@@ -79,7 +82,7 @@ def place_options(job: Installation, place: str, book: PriceBook | None = None, 
             found.append(_solved(job, before, place, about, idea, asks, book or shipped()))
         except CoreError:
             continue
-    found.sort(key=lambda o: (list(wrong).index(o.check), WORSE[o.verdict], o.breaks, o.cost, o.title))
+    found.sort(key=lambda o: (list(wrong).index(o.check), WORSE[o.verdict], o.breaks, bool(o.unpriced), o.cost, o.title))
     cured = {o.check for o in found if WORSE[o.verdict] == 0}
     per: dict[str, int] = {}
     kept = []
@@ -112,7 +115,7 @@ def _solved(job: Installation, before: InstallationResult, place: str, about: st
     price = price_of(book, rules_of(job), job, trial)
     return PlaceOption(
         idea.id, about, idea.title, idea.changes, one.verdict, one.text, price.cost, len(rescued) + better, len(broken) + worse,
-        (*rescued, *broken), asks,
+        (*rescued, *broken), asks, tuple(price.missing),
     )  # fmt: skip
 
 
@@ -132,6 +135,9 @@ def _at_intake(rules: RuleSet, job: Installation, wrong: dict[str, Check]) -> It
         for csa in TAILS:
             if csa > (job.supply.tails_csa or 0.0):
                 yield "tails", Idea(f"tails-{csa:g}", f"tails of {quantity(csa, 'mm²')}", (_supply({"tails_csa": csa}),)), ""
+    if {"tails"} & set(wrong) and job.supply.tails_wrapped > 0:
+        title = "tails and earthing conductor led out of the insulation, or through a sealed pipe"
+        yield "tails", Idea("tails-out", title, (_supply({"tails_wrapped": 0.0}),)), ""
     if "tails_length" in wrong:
         yield "tails_length", Idea("tails-fused", "a switch-fuse at the meter before the tails", (_supply({"tails_fused": True}),)), ""
     if "surge" in wrong:
@@ -254,11 +260,10 @@ def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, 
             yield own("ratings", "switch", f"what is under it replaced by {quantity(fits, 'A')}", parts)
     if "leakage" in wrong:
         yield from in_book(_own_rcds(rules, job, board))
-    if "bonding" in wrong and wrong["bonding"].limit and board.bond != "armour":
-        least = _standard(rules, wrong["bonding"].limit or 0.0)
-        yield own("bonding", "bond", f"a bonding conductor of {quantity(least, 'mm²')} copper", {"bond": "conductor", "bond_csa": least})
-    elif "bonding" in wrong:
-        yield from in_book(_beside_armour(rules, job, board, wrong["bonding"]))
+    if "bonding" in wrong:
+        yield from in_book(_bonds(rules, job, board, above, wrong["bonding"]))
+    if {"electrode", "ahead"} & set(wrong) and board.rcd_idn is None:
+        yield from in_book(_rcds_everywhere(rules, job, board, "electrode" if "electrode" in wrong else "ahead"))
     if "ahead" in wrong:
         yield own("ahead", "class-ii", "a board of class II construction up to its RCDs", {"class_ii": True})
         if above is not None and above.device.kind in ("mcb", "rcbo"):
@@ -272,6 +277,18 @@ def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, 
     if "ways" in wrong and wrong["ways"].value is not None:
         needed = wrong["ways"].value
         yield own("ways", "ways", f"a board of {quantity(needed, '')} ways", {"ways": int(needed)})
+
+
+def _bonds(rules: RuleSet, job: Installation, board: Board, above: Circuit | None, wrong: Check) -> Iterator[Asked]:
+    """What bonds the metal at a board: a conductor, one beside an armour that is not enough, or a core of the feed."""
+    if board.bond == "armour":
+        yield from _beside_armour(rules, job, board, wrong)
+    elif wrong.limit:
+        least = _standard(rules, wrong.limit)
+        change = Change("set", "board", board.id, {"bond": "conductor", "bond_csa": least})
+        yield "bonding", Idea("bond", f"a bonding conductor of {quantity(least, 'mm²')} copper", (change,)), ""
+    if above is not None:
+        yield from _core_bonds(rules, job, board, above)
 
 
 def _island(rules: RuleSet, board: Board, above: Circuit) -> Iterator[Asked]:
@@ -300,6 +317,35 @@ def _own_rcds(rules: RuleSet, job: Installation, board: Board) -> Iterator[Asked
         Change("set", "circuit", c.id, {"device": {**fields, "rcd_type": c.device.rcd_type or "A"}}) for c in here if c.device.idn is None
     ]
     yield "leakage", Idea("own-rcds", "an RCBO for every circuit, and a delayed 100 mA over the board", tuple(changes)), ""
+
+
+def _rcds_everywhere(rules: RuleSet, job: Installation, board: Board, about: str) -> Iterator[Asked]:
+    """A board on an electrode without RCDs: one for every circuit, and a delayed one before them all."""
+    small = Silent(rules).constant("additional_idn")
+    here = [c for c in job.circuits if c.board == board.id and not c.spare and c.device.kind in ("mcb", "rcbo") and c.device.idn is None]
+    if not here:
+        return
+    flows = max((board.switch_in or 0.0), 100.0)
+    changes = [Change("set", "board", board.id, {"rcd_idn": 0.1, "rcd_delayed": True, "rcd_type": "A", "rcd_in": flows})]
+    fields = {"kind": "rcbo", "idn": small, "rcd_type": "A", "delayed": False}
+    changes += [Change("set", "circuit", c.id, {"device": fields}) for c in here]
+    title = f"an RCBO of 30 mA, type A, for every circuit, and a delayed RCD of 100 mA, {quantity(flows, 'A')}, before them"
+    yield about, Idea("rcds", title, tuple(changes)), ""
+
+
+def _core_bonds(rules: RuleSet, job: Installation, board: Board, above: Circuit) -> Iterator[Asked]:
+    """A core of the feed as bonding conductor beside its armour: where the feed is new, with the csa that bonding needs."""
+    family = rules.families.get(above.run.cable.family or "")
+    earthed_by_feed = board.earthing == "supply" and job.supply.earthing != "TT"
+    if family is None or not family.armour or above.existing or not earthed_by_feed or above.phases > 1:
+        return
+    least = bonding_csa(Silent(rules), job.supply)
+    csa = next((s for s in family.sizes if s >= max(least, above.run.cable.csa or 0.0)), None)
+    if csa is None:
+        return
+    cable = {"cores": 3, "csa": csa, "cpc": above.run.cable.cpc if above.run.cable.cpc == "armour" else "usual"}
+    changes = (Change("set", "circuit", above.id, {"cable": cable}), Change("set", "board", board.id, {"bond": "core"}))
+    yield "bonding", Idea("core", f"a feed of 3 cores, {quantity(csa, 'mm²')}, whose third core bonds", changes), ""
 
 
 def _beside_armour(rules: RuleSet, job: Installation, board: Board, wrong: Check) -> Iterator[Asked]:

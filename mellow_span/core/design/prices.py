@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import csv
 import io
+import re
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import cast
 
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.circuit import RcdType
 from mellow_span.core.model.parts import Circuit, Device, Installation
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.rulesets import RuleSet
@@ -29,33 +32,51 @@ class PriceBook:
     laying: dict[str, float]
     digging: float
     part: dict[str, float] = field(default_factory=dict)
+    # How many times the price of a metre of a family a cable of so many cores is.
+    cores: dict[tuple[str, float], float] = field(default_factory=dict)
 
     def of_cable(self, family: str, csa: float) -> float | None:
         """Return the price of a metre of cable, or None where the book has none."""
         return self.cable.get((family, csa))
 
-    def of_device(self, device: Device) -> float:
-        """Return the price of a device: the first line of its kind that reaches its rating; 0 where the book has none."""
-        return next((price for most, price in self.device.get(device.kind, ()) if (device.rating or 0) <= most), 0.0)
+    def of_device(self, device: Device, phases: int = 1) -> float | None:
+        """Return the price of a device: the first line of its kind that reaches its rating, and what its RCD type and its poles add.
+
+        None where the book has no line for it.
+        """
+        base = next((price for most, price in self.device.get(device.kind, ()) if (device.rating or 0) <= most), None)
+        kind = self.part.get(f"rcd_type/{device.rcd_type}") if device.idn and device.rcd_type in ("F", "B") else 0.0
+        poles = self.part.get(f"poles/{device.kind}") if phases > 1 and device.kind in ("mcb", "rcbo") else 0.0
+        return None if base is None or kind is None or poles is None else base + kind + poles
+
+    def of_run(self, family: str, csa: float, cores: int) -> float | None:
+        """Return the price of a metre of cable of so many cores; where the book has no line for the cores, that of the family."""
+        metre = self.of_cable(family, csa)
+        return None if metre is None else metre * self.cores.get((family, float(cores)), 1.0)
 
     def price(self, key: str, count: float) -> float | None:
         """Return what so many of a thing of the list of materials cost, by its key; None where the book has no line for it."""
         kind, _, rest = key.partition("/")
         name, _, size = rest.rpartition("/")
         if kind in ("cable", "cpc"):
-            one = self.cable.get((name.partition("/")[0], float(size))) if size != "unknown" else None
+            family, _, cores = name.partition("/")
+            one = self.of_run(family, float(size), int(cores or 0)) if size != "unknown" else None
         elif kind == "device":
-            one = next((price for most, price in self.device.get(rest.partition("/")[0], ()) if _rating(rest) <= most), None)
+            one = self.of_device(*_device(rest))
         else:
             one = self.part.get(key, self.part.get(f"{kind}/{rest.partition('/')[0]}", self.part.get(kind)))
         return None if one is None else round(one * count, 2)
 
 
-def _rating(rest: str) -> float:
-    """The rating in the key of a device [A], infinite where none is chosen: kind, type where it has one, poles, rating."""
+def _device(rest: str) -> tuple[Device, int]:
+    """The device in a key and its poles: kind, type where it has one, poles, rating, what its RCD is; without a rating it has no price."""
     found = rest.split("/")
     place = 3 if found[0] in ("mcb", "rcbo") else 2
-    return float(found[place]) if len(found) > place else float("inf")
+    if len(found) <= place:
+        return Device(kind=found[0], rating=float("inf")), 1
+    residual = next((re.fullmatch(r"[\d.]+(AC|A|B|F)?S?", part) for part in found[place + 1 :]), None)
+    kind = cast(RcdType | None, residual[1]) if residual else None
+    return Device(kind=found[0], rating=float(found[place]), idn=0.03 if residual else None, rcd_type=kind), int(found[place - 1])
 
 
 def read_book(path: Path) -> PriceBook:
@@ -63,13 +84,8 @@ def read_book(path: Path) -> PriceBook:
     return parse_book(path.read_text(encoding="utf-8"))
 
 
-def parse_book(text: str) -> PriceBook:
-    """Read a price book from CSV with the columns item, name, size, price. Raises InputError naming the line."""
-    cable: dict[tuple[str, float], float] = {}
-    device: dict[str, list[tuple[float, float]]] = {}
-    laying: dict[str, float] = {}
-    part: dict[str, float] = {}
-    digging = 0.0
+def _lines(text: str) -> Iterator[tuple[int, str, str, float, str, float]]:
+    """The lines of a price book: their number, item, name, size as a number and as a word, price. Raises InputError naming the line."""
     try:
         rows = list(csv.reader(io.StringIO(text, newline="")))
     except csv.Error as error:
@@ -87,6 +103,18 @@ def parse_book(text: str) -> PriceBook:
                 raise ValueError
         except (ValueError, IndexError):
             raise InputError(f"price book, line {number}", ",".join(row)[:100], "item, name, size, price from 0 to a million") from None
+        yield number, item, name, size, row[2], price
+
+
+def parse_book(text: str) -> PriceBook:
+    """Read a price book from CSV with the columns item, name, size, price. Raises InputError naming the line."""
+    cable: dict[tuple[str, float], float] = {}
+    device: dict[str, list[tuple[float, float]]] = {}
+    laying: dict[str, float] = {}
+    part: dict[str, float] = {}
+    cores: dict[tuple[str, float], float] = {}
+    digging = 0.0
+    for number, item, name, size, word, price in _lines(text):
         if item == "cable":
             cable[(name, size)] = price
         elif item == "device":
@@ -94,12 +122,14 @@ def parse_book(text: str) -> PriceBook:
         elif item == "laying":
             laying[name] = price
         elif item == "part":
-            part[f"{name}/{row[2]}" if row[2] else name] = price
+            part[f"{name}/{word}" if word else name] = price
+        elif item == "cores":
+            cores[(name, size)] = price
         elif item == "digging":
             digging = price
         else:
-            raise InputError(f"price book, line {number}", item, "cable, device, laying, part or digging")
-    return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging, part)
+            raise InputError(f"price book, line {number}", item, "cable, cores, device, laying, part or digging")
+    return PriceBook(cable, {k: tuple(sorted(v)) for k, v in device.items()}, laying, digging, part, cores)
 
 
 def with_pack(book: PriceBook, rules: RuleSet) -> PriceBook:
@@ -109,7 +139,7 @@ def with_pack(book: PriceBook, rules: RuleSet) -> PriceBook:
     over = parse_book(rules.prices)
     return PriceBook(
         {**book.cable, **over.cable}, {**book.device, **over.device}, {**book.laying, **over.laying}, over.digging or book.digging,
-        {**book.part, **over.part},
+        {**book.part, **over.part}, {**book.cores, **over.cores},
     )  # fmt: skip
 
 
@@ -121,7 +151,9 @@ def shipped() -> PriceBook:
 
 @dataclass(frozen=True, slots=True)
 class Cost:
-    """What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks."""
+    """What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables and devices that
+    the book lacks.
+    """
 
     cable: float = 0.0
     laying: float = 0.0
@@ -146,45 +178,31 @@ class Cost:
 def circuit_cost(book: PriceBook, rules: RuleSet, circuit: Circuit) -> Cost:
     """Return what a circuit costs by the book; what is not entered yet costs nothing."""
     cable = circuit.run.cable
-    per_m = book.of_cable(cable.family or "", cable.csa or 0.0)
+    per_m = book.of_run(cable.family or "", cable.csa or 0.0, cores_of(rules, circuit))
+    device = book.of_device(circuit.device, circuit.phases) if circuit.device.rating else 0.0
     length = sum(span.length or 0.0 for span in circuit.run.spans)
     dug = sum(s.length or 0.0 for s in circuit.run.spans if (p := rules.places.get(s.place or "")) and p.ground)
     return Cost(
         cable=(per_m or 0.0) * length * cable.parallel,
         laying=sum(book.laying.get(s.place or "", 0.0) * (s.length or 0.0) for s in circuit.run.spans),
-        device=book.of_device(circuit.device) if circuit.device.rating else 0.0,
+        device=device or 0.0,
         digging_m=dug,
         digging=dug * book.digging,
         copper_kg=copper_kg(rules, circuit, length),
-        unpriced=int(per_m is None and cable.csa is not None),
+        unpriced=int(per_m is None and cable.csa is not None) + int(device is None),
     )
 
 
-# What is fitted at one place, by the field of a load, span or circuit that says it is there.
-FITTED = {
-    "load": {
-        "outlet_idn": "outlet_rcd",
-        "local_fuse": "connection_unit",
-        "lead_csa": "lead",
-        "managed": "load_management",
-        "interlock": "interlock",
-    },
-    "span": {"guarded": "plates", "fire_supports": "metal_clips"},
-    "circuit": {"accessory_in": "accessory", "supplementary_r": "bond"},
-}
+def cores_of(rules: RuleSet, circuit: Circuit) -> int:
+    """Return the cores of one cable, its cpc among them where that is a core; of singles the conductors of the circuit.
 
-
-def fitted(book: PriceBook, old: Circuit, new: Circuit) -> float:
-    """Return what is fitted newly in a changed circuit at outlets, appliances, accessories and along the run, by the book."""
-    pairs: list[tuple[str, Any, Any]] = [("circuit", old, new)]
-    pairs += [("load", a, b) for a in old.loads for b in new.loads if a.id == b.id]
-    pairs += [("span", a, b) for a in old.run.spans for b in new.run.spans if a.id == b.id]
-    total = 0.0
-    for kind, a, b in pairs:
-        for name, part in FITTED[kind].items():
-            if getattr(a, name) != getattr(b, name) and getattr(b, name):
-                total += book.part.get(part, 0.0) * getattr(b, "quantity", 1)
-    return total
+    An armoured cable has what is entered, else line and neutral and the cpc where the armour is not it.
+    """
+    cable, live = circuit.run.cable, 2 if circuit.phases == 1 else 4
+    family = rules.families.get(cable.family or "")
+    if family is not None and family.armour:
+        return cable.cores or (live if cable.cpc in ("usual", "armour") or live == 4 else live + 1)
+    return live + (1 if cable.cpc == "usual" or (family is not None and family.cpc == "in_cable") else 0)
 
 
 def copper_kg(rules: RuleSet, circuit: Circuit, length: float) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit
@@ -13,12 +14,16 @@ from mellow_span.core.model.tree import circuit_of
 
 @dataclass(slots=True)
 class Reach:
-    """The longest this run may be for one check to pass, everything else alike [m]; None where no length fails it or none passes."""
+    """The longest this run may be for one check to pass, everything else alike [m]; None where no length decides it.
+
+    passing: at which lengths the check passes: some of them, all that were looked at, or none.
+    """
 
     check: str
     title: str
     longest: float | None
     now: float
+    passing: Literal["some", "all", "none"] = "some"
 
 
 def stretched(circuit: Circuit, by: float) -> Circuit:
@@ -57,7 +62,7 @@ def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[R
         if name not in lowest:
             continue
         if not lowest[name] or highest.get(name, False):
-            found.append(Reach(name, titles[name], None, length))
+            found.append(Reach(name, titles[name], None, length, "all" if lowest[name] else "none"))
             continue
         good, bad = shortest, most
         while bad - good > 0.01:

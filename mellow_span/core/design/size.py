@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from mellow_span.core.design.check import NOTHING, check, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit, first_failing
 from mellow_span.core.design.effort import Effort, StoppedError
+from mellow_span.core.design.usual import terminals_take
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.changes import Change
@@ -83,7 +84,7 @@ def size(job: Installation, circuit_id: str, effort: Effort | None = None) -> Si
         if behind is not None and failed is None:
             behind.look(trial, tried[-1])
         if tried[-1].passes:
-            return _answer(tried, check_circuit(rules, job.supply, trial, feed, False, around))
+            return _answer(circuit, tried, check_circuit(rules, job.supply, trial, feed, False, around))
         if failed is None:
             continue
         tried[-1].text = failed.text
@@ -163,11 +164,14 @@ def failing(result: CircuitResult) -> list[Check]:
     return [c for c in result.checks if c.id in CSA_MATTERS and c.decides and c.verdict not in PASSING]
 
 
-def _answer(tried: list[Tried], result: CircuitResult) -> Sizing:
+def _answer(circuit: Circuit, tried: list[Tried], result: CircuitResult) -> Sizing:
     found = tried[-1]
     title = {rule.id: rule.title for rule in RULES} | {"behind": "what stands behind it"}
     others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
     warn = f"; no csa cures {', '.join(others)}" if others else ""
+    takes = terminals_take(circuit)
+    if takes is not None and found.csa > takes:
+        warn += f"; terminals there usually take {takes:g} mm²: look for another way, or end it in a box"
     if len(tried) == 1:
         return Sizing(found.csa, found.cpc_csa, None, f"the smallest there is passes{warn}", tuple(tried))
     before = tried[-2]

@@ -11,6 +11,7 @@ from mellow_span.core.design.circuit import check_circuit
 from mellow_span.core.errors import NotInBook
 from mellow_span.core.findings.results import WORSE, CircuitResult
 from mellow_span.core.model.changes import Change, restore
+from mellow_span.core.model.fields import PartKind
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.tree import circuit_of
 
@@ -18,12 +19,29 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
+class Ask:
+    """A figure that a way out hangs on and that a person has to give: the field of a part it belongs to, what it is, and what would do.
+
+    field: with a dot for what is inside a device; most, least: up to which figure, and from which, the way out does what it says.
+    """
+
+    kind: PartKind
+    id: str
+    field: str
+    label: str
+    unit: str
+    most: float | None = None
+    least: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Idea:
-    """A way out that is yet to be solved: its name, words, and the changes it is made of."""
+    """A way out that is yet to be solved: its name, words, the changes it is made of, and what a person has to say for it."""
 
     id: str
     title: str
     changes: tuple[Change, ...]
+    ask: Ask | None = None
 
 
 def changed(job: Installation, changes: Iterable[Change]) -> Installation:

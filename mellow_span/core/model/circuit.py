@@ -16,8 +16,9 @@ Basis = Literal["W", "A", "In"]
 Shape = Literal["radial", "ring"]
 Curve = Literal["B", "C", "D"]
 Phase = Literal["L1", "L2", "L3"]
+RcdType = Literal["AC", "A", "F", "B"]
 CpcKind = Literal["usual", "core", "separate", "armour", "armour_and_core", "conduit", "trunking"]
-Location = Literal["", "bathroom", "pool", "outdoors", "agricultural"]
+Location = Literal["", "bathroom", "pool", "outdoors", "agricultural", "caravan_pitch", "marina", "construction_site"]
 # Ratings that are mostly met [A].
 ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
 PLUG_FUSES = (3.0, 5.0, 13.0)
@@ -32,7 +33,7 @@ class Device:
     rating: float | None = spec("Rated current, In", "A", 1, 1600)
     icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 200_000)
     idn: float | None = spec("Rated residual current, IΔn", "A", 0.006, 1)
-    rcd_type: Literal["AC", "A", "F", "B"] | None = spec("Type of residual current device")
+    rcd_type: RcdType | None = spec("Type of residual current device")
     i2t: float | None = spec("Energy let through, from the maker's data", "A²s", 100, 10_000_000)
     delayed: bool = spec("Time-delayed residual current function, type S", default=False)
     ir: float | None = spec("Long-time setting of an MCCB, Ir", "A", 1, 1600)
@@ -41,6 +42,7 @@ class Device:
     ii: float | None = spec("Instantaneous setting of an MCCB, Ii", "A", 2, 30000)
     afdd: bool = spec("With arc fault detection", default=False)
     spd: bool = spec("With surge protection", default=False)
+    poles: Literal[1, 2, 3, 4] | None = spec("Poles that it opens, the neutral counted where it opens it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,7 +78,9 @@ class Load:
     diversity: float | None = spec("Own diversity factor instead of the usual rule", "", 0, 1)
     managed: float | None = spec("Cap of a load management that the demand may count on", "A", 0, 2000)
     interlock: str = spec("Name of an interlock: of the loads that share it, the larger alone counts in the demand", default="")
-    rated_volts: float | None = spec("Voltage that the watts are rated at; empty: U0", "V", 50, 500)
+    rated_volts: float | None = spec(
+        "Volts on its label, that the watts are rated at; of three phases line to line; empty: U0 or U", "V", 50, 500
+    )
     lampholders: bool | None = spec("Its lamps sit in lampholders of the usual household types")
     diverse_amps: float | None = spec("Own allowance after diversity instead of the usual rule", "A", 0, 2000)
     control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
@@ -159,7 +163,9 @@ class Circuit:
     overload: Literal["device", "omitted"] = spec(
         "Overload protection: by the device, or left out since the load cannot overload", default="device"
     )
-    diversified: bool = spec("Design current taken after diversity", default=False)
+    diversified: bool | None = spec(
+        "Design current after diversity; empty: as usual, in full save for cooking of a household on its own circuit"
+    )
     harmonics: float = spec("Third harmonic in the line current of a three-phase circuit", "%", 0, 100, default=0.0)
     drop_method: Literal["worst", "refined"] = spec(
         "Volt drop at the highest conductor temperature, or refined for the real load", default="worst"
@@ -177,6 +183,9 @@ class Circuit:
     accessory_in: float | None = spec("Rated current of that accessory", "A", 1, 400, usual=ACCESSORIES)
     accessory_poles: Literal[1, 2, 3, 4] | None = spec("Poles that it switches")
     accessory_csa: float | None = spec("Largest csa that its terminals take", "mm²", 0.5, 400, usual=(4, 6, 10, 16, 25, 35))
+    leakage: float | None = spec("Standing leakage to earth while everything works, measured or from the makers", "A", 0, 10)
+    high_integrity: bool | None = spec("Its protective conductor is doubled, monitored or protected as leakage over 10 mA needs it")
+    socket_risk: str = spec("Risk assessment by which its socket-outlets need no RCD: who made it, and where it is kept", default="")
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
     spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
     existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)

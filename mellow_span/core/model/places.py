@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from mellow_span.core.model.circuit import Location
+from mellow_span.core.model.circuit import Location, RcdType
 from mellow_span.core.model.spec import identity, spec
 from mellow_span.core.model.supply import Source
 
@@ -26,6 +26,7 @@ class Board:
     conditional: float | None = spec("Rated conditional short-circuit current with the upstream fuse", "A", 1000, 50000)
     rcd_idn: float | None = spec("Residual current device over the whole board, IΔn", "A", 0.006, 1)
     rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
+    rcd_type: RcdType | None = spec("Type of that residual current device")
     rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125, usual=(25, 40, 63, 80, 100))
     switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800, usual=SWITCHES)
     busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800, usual=SWITCHES)
@@ -36,7 +37,9 @@ class Board:
     metal: bool | None = spec("Enclosure of metal")
     non_combustible: bool | None = spec("Enclosure of non-combustible material, or in a cabinet of it; one of metal is")
     extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
-    bond: Literal["none", "conductor", "armour"] = spec("What bonds them", default="none")
+    bond: Literal["none", "conductor", "armour", "core"] = spec(
+        "What bonds them; core: a core of the feed beside those in use", default="none"
+    )
     bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
 
 

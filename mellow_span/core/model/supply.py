@@ -38,6 +38,7 @@ class Supply:
     tails_wrapped: float = spec("Length of the tails with insulation all round them", "m", 0, 10, default=0.0)
     earthing_csa: float | None = spec("Csa of the main earthing conductor, copper", "mm²", 1, 240)
     earthing_buried: Literal["no", "protected", "against_corrosion", "bare"] = spec("How the earthing conductor is buried", default="no")
+    earthing_protected: bool | None = spec("The earthing conductor is protected against mechanical damage")
     bond: Literal["conductor", "none"] = spec("What bonds the metal services here", default="conductor")
     bonding_csa: float | None = spec("Csa of the main bonding conductors, copper", "mm²", 1, 120)
     extraneous: bool | None = spec("Whether metal services or structure need main bonding here")

@@ -39,11 +39,12 @@ class once(Generic[T]):  # noqa: N801
 
 @dataclass(frozen=True, slots=True)
 class Residual:
-    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, and where it sits."""
+    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, where it sits, and its type."""
 
     idn: float
     delayed: bool
     where: str
+    kind: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,6 +106,8 @@ class Around:
     neutral: bool = True
     in_use: bool = False
     own_earth: bool = False
+    # Whether a core of it bonds metal at the board it feeds.
+    core_bonds: bool = False
 
 
 @dataclass
@@ -299,6 +302,13 @@ class Case:
     def dwelling(self) -> bool:
         """Whether the rules for dwellings are asked."""
         return self.feed.premises in ("household", "shared")
+
+    @once
+    def after_diversity(self) -> bool:
+        """Whether Ib is taken after diversity: as chosen, else for the cooking of a household on a circuit of its own."""
+        if self.circuit.diversified is not None:
+            return self.circuit.diversified
+        return self.feed.premises == "household" and bool(self.circuit.loads) and all(x.kind == "cooking" for x in self.circuit.loads)
 
     @once
     def lighting(self) -> bool:

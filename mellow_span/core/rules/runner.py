@@ -19,7 +19,7 @@ def run_check(
     """
     try:
         if id in w.rules.silent:
-            raise NotInBook(w.rules.title, f"data for the check of {title.lower()}")
+            raise NotInBook(w.rules.title, f"what the check of {title.lower()} needs")
         found = rule()
     except CoreError as refusal:
         steps, doubtful = w.take()

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mellow_span.core.design.check import Plan, lay_out
+from mellow_span.core.design.prices import cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Circuit, Installation
@@ -16,7 +17,7 @@ from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.materials import fly_lead
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
-from mellow_span.core.site.words import cable_words, cores_of
+from mellow_span.core.site.words import cable_words
 from mellow_span.core.units import MOHM_PER_OHM
 
 

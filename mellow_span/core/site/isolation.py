@@ -13,6 +13,9 @@ from dataclasses import dataclass
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.model.tree import feeder_of
+from mellow_span.core.rules.neutral import needs_neutral
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.isolation_steps import ONE_PHASE, THREE_PHASE, Act, Kind
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.words import device_words
@@ -98,6 +101,11 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
         [],
         [],
     )
+    if any(p.key.startswith("main:") for p in points):
+        found.cautions.append(
+            "On an earth electrode the neutral can stand at a voltage to earth. The device of the circuit is not known to open it, so the whole "
+            f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
+        )
     found.steps = _steps(points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [c.name or "a charging point" for c in charging])
     found.release = [Act(f"release:{p.key}", f"Take lock and tag off {p.what} at {p.where}", "words", "by whom") for p in points]
     found.release.append(Act("energised", "Put the supply on again", "words", "what was energised, and who was told"))
@@ -121,8 +129,10 @@ def _points(plan: Plan, target: Target, aimed: list[Circuit]) -> list[LockPoint]
         rating = plan.boards[target.id].switch_in
         what = f"the main switch{f' of {rating:g} A' if rating else ''}"
         return [LockPoint("main", target.title, what, "lock it off in its open place")]
-    found = []
+    found: list[LockPoint] = []
     for c in aimed:
+        if _leaves_neutral(plan, c):
+            found += [p for p in _whole_board(plan, c) if p.key not in {f.key for f in found}]
         fuse = c.device.kind in FUSES
         how = "draw the fuse, keep it with the key, close the carrier with a blank that locks" if fuse else "lock it off in its way"
         what = f"{named[c.id]} {c.name or 'a circuit'}: {device_words(plan.rules, c.device, c.phases)}"
@@ -130,11 +140,34 @@ def _points(plan: Plan, target: Target, aimed: list[Circuit]) -> list[LockPoint]
     return found
 
 
+def _leaves_neutral(plan: Plan, circuit: Circuit) -> bool:
+    """Whether the device of a circuit on an electrode is not known to open the neutral: there that is no isolation (461.2)."""
+    if _earthing(plan, circuit.board) != "TT":
+        return False
+    neutral = needs_neutral(circuit) if not circuit.feeds else True
+    return (circuit.device.poles or 0) < circuit.phases + neutral
+
+
+def _earthing(plan: Plan, board: str) -> str | None:
+    """The earthing of a board: its own electrode, else what its feed brings."""
+    if plan.boards[board].earthing == "TT":
+        return "TT"
+    feeder = feeder_of(plan.job, board)
+    return plan.job.supply.earthing if feeder is None else _earthing(plan, feeder.board)
+
+
+def _whole_board(plan: Plan, circuit: Circuit) -> list[LockPoint]:
+    """What opens the neutral as well: the main switch of its board."""
+    board = plan.boards[circuit.board]
+    what = f"the main switch{f' of {board.switch_in:g} A' if board.switch_in else ''}; see that it opens the neutral too"
+    return [LockPoint(f"main:{board.id}"[:60], board.name or "a board", what, "lock it off in its open place")]
+
+
 def _below(plan: Plan, target: Target, aimed: list[Circuit]) -> list[Circuit]:
     """Every circuit that goes dead with those aimed at: what their boards feed, and so on."""
     boards = {target.id} if target.kind == "board" else set()
     gone = [c.id for c in aimed]
-    boards |= {c.feeds for c in aimed if c.feeds}
+    boards |= {c.feeds for c in aimed if c.feeds} | {c.board for c in aimed if _leaves_neutral(plan, c)}
     for _ in plan.job.boards:
         more = [c for c in plan.job.circuits if c.board in boards and c.id not in gone]
         gone += [c.id for c in more]

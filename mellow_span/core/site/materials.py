@@ -11,7 +11,7 @@ from math import ceil
 from typing import Literal
 
 from mellow_span.core.design.check import Plan, lay_out
-from mellow_span.core.design.prices import PriceBook
+from mellow_span.core.design.prices import PriceBook, cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
@@ -19,7 +19,7 @@ from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
-from mellow_span.core.site.words import cable_words, cores_of, device_words, for_later
+from mellow_span.core.site.words import cable_words, device_words, for_later
 from mellow_span.core.working.recorders import Keeping
 
 Group = Literal["cable", "devices", "boards", "glands", "boxes", "containment", "fixings", "labels", "earthing"]

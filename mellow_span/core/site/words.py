@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.design.prices import cores_of
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Circuit, Device
 from mellow_span.core.rulesets import RuleSet
@@ -12,18 +13,6 @@ NOT_CHOSEN = "a cable not chosen yet"
 def for_later(circuit: Circuit) -> bool:
     """Say whether everything on a circuit may come later: its cable is drawn in now or with the load, as was agreed."""
     return bool(circuit.loads) and all(load.future for load in circuit.loads)
-
-
-def cores_of(rules: RuleSet, circuit: Circuit) -> int:
-    """Return the cores of one cable, its cpc among them where that is a core; of singles the conductors of the circuit.
-
-    An armoured cable has what is entered, else line and neutral and the cpc where the armour is not it.
-    """
-    cable, live = circuit.run.cable, 2 if circuit.phases == 1 else 4
-    family = rules.families.get(cable.family or "")
-    if family is not None and family.armour:
-        return cable.cores or (live if cable.cpc in ("usual", "armour") or live == 4 else live + 1)
-    return live + (1 if cable.cpc == "usual" or (family is not None and family.cpc == "in_cable") else 0)
 
 
 def cable_words(rules: RuleSet, circuit: Circuit) -> str:

@@ -2014,6 +2014,31 @@ export interface components {
             archived: boolean;
         };
         /**
+         * Ask
+         * @description A figure that a way out hangs on and that a person has to give: the field of a part it belongs to, what it is, and what would do.
+         *
+         *     field: with a dot for what is inside a device; most, least: up to which figure, and from which, the way out does what it says.
+         */
+        Ask: {
+            /** Field */
+            field: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
+            /** Label */
+            label: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Asked
          * @description A line to fill in. table: where it is read, empty where the tables are shut; decides: a yes or no.
          */
@@ -2154,7 +2179,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            bond: "none" | "conductor" | "armour";
+            bond: "none" | "conductor" | "armour" | "core";
             /** Bond Csa */
             bond_csa: number | null;
             /** Busbar In */
@@ -2211,6 +2236,8 @@ export interface components {
             rcd_idn: number | null;
             /** Rcd In */
             rcd_in: number | null;
+            /** Rcd Type */
+            rcd_type: ("AC" | "A" | "F" | "B") | null;
             /** Switch In */
             switch_in: number | null;
             /** Ways */
@@ -2331,7 +2358,8 @@ export interface components {
          * Break
          * @description The least change of one kind that makes a circuit fall short: how much [unit], in words, and the check that it fails.
          *
-         *     steps: how much that is in usual steps of its kind; span: where.
+         *     steps: how much that is in usual steps of its kind; span: where. until: from how much on it passes again, where that is a window between two
+         *     that pass.
          */
         Break: {
             /** Amount */
@@ -2350,6 +2378,8 @@ export interface components {
             text: string;
             /** Unit */
             unit: string;
+            /** Until */
+            until: number | null;
         };
         /**
          * Cable
@@ -2719,11 +2749,8 @@ export interface components {
             /** Core Ends */
             core_ends: ("both" | "supply") | null;
             device: components["schemas"]["Device"];
-            /**
-             * Diversified
-             * @default false
-             */
-            diversified: boolean;
+            /** Diversified */
+            diversified: boolean | null;
             /**
              * Drop Method
              * @default worst
@@ -2742,6 +2769,8 @@ export interface components {
              * @default 0
              */
             harmonics: number;
+            /** High Integrity */
+            high_integrity: boolean | null;
             /**
              * Ib From
              * @default demand
@@ -2750,6 +2779,8 @@ export interface components {
             ib_from: "demand" | "device";
             /** Id */
             id: string;
+            /** Leakage */
+            leakage: number | null;
             /**
              * Loads
              * @default []
@@ -2801,6 +2832,11 @@ export interface components {
              * @enum {string}
              */
             shape: "radial" | "ring";
+            /**
+             * Socket Risk
+             * @default
+             */
+            socket_risk: string;
             /**
              * Spare
              * @default false
@@ -3200,7 +3236,8 @@ export interface components {
         };
         /**
          * Cost
-         * @description What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables the book lacks.
+         * @description What a circuit or job takes: price of cable, laying and device, digging [m] and its price, copper [kg]; unpriced: cables and devices that
+         *     the book lacks.
          */
         Cost: {
             /**
@@ -3310,6 +3347,8 @@ export interface components {
              * @default mcb
              */
             kind: string;
+            /** Poles */
+            poles: (1 | 2 | 3 | 4) | null;
             /** Rating */
             rating: number | null;
             /** Rcd Type */
@@ -4364,9 +4403,10 @@ export interface components {
         };
         /**
          * Joint
-         * @description The cheapest sizes. exact: proven cheapest; gap: largest share by which it could be dearer than the cheapest; proof: in words.
+         * @description The cheapest sizes. exact: proven cheapest, and every circuit solved; gap: largest share by which it could be dearer; proof: in words.
          *
-         *     unsolved: circuits that no size of their family cures, with sub-mains as large as they come.
+         *     By identity: unsolved, circuits that no size of their family cures; unknown, those that lack an input that no size stands in for; waiting,
+         *     those behind a sub-main that is one of either.
          */
         Joint: {
             after: components["schemas"]["Cost"];
@@ -4381,8 +4421,18 @@ export interface components {
             proof: string;
             /** Tried */
             tried: number;
+            /**
+             * Unknown
+             * @default []
+             */
+            unknown: string[];
             /** Unsolved */
             unsolved: string[];
+            /**
+             * Waiting
+             * @default []
+             */
+            waiting: string[];
         };
         JsonValue: unknown;
         /**
@@ -4938,11 +4988,13 @@ export interface components {
          * Option
          * @description A way out, solved again: the changes, whether the circuit then passes, and what it costs more than what stands now.
          *
-         *     passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book; copper [kg] and
-         *     digging [m, in ground that is opened again] more than now; rescues, breaks: other circuits it brings to a pass, or leaves worse off (short,
-         *     or no longer known to pass); others: the identities of those.
+         *     passes: every check that decides meets or is close; what is not known is no pass. cost: in the currency of the book, without what
+         *     `unpriced` names; copper [kg] and digging [m, in ground that is opened again] more than now; rescues, breaks: how much else it brings to a
+         *     pass, or leaves worse off (short, no longer known to pass, no longer selective); others: the identities of circuits among that; turned: in
+         *     words what at boards and between devices is worse then. ask: what a person has to say for it, where it is no change by itself.
          */
         Option: {
+            ask: components["schemas"]["Ask"] | null;
             /**
              * Breaks
              * @default 0
@@ -4979,6 +5031,16 @@ export interface components {
             rescues: number;
             /** Title */
             title: string;
+            /**
+             * Turned
+             * @default []
+             */
+            turned: string[];
+            /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
             /**
              * Verdict
              * @enum {string}
@@ -5312,6 +5374,11 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
+            /**
              * Verdict
              * @enum {string}
              */
@@ -5572,7 +5639,9 @@ export interface components {
         };
         /**
          * Reach
-         * @description The longest this run may be for one check to pass, everything else alike [m]; None where no length fails it or none passes.
+         * @description The longest this run may be for one check to pass, everything else alike [m]; None where no length decides it.
+         *
+         *     passing: at which lengths the check passes: some of them, all that were looked at, or none.
          */
         Reach: {
             /** Check */
@@ -5581,6 +5650,12 @@ export interface components {
             longest: number | null;
             /** Now */
             now: number;
+            /**
+             * Passing
+             * @default some
+             * @enum {string}
+             */
+            passing: "some" | "all" | "none";
             /** Title */
             title: string;
         };
@@ -5896,7 +5971,7 @@ export interface components {
             /** Length */
             length: number | null;
             /** Location */
-            location: ("" | "bathroom" | "pool" | "outdoors" | "agricultural") | null;
+            location: ("" | "bathroom" | "pool" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site") | null;
             /** Metal Partition */
             metal_partition: boolean | null;
             /**
@@ -6491,7 +6566,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            location: "" | "bathroom" | "pool" | "outdoors" | "agricultural";
+            location: "" | "bathroom" | "pool" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site";
             /**
              * Metal Partition
              * @default false
@@ -6664,6 +6739,8 @@ export interface components {
             earthing_buried: "no" | "protected" | "against_corrosion" | "bare";
             /** Earthing Csa */
             earthing_csa: number | null;
+            /** Earthing Protected */
+            earthing_protected: boolean | null;
             /** Extraneous */
             extraneous: boolean | null;
             /** Fuse In */

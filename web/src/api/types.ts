@@ -44,6 +44,7 @@ export type Tryout = Schemas["Tryout"];
 export type Pair = Schemas["Pair"];
 export type Advice = Schemas["Advice"];
 export type Option = Schemas["Option"];
+export type Ask = Schemas["Ask"];
 export type Comparison = Schemas["Comparison"];
 export type Field = Schemas["FieldOut"];
 export type ClashAnswer = Schemas["ClashAnswer"];

@@ -5,7 +5,7 @@ import { useJob, useStore } from "../sync/job-context";
 import { Button } from "../ui/controls";
 import { glued } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
-import { priced } from "./price";
+import { pricedOr } from "./price";
 import { CutShort, Progress, useSearch } from "./use-search";
 
 /** The cures for what is wrong at the intake or at a board, each worked out for the whole job; nothing changes until one is taken. */
@@ -71,7 +71,7 @@ function OneWay({ option, onTake }: { option: PlaceOption; onTake: () => void })
         <span className="font-semibold">{glued(option.title)}</span>
         <span className="block text-faded">{glued(option.reason)}</span>
         <span className="figure block">
-          {option.cost === 0 ? "not in the price book" : priced(option.cost)}
+          {pricedOr(option.cost, option.unpriced)}
           {option.rescues > 0 && `, cures ${option.rescues} more`}
           {option.breaks > 0 && `, leaves ${option.breaks} worse`}
           {option.asks && `; ${option.asks} to agree`}

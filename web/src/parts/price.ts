@@ -6,6 +6,12 @@ export const priced = (cost: number) =>
       ? `costs ${cost.toFixed(2)} more`
       : `saves ${(-cost).toFixed(2)}`;
 
+/** What a way out costs, or what of it the price book has no price for. */
+export const pricedOr = (cost: number, unpriced: readonly string[]) =>
+  unpriced.length === 0
+    ? priced(cost)
+    : `not priced: ${unpriced.join(", ")}${Math.abs(cost) < 0.005 ? "" : `; the rest ${priced(cost)}`}`;
+
 /** Copper more or less, where there is enough of it to tell. */
 export const coppered = (kg: number) =>
   Math.abs(kg) < 0.05 ? "" : `, ${Math.abs(kg).toFixed(1)} kg ${kg > 0 ? "more" : "less"} copper`;

@@ -70,11 +70,11 @@ def electrode(facts: Facts, board: Board) -> str | None:
 
 @hint("enclosure", "board", "duty", "Enclosure of the board", C.ENCLOSURE)
 def enclosure(facts: Facts, board: Board) -> str | None:
-    """In a dwelling the enclosure of a consumer unit is of non-combustible material or in a cupboard of it."""
-    if board.metal is True:
+    """In households the enclosure of a consumer unit is of non-combustible material or in a cupboard of it; elsewhere nothing asks it."""
+    if board.metal or board.non_combustible or facts.job.premises not in ("household", "shared"):
         return None
-    known = "is not of" if board.metal is False else "is not known to be of"
-    return f"the enclosure {known} non-combustible material: in a dwelling it is, or stands in an enclosure that is"
+    known = "is not of" if board.non_combustible is False else "is not known to be of"
+    return f"the enclosure {known} non-combustible material: where people live it is, or stands in an enclosure that is"
 
 
 @hint("outbuilding", "board", "danger", "Earth of an outbuilding", C.OUTBUILDING)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from mellow_span.core.errors import CoreError, MissingInput
-from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import Outcome, Verdict
+from mellow_span.core.figures import apart, quantity
+from mellow_span.core.findings.results import Outcome, Verdict, judge
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.rules.capacity.spans import least_known, parallel_allowed, ruling_span, span_capacity
 from mellow_span.core.rules.case import Case
@@ -41,8 +41,9 @@ def check_capacity(w: Working, case: Case) -> Outcome:
         needed = w.given("In", case.rating, "A", "rating of the device")
         name = "In"
     margin = iz / needed - 1 if needed else None
-    word = "carries" if iz >= needed else "is under"
-    text = f"{where}: Iz {quantity(iz, 'A')} {word} {name} {quantity(needed, 'A')}"
+    word = "is under" if margin is not None and judge(margin) == "short" else "carries"
+    own, asked = apart(iz, needed, "A")
+    text = f"{where}: Iz {own} {word} {name} {asked}"
     if case.overload_omitted:
         text += _omitted(case)
     clause = C.RING_FINAL if case.ring else C.OVERLOAD_OMITTED if case.overload_omitted else C.OVERLOAD
@@ -83,7 +84,8 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
     factor = w.limit("factor", "i2_multiple")
     most = w.calc("1.45 Iz", factor * iz, "A", "factor × Iz", {"factor": factor, "Iz": iz}, C.OVERLOAD)
     fits = i2 <= most * (1 + 1e-9)
-    text = f"I2 {quantity(i2, 'A')} {'is within' if fits else 'is over'} 1.45 Iz, {quantity(most, 'A')}"
+    told, limit = apart(i2, most, "A")
+    text = f"I2 {told} {'is within' if fits else 'is over'} 1.45 Iz, {limit}"
     deemed = case.device_rules.deemed
     if deemed:
         text += "; a fuse of this kind is deemed to comply when In ≤ Iz"

@@ -83,7 +83,7 @@ def _runners(rules: RuleSet, job: Installation, route: Route, demand_of: Callabl
         spans = [s for s in circuit.run.spans if s.route == route.id]
         if not spans or circuit.spare:
             continue
-        case = Case(rules, job.supply, circuit, Feed(), Around(demand=demand_of(circuit)))
+        case = Case(rules, job.supply, circuit, Feed(premises=job.premises), Around(demand=demand_of(circuit)))
         try:
             ib: float | None = ib_of(Silent(rules), case) / case.parallel
         except CoreError:

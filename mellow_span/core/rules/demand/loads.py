@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import replace
 from math import sqrt
 from typing import TYPE_CHECKING
 
 from mellow_span.core.errors import MissingInput
-from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import Outcome
+from mellow_span.core.figures import apart, quantity
+from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.model.parts import Circuit, Load, Supply
+from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import WATT_PER_KW
 from mellow_span.core.working.recorders import Silent, Working
@@ -96,14 +98,14 @@ def design_current(w: Working, case: Case) -> float:
         if circuit.feeds:
             return _submain_current(w, case)
         raise MissingInput("loads", "a load in W or A")
-    currents = [load_current(w, case.supply, circuit, load) for load in loads]
-    if circuit.diversified:
+    loads, currents = _in_full(w, case)
+    if case.after_diversity:
         currents = _diversified(w, circuit, loads, currents)
     loads, currents = _unlocked(loads, currents)
     if len(currents) == 1:
         return currents[0]
     terms = {f"I{i}": current for i, current in enumerate(currents, 1)}
-    note = "after diversity, as chosen for this circuit" if circuit.diversified else "all loads of the circuit"
+    note = "after diversity" if case.after_diversity else "all loads of the circuit"
     return w.calc("Ib", sum(currents), "A", " + ".join(terms), terms, C.DEMAND, note)
 
 
@@ -123,6 +125,9 @@ def _unlocked(loads: list[Load], currents: list[float]) -> tuple[list[Load], lis
 
 
 def _diversified(w: Working, circuit: Circuit, loads: list[Load], currents: list[float]) -> list[float]:
+    # By default the usual rule holds: what somebody allowed for the demand of the house says nothing of this circuit.
+    if circuit.diversified is None:
+        loads = [replace(load, diversity=None, diverse_amps=None, managed=None) for load in loads]
     by_kind: dict[str, list[int]] = defaultdict(list)
     for i, load in enumerate(loads):
         by_kind[load.kind].append(i)
@@ -155,8 +160,51 @@ def power_factor(case: Case) -> float:
     return sum(current * pf for current, pf in weighted) / total if total else 1.0
 
 
+def unlabelled(case: Case) -> list[Load]:
+    """List the loads whose watts hang on the volts of a label that nobody entered: what heats by resistance."""
+    return [x for x in present(case.circuit) if x.basis == "W" and x.amount and x.kind in RESISTIVE and x.rated_volts is None]
+
+
+def label_volts(rules: RuleSet, circuit: Circuit) -> float | None:
+    """Return the other volts that labels are usually made out for [V], of three phases line to line; None where the book knows none."""
+    key = "label_volts" if circuit.phases == 1 else "label_volts_3ph"
+    return rules.limit(key) if rules.has(key) else None
+
+
+def labelled(case: Case) -> tuple[Circuit, float] | None:
+    """Return the circuit as it is with the other usual volts on the labels that nobody entered, and those volts; None where that is no question."""
+    loads, volts = {x.id for x in unlabelled(case)}, label_volts(case.rules, case.circuit)
+    if not loads or volts is None or case.supply.u0 != case.rules.limit("nominal_u0"):
+        return None
+    changed = tuple(replace(x, rated_volts=volts) if x.id in loads else x for x in case.circuit.loads)
+    return replace(case.circuit, loads=changed), volts
+
+
+def _other_figures(case: Case, ib: float) -> str:
+    """What Ib is by the other school, or with the other usual volts on a label, in words; empty where there is neither."""
+    said = []
+    quiet = Silent(case.rules)
+    if case.after_diversity and case.circuit.loads:
+        whole = sum(_unlocked(*_in_full(quiet, case))[1])
+        said.append(f"after the usual allowance, {quantity(whole, 'A')} in full" if whole > ib * (1 + 1e-9) else "")
+    other = labelled(case)
+    if other is not None:
+        circuit, volts = other
+        there = quantity(design_current(quiet, replace(case, circuit=circuit, memo={})), "A")
+        if there != quantity(ib, "A"):
+            assumed = case.supply.u0 if circuit.phases == 1 else line_voltage(quiet, case.supply)
+            said.append(f"its label taken as {quantity(assumed, 'V')}, {there} if it says {quantity(volts, 'V')}")
+    told = "; ".join(filter(None, said))
+    return f" ({told})" if told else ""
+
+
+def _in_full(w: Working, case: Case) -> tuple[list[Load], list[float]]:
+    loads = present(case.circuit)
+    return loads, [load_current(w, case.supply, case.circuit, load) for load in loads]
+
+
 def check_design_current(w: Working, case: Case) -> Outcome:
-    """Check Ib <= In (433.1.1 (i))."""
+    """Check Ib <= In (433.1.1 (i)); what it would be by the other school, or with other volts on a label, is told beside it."""
     ib = case.worked(w, "ib", lambda aside: design_current(aside, case), show=True)
     if case.device.rating is None:
         raise MissingInput("device.rating", "the rated current of the device in A").showing(ib, "A")
@@ -165,8 +213,9 @@ def check_design_current(w: Working, case: Case) -> Outcome:
         case.circuit.feeds and case.circuit.ib_from == "demand"
     )
     margin = None if taken_as_rating else 1 - ib / rating
-    word = "is within" if ib <= rating else "is over"
-    text = f"Ib {quantity(ib, 'A')} {word} In {quantity(rating, 'A')}"
+    word = "is over" if judge(1 - ib / rating) == "short" else "is within"
+    told, most = apart(ib, rating, "A")
+    text = f"Ib {told}{_other_figures(case, ib)} {word} In {most}"
     later = [load for load in case.circuit.loads if load not in present(case.circuit)]
     if later:
         more = sum(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)

@@ -56,7 +56,8 @@ def _rated(w: Working, case: Case, name: str) -> tuple[Verdict, str, str | None]
 def _poles(case: Case, name: str) -> tuple[Verdict, str, str | None]:
     if case.circuit.accessory not in TWO_POLE:
         return "meets", "", None
-    asked = 2 if case.circuit.phases == 1 else 3
+    # Through an electrode the neutral may stand far from earth: it is opened as well (461.2).
+    asked = 2 if case.circuit.phases == 1 else 4 if case.feed.earthing == "TT" and case.neutral else 3
     poles = case.circuit.accessory_poles
     if poles is None:
         return "not_known", f"still to enter: whether the {name} switches line and neutral", "circuit.accessory_poles"

@@ -3,20 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 
+from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MA_PER_A
-from mellow_span.core.working.recorders import Working
+from mellow_span.core.working.recorders import Silent, Working
 
 
-def typical_leakage(w: Working, circuits: Iterable[Circuit]) -> float:
-    """Return what loads of these kinds usually leak to earth while they work [A]; what may come later is left out."""
-    total = 0.0
+@dataclass(frozen=True, slots=True)
+class Leakage:
+    """Standing leakage [A]: all of it, and what of it was measured or entered from makers' data."""
+
+    total: float
+    entered: float
+
+
+def standing_leakage(w: Working, circuits: Iterable[Circuit]) -> Leakage:
+    """Return what circuits leak to earth while everything works: as entered, else what loads of these kinds usually leak.
+
+    What may come later is left out.
+    """
+    total = entered = 0.0
     for circuit in circuits:
+        if circuit.leakage is not None:
+            entered += w.given("IΔ", circuit.leakage, "A", f"{circuit.name or 'the circuit'}: measured, or from the makers")
+            continue
         sockets = 0.0
         for load in circuit.loads:
             if load.future:
@@ -28,17 +44,24 @@ def typical_leakage(w: Working, circuits: Iterable[Circuit]) -> float:
             one = w.look("IΔ", T.LEAKAGE, load.kind, "ma", f"{load.quantity} of {load.name or load.kind.replace('_', ' ')}")
             total += one * load.quantity / MA_PER_A
         total += sockets
-    return w.calc("ΣIΔ", total, "A", "sum of n × IΔ", {}, C.LEAKAGE, "typical figures")
+    note = "as entered" if not total else "typical figures" if not entered else "as entered, and typical figures"
+    return Leakage(w.calc("ΣIΔ", total + entered, "A", "sum of n × IΔ", {}, C.LEAKAGE, note), entered)
 
 
-def judged_leakage(w: Working, leaks: float, idn: float) -> Outcome:
+def judged_leakage(w: Working, found: Leakage, idn: float) -> Outcome:
     """Judge standing leakage against 30 % of IDn (531.3.2); from half of it the device may open without any fault.
 
-    These are typical figures: they are told, and make nothing fail; what a clamp reads would.
+    Typical figures are told and make nothing fail; what was measured or entered does by itself.
     """
+    leaks = found.total
     share, half = w.limit("share", "leakage_share"), w.limit("from", "leakage_trips")
     most = w.calc("30 %", share * idn, "A", "share × IΔn", {"share": share, "IΔn": idn}, C.LEAKAGE)
-    told = f"typically {quantity(leaks * MA_PER_A, 'mA')} of standing leakage"
+    if found.entered > most * (1 + 1e-9):
+        amount = quantity(found.entered * MA_PER_A, "mA")
+        text = f"{amount} of standing leakage as entered is over {quantity(most * MA_PER_A, 'mA')}: divide the circuits"
+        return Outcome(found.entered, most, "A", None, text, verdict="short")
+    word = "typically " if found.entered < leaks else ""
+    told = f"{word}{quantity(leaks * MA_PER_A, 'mA')} of standing leakage"
     against = f"{quantity(most * MA_PER_A, 'mA')} for {quantity(idn * MA_PER_A, 'mA')}"
     if leaks <= most * (1 + 1e-9):
         return Outcome(leaks, most, "A", None, f"{told} is within {against}")
@@ -53,14 +76,15 @@ def judged_leakage(w: Working, leaks: float, idn: float) -> Outcome:
 def check_board(w: Working, job: Installation, board: Board) -> Outcome:
     """Check the standing leakage of all that an RCD over a board feeds, the boards below included (531.3.2)."""
     assert board.rcd_idn is not None
-    return judged_leakage(w, typical_leakage(w, _all_below(job, board.id)), board.rcd_idn)
+    return judged_leakage(w, standing_leakage(w, _all_below(job, board.id)), board.rcd_idn)
 
 
 def _all_below(job: Installation, board: str) -> list[Circuit]:
     found = []
     for circuit in job.circuits:
         if circuit.board == board and not circuit.spare:
-            found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds else [])]
+            # What was measured at a feed is that of all behind it.
+            found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds and circuit.leakage is None else [])]
     return found
 
 
@@ -72,4 +96,37 @@ def has_own_rcd(case: Case) -> bool:
 def check_circuit(w: Working, case: Case) -> Outcome:
     """Check the standing leakage of a circuit against 30 % of IDn of its own device (531.3.2)."""
     assert case.device.idn is not None
-    return judged_leakage(w, typical_leakage(w, [case.circuit]), case.device.idn)
+    return judged_leakage(w, standing_leakage(w, [case.circuit]), case.device.idn)
+
+
+def asks_integrity(case: Case) -> bool:
+    """Say whether so much leaks from a final circuit while it works that its protective conductor must not fail unseen."""
+    if case.circuit.feeds or not case.rules.has("integrity_leakage"):
+        return False
+    quiet = Silent(case.rules)
+    try:
+        return standing_leakage(quiet, [case.circuit]).total > quiet.constant("integrity_leakage") * (1 + 1e-9)
+    except CoreError:
+        return False
+
+
+def check_integrity(w: Working, case: Case) -> Outcome:
+    """Check a protective conductor through which over 10 mA leaks for good: of 10 mm² copper, or doubled, monitored or protected (543.7.1).
+
+    Raises MissingInput where a thinner one was not said to be.
+    """
+    leaks = standing_leakage(w, [case.circuit])
+    most, least = w.limit("up to", "integrity_leakage"), w.limit("S", "integrity_csa", "a single conductor that is enough by itself")
+    told = f"{quantity(leaks.total * MA_PER_A, 'mA')} leaks through its protective conductor, over {quantity(most * MA_PER_A, 'mA')}"
+    csa = case.cpc_csa if case.cpc_kind in ("core", "bunched", "separate", "armour_and_core") else 0.0
+    if csa >= least:
+        return Outcome(leaks.total, most, "A", None, f"{told}: {quantity(csa, 'mm²')} copper is enough", verdict="meets")
+    if case.circuit.high_integrity is None:
+        raise MissingInput(
+            "circuit.high_integrity", f"whether its protective conductor is doubled, monitored or protected: {told}"
+        ).showing(leaks.total, "A")
+    if case.circuit.high_integrity:
+        return Outcome(leaks.total, most, "A", None, f"{told}, and it is doubled, monitored or protected as entered", verdict="meets")
+    return Outcome(
+        leaks.total, most, "A", None, f"{told}: it is doubled, monitored, or of {quantity(least, 'mm²')} copper", verdict="short"
+    )

@@ -23,7 +23,7 @@ def taps(w: Working, case: Case) -> list[tuple[float, float]]:
             raise InputError(f"load.{load.id}.at", load.at, f"at most the length of the run, {case.length:g} m")
         found.append((at, load_current(quiet, case.supply, case.circuit, load)))
     whole = sum(current for _, current in found)
-    if case.circuit.diversified and whole:
+    if case.after_diversity and whole:
         share = ib_of(w, case) / whole
         found = [(at, current * share) for at, current in found]
     return sorted(found)

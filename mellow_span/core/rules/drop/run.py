@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.errors import NotKnownBefore
-from mellow_span.core.figures import quantity
+from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.boards import PHASES
@@ -152,12 +152,14 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     word = "is within" if total <= limit * (1 + 1e-9) else "is over"
     how = ", refined for the real load" if case.circuit.drop_method == "refined" else ""
     where = f" on {phase}" if phase else ""
-    text = f"{quantity(total, '%')}{where} {word} {quantity(limit, '%')}{how}; {quantity(left, 'V')} left at the far point"
+    told, most = apart(total, limit, "%")
+    text = f"{told}{where} {word} {most}{how}; {quantity(left, 'V')} left at the far point"
     margin = 1 - total / limit
     if case.supply.private and not case.circuit.feeds:
         alone = w.limit("limit,final", LIMIT_KEYS[(case.lighting, False)], "the final circuit alone, private supply")
         word = "is within" if max(own) <= alone * (1 + 1e-9) else "is over"
-        text += f"; the final circuit alone, {quantity(max(own), '%')}, {word} {quantity(alone, '%')}"
+        told, most = apart(max(own), alone, "%")
+        text += f"; the final circuit alone, {told}, {word} {most}"
         margin = min(margin, 1 - max(own) / alone)
     return Outcome(total, limit, "%", margin, text)
 

@@ -47,6 +47,8 @@ def asking(w: Working, case: Case) -> list[Ask]:
     farm = any(span.location == "agricultural" for span in case.circuit.run.spans)
     found = []
     for load, rated in case.outlets:
+        if rated <= small and weighed(case):
+            continue
         if rated <= small:
             found.append(Ask(f"socket-outlets up to {small:g} A", most, C.SOCKET_RCD, load.outlet_idn))
         elif farm:
@@ -69,6 +71,11 @@ def asking(w: Working, case: Case) -> list[Ask]:
     return found
 
 
+def weighed(case: Case) -> bool:
+    """Say whether a recorded risk assessment leaves socket-outlets without an RCD: in a dwelling none does (411.3.3)."""
+    return bool(case.circuit.socket_risk.strip()) and not case.dwelling and bool(case.rules.clause(C.SOCKET_RISK))
+
+
 def hidden_spans(case: Case) -> list[Span]:
     """List the spans hidden in a wall that are not known to be deep enough or protected (522.6.202), or in a partition with metal parts at any
     depth (522.6.203). A cable with an earthed metal covering of its own is protected by it (522.6.204).
@@ -77,6 +84,17 @@ def hidden_spans(case: Case) -> list[Span]:
         return []
     # Behind metal parts depth guards nothing, and what is entered does not tell depth from protection: the safe side.
     return [s for s in case.circuit.run.spans if s.metal_partition or (case.place(s).concealed and s.guarded is not True)]
+
+
+def _left_out(w: Working, case: Case) -> list[str]:
+    """What is not asked here and why: it would be elsewhere."""
+    said = []
+    if weighed(case) and case.outlets:
+        clause = w.rules.clause(C.SOCKET_RISK)
+        said.append(f"socket-outlets without an RCD by a recorded risk assessment ({clause}): {case.circuit.socket_risk.strip()}")
+    if case.lighting and not case.dwelling and w.rules.clause(C.LUMINAIRE_RCD):
+        said.append(f"luminaires need it in households ({w.rules.clause(C.LUMINAIRE_RCD)}), not here")
+    return said
 
 
 def covers(w: Working, case: Case, ask: Ask) -> float | None:
@@ -107,7 +125,7 @@ def check_additional(w: Working, case: Case) -> Outcome:
     given = [*(r.idn for r in residuals(case)), *(a.at_outlet for a in asked if a.at_outlet is not None)]
     value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
     if not asked and not hidden:
-        return Outcome(value, most, "A", None, "neither the loads nor the places entered here ask for it")
+        return Outcome(value, most, "A", None, "; ".join(["neither the loads nor the places entered here ask for it", *_left_out(w, case)]))
     bare = [ask for ask in asked if covers(w, case, ask) is None]
     if bare:
         told = quantity(min(ask.most for ask in bare) * MA_PER_A, "mA")

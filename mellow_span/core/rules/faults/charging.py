@@ -46,10 +46,9 @@ def _residual(case: Case, load: Load, most: float) -> Said:
         found.append(_by_type(device.rcd_type, load.dc_detection))
     if load.outlet_idn is not None and load.outlet_idn <= most:
         found.append(_by_type("A", load.dc_detection))
-    if any(r.idn <= most and not r.delayed for r in case.feed.residuals):
-        found.append(
-            ("not_known", f"the type of the RCD of {told} before this board is not known here: type B, or A or F with 6 mA detection")
-        )
+    for before in (r for r in case.feed.residuals if r.idn <= most and not r.delayed):
+        unsaid = f"the type of {before.where} is not entered: type B, or A or F with 6 mA detection"
+        found.append(("not_known", unsaid) if before.kind is None else _by_type(before.kind, load.dc_detection))
     if not found:
         return "short", f"an RCD of at most {told} without time delay is asked for at each charging point"
     return min(found, key=lambda one: ("meets", "not_known", "short").index(one[0]))

@@ -7,7 +7,7 @@ from math import sqrt
 from typing import Any
 
 from mellow_span.core.errors import CoreError, MissingInput, NotKnownBefore
-from mellow_span.core.figures import figure, quantity
+from mellow_span.core.figures import apart, figure, quantity
 from mellow_span.core.findings.results import Outcome, Verdict, judge
 from mellow_span.core.rules.case import Case, Residual
 from mellow_span.core.rules.devices.trip import SLOW_TYPE, disconnecting_current, residual_time, slowest_time
@@ -158,7 +158,7 @@ def largest_loop(w: Working, case: Case) -> float:
 def residuals(case: Case) -> tuple[Residual, ...]:
     """Return the residual current devices that cover the circuit, its own first, then those on the way to the origin."""
     device = case.device
-    own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD"),)
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD", device.rcd_type),)
     return own + case.feed.residuals
 
 
@@ -180,8 +180,8 @@ def check_loop(w: Working, case: Case) -> Outcome:
         most = largest_loop(w, case)
     except CoreError as refusal:
         raise refusal.showing(zs, "Ω") from None
-    word = "is within" if zs <= most else "is over"
-    text = f"Zs {quantity(zs, 'Ω')} {word} {quantity(most, 'Ω')}"
+    told, limit = apart(zs, most, "Ω")
+    text = f"Zs {told} {'is over' if judge(1 - zs / most) == 'short' else 'is within'} {limit}"
     if case.feed.earthing != "TT" and w.rules.has("reading_share"):
         # Through an electrode the line of the overcurrent device means nothing.
         share = w.limit("share", "reading_share")
@@ -289,7 +289,8 @@ def check_breaking(w: Working, case: Case) -> Outcome:
         )
         return Outcome(icn, ipf, "A", None, text, verdict="meets", clause=C.CONDITIONAL_RATING)
     word = "breaks" if judge(icn / ipf - 1) != "short" else "is under"
-    return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} {word} {told}")
+    own, most = apart(icn / AMPERE_PER_KA, ipf / AMPERE_PER_KA, "kA")
+    return Outcome(icn, ipf, "A", icn / ipf - 1, f"Icn {own} {word} Ipf {most} at the board")
 
 
 def backed_up(w: Working, case: Case, ipf: float) -> bool:

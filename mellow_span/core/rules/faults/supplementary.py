@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from mellow_span.core.errors import CoreError, MissingInput
-from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import Outcome
+from mellow_span.core.figures import apart, quantity
+from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.devices.trip import disconnecting_current
 from mellow_span.core.rules.faults.loop import allowed_time, check_disconnection, residuals
@@ -40,8 +40,9 @@ def check_supplementary(w: Working, case: Case) -> Outcome:
         ia = disconnecting_current(w, case.device, case.rating, w.constant("time_distribution_tn"))
     most = w.calc("R,max", volts / ia, "Ω", "UL / Ia", {"UL": volts, "Ia": ia}, C.SUPPLEMENTARY)
     w.given("R", r, "Ω", "supplementary bonding")
-    word = "is within" if r <= most else "is over"
-    return Outcome(r, most, "Ω", 1 - r / most, f"R {quantity(r, 'Ω')} {word} {quantity(most, 'Ω')}, 50 V over what opens the device")
+    word = "is over" if judge(1 - r / most) == "short" else "is within"
+    told, limit = apart(r, most, "Ω")
+    return Outcome(r, most, "Ω", 1 - r / most, f"R {told} {word} {limit}, 50 V over what opens the device")
 
 
 def _left_out(w: Working, case: Case) -> str:

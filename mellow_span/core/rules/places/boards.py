@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput
-from mellow_span.core.figures import quantity
+from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed
@@ -53,8 +53,9 @@ def check_feed(w: Working, demand: BoardDemand, above: Circuit) -> Outcome:
     amps, rating = demand.highest, above.device.rating
     w.given("I,max", amps, "A", "demand of the highest phase after diversity")
     w.given("In", rating, "A", "device of the sub-main")
-    word = "is within" if amps <= rating else "is over"
-    text = f"{quantity(amps, 'A')} after diversity {word} In {quantity(rating, 'A')} of {above.name or 'its feed'}"
+    word = "is over" if judge(1 - amps / rating) == "short" else "is within"
+    told, most = apart(amps, rating, "A")
+    text = f"{told} after diversity {word} In {most} of {above.name or 'its feed'}"
     if demand.later is not None and demand.later > amps + 1e-9:
         text += f"; with what may come later {quantity(demand.later, 'A')}{', over it' if demand.later > rating else ''}"
     return Outcome(amps, rating, "A", 1 - amps / rating, text)
@@ -76,6 +77,8 @@ def check_board_bonding(w: Working, job: Installation, board: Board, above: Circ
     needed = bonding_csa(w, supply)
     if board.bond == "armour":
         return armour_bonding(w, above, needed)
+    if board.bond == "core":
+        return core_bonding(w, above, needed)
     if board.bond == "none":
         return Outcome(0.0, needed, "mm²", None, f"nothing bonds it yet: at least {quantity(needed, 'mm²')} copper", verdict="short")
     if board.bond_csa is None:
@@ -106,6 +109,20 @@ def check_enclosure(board: Board) -> Outcome:
     return Outcome(
         0.0, 0.0, "", None, "its enclosure can burn: in a household it is non-combustible, or in a cabinet that is", verdict="short"
     )
+
+
+def core_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
+    """Check a core of the feed as a bonding conductor: its csa against copper of the size needed (544.1.1). Raises InputError, MissingInput."""
+    family = w.rules.families.get(above.run.cable.family or "")
+    if family is None or not family.armour:
+        raise InputError("board.bond", "core", "an armoured feed, whose cores are counted")
+    if above.run.cable.csa is None:
+        raise MissingInput("cable.csa", "the csa of the feed in mm²")
+    csa = w.given("S", above.run.cable.csa, "mm²", "core of the feed that bonds")
+    verdict = "meets" if csa >= needed else "short"
+    word = "is enough" if csa >= needed else "is too thin"
+    text = f"a core of {quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')} copper"
+    return Outcome(csa, needed, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
 
 
 def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:

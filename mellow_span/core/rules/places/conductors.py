@@ -36,11 +36,16 @@ def _cores(w: Working, case: Case) -> Said:
     asked = {"lines": case.circuit.phases, "neutral": 1 if case.circuit.phases == 1 or case.neutral else 0}
     if case.cpc_kind in ("core", "armour_and_core"):
         asked["cpc"] = 1
+    # A core that serves as cpc bonds what is behind it as well; one that bonds beside an armour as cpc is a core of its own.
+    if case.around.core_bonds and "cpc" not in asked:
+        asked["bond"] = 1
     there, needed = case.cores, sum(asked.values())
     w.given("cores", float(there), "", "of the armoured cable")
     w.calc("needed", float(needed), "", " + ".join(asked), {k: float(v) for k, v in asked.items()}, C.CONDUCTORS)
     if there < needed:
-        named = ", ".join([f"{asked['lines']} line{'s' if asked['lines'] > 1 else ''}", *(k for k in ("neutral", "cpc") if asked.get(k))])
+        named = ", ".join(
+            [f"{asked['lines']} line{'s' if asked['lines'] > 1 else ''}", *(k for k in ("neutral", "cpc", "bond") if asked.get(k))]
+        )
         return "short", f"a cable of {there} cores where {needed} are needed: {named}"
     return "meets", ""
 

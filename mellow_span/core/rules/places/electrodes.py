@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import inf, log, sqrt
 
 from mellow_span.core.errors import MissingInput
-from mellow_span.core.figures import quantity
+from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed, Residual
@@ -43,7 +43,8 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
     most = largest_resistance(w, idn)
     stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf
-    text = f"RA {quantity(ra, 'Ω')} {'is within' if ra <= most else 'is over'} {quantity(most, 'Ω')}"
+    told, limit = apart(ra, most, "Ω")
+    text = f"RA {told} {'is within' if ra <= most else 'is over'} {limit}"
     if ra <= most and ra > stable:
         return Outcome(
             ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable through the year", verdict="close"
@@ -118,6 +119,8 @@ def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
         )
     if board.bond == "armour":
         wrong.append("it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
+    if board.bond == "core":
+        wrong.append("a core of it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
     if core and above.core_ends == "both":
         wrong.append(
             "its cpc is connected at both ends and joins the supply's earth to the electrode: leave it off at this board, insulated"

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import sqrt
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput, OutsideTable, UnknownWord
-from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import BoardDemand, Check, Outcome
+from mellow_span.core.figures import apart, quantity
+from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
 from mellow_span.core.model.parts import Device, Installation, Supply
 from mellow_span.core.rules.devices.trip import let_through
 from mellow_span.core.rules.runner import run_check
@@ -123,8 +123,8 @@ def check_demand(w: Working, job: Installation, demand: BoardDemand | None) -> O
     rating = fuse_rating(w.rules, job.supply)
     amps = w.given("I,max", demand.highest, "A", "demand of the highest phase after diversity")
     fuse = w.given("In", rating, "A", "service fuse")
-    word = "is within" if amps <= fuse else "is over"
-    text = f"{quantity(amps, 'A')} after diversity {word} {quantity(fuse, 'A')}"
+    told, most = apart(amps, fuse, "A")
+    text = f"{told} after diversity {'is over' if judge(1 - amps / fuse) == 'short' else 'is within'} {most}"
     later = demand.later or amps
     if later > amps + 1e-9:
         w.given("I,later", later, "A", "with what may come later")
@@ -171,12 +171,29 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
             clause = C.PME_EARTHING
     if s.earthing == "TT" and s.earthing_buried == "no":
         # Little heats it through an electrode: how it stands up to a knock is what asks for a size (542.3.1, 543.1.1).
-        bare = w.limit("not protected", "separate_cpc_bare", "not known to be protected against mechanical damage")
-        if bare > needed:
-            needed, told = bare, f"at least {quantity(bare, 'mm²')} where nothing protects it against mechanical damage"
+        key, how = (
+            ("separate_cpc_least", "where it is protected") if s.earthing_protected else ("separate_cpc_bare", "where nothing protects it")
+        )
+        least = w.limit("least", key, f"{how} against mechanical damage")
+        if s.earthing_protected is None and w.constant("separate_cpc_least") <= csa < least and csa >= needed:
+            raise MissingInput(
+                "supply.earthing_protected",
+                f"whether the earthing conductor of {quantity(csa, 'mm²')} is protected against mechanical damage",
+            )
+        if least > needed:
+            needed, told = least, f"at least {quantity(least, 'mm²')} {how} against mechanical damage"
+            return _sized(csa, needed, told, clause)
     word = "is enough" if csa >= needed else "is too thin"
     margin = csa / needed - 1 if needed else None
     return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}", clause=clause)
+
+
+def _sized(csa: float, least: float, told: str, clause: str) -> Outcome:
+    """A conductor against a least size: the size itself is enough, and nothing is close to it."""
+    word = "is enough" if csa >= least else "is too thin"
+    return Outcome(
+        csa, least, "mm²", None, f"{quantity(csa, 'mm²')} {word}: {told}", verdict="meets" if csa >= least else "short", clause=clause
+    )
 
 
 def required_earthing(w: Working, s: Supply) -> tuple[float, str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from mellow_span.core.errors import CoreError, MissingInput
-from mellow_span.core.figures import quantity
+from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.devices.trip import GUARD, class_limit, instant_of, let_through, residual_time, slowest_time
@@ -28,6 +28,8 @@ from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.core.working.recorders import Working
 
 GUIDANCE_TYPE = "B"
+# What is needed is told to this much [mm2]: an electrode's fault heats nothing, and 0 mm2 is no conductor.
+LEAST_TOLD = 0.01
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,9 +98,12 @@ def _by_residual(w: Working, case: Case, fault: Fault) -> tuple[float, float, st
 def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
     """Beyond a breaker's own capacity the fuse before its assembly bounds the energy; of an adjustable breaker only its maker knows it."""
     device = case.device
+    beyond = device.icn is not None and current > device.icn * (1 + GUARD)
+    if case.device_rules.trips == "fuse" and beyond:
+        return _behind_another(w, case, current)
     if device.i2t is not None or case.device_rules.trips == "fuse":
         return Energy(energy)
-    if device.icn is not None and current > device.icn * (1 + GUARD) and backed_up(w.quiet(), case, current):
+    if beyond and backed_up(w.quiet(), case, current):
         fuse = case.feed.above[0]
         w.given("Icc", case.feed.conditional or 0.0, "A", "conditional rating of the assembly: the fuse before it bounds the energy")
         assert fuse.rating is not None
@@ -114,6 +119,19 @@ def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
     # Where no let-through energy is tabulated (type D, over 40 A, beyond the fault levels, another book), the current for the whole time is a
     # bound: what stands it meets, and beyond it the maker knows.
     return Energy(energy, certain=not (at_once and class_limit(w.quiet(), device, case.rating, current) is None))
+
+
+def _behind_another(w: Working, case: Case, current: float) -> Energy:
+    """What a fuse beyond its own breaking capacity lets through: the device before it clears, and its total energy is a bound (434.5.1).
+
+    Raises MissingInput where nobody said what stands before it.
+    """
+    before = case.feed.above[0] if case.feed.above else None
+    if before is None or before.rating is None:
+        field = "supply.fuse_in" if before is not None and len(case.feed.above) == 1 else "supply.fuse_kind"
+        raise MissingInput(field, "the device before it: the fault is over its own breaking capacity")
+    w.given("In,up", before.rating, "A", "device before it, which clears what this fuse cannot")
+    return Energy(let_through(w, before, before.rating, current), certain=False)
 
 
 def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.0) -> tuple[Energy, float | None]:
@@ -285,7 +303,11 @@ def _told(w: Working, end: Extreme, csa: float) -> Outcome:
     given = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}")
     margin = given / csa - 1
     word = "is under" if judge(margin) == "short" else "withstands"
-    text = f"{quantity(given, 'mm²')} {end.what} {word} the {quantity(csa, 'mm²')} that the {end.fault.name} asks for"
+    own, needed = apart(given, csa, "mm²")
+    if csa < LEAST_TOLD:
+        needed = f"less than {quantity(LEAST_TOLD, 'mm²')}"
+    the = "" if csa < LEAST_TOLD else "the "
+    text = f"{own} {end.what} {word} {the}{needed} that the {end.fault.name} needs"
     return Outcome(given, csa, "mm²", margin, text)
 
 

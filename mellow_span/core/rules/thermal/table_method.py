@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from mellow_span.core.errors import MissingInput
+from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults import cpc
-from mellow_span.core.rules.thermal.adiabatic import k_of
+from mellow_span.core.rules.thermal.adiabatic import check_cpc, k_of
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
 
@@ -84,3 +84,22 @@ def check_cpc_table(w: Working, case: Case) -> Outcome:
     word = "is enough by the table" if verdict is None else "is refused by the table"
     text = f"{quantity(given, 'mm²')} {name} {word}, which asks {quantity(least, 'mm²')}; the adiabatic equation decides"
     return Outcome(given, least, "mm²", None, text, decides=False, verdict=verdict)  # type: ignore[arg-type]
+
+
+def check_cpc_in_fault(w: Working, case: Case) -> Outcome:
+    """Check that the protective conductor survives the earth fault: by the adiabatic equation, or by the table where the energy is only bounded.
+
+    Either way satisfies 543.1.1; the table needs no energy.
+    """
+    found = check_cpc(w, case)
+    if found.verdict != "not_known":
+        return found
+    try:
+        table = check_cpc_table(w.quiet(), case)
+    except CoreError:
+        return found
+    if table.verdict == "short":
+        return found
+    text = f"{quantity(table.value or 0.0, 'mm²')} is enough by the table, which needs {quantity(table.limit or 0.0, 'mm²')}"
+    text += "; the energy let through is only bounded, and not withstood for certain"
+    return Outcome(table.value, table.limit, "mm²", None, text, verdict="meets", clause=C.CPC_TABLE)

@@ -38,6 +38,8 @@ const answer = (rest: Partial<Joint> = {}) =>
     gap: 0,
     proof: "exact: 40 sizes were solved",
     unsolved: [],
+    unknown: [],
+    waiting: [],
     tried: 40,
     ...rest,
   }) as unknown as Joint;
@@ -89,10 +91,13 @@ describe("all sizes together", () => {
 
   it("says how sure it is, and whom no size cures", async () => {
     const proof = "the best of 9000 sizes that were solved; at most 12.0% dearer than the cheapest";
-    vi.mocked(client.cheapest).mockResolvedValue(answer({ exact: false, proof, unsolved: ["kiln"], chosen: [] }));
+    const left = { unsolved: ["kiln"], unknown: ["open"], waiting: ["lamp"] };
+    vi.mocked(client.cheapest).mockResolvedValue(answer({ exact: false, proof, ...left, chosen: [] }));
     show();
     expect(await screen.findByText(/at most 12.0% dearer/)).toBeDefined();
     expect(screen.getByText("No size cures Kiln.")).toBeDefined();
+    expect(screen.getByText("Not known, for want of an entry: Something open.")).toBeDefined();
+    expect(screen.getByText("Behind a feed that is one of these: Lamp.")).toBeDefined();
     expect(screen.getByText("They are the ones entered.")).toBeDefined();
   });
 });

@@ -36,9 +36,9 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
             </span>
             .
           </p>
-          {data.unsolved.length > 0 && (
-            <p className="mt-1 text-short">No size cures {data.unsolved.map((id) => names.get(id)).join(", ")}.</p>
-          )}
+          <Left say="No size cures" of={data.unsolved} names={names} wrong />
+          <Left say="Not known, for want of an entry:" of={data.unknown} names={names} />
+          <Left say="Behind a feed that is one of these:" of={data.waiting} names={names} />
           {moved.length === 0 ? (
             <p className="mt-2">They are the ones entered.</p>
           ) : (
@@ -104,3 +104,13 @@ const total = (cost: { cable: number; laying: number; device: number; digging: n
   (cost.cable + cost.laying + cost.device + cost.digging).toFixed(0);
 const signed = (value: number, places: number) =>
   `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(places)}`;
+
+/** Who is left without a size, and why; nothing where nobody is. */
+function Left({ say, of, names, wrong }: { say: string; of: string[]; names: Map<string, string>; wrong?: boolean }) {
+  if (of.length === 0) return null;
+  return (
+    <p className={`mt-1 ${wrong ? "text-short" : ""}`}>
+      {say} {of.map((id) => names.get(id)).join(", ")}.
+    </p>
+  );
+}

@@ -138,6 +138,11 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   );
 }
 
+/** What is short has ways out; so has what waits for a maker's figure, which may be asked for. */
+const hasWaysOut = (result: CircuitResult) =>
+  result.verdict === "short" ||
+  result.checks.some((c) => c.decides && c.verdict === "not_known" && c.field === "device.i2t");
+
 function VerdictLine({
   result,
   behind,
@@ -175,7 +180,7 @@ function VerdictLine({
           <span className="flex-1 text-faded">Working it out …</span>
         )}
         <span className="no-print ml-auto flex gap-x-4">
-          {result?.verdict === "short" && (
+          {result && hasWaysOut(result) && (
             <Command keys="o" onClick={onWays}>
               ways out
             </Command>

@@ -41,7 +41,9 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
               <span>{one.title}</span>
               <span className="figure">
                 {one.longest === null
-                  ? "no length decides it"
+                  ? one.passing === "none"
+                    ? "no length passes, not the shortest either"
+                    : "any length passes"
                   : glued(`${quantity(one.longest, "m")}, now ${quantity(one.now, "m")}`)}
               </span>
             </li>

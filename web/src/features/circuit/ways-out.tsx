@@ -1,6 +1,7 @@
 import { waysOut } from "../../api/client";
 import type { Change, Circuit, Option } from "../../api/types";
-import { coppered, priced } from "../../parts/price";
+import { Answer, withAnswer } from "../../parts/answer";
+import { coppered, pricedOr } from "../../parts/price";
 import { together } from "../../parts/routes";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
@@ -22,8 +23,9 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
     enabled: open && unsent === 0,
   });
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
-  const take = (option: Option) => {
-    store.edit(option.changes as Change[]);
+  const take = (option: Option, answer: number | null = null) => {
+    const changes = option.changes as unknown as Change[];
+    store.edit(option.ask && answer !== null ? withAnswer(changes, option.ask, answer) : changes);
     onOpenChange(false);
   };
   const cures = found.data?.filter((o) => o.passes).length ?? 0;
@@ -57,21 +59,33 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               <span className="font-semibold">{glued(option.title)}</span>
               <span className="block text-faded">{glued(option.reason)}</span>
               <span className="figure block">
-                {priced(option.cost)}
+                {pricedOr(option.cost, option.unpriced)}
                 {coppered(option.copper)}
                 {option.digging > 0 && `, digs ${shortFigure(option.digging)} m`}
                 {option.rescues > 0 && `, cures ${option.rescues} more`}
-                {option.breaks > 0 && `, fails ${option.breaks} other`}
+                {option.breaks > 0 && `, leaves ${option.breaks} worse`}
               </span>
+              {option.turned.length > 0 && (
+                <span className="block text-close">worse then: {together(option.turned)}</span>
+              )}
+              {option.ask && (
+                <Answer
+                  ask={option.ask}
+                  optional={option.ask.most === null && option.ask.least === null}
+                  onTake={(answer) => take(option, answer)}
+                />
+              )}
               {option.others.length > 0 && (
                 <span className="block text-faded">
                   turns {together(option.others.map((id) => names.get(id) ?? "a circuit"))} as well
                 </span>
               )}
             </span>
-            <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
-              take it
-            </Button>
+            {!option.ask && (
+              <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
+                take it
+              </Button>
+            )}
           </li>
         ))}
       </ul>

@@ -189,6 +189,7 @@ function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
       none: "nothing bonds metal there",
       conductor: "metal there is bonded by a conductor",
       armour: "metal there is bonded by the armour",
+      core: "metal there is bonded by a core of the feed",
     };
     facts.push(
       [

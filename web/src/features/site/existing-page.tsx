@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { waysOut } from "../../api/client";
 import { type Existing, existing, type Observation } from "../../api/site";
 import { usePaths } from "../../parts/paths";
-import { priced } from "../../parts/price";
+import { pricedOr } from "../../parts/price";
 import { Progress, useSearch } from "../../parts/use-search";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
@@ -211,7 +211,8 @@ function Cures({ circuit }: { circuit: string }) {
       <ol className="list-decimal pl-5">
         {found.data?.slice(0, 3).map((o) => (
           <li key={o.id}>
-            <strong>{glued(o.title)}</strong>: {glued(o.reason)}; <span className="figure">{priced(o.cost)}</span>
+            <strong>{glued(o.title)}</strong>: {glued(o.reason)};{" "}
+            <span className="figure">{pricedOr(o.cost, o.unpriced)}</span>
           </li>
         ))}
       </ol>
