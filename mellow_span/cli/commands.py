@@ -86,8 +86,8 @@ def cmd_check(args: argparse.Namespace) -> int:
             each = ", ".join(f"{p.phase} {quantity(p.demand, 'A')}" for p in board.demand.phases)
             print(f"{'':<10}{board.id:<28}demand after diversity {each}")
     for line in found.attention:
-        if line.level == "assumed":
-            print(f"{'assumed':<10}{line.text:<28}{line.reason}")
+        if line.level in ("assumed", "confirm"):
+            print(f"{line.level:<10}{line.text:<28}{line.reason}")
     print(CAUTION)
     return status(found)
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from mellow_span.core.design.check import check
 from mellow_span.core.findings.advice import HINTS, advise
 from mellow_span.core.model.parts import Installation
 from tests.build import circuit, job, submain
@@ -98,3 +99,28 @@ def test_every_rule_is_tried_above() -> None:
 def test_dangers_come_first() -> None:
     weights = [a.weight for a in advise(job(circuit("f", spans=[{"polystyrene": True, "fire_barrier": True}], existing=True)))]
     assert weights == sorted(weights, key=["danger", "duty", "note"].index)
+
+
+def test_what_holds_nothing_back_is_listed_as_still_to_confirm() -> None:
+    """Rating and terminals of an accessory, a board's main switch, joists, the volts of a label: no verdict hangs on them, and somebody has to look."""
+    one = circuit(device={"kind": "rcbo", "idn": 0.03, "rcd_type": "A", "rating": 32}, accessory="isolator", loads=[{"kind": "shower", "amount": 6000, "name": "shower"}],
+                  spans=[{"place": "floor_void"}])  # fmt: skip
+    found = check(job(one, boards=[{"id": "b", "non_combustible": True}], supply={"fuse_in": 80, "fuse_kind": "BS1361"}))
+    lines = {line.field or line.check: line for line in found.attention if line.level == "confirm"}
+    assert {"circuit.accessory_in", "load.c-l0.rated_volts", "board.switch_in"} <= set(lines)
+    assert "taken as 230 V" in lines["load.c-l0.rated_volts"].reason
+    assert found.circuits[0].verdict in ("meets", "close")
+    assert next(c for c in found.boards[0].checks if c.id == "ratings").decides is False
+    # They come last: whoever works through the list from above meets what holds back first.
+    levels = [line.level for line in found.attention]
+    assert levels[-len(lines) :] == ["confirm"] * len(lines)
+    said = circuit(device={"kind": "rcbo", "idn": 0.03, "rcd_type": "A", "rating": 32}, accessory="isolator", accessory_in=45, accessory_poles=2, accessory_csa=10,
+                   loads=[{"kind": "shower", "amount": 6000, "rated_volts": 240}])  # fmt: skip
+    after = check(job(said, boards=[{"id": "b", "non_combustible": True, "switch_in": 100}], supply={"fuse_in": 80, "fuse_kind": "BS1361"}))
+    assert not [line for line in after.attention if line.level == "confirm"]
+
+
+def test_an_entered_switch_that_is_too_small_holds_back() -> None:
+    found = check(job(circuit(), boards=[{"id": "b", "switch_in": 16}], supply={"fuse_in": 80, "fuse_kind": "BS1361"}))
+    one = next(c for c in found.boards[0].checks if c.id == "ratings")
+    assert (one.decides, one.verdict) == (True, "short")

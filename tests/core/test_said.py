@@ -53,7 +53,7 @@ def test_the_line_of_the_brief_is_read_whole() -> None:
         ("riser", 3.2, "masonry"), ("loft", 2.4, "ceiling_thick"), ("landing", 7.5, "floor_void"),
     ]  # fmt: skip
     assert found.unread == ()
-    assert len(found.assumed) == 1
+    assert len(found.assumed) == 2
     assert "over 100 mm, the worse" in found.assumed[0]
 
 
@@ -87,6 +87,11 @@ def test_the_line_of_the_brief_is_read_whole() -> None:
         ("38 A heater", {"load0.amount": 38, "load0.basis": "A"}),
         ("32A cooker 6 flat", {"device.rating": 32, "load0.kind": "cooking"}),
         ("kiln 9.2kW + wheel 400 W later", {"load0.amount": 9200, "load1.amount": 400, "load1.future": True, "load1.kind": "motor"}),
+        ("9.5kW at 240 V shower b40", {"load0.amount": 9500, "load0.rated_volts": 240, "load0.kind": "shower", "name": "Shower"}),
+        ("shower 9.5 kW 240v b40 10 flat", {"load0.rated_volts": 240, "device.rating": 40, "cable.csa": 10}),
+        ("three-phase 9 kW at 415 volts water heater", {"load0.rated_volts": 415, "phases": 3}),
+        ("cooker 11.5 kW in full b32", {"diversified": False, "load0.kind": "cooking", "name": "Cooker"}),
+        ("cooker 11.5 kW after diversity", {"diversified": True}),
         ("4 downlights", {"load0.quantity": 4, "load0.kind": "lighting"}),
         ("kitchen sockets b32", {"load0.kind": "sockets", "load0.basis": "In", "name": "Kitchen sockets"}),
         ("kitchen ring b32 2.5 flat", {"shape": "ring", "name": "Kitchen ring", "load0.kind": "sockets", "load0.basis": "In"}),
@@ -131,6 +136,8 @@ def test_words_of_the_trade_in_any_order(line: str, meant: dict[str, Any]) -> No
         ("b45", "no table has a MCB of 45 A"),
         ("12 flat", "no table has flat twin & cpc of 12 mm²"),
         ("x: stud", "no length was said"),
+        ("9.2kW shower", "the volts on the label of the shower were not said"),
+        ("cooker 7kW b32", "after the usual allowance in a household"),
         ("x: hall 4", "surroundings of “hall” are still to choose"),
     ],
 )
@@ -391,3 +398,8 @@ def test_cells_that_say_what_stands_change_nothing_even_in_a_route() -> None:
     [row] = read_rows(RULES, job, [["7.5 + 3 + ?", f"{wall} + {wall} + to choose"]], ["length", "place"], ["c"], "main", ids())
     assert [c.fields for c in row.changes] == [{"length": 3.0}]
     assert row.cells[1].why.startswith("the surroundings are those of its route")
+
+
+@pytest.mark.parametrize("line", ["9.2kW at 240 V shower", "cooker 7kW in full at 230 V", "lights 60 W", "13 A heater"])
+def test_what_was_said_of_a_label_or_an_allowance_is_not_assumed(line: str) -> None:
+    assert not any("label" in one or "allowance" in one for one in said(line).assumed)

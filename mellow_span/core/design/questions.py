@@ -15,9 +15,10 @@ from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model.changes import Change
+from mellow_span.core.model.circuit import without_label
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.demand.loads import ib_of, labelled, unlabelled
+from mellow_span.core.rules.demand.loads import ib_of, labelled
 from mellow_span.core.working.recorders import Silent
 
 # Those of them that stand first among what cures as much: asking costs nothing.
@@ -58,7 +59,7 @@ def _label(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
     quiet = Silent(plan.rules)
     now, then = ib_of(quiet, case), ib_of(quiet, case_of(plan, there))
     asked = f"does the label say {quantity(volts, 'V')}? Then it draws {quantity(then, 'A')} here, not {quantity(now, 'A')}"
-    yield Idea("label", asked, tuple(Change("set", "load", x.id, {"rated_volts": volts}) for x in unlabelled(case)))
+    yield Idea("label", asked, tuple(Change("set", "load", x.id, {"rated_volts": volts}) for x in without_label(circuit)))
 
 
 def _allowance(plan: Plan, circuit: Circuit) -> Iterator[Idea]:

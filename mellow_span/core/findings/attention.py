@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings import stages
 from mellow_span.core.findings.results import Attention, BoardResult, Check, CircuitResult, RouteResult, Verdict
+from mellow_span.core.model.circuit import without_label
 from mellow_span.core.model.parts import Installation
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
@@ -15,6 +16,8 @@ CONSEQUENCE = (
 )  # fmt: skip
 # Checks of a board that say a fault is not cleared.
 UNCLEARED = ("electrode", "ahead", "island")
+# Checks of a circuit that are told while nobody entered what they ask for, and then hold nothing back.
+TO_CONFIRM = ("accessory", "joists")
 LEVELS: tuple[Verdict, ...] = ("short", "not_known", "close")
 
 
@@ -38,11 +41,11 @@ def attention(
     found += [_part(route_names[b.id], k, route=b.id) for b in routes for k in b.checks if k.verdict in ("short", "close")]
     found.sort(key=lambda pair: pair[0])
     missing = [_part("Intake", check)[1] for check in intake if check.verdict == "not_known"]
-    missing += [_part(board_names[b.id], k, board=b.id)[1] for b in boards for k in b.checks if k.verdict == "not_known"]
+    missing += [_part(board_names[b.id], k, board=b.id)[1] for b in boards for k in b.checks if k.verdict == "not_known" and k.decides]
     missing += [_part(route_names[b.id], k, route=b.id)[1] for b in routes for k in b.checks if k.verdict == "not_known"]
     told = tuple(line for _, line in found) + tuple(_assumed(job))
     seen = {line.field for line in told if line.field and line.field.startswith("supply.")}
-    return told + tuple(line for line in missing if line.field not in seen)
+    return told + tuple(line for line in missing if line.field not in seen) + tuple(_to_confirm(job, results, boards))
 
 
 def _part(name: str, check: Check, board: str | None = None, route: str | None = None) -> tuple[tuple[int, int], Attention]:
@@ -68,6 +71,34 @@ def _lines(name: str, result: CircuitResult) -> list[tuple[tuple[int, int], Atte
     level = LEVELS.index(result.verdict)
     line = Attention(LEVELS[level], name, f"{first.title}: {first.text}{more}", result.id, first.id, first.field)  # type: ignore[arg-type]
     return [((level, _consequence(first)), line)]
+
+
+def _to_confirm(job: Installation, results: tuple[CircuitResult, ...], boards: tuple[BoardResult, ...]) -> list[Attention]:
+    """What nobody entered and holds nothing back: an accessory's rating and terminals, a board's main switch, nails in joists, the volts of a label.
+
+    It is told beside the verdict, and asked for here.
+    """
+    found = []
+    circuits = {c.id: c for c in job.circuits}
+    for result in results:
+        circuit = circuits[result.id]
+        name = circuit.name or "Unnamed circuit"
+        for check in result.checks:
+            if check.id in TO_CONFIRM and not check.decides and check.verdict in ("not_known", "short"):
+                found.append(Attention("confirm", name, f"{check.title}: {check.text}", circuit.id, check.id, check.field))
+        unsaid = [] if result.problems or circuit.spare else without_label(circuit)
+        if unsaid:
+            whose = ", ".join(load.name or load.kind.replace("_", " ") for load in unsaid)
+            text = f"volts on the label of {whose}: taken as {job.supply.u0:g} V"
+            found.append(Attention("confirm", name, text, circuit.id, "design_current", f"load.{unsaid[0].id}.rated_volts"))
+    names = {b.id: b.name or "Unnamed board" for b in job.boards}
+    for board in boards:
+        for check in board.checks:
+            if not check.decides and check.verdict == "not_known":
+                text = f"{check.title}: {check.text}"
+                stage = stages.of_board(check.id)
+                found.append(Attention("confirm", names[board.id], text, None, check.id, check.field, board.id, stage=stage))
+    return found
 
 
 def _consequence(check: Check) -> int:

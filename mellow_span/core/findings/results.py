@@ -268,7 +268,7 @@ class RouteResult:
 class Attention:
     """A line of the attention list: what is the matter and where its cure is."""
 
-    level: Literal["short", "close", "not_known", "assumed"]
+    level: Literal["short", "close", "not_known", "assumed", "confirm"]
     text: str
     reason: str
     circuit: str | None = None

@@ -47,7 +47,7 @@ def marks(supply: Supply, found: InstallationResult, pairs: Iterable[Verdict]) -
         verdicts["survey"].append("not_known")
     for board in found.boards:
         for check in board.checks:
-            verdicts[of_board(check.id)].append(check.verdict)
+            verdicts[of_board(check.id)].append(_of(check))
     verdicts["boards"] += [circuit.verdict for circuit in found.circuits]
     verdicts["routes"] += [_of(check) for route in found.routes for check in route.checks]
     for stage in STAGES:

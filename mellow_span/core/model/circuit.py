@@ -145,6 +145,10 @@ class Readings:
     ipf: float | None = spec("Prospective fault current at the far point, line to neutral", "A", 1, 50000)
 
 
+# What turns all its power into heat by resistance draws by the square of the voltage: its watts belong to the volts of its label.
+RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Circuit:
     """A final circuit, or the sub-main that feeds another board."""
@@ -190,3 +194,9 @@ class Circuit:
     spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
     existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
     readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})
+
+
+def without_label(circuit: Circuit) -> list[Load]:
+    """List the loads whose watts hang on the volts of a label that nobody entered: what heats by resistance, and is there now or alone to come."""
+    there = [load for load in circuit.loads if not load.future] or list(circuit.loads)
+    return [x for x in there if x.basis == "W" and x.amount and x.kind in RESISTIVE and x.rated_volts is None]

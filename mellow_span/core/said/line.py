@@ -74,6 +74,8 @@ def read_line(rules: RuleSet, line: str, boards: tuple[Board, ...] = (), routes:
     said.loads = read_loads(rules, head)
     read_bare_size(rules, head, said.cable)
     _unloaded(head, said)
+    if said.loads and all(load["kind"] == "cooking" for load in said.loads) and "diversified" not in said.circuit:
+        head.assumed.append("cooking alone on its circuit is taken after the usual allowance in a household: say “in full” where it is not")
     if tail is not None:
         said.spans = read_spans(rules, routes, tail)
     _name(head, said)
@@ -122,6 +124,12 @@ def _circuit(text: Text, said: Said) -> None:
     elif match := text.find(r"radial"):
         said.circuit["shape"] = "radial"
         text.take(match, "circuit.shape", "a radial")
+    if match := text.find(r"in\s+full"):
+        said.circuit["diversified"] = False
+        text.take(match, "circuit.diversified", "in full, without diversity")
+    elif match := text.find(r"after\s+(?:diversity|the\s+usual\s+allowance)"):
+        said.circuit["diversified"] = True
+        text.take(match, "circuit.diversified", "after diversity")
     for word, name, told in ((r"existing|already\s+there", "existing", "already there"), (r"spare", "spare", "spare: carries nothing")):
         if match := text.find(word):
             said.circuit[name] = True

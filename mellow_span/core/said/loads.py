@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.circuit import RESISTIVE
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.words import pattern
 from mellow_span.core.said.text import NUMBER, Text, number
@@ -52,6 +53,9 @@ def read_load(rules: RuleSet, text: Text) -> dict[str, Any] | None:
     if match := text.find(r"(?:pf|cos(?:\s*phi|\s*φ)?)\s*(0?[.,]\d+|1(?:[.,]0+)?)"):
         load["pf"] = number(match[1] if match[1][0].isdigit() else f"0{match[1]}")
         text.take(match, "load.pf", f"power factor {figure(load['pf'])}")
+    if match := text.find(r"(?:(?:label(?:led)?\s+)?at\s+)?(\d{3})\s*v(?:olts?)?"):
+        load["rated_volts"] = number(match[1])
+        text.take(match, "load.rated_volts", f"{match[1]} V on its label")
     if match := text.find(r"(?:may\s+come\s+)?later|future|to\s+come"):
         load["future"] = True
         text.take(match, "load.future", "may come later: in the second sum alone")
@@ -60,6 +64,8 @@ def read_load(rules: RuleSet, text: Text) -> dict[str, Any] | None:
         text.note(kind, "load.kind", f"load: {what}")
     if "amount" not in load:
         _unsaid(rules, text, load, what)
+    elif load["basis"] == "W" and load["kind"] in RESISTIVE and "rated_volts" not in load:
+        text.assumed.append(f"the volts on the label of the {what} were not said: its watts are taken at the volts of the supply")
     load["name"] = " ".join(m[0] for m in text.rest() if not m[0][0].isdigit()) or what
     return load
 

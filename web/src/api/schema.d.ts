@@ -2098,7 +2098,7 @@ export interface components {
              * Level
              * @enum {string}
              */
-            level: "short" | "close" | "not_known" | "assumed";
+            level: "short" | "close" | "not_known" | "assumed" | "confirm";
             /** Reason */
             reason: string;
             /** Route */

@@ -19,7 +19,7 @@ export function Tree(props: Props) {
   const { inputs, state } = useJob();
   const paths = usePaths();
   if (!inputs || !state) return <p className="p-4 text-faded">Opening …</p>;
-  const needing = state.attention.filter((a) => a.level !== "assumed").length;
+  const needing = state.attention.filter((a) => a.level !== "assumed" && a.level !== "confirm").length;
   return (
     <nav aria-label="Installation" className="flex flex-col p-3">
       {STAGES.map((stage) => (

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, judge
+from mellow_span.core.model.circuit import RESISTIVE, without_label
 from mellow_span.core.model.parts import Circuit, Load, Supply
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C
@@ -20,10 +21,8 @@ if TYPE_CHECKING:
     from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.diversity import Item, allowances
 
-# What turns all its power into heat by resistance draws by the square of the voltage.
 # What charging points draw a line [A] by their standard; the kW on their sheets are rounded, and of volts between 220 and 230.
 CHARGING_STEPS, ROUNDED_DOWN, ROUNDED_UP = (16.0, 32.0), 0.06, 0.015
-RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
 
 
 def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> float:
@@ -160,11 +159,6 @@ def power_factor(case: Case) -> float:
     return sum(current * pf for current, pf in weighted) / total if total else 1.0
 
 
-def unlabelled(case: Case) -> list[Load]:
-    """List the loads whose watts hang on the volts of a label that nobody entered: what heats by resistance."""
-    return [x for x in present(case.circuit) if x.basis == "W" and x.amount and x.kind in RESISTIVE and x.rated_volts is None]
-
-
 def label_volts(rules: RuleSet, circuit: Circuit) -> float | None:
     """Return the other volts that labels are usually made out for [V], of three phases line to line; None where the book knows none."""
     key = "label_volts" if circuit.phases == 1 else "label_volts_3ph"
@@ -173,7 +167,7 @@ def label_volts(rules: RuleSet, circuit: Circuit) -> float | None:
 
 def labelled(case: Case) -> tuple[Circuit, float] | None:
     """Return the circuit as it is with the other usual volts on the labels that nobody entered, and those volts; None where that is no question."""
-    loads, volts = {x.id for x in unlabelled(case)}, label_volts(case.rules, case.circuit)
+    loads, volts = {x.id for x in without_label(case.circuit)}, label_volts(case.rules, case.circuit)
     if not loads or volts is None or case.supply.u0 != case.rules.limit("nominal_u0"):
         return None
     changed = tuple(replace(x, rated_volts=volts) if x.id in loads else x for x in case.circuit.loads)

@@ -34,7 +34,7 @@ def check_ratings(w: Working, job: Installation, board: Board, above: Circuit | 
     """Check the ratings of main switch, residual current device and busbar against what can flow through them, without leaning on diversity:
     the device before the board, or the sum of those that leave it (536.4.3.2).
 
-    Raises MissingInput for the main switch, and for the rating of an RCD over the board, where they are not entered.
+    Raises MissingInput where nothing says what can flow through it.
     """
     there = [("main switch", board.switch_in, "board.switch_in"), ("busbar", board.busbar_in, "")]
     if board.rcd_idn is not None:
@@ -44,8 +44,9 @@ def check_ratings(w: Working, job: Installation, board: Board, above: Circuit | 
     missing = next(((name, field) for name, rated, field in there if rated is None and field), None)
     known.sort()
     if missing is not None and not (known and known[0][0] < 1 - 1e-9):
-        # What is short for certain is told first.
-        raise MissingInput(missing[1], f"the rated current of the {missing[0]} in A: {quantity(flows, 'A')} can flow through it")
+        # What is short for certain is told first; what nobody read off a switch is still to confirm and holds nothing back.
+        text = f"still to enter: the rated current of the {missing[0]} in A; {quantity(flows, 'A')} can flow through it"
+        return Outcome(0.0, flows, "A", None, text, decides=False, verdict="not_known", field=missing[1])
     share, name, rated = known[0]
     w.given("In", rated, "A", name)
     word = "carries" if share >= 1 - 1e-9 else "is under"

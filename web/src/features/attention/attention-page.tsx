@@ -16,6 +16,7 @@ const TITLES = {
   not_known: "Not known yet: something is missing",
   close: "Close to a limit",
   assumed: "Assumed, not measured",
+  confirm: "Still to confirm: holds nothing back",
 } as const;
 const NOTE_KEY = "mellow-span/note-read/";
 
@@ -36,6 +37,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       <Level level="not_known" />
       <Level level="close" />
       <Level level="assumed" />
+      <Level level="confirm" />
       {inputs.circuits.length > 0 && state.summaries.length === 0 ? null : state.summaries.length === 0 ? (
         <p className="mt-6">
           No circuit yet. Press <kbd className="key">n</kbd> to enter the first one: a load, a device, a cable, a
@@ -59,8 +61,12 @@ function Level({ level }: { level: keyof typeof TITLES }) {
   if (lines.length === 0) return null;
   return (
     <section className="mt-6" aria-label={TITLES[level]}>
-      <h2 className={`flex items-center gap-2 font-semibold ${level === "assumed" ? "" : TONE[level]}`}>
-        {level === "assumed" ? (
+      <h2
+        className={`flex items-center gap-2 font-semibold ${level === "assumed" || level === "confirm" ? "" : TONE[level]}`}
+      >
+        {level === "confirm" ? (
+          <span className="inline-block h-4 w-4 border border-hair" />
+        ) : level === "assumed" ? (
           <span className="hatch inline-block h-4 w-4 border border-hair" />
         ) : (
           <Mark verdict={level} size={16} />

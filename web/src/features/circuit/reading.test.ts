@@ -55,13 +55,26 @@ describe("a load as it is typed", () => {
     expect(readLoad(text, rules.kinds)).toMatchObject(meant);
   });
 
+  it("keeps the volts of a label with its watts, and takes them away where they are gone", () => {
+    expect(readLoad("9.5 kW at 240 V shower", rules.kinds)).toMatchObject({
+      amount: 9500,
+      rated_volts: 240,
+      name: "shower",
+    });
+    expect(readLoad("9.5 kW shower", rules.kinds)).toMatchObject({ rated_volts: null });
+    expect(readLoad("2 x 1500 W at 230,5 volts heater", rules.kinds)).toMatchObject({
+      quantity: 2,
+      rated_volts: 230.5,
+    });
+  });
+
   it("asks rather than guess a unit", () => {
     expect(readLoad("9200", rules.kinds)).toBeNull();
     expect(readLoad("  ", rules.kinds)).toBeNull();
   });
 
   it("reads back what it wrote", () => {
-    for (const text of ["9.2 kW shower", "6 × 8 W lights pf 0.9", "38 A load", "sockets"]) {
+    for (const text of ["9.2 kW shower", "6 × 8 W lights pf 0.9", "38 A load", "sockets", "9.5 kW at 240 V shower"]) {
       const load = readLoad(text, rules.kinds);
       expect(load && loadText(load)).toBe(text);
     }

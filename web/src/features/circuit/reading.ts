@@ -5,7 +5,7 @@ import { exact, shortFigure, watts } from "../../ui/quantity";
 /** Reading what is typed into the statement: a load, a device, a cable. Each answers with what it understood, in words. */
 
 type LoadKind = Load["kind"];
-export type LoadFields = Pick<Load, "name" | "kind" | "basis" | "amount" | "pf" | "quantity">;
+export type LoadFields = Pick<Load, "name" | "kind" | "basis" | "amount" | "pf" | "quantity" | "rated_volts">;
 
 type Kinds = Rules["kinds"];
 
@@ -22,11 +22,11 @@ function kindOf(kinds: Kinds, words: string): Kinds[number] | undefined {
 /** "2 x 50 W lights pf 0.9", "9.2 kW shower", "38 A", "sockets". Null when there is neither an amount nor a word. */
 export function readLoad(text: string, kinds: Kinds): LoadFields | null {
   const match =
-    /^\s*(?:(\d{1,3})\s*[x×]\s*)?(?:(\d+(?:[.,]\d+)?)\s*(kw|w|a)(?![a-z]))?\s*(.*?)(?:\s*\bpf\s*(0?[.,]\d+|1(?:[.,]0+)?))?\s*$/i.exec(
+    /^\s*(?:(\d{1,3})\s*[x×]\s*)?(?:(\d+(?:[.,]\d+)?)\s*(kw|w|a)(?![a-z]))?\s*(?:at\s+(\d{2,3}(?:[.,]\d+)?)\s*v(?:olts?)?\b)?\s*(.*?)(?:\s*\bpf\s*(0?[.,]\d+|1(?:[.,]0+)?))?\s*$/i.exec(
       text,
     );
   if (!match) return null;
-  const [, count, amount, unit, words = "", pf] = match;
+  const [, count, amount, unit, volts, words = "", pf] = match;
   const name = words.trim();
   if (amount === undefined && name === "") return null;
   // A bare number has no unit: better to ask than to guess between kW, W and A.
@@ -41,6 +41,7 @@ export function readLoad(text: string, kinds: Kinds): LoadFields | null {
     basis: size === null ? (kind === "sockets" ? "In" : "W") : inWatts ? "W" : "A",
     amount: size === null ? null : unit?.toLowerCase() === "kw" ? Number((size * 1000).toPrecision(12)) : size,
     pf: pf === undefined ? 1 : Number(pf.replace(",", ".")),
+    rated_volts: volts === undefined ? null : Number(volts.replace(",", ".")),
     quantity: count === undefined ? 1 : Number(count),
   };
 }
@@ -50,7 +51,7 @@ export function loadText(load: LoadFields): string {
     load.basis === "In" || load.amount === null
       ? ""
       : load.basis === "W"
-        ? watts(load.amount)
+        ? `${watts(load.amount)}${load.rated_volts === null ? "" : ` at ${exact(load.rated_volts)} V`}`
         : `${exact(load.amount)} A`;
   const times = load.quantity > 1 ? `${load.quantity} × ` : "";
   const pf = load.pf < 1 ? ` pf ${load.pf}` : "";

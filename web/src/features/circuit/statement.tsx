@@ -90,6 +90,11 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         <Word label="load" text={loadsText(circuit)} missing={circuit.loads.length === 0 && !circuit.feeds} wide>
           {(e) => <LoadsEditor {...e} circuit={circuit} />}
         </Word>
+        <Allowance
+          circuit={circuit}
+          household={inputs.premises === "household"}
+          onSet={(diversified) => set({ diversified })}
+        />
         {device.rating === null ? " on " : ` on ${article(device.rating)} `}
         <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
@@ -157,6 +162,34 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         .
       </p>
     </Sentence>
+  );
+}
+
+/** How much of a load counts, where there are two schools: cooking of a household after the usual allowance, or in full. */
+function Allowance({
+  circuit,
+  household,
+  onSet,
+}: {
+  circuit: Circuit;
+  household: boolean;
+  onSet: (diversified: boolean | null) => void;
+}) {
+  const cooking = household && circuit.loads.length > 0 && circuit.loads.every((l) => l.kind === "cooking");
+  if (!cooking && circuit.diversified === null) return null;
+  const after = circuit.diversified ?? true;
+  const usual = cooking ? "after the usual allowance" : "after diversity";
+  return (
+    <>
+      {` ${after ? usual : "in full"} `}
+      <button
+        type="button"
+        className="word no-print text-[1rem]"
+        onClick={() => onSet(after ? (cooking ? false : null) : cooking ? null : true)}
+      >
+        {after ? "or in full" : `or ${usual}`}
+      </button>
+    </>
   );
 }
 
