@@ -176,12 +176,20 @@ def cmd_options(args: argparse.Namespace) -> int:
     if args.json:
         print(json.dumps([dataclasses.asdict(o) for o in found], ensure_ascii=False, indent=1))
     elif not found and not short(solved(job, circuit.id)):
-        print(f"{circuit.name or circuit.id}: nothing is short")
+        now = solved(job, circuit.id)
+        print(
+            f"{circuit.name or circuit.id}: nothing is short"
+            + (f"; {now.headline.lower()}: {now.reason}" if now.verdict == "not_known" else "")
+        )
         return 0
     else:
+        if not found:
+            print(f"{circuit.name or circuit.id}: no change proposed here cures it")
         for one in found:
             dug = f", digs {one.digging:g} m" if one.digging else ""
-            print(f"{'passes' if one.passes else WORDS[one.verdict]:<10}{one.cost:>+9.2f}{dug}  {one.title}: {one.reason}")
+            lacks = f" (not priced: {', '.join(one.unpriced)})" if one.unpriced else ""
+            worse = f"; worse then: {', '.join(one.turned)}" if one.turned else ""
+            print(f"{'passes' if one.passes else WORDS[one.verdict]:<10}{one.cost:>+9.2f}{dug}{lacks}  {one.title}: {one.reason}{worse}")
         print(CAUTION)
     return 0 if any(o.passes for o in found) or not short(solved(job, circuit.id)) else 1
 
@@ -194,6 +202,7 @@ def _place_options(args: argparse.Namespace, job: Installation, place: str) -> i
     else:
         for one in found:
             asks = f" ({one.asks} to agree)" if one.asks else ""
+            asks += f" (not priced: {', '.join(one.unpriced)})" if one.unpriced else ""
             print(f"{WORDS[one.verdict]:<10}{one.cost:>+9.2f}  {one.check}: {one.title}{asks}: {one.reason}")
         print(CAUTION)
     short_there = {c.id for c in checks_of(check(job, keep=False), place) if c.verdict == "short"}

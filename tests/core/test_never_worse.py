@@ -117,7 +117,7 @@ NAMED: tuple[tuple[str, set[str]], ...] = (
     ("submain", {"cable.csa", "cable.cpc_csa"}), ("device", {"device.rating"}), ("larger", {"device.rating", "cable.csa", "cable.cpc_csa"}),
     ("load", {"amount", "device.rating"}), ("curve", {"device.curve"}), ("radial", {"shape", "device.rating"}), ("ring", {"shape", "length"}),
     ("label", {"rated_volts"}), ("allowance", {"diversified"}), ("makers-energy", {"device.i2t"}), ("measured-ipf", {"ipf", "ipf_source"}),
-    ("measured-ze", {"ze", "ze_source"}), ("cpc-larger", {"cable.cpc_csa"}), ("ring-larger", {"shape", "length", "device.rating"}),
+    ("measured-ze", {"ze", "ze_source"}), ("measured-both", {"ipf", "ipf_source", "ze", "ze_source"}), ("cpc-larger", {"cable.cpc_csa"}), ("ring-larger", {"shape", "length", "device.rating"}),
     ("accessory", {"accessory_in", "accessory_csa", "accessory_poles"}), ("lampholders", {"device.rating"}), ("afdd", {"device.afdd"}),
     ("icn", {"device.icn"}), ("cpc", {"cable.cpc_csa"}), ("plates", {"guarded"}), ("guarded", {"guarded"}), ("supports", {"fire_supports"}),
     ("bond", {"supplementary_r"}), ("phase", {"phase"}), ("swap", {"phase"}), ("refined", {"drop_method"}), ("unwrap", {"wrapped"}),

@@ -22,7 +22,7 @@ from mellow_span.core.rules.demand.loads import ib_of, labelled
 from mellow_span.core.working.recorders import Silent
 
 # Those of them that stand first among what cures as much: asking costs nothing.
-QUESTIONS = ("label", "allowance", "makers-energy", "measured-ipf", "measured-ze")
+QUESTIONS = ("label", "allowance", "makers-energy", "measured-ipf", "measured-ze", "measured-both")
 THERMAL = ("line_thermal", "cpc_thermal")
 # The least and most energy a person may enter [A2s], and how often the way between is halved.
 LEAST_ENERGY, MOST_ENERGY, HALVINGS = 100.0, 1e7, 18
@@ -124,8 +124,27 @@ def _measured(job: Installation, circuit: Circuit, checks: list[str]) -> Iterato
         if most is not None:
             ask = Ask("supply", "", "ipf", "Ipf at the origin, measured", "A", most=most)
             yield Idea("measured-ipf", f"Ipf measured instead of {s.ipf_source}: up to {quantity(most, 'A')} would do", (ipf(most),), ask)
+    if s.ipf is not None and s.ze is not None and "measured" not in (s.ipf_source, s.ze_source):
+        yield from _both_measured(job, circuit, checks)
     if s.ze is not None and s.ze_source != "measured" and s.ze < LARGEST_ZE:
         least = _edge(job, circuit, checks, ze, (s.ze / share for share in SHARES if s.ze / share <= LARGEST_ZE), s.ze)
         if least is not None:
             ask = Ask("supply", "", "ze", "Ze, measured", "Ω", least=least)
             yield Idea("measured-ze", f"Ze measured instead of {s.ze_source}: from {quantity(least, 'Ω')} on would do", (ze(least),), ask)
+
+
+def _both_measured(job: Installation, circuit: Circuit, checks: list[str]) -> Iterator[Idea]:
+    """Neither fault current was read: a lower one of both, since the larger of the two is what counts. They are entered at the survey, one by one."""
+    s = job.supply
+    assert s.ipf is not None
+    assert s.ze is not None
+
+    def both(amps: float) -> Change:
+        fields = {"ipf": amps, "ipf_source": "measured", "ze": max(s.ze or 0.0, s.u0 / amps), "ze_source": "measured"}
+        return Change("set", "supply", "", fields)
+
+    most = _edge(job, circuit, checks, both, (s.ipf * share for share in SHARES), s.ipf)
+    if most is not None and s.u0 / most > s.ze:
+        ask = Ask("supply", "", "", "Ipf and Ze at the origin, both measured", "A", most=most)
+        least = quantity(s.u0 / most, "Ω")
+        yield Idea("measured-both", f"Ipf and Ze measured: up to {quantity(most, 'A')}, and from {least} on, would do", (both(most),), ask)

@@ -2,6 +2,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { MemoryRouter, Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import * as client from "../../api/client";
 import type { Circuit, Option } from "../../api/types";
@@ -54,7 +55,14 @@ const show = async (...options: Option[]) => {
   vi.mocked(client.waysOut).mockResolvedValue(options);
   render(
     <QueryClientProvider client={new QueryClient()}>
-      <WaysOut circuit={{ id: "c", existing: false } as Circuit} open onOpenChange={() => {}} />
+      <MemoryRouter initialEntries={["/jobs/j/circuits/c"]}>
+        <Routes>
+          <Route
+            path="/jobs/:jobId/circuits/:id"
+            element={<WaysOut circuit={{ id: "c", existing: false } as Circuit} open onOpenChange={() => {}} />}
+          />
+        </Routes>
+      </MemoryRouter>
     </QueryClientProvider>,
   );
   await screen.findAllByRole("listitem");
@@ -101,6 +109,27 @@ describe("ways out", () => {
     expect(list.getByText(/A number is needed/)).toBeDefined();
     expect((list.getByRole("textbox") as HTMLInputElement).value).toBe("a lot");
     expect((list.getByRole("button", { name: "enter it" }) as HTMLButtonElement).disabled).toBe(true);
+  });
+
+  it("leads to the survey where two figures have to be read", async () => {
+    const both = option({
+      id: "measured-both",
+      ask: {
+        kind: "supply",
+        id: "",
+        field: "",
+        label: "Ipf and Ze, both measured",
+        unit: "A",
+        most: 5900,
+        least: null,
+      },
+    });
+    const list = await show(both);
+    expect(list.getByRole("link", { name: "enter them at the survey" }).getAttribute("href")).toMatch(
+      /survey\?field=ipf$/,
+    );
+    expect(list.queryByRole("textbox")).toBeNull();
+    expect(list.queryByRole("button", { name: "take it" })).toBeNull();
   });
 
   it("takes another way with the length that somebody measured, or the old one as assumed", async () => {

@@ -1,6 +1,8 @@
+import { Link } from "react-router";
 import { waysOut } from "../../api/client";
 import type { Change, Circuit, Option } from "../../api/types";
 import { Answer, withAnswer } from "../../parts/answer";
+import { usePaths } from "../../parts/paths";
 import { coppered, pricedOr } from "../../parts/price";
 import { together } from "../../parts/routes";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
@@ -18,6 +20,7 @@ interface Props {
 /** The ways out of a failure, each solved again, cheapest first; nothing changes until one is taken. */
 export function WaysOut({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
+  const paths = usePaths();
   const { state, inputs, unsent } = useJob();
   const found = useSearch(["ways-out", circuit.id, state?.version], (watch) => waysOut(store.job, circuit.id, watch), {
     enabled: open && unsent === 0,
@@ -68,7 +71,12 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               {option.turned.length > 0 && (
                 <span className="block text-close">worse then: {together(option.turned)}</span>
               )}
-              {option.ask && (
+              {option.ask?.field === "" && (
+                <Link className="word" to={paths.survey("ipf")}>
+                  enter them at the survey
+                </Link>
+              )}
+              {option.ask && option.ask.field !== "" && (
                 <Answer
                   ask={option.ask}
                   optional={option.ask.most === null && option.ask.least === null}
