@@ -2017,7 +2017,8 @@ export interface components {
          * Ask
          * @description A figure that a way out hangs on and that a person has to give: the field of a part it belongs to, what it is, and what would do.
          *
-         *     field: with a dot for what is inside a device; most, least: up to which figure, and from which, the way out does what it says.
+         *     field: with a dot for what is inside a device, empty where several are to be found out and entered where they belong. most, least: up to
+         *     which figure, and from which, the way out does what it says.
          */
         Ask: {
             /** Field */

@@ -176,7 +176,8 @@ function Allowance({
   onSet: (diversified: boolean | null) => void;
 }) {
   const cooking = household && circuit.loads.length > 0 && circuit.loads.every((l) => l.kind === "cooking");
-  if (!cooking && circuit.diversified === null) return null;
+  // What is no cooking is in full unless somebody says otherwise, and needs no word for that.
+  if (!cooking && !circuit.diversified) return null;
   const after = circuit.diversified ?? true;
   const usual = cooking ? "after the usual allowance" : "after diversity";
   return (
