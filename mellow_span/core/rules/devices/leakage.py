@@ -104,6 +104,13 @@ def asks_integrity(case: Case) -> bool:
     if case.circuit.feeds or not case.rules.has("integrity_leakage"):
         return False
     quiet = Silent(case.rules)
+    if case.circuit.leakage is None:
+        # Nothing leaks more than the most that is typical: few loads need no sum.
+        if T.LEAKAGE not in case.rules.by_name:
+            return False
+        most = max(row.cells["ma"] or 0.0 for row in case.rules.table(T.LEAKAGE).rows) / MA_PER_A
+        if most * sum(load.quantity for load in case.circuit.loads) <= quiet.constant("integrity_leakage"):
+            return False
     try:
         return standing_leakage(quiet, [case.circuit]).total > quiet.constant("integrity_leakage") * (1 + 1e-9)
     except CoreError:
