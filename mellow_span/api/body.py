@@ -36,7 +36,7 @@ class Body(Parser):
         except RequestDataTooBig:
             raise BodyError(413, "body", f"{request.META.get('CONTENT_LENGTH')} bytes", "at most 2 MB", "This is too large.") from None
         except (UnreadablePostError, RawPostDataException):
-            raise BodyError(400, "body", "a part of it", "a whole body", "The request broke off.") from None
+            raise BodyError(400, "body", "a part of it", "a whole body", "The connection broke off. Try again.") from None
         try:
             data = json.loads(raw.decode("utf-8"), parse_constant=_no_number, parse_float=_number)
         except (ValueError, RecursionError) as error:
@@ -72,18 +72,14 @@ def _measured(data: Any) -> None:
         level = [v for one in level if isinstance(one, dict | list) for v in (one.values() if isinstance(one, dict) else one)]
         if not level:
             return
-    raise BodyError(
-        422, "body", f"more than {DEEPEST} values in each other", f"at most {DEEPEST}", "The values lie too deep in each other."
-    )
+    raise BodyError(422, "body", f"more than {DEEPEST} values in each other", f"at most {DEEPEST}", "Values are nested too deeply.")
 
 
 def _texts(data: Any, place: str) -> None:
     if isinstance(data, str):
         if "\x00" in data or any("\ud800" <= c <= "\udfff" for c in data):
             given = data[:40].encode("utf-8", "backslashreplace").decode().replace("\x00", "\\x00")
-            raise BodyError(
-                422, place, given, "text of whole characters", "This text holds half a character, or the character of number 0."
-            )
+            raise BodyError(422, place, given, "text of whole characters", "This text contains an invalid character.")
     elif isinstance(data, dict):
         for name, value in data.items():
             _texts(name, f"{place}, a name")

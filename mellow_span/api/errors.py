@@ -54,7 +54,7 @@ def field_error(error: CoreError, **where: Any) -> FieldError:
     given = "nothing" if error.given is None else shown(error.given)
     allowed = shown(error.allowed, 400)
     return FieldError(
-        field=shown(error.field), given=given, allowed=allowed, message=f"{given} is not possible here. Allowed: {allowed}.", **where
+        field=shown(error.field), given=given, allowed=allowed, message=f"{given} is not allowed here. Allowed: {allowed}.", **where
     )
 
 
@@ -91,7 +91,7 @@ def _of_people(api: NinjaAPI) -> None:
     @api.exception_handler(NotYours)
     def not_yours(request: HttpRequest, error: Any) -> HttpResponse:
         found: Any = request.resolver_match
-        field, given = next(iter(found.kwargs.items()), ("session", "a person of no firm")) if found else ("session", "")
+        field, given = next(iter(found.kwargs.items()), ("session", "someone in no firm")) if found else ("session", "")
         return at(404, field, given, f"a {error.what} of your firm", f"There is no such {error.what}.")
 
     @api.exception_handler(NotAllowed)
@@ -130,8 +130,8 @@ def _of_inputs(api: NinjaAPI) -> None:
     @api.exception_handler(BadPack)
     def bad_pack(request: HttpRequest, error: BadPack) -> HttpResponse:
         found = [_of_pack(one) for one in error.troubles]
-        count = "One thing is" if len(found) == 1 else f"{len(found)} things are"
-        return refusal(422, f"{count} wrong with this pack. Nothing of it was taken.", found)
+        count = "One error" if len(found) == 1 else f"{len(found)} things are"
+        return refusal(422, f"{count} in this pack. Nothing was loaded.", found)
 
     @api.exception_handler(CoreError)
     def core_error(request: HttpRequest, error: Any) -> HttpResponse:
@@ -143,7 +143,7 @@ def _of_inputs(api: NinjaAPI) -> None:
             FieldError(field=".".join(str(part) for part in e["loc"]), given=shown(e.get("input", "")), allowed=e["msg"], message=e["msg"])
             for e in error.errors[:20]
         ]
-        return refusal(422, "The request does not have the right shape.", found)
+        return refusal(422, "The request is not in the right form.", found)
 
 
 def _of_the_rest(api: NinjaAPI) -> None:
@@ -160,7 +160,7 @@ def _of_the_rest(api: NinjaAPI) -> None:
 
     @api.exception_handler(IntegrityError)
     def raced(request: HttpRequest, error: Any) -> HttpResponse:
-        message = "What this is about was removed or made by somebody else in this moment. Nothing was changed; look again."
+        message = "Someone else has just removed or added this. Nothing was changed; look again."
         return at(422, "request", "something that was just changed elsewhere", "what is there now", message)
 
     for kind in (OperationalError, InterfaceError):
@@ -173,7 +173,7 @@ def _of_the_rest(api: NinjaAPI) -> None:
     @api.exception_handler(Exception)
     def broken(request: HttpRequest, error: Exception) -> HttpResponse:
         log.exception("a request failed")
-        return refusal(500, "The server failed over this request, which is a fault of the program. Nothing was changed.")
+        return refusal(500, "A program fault stopped this. Nothing was changed.")
 
 
 def shown(value: Any, most: int = 80) -> str:
@@ -227,7 +227,7 @@ class OneShape:
             return out_of_date()
         if given.status_code == 413:
             return too_large(request)
-        message = "The request could not be read." if given.status_code < 500 else "The server failed over this request."
+        message = "The request could not be read." if given.status_code < 500 else "The server could not complete this."
         return at(
             given.status_code, "request", f"{request.method} {request.path_info}", "a request as docs/openapi.json describes it", message
         )
@@ -235,7 +235,7 @@ class OneShape:
 
 def out_of_date() -> HttpResponse:
     """Refuse a change without the token of the page it comes from."""
-    return at(403, "X-CSRFToken", "not the token of this page", "the token of GET /api/session", "The page is out of date. Reload it.")
+    return at(403, "X-CSRFToken", "not the token of this page", "the token of GET /api/session", "This page is out of date: reload it.")
 
 
 def too_large(request: HttpRequest) -> HttpResponse:
@@ -249,7 +249,7 @@ def server_error(request: HttpRequest) -> HttpResponse:
     """Answer where something outside the API failed: that the database is away, or that the fault is ours."""
     error = sys.exc_info()[1]
     away = isinstance(error, OperationalError | InterfaceError)
-    status, message = (503, BUSY) if away else (500, "The server failed over this request, which is a fault of the program.")
+    status, message = (503, BUSY) if away else (500, "A program fault stopped this.")
     if request.path_info.startswith("/api/"):
         return at(status, "server", "no answer", "to try again in a moment", message)
     return HttpResponse(message, status=status, content_type="text/plain; charset=utf-8")

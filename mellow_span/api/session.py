@@ -171,7 +171,7 @@ def sign_in(request: HttpRequest, response: HttpResponse, given: SignIn) -> Any:
     """Sign in; too many wrong passwords have to wait some minutes. Where there is a second step, its code is asked for at the field `code`."""
     if check_csrf(request):
         return out_of_date()
-    wrong = "Name or password is wrong."
+    wrong = "Wrong name or password."
     if "\x00" in given.username + given.password:
         return _refused("password", "what was typed", "the name and its password", wrong)
     user: Any = auth.get_user_model().objects.filter(username__iexact=given.username.strip()).first()
@@ -186,16 +186,18 @@ def sign_in(request: HttpRequest, response: HttpResponse, given: SignIn) -> Any:
         return _refused("password", "what was typed", "the name and its password", wrong)
     if second.is_on(found):
         if not given.code:
-            return _refused("code", "nothing", "the six digits of the app, or a recovery code", "One more step: the code of your app.")
+            return _refused(
+                "code", "nothing", "the six digits of the app, or a recovery code", "One more step: enter the code from your app."
+            )
         if not second.passes(found, given.code):
             throttle.wrong()
             note_all(theirs, "refused", "the code")
             _hold(throttle, "code")
-            told = "That code is not right, or was used already. Take the one the app shows now."
+            told = "Wrong code, or already used. Enter the one the app shows now."
             return _refused("code", "what was typed", "the six digits of the app, or a recovery code", told)
     if not theirs:
         return _refused(
-            "username", given.username, "a person of a firm", "This name belongs to no firm any more. A new invitation lets it in again."
+            "username", given.username, "a person of a firm", "This account no longer belongs to a firm. Ask for a new invitation."
         )
     throttle.right()
     enter(request, response, found)
@@ -208,7 +210,7 @@ def _hold(throttle: Throttle, field: str) -> None:
     if held := throttle.held():
         minutes = -(-held.seconds // 60)
         told = "a minute" if minutes == 1 else f"{minutes} minutes"
-        raise Wait(field, f"too many wrong ones by {held.by}", held.seconds, f"Too many wrong tries. Wait {told} and try again.")
+        raise Wait(field, f"too many wrong ones by {held.by}", held.seconds, f"Too many attempts. Wait {told} and try again.")
 
 
 @router.delete("", response={200: Who, 403: Refusal}, operation_id="sign_out")

@@ -189,7 +189,9 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
                 edit.member.name if edit and edit.member else "", edit.at.isoformat() if edit else "",
             )
         )  # fmt: skip
-    return ClashAnswer("Changed elsewhere meanwhile; nothing has been overwritten.", tuple(points), state_of(job, clashed.standing, focus))
+    return ClashAnswer(
+        "Someone else has changed this; nothing has been overwritten.", tuple(points), state_of(job, clashed.standing, focus)
+    )
 
 
 def names_in(inputs: Installation) -> dict[str, str]:

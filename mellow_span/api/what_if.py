@@ -68,7 +68,7 @@ def add_copy(request: HttpRequest, job_id: UUID, given: CopyIn) -> Any:
         if job.copies.filter(pk=given.id).exclude(member=member).exists():
             designer_of(request.user)
         if others.count() >= MOST_COPIES:
-            raise InputError("copies", MOST_COPIES + 1, f"at most {MOST_COPIES} copies beside a job; throw one away first")
+            raise InputError("copies", MOST_COPIES + 1, f"at most {MOST_COPIES} copies per job; discard one first")
         if models.Copy.objects.filter(pk=given.id).exclude(job=job).exists():
             raise InputError("id", str(given.id), "an identity that is not used yet")
         models.Copy.objects.update_or_create(

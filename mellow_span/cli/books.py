@@ -38,7 +38,7 @@ def cmd_compare(args: argparse.Namespace) -> int:
         print(f"{row.name:<28}{WORDS[row.here]:<26}{WORDS[row.there]}{'   *' if row.here != row.there else ''}")
         if row.decides:
             print(f"{'':<4}{row.decides}")
-    print(f"{sum(row.here != row.there for row in found)} stand otherwise. {CAUTION}")
+    print(f"{sum(row.here != row.there for row in found)} differ. {CAUTION}")
     return 0
 
 
@@ -47,9 +47,9 @@ def cmd_pack(args: argparse.Namespace) -> int:
     one = from_folder(Path(args.pack))
     laid, told = checked(one), about(one)
     print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}")
-    unchecked = "nobody says that its numbers were checked: every figure that rests on one bears the mark †"
+    unchecked = "its numbers are not stated to be checked: every figure based on one is marked †"
     print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}")
-    for name, given in (("cells of", told.tables), ("does not ask", told.not_asked), ("not known under it", told.silent)):
+    for name, given in (("cells of", told.tables), ("does not require", told.not_asked), ("not known under it", told.silent)):
         if given:
             print(f"  {name}: {', '.join(given)}")
     if args.json:

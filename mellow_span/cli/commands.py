@@ -150,7 +150,7 @@ def cmd_size(args: argparse.Namespace) -> int:
 def sized_together(job: Installation, args: argparse.Namespace) -> int:
     """Print the cheapest sizes of a whole job."""
     found = cheapest(job, book_of(args))
-    left = {"no size cures": found.unsolved, "not known": found.unknown, "behind a feed that is one of these": found.waiting}
+    left = {"no size fixes": found.unsolved, "not known": found.unknown, "fed by a sub-main that is one of these": found.waiting}
     if args.json:
         print(plain(found))
         return 1 if any(left.values()) else 0
@@ -178,15 +178,15 @@ def cmd_options(args: argparse.Namespace) -> int:
     elif not found and not short(solved(job, circuit.id)):
         now = solved(job, circuit.id)
         print(
-            f"{circuit.name or circuit.id}: nothing is short"
+            f"{circuit.name or circuit.id}: nothing fails"
             + (f"; {now.headline.lower()}: {now.reason}" if now.verdict == "not_known" else "")
         )
         return 0
     else:
         if not found:
-            print(f"{circuit.name or circuit.id}: no change proposed here cures it")
+            print(f"{circuit.name or circuit.id}: no change proposed here fixes it")
         for one in found:
-            dug = f", digs {one.digging:g} m" if one.digging else ""
+            dug = f", dig {one.digging:g} m" if one.digging else ""
             lacks = f" (not priced: {', '.join(one.unpriced)})" if one.unpriced else ""
             worse = f"; worse then: {', '.join(one.turned)}" if one.turned else ""
             print(f"{'passes' if one.passes else WORDS[one.verdict]:<10}{one.cost:>+9.2f}{dug}{lacks}  {one.title}: {one.reason}{worse}")
@@ -227,7 +227,7 @@ def cmd_advise(args: argparse.Namespace) -> int:
         print(json.dumps([dataclasses.asdict(a) for a in found], ensure_ascii=False, indent=1))
     else:
         for one in found:
-            aside = f" [put aside: {one.dismissed}]" if one.dismissed is not None else ""
+            aside = f" [not applicable: {one.dismissed}]" if one.dismissed is not None else ""
             print(f"{one.weight:<8}{one.subject:<28}{one.title} ({one.clause}): {one.text}{aside}")
     return 0
 
@@ -243,7 +243,7 @@ def cmd_hold(args: argparse.Namespace) -> int:
     else:
         for variant in found:
             failing = [h for h in variant.circuits if h.lost]
-            print(f"{variant.title}: {'nothing new is short' if not failing else ''}{'' if variant.applies else ' (changes nothing here)'}")
+            print(f"{variant.title}: {'nothing new fails' if not failing else ''}{'' if variant.applies else ' (changes nothing here)'}")
             for one in failing:
                 print(f"    {WORDS[one.after]} {names[one.circuit]}: {one.reason}")
     return 1 if lost else 0
@@ -339,23 +339,23 @@ def parser() -> argparse.ArgumentParser:
 
     command("check", cmd_check)
     saying = command("say", cmd_say, job=False)
-    saying.add_argument("line", help="a circuit said in one line, or - for lines on standard input")
+    saying.add_argument("line", help="a circuit in one line, or - to read lines from standard input")
     saying.add_argument("--job", metavar="JOB.json", help="the job it would be added to: its supply, boards and routes then count")
-    saying.add_argument("--board", help="name of the board that it starts from where the line says none")
+    saying.add_argument("--board", help="board it is fed from if the line does not name one")
     sizing = command("size", cmd_size)
-    sizing.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
+    sizing.add_argument("circuit", nargs="?", help="name or id; every circuit if left out")
     sizing.add_argument("--joint", action="store_true", help="all circuits together at least cost")
     ways = command("options", cmd_options)
     ways.add_argument("circuit", help="identity or name of a circuit or a board, or intake")
     for one in (sizing, ways):
-        one.add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
+        one.add_argument("--prices", metavar="BOOK.csv", help="a price list to use instead of the made-up one")
     pulling = command("pull", cmd_pull)
     for option, value, meaning in (
         ("--at-board", 1.0, "at a board"), ("--at-end", 0.5, "at another end"), ("--at-undecided", 3.0, "at an end not decided yet"),
     ):  # fmt: skip
-        pulling.add_argument(option, type=float, default=value, metavar="M", help=f"what is cut more {meaning}; {value:g} m unless said")
+        pulling.add_argument(option, type=float, default=value, metavar="M", help=f"extra cable {meaning}; {value:g} m if not given")
     pulling.add_argument("--undecided", action="append", default=[], metavar="CIRCUIT", help="a circuit whose far end is not decided yet")
-    command("materials", cmd_materials).add_argument("--prices", metavar="BOOK.csv", help="a price book instead of the made-up one")
+    command("materials", cmd_materials).add_argument("--prices", metavar="BOOK.csv", help="a price list to use instead of the made-up one")
     command("isolate", cmd_isolate).add_argument("place", help="a board, circuit, route or room, by name, number or identity")
     printing = command("paper", cmd_paper)
     printing.add_argument("paper", choices=list(PAPERS), help="which paper")
@@ -367,7 +367,7 @@ def parser() -> argparse.ArgumentParser:
     taking.add_argument("--out", metavar="JOB.json", help="the job with these readings in its log")
     command("prove", cmd_prove, job=False).add_argument("file", metavar="ISSUE.json", help="an issued design, or - for standard input")
     readings = command("verify", cmd_verify)
-    readings.add_argument("circuit", nargs="?", help="identity or name; without it every circuit")
+    readings.add_argument("circuit", nargs="?", help="name or id; every circuit if left out")
     readings.add_argument("--temperature", type=float, metavar="C", help="of the conductors when read, instead of the one in the file")
     command("coordinate", cmd_coordinate)
     command("advise", cmd_advise)

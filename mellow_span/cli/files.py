@@ -13,8 +13,8 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.exchange.document import read
 
-WORDS = {"meets": "meets", "close": "close", "short": "SHORT", "not_known": "not known"}
-CAUTION = "Design aid only: meets these checks with these inputs; it replaces neither the regulations nor a competent person."
+WORDS = {"meets": "meets", "close": "marginal", "short": "FAILS", "not_known": "not known"}
+CAUTION = "Design aid only: these checks, with these inputs. Not a substitute for the regulations or a competent person."
 
 
 def document_at(path: str) -> Any:

@@ -35,7 +35,7 @@ def cmd_pull(args: argparse.Namespace) -> int:
             f"{one.place:>3}  lot {one.bundle:<3} {one.number:<4} {more:<12} {one.cable}: {one.name}, {one.start} to {one.end}{way}{marks}"
         )
     for total in by_cable(found):
-        rest = f", and {total.unknown} whose length is not known" if total.unknown else ""
+        rest = f", and {total.unknown} of unknown length" if total.unknown else ""
         print(f"{total.metres:>8.1f} m in {total.pieces} of {total.cable}, the longest {total.longest:g} m{rest}")
     return 0
 
@@ -55,7 +55,7 @@ def cmd_materials(args: argparse.Namespace) -> int:
         mark = " †" if need.usual else ""
         note = f"; {need.note}" if need.note else ""
         print(f"{count:>9}  {'' if cost is None else f'{cost:.2f}':>9}  {need.title}{mark} ({', '.join(need.where)}{note})")
-    print(f"{sum(c for n in needs if (c := price_of(book, n)) is not None):>20.2f}  together; † counted from usual sizes and spacings")
+    print(f"{sum(c for n in needs if (c := price_of(book, n)) is not None):>20.2f}  total; † estimated from usual sizes and spacings")
     return 0
 
 
@@ -73,7 +73,7 @@ def cmd_isolate(args: argparse.Namespace) -> int:
         return 0
     for point in plan.points:
         print(f"{point.where}: {point.what}; {point.how}")
-    for title, lines in (("goes dead", plan.dead), ("STAYS LIVE, OR MAY", plan.live), ("take care", plan.cautions)):
+    for title, lines in (("goes dead", plan.dead), ("STAYS LIVE, OR MAY DO", plan.live), ("take care", plan.cautions)):
         for text in lines:
             print(f"{title}: {text}")
     for number, step in enumerate((*plan.steps, *plan.release), 1):
@@ -103,13 +103,13 @@ def cmd_prove(args: argparse.Namespace) -> int:
     if args.json:
         print(json.dumps({**dataclasses.asdict(found), "stands": found.stands}, ensure_ascii=False, indent=1))
         return 0 if found.stands else 1
-    print("whole: what it holds fits its hash" if found.whole else "NOT WHOLE: something in it was changed after it was issued")
-    print("worked out by the tables of this program" if found.tables else "its tables are others than those of this program")
+    print("intact: contents match the check code" if found.whole else "CHANGED: something in it was altered after it was issued")
+    print("worked out by the tables of this program" if found.tables else "its tables differ from this program’s")
     print(f"signed by {found.signed}" if found.signed else "not signed")
     if found.why:
         print(f"not worked out: {found.why}")
     for one in found.strays:
         print(f"{one.where}: {one.was} in the file, {one.now} worked out")
-    print(f"{found.figures} figures compared: {'every one stands' if not found.strays else f'{len(found.strays)} do not stand'}")
+    print(f"{found.figures} figures compared: {'all agree' if not found.strays else f'{len(found.strays)} do not agree'}")
     print(CAUTION)
     return 0 if found.stands else 1

@@ -53,7 +53,7 @@ def cmd_paper(args: argparse.Namespace) -> int:
         f"{args.out}: {found.title}{f', {found.about}' if found.about else ''}; {found.stamp.revision.lower()}; data {found.stamp.hash[:16]}"
     )
     for one in found.missing:
-        print(f"  missing, and printed as missing: {one}")
+        print(f"  missing, and marked so: {one}")
     return 0
 
 

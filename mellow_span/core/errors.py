@@ -25,7 +25,7 @@ class CoreError(Exception):
         return self
 
     def __str__(self) -> str:
-        return f"{self.field}: {self.given!r} given, allowed: {self.allowed}"
+        return f"{self.field}: entered {self.given!r}; allowed: {self.allowed}"
 
 
 class InputError(CoreError):
@@ -40,14 +40,14 @@ class UnknownWord(InputError):
 
     def __str__(self) -> str:
         what = self.field.rpartition(".")[2].replace("_", " ")
-        return f"not known in this rule set: {what} {str(self.given)!r}; choose {self.allowed}"
+        return f"not known in this standard: {what} {str(self.given)!r}; choose {self.allowed}"
 
 
 class NotTogether(InputError):
     """Two values that are each allowed and do not exist together. given: the pair in words; allowed: what there is instead."""
 
     def __str__(self) -> str:
-        return f"{self.given} do not exist together; there is: {self.allowed}"
+        return f"{self.given} cannot be combined; available: {self.allowed}"
 
 
 class MissingInput(CoreError):

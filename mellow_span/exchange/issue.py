@@ -28,8 +28,8 @@ FIGURES = ("ib", "rating", "iz", "length", "drop", "volts", "zs", "zs_max", "r1r
 # Two machines may differ in the last digits of a binary fraction, and in nothing else.
 SAME = 1e-9
 STATEMENT = (
-    "I have read the working of every circuit in this issue. It meets the checks shown as met, with the inputs shown; what is assumed or doubtful "
-    "is marked. It does not replace inspection, testing, makers' data or local rules."
+    "I have read the working of every circuit in this revision. Each meets the checks shown as met, with the inputs shown; assumed and unchecked "
+    "values are marked. It does not replace inspection, testing, makers' data or local rules."
 )
 
 

@@ -54,7 +54,7 @@ def designer_of(user: Any) -> Member:
     """Return the member, one who may change jobs. Raises NotAllowed for an apprentice, who proposes."""
     member = member_of(user)
     if member.role not in DESIGNERS:
-        told = "An apprentice proposes: keep the changes as a proposal, and a designer takes them over."
+        told = "Apprentices propose changes: submit them and a designer accepts them."
         raise NotAllowed(member.role, "a designer or a supervisor of the firm", told)
     return member
 
@@ -63,7 +63,7 @@ def supervisor_of(user: Any) -> Member:
     """Return the member, one who looks after the members and signs. Raises NotAllowed."""
     member = member_of(user)
     if member.role != Member.Role.SUPERVISOR:
-        raise NotAllowed(member.role, "a supervisor of the firm", "Only a supervisor of the firm does this.")
+        raise NotAllowed(member.role, "a supervisor of the firm", "Only a supervisor of the firm can do this.")
     return member
 
 

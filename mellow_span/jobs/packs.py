@@ -49,7 +49,7 @@ def keep(firm: models.Firm, member: models.Member, pack: core.Pack) -> models.Pa
     known = _kept(firm, pack)
     if known is None:
         if models.Pack.objects.filter(firm=firm, name=told.id, version=told.version, away=False).exists():
-            allowed = f"another version: {told.title} {told.version} is kept already, and no pack changes once it is kept"
+            allowed = f"another version: {told.title} {told.version} is already stored, and a stored pack cannot change"
             raise InputError("version", told.version, allowed)
         if models.Pack.objects.filter(firm=firm).count() >= MOST:
             raise InputError("pack", MOST + 1, f"at most {MOST} packs")

@@ -38,6 +38,4 @@ def stand(job: Installation, keep: frozenset[str] = frozenset()) -> Standing:
     except Exception:
         # A value that an older version took and this one does not, or a fault of ours: either way the job opens and says so.
         log.exception("a job cannot be figured")
-        return Standing(
-            job, None, "This job cannot be worked out: a value in it is not one this version knows. What is known of it stands beside it."
-        )
+        return Standing(job, None, "This job cannot be worked out: it holds a value this version does not know. What is known is shown.")

@@ -48,11 +48,11 @@ def read(quantity: str, at: float | None, bench: Any, fault: str, seed: int) -> 
                 return file.readline(10_000).strip()
 
             if not say("HELLO").startswith("OK"):
-                raise AwayError("what answers is no instrument")
+                raise AwayError("what answered is not an instrument")
             for text in ("LOAD " + json.dumps(asdict(bench)), f"FAULT {fault} {seed}"):
                 said = say(text)
                 if said != "OK":
-                    raise AwayError(said.removeprefix("ERR ")[:200] or "it says nothing")
+                    raise AwayError(said.removeprefix("ERR ")[:200] or "no reply")
             return _shown(say(f"READ {quantity}" + ("" if at is None else f" {at:g}")))
     except (OSError, ValueError) as error:
         raise AwayError(f"the instrument does not answer: {error}"[:200]) from None
@@ -66,4 +66,4 @@ def _shown(said: str) -> Shown:
         return Shown(None, UNITS.get(parts[2], parts[2]), True, None)
     if parts[0] == "VALUE" and len(parts) == 4:
         return Shown(float(parts[2]), UNITS.get(parts[3], parts[3]), False, None)
-    raise AwayError(said.removeprefix("ERR ")[:200] or "it says nothing")
+    raise AwayError(said.removeprefix("ERR ")[:200] or "no reply")

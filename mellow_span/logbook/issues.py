@@ -23,13 +23,13 @@ MOST = 200
 def issue(job: Job, inputs: Installation, member: Member, version: int, note: str) -> Issue:
     """Issue a job as it stands. job: locked; version: the one the person saw. Raises InputError where there is another by now, or nothing is new."""
     if version != job.version:
-        raise InputError("version", version, f"{job.version}, the version as it stands: look at what changed first")
+        raise InputError("version", version, f"{job.version}, the version as it stands: review what changed first")
     if not inputs.circuits:
         raise InputError("circuits", "none", "at least one circuit")
     last = job.issues.first()
     entries = log.entries(job)
     if last is not None and last.version == version and len(json.loads(last.document)["site"]) == len(entries):
-        raise InputError("version", version, f"something new since revision {last.number}")
+        raise InputError("version", version, f"a change since revision {last.number}")
     if job.issues.count() >= MOST:
         raise InputError("issues", MOST + 1, f"at most {MOST} revisions")
     now, number = timezone.now(), last.number + 1 if last else 1

@@ -53,7 +53,7 @@ def write(
         return _entry(known)
     _part(inputs, kind, subject)
     if at.tzinfo is None or at > timezone.now() + AHEAD:
-        raise InputError("at", at.isoformat(), "a time that is not yet to come, with its zone")
+        raise InputError("at", at.isoformat(), "a time not in the future, with its time zone")
     if job.site_log.count() >= MOST:
         raise InputError("id", str(identity), f"at most {MOST} entries in a job")
     with transaction.atomic():

@@ -9,7 +9,7 @@ from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Wor
 from mellow_span.papers.schedule import MA
 from mellow_span.papers.subject import Subject
 
-COLUMNS = (Column("Way"), Column("No"), Column("Circuit", share=24), Column("Serves", share=28), Column("Device", share=38))
+COLUMNS = (Column("Way"), Column("No."), Column("Circuit", share=24), Column("Serves", share=28), Column("Device", share=38))
 
 
 def chart(s: Subject, board_id: str) -> list[Block]:
@@ -21,7 +21,7 @@ def chart(s: Subject, board_id: str) -> list[Block]:
         found += [
             _facts(s, board),
             Table("Ways", COLUMNS, _ways(s, board), key=2),
-            Words("Before it is opened", notices(s, board), listed=True),
+            Words("Before opening this board", notices(s, board), listed=True),
         ]
     return found
 
@@ -36,8 +36,8 @@ def _facts(s: Subject, board: Board) -> Facts:
             ("Fed by", words(s.named(above) if above else "the service fuse")),
             ("Earthing", words(here.earthing or "", missing="not known")),
             ("Main switch", number(board.switch_in, "A")),
-            ("RCD over the board", number(board.rcd_idn * MA if board.rcd_idn else None, "mA", needed=False)),
-            ("Largest fault current", number(largest, "A", assumed=s.job.supply.ipf_source != "measured")),
+            ("Main RCD", number(board.rcd_idn * MA if board.rcd_idn else None, "mA", needed=False)),
+            ("Max prospective fault current", number(largest, "A", assumed=s.job.supply.ipf_source != "measured")),
             ("Zs", number(here.zs, "Ω", assumed=s.job.supply.ze_source != "measured")),
         ],
     )
@@ -61,7 +61,7 @@ def _ways(s: Subject, board: Board) -> list[list[Item]]:
 def serves(s: Subject, circuit: Circuit) -> str:
     """Return what a circuit serves, in the words of the house."""
     if circuit.spare:
-        return "nothing: pulled in and not connected"
+        return "nothing: cable in place, not connected"
     if circuit.feeds:
         return next((b.name or "a board" for b in s.job.boards if b.id == circuit.feeds), "a board")
     told = []
@@ -77,18 +77,20 @@ def notices(s: Subject, board: Board) -> list[str]:
     """Return what stands on a board for whoever opens it, from what the design and the log say."""
     circuits = s.at_board(board)
     found = [
-        "Isolate and prove dead at the very place of work, with a tester proved before and after. The chart is as good as the last change to it."
+        "Isolate and prove dead at the point of work, with a tester proved before and after. This chart is only as good as its last update."
     ]
     if board.rcd_idn or any(c.device.idn for c in circuits):
-        found.append("Residual current devices: press the test button about every six months; one that does not open is replaced.")
+        found.append("RCDs: press the test button about every six months; have one that does not trip replaced.")
     if any(load.kind == "ev" for c in circuits for load in c.loads):
         found.append("A charging point is fed from here: a vehicle may feed back where the equipment allows it.")
     if any(c.device.afdd for c in circuits):
         found.append("Arc fault detection: test as its maker says.")
     if board.earthing == "TT" and s.job.supply.earthing != "TT":
-        found.append("This board has an earth electrode of its own: never join its earth to that of the supply.")
+        found.append("This board has its own earth electrode (TT): never connect its earth to the supply's.")
     seen = last(s.entries, "colours")
     older = [s.numbers[c.id] for c in circuits if c.id in seen and seen[c.id].data.older]
     if older:
-        found.append(f"Wiring of two colour codes meets here ({', '.join(older)} in the older one): look twice before anything is joined.")
+        found.append(
+            f"Wiring of two colour codes meets here ({', '.join(older)} in the older one): identify every conductor before connecting."
+        )
     return found

@@ -18,8 +18,8 @@ from mellow_span.papers.chart import serves
 from mellow_span.papers.page import STANDS, Block, Column, Drawing, Facts, Item, Leaf, Table, Words, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
-CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Stands", share=17), Column("What was found", share=51))
-STEPS = (Column("Symbol", share=13), Column("How", share=40), Column("Value", share=13), Column("Where from", share=34))
+CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Verdict", share=17), Column("Result", share=51))
+STEPS = (Column("Symbol", share=13), Column("Formula", share=40), Column("Value", share=13), Column("Source", share=34))
 
 
 def chosen(s: Subject, circuit_id: str) -> list[Circuit]:
@@ -45,7 +45,7 @@ def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]
     blocks: list[Block] = [_said(s, circuit, result)]
     drawn = figures.strip(profile_of(s.shown, circuit.id))
     if drawn:
-        told = "The run to scale from the origin: what each span carries, what is lost along it, how the loop climbs. A heavy frame: it throttles."
+        told = "The cable run to scale from the origin: capacity of each span, volt drop and Zs along it. Heavy frame: the limiting span."
         blocks.append(Drawing("The run", drawn, told))
     spans = [_span(s, span, circuit, result) for span in circuit.run.spans]
     blocks.append(Table("Spans", SPANS, spans, about=s.named(circuit)))
@@ -88,9 +88,7 @@ def _problems(result: CircuitResult) -> str:
 
 
 def _check(c: Check) -> list[Item]:
-    verdict = verdict_cell(
-        c.verdict, "" if c.decides else f"{STANDS[c.verdict]}, does not decide", assumed=bool(c.assumed), doubtful=c.doubtful
-    )
+    verdict = verdict_cell(c.verdict, "" if c.decides else f"{STANDS[c.verdict]}, shown only", assumed=bool(c.assumed), doubtful=c.doubtful)
     return [Item(c.title), Item(c.clause), verdict, Item(c.text)]
 
 
@@ -110,31 +108,31 @@ def coordination(s: Subject, circuit_id: str) -> list[Block]:
     for circuit in chosen(s, circuit_id) if circuit_id else ():
         laid = plot_of(s.done, circuit.id)
         title = f"The chain of {s.named(circuit)}"
-        told = "Time over current, both logarithmic. Bands are what a standard or table allows; a real device lies somewhere in its band."
+        told = "Time/current curves, log scales. Bands are what the product standard allows; a real device lies somewhere in its band."
         blocks.append(Drawing(title, figures.plot(laid), told))
         lines = [f"{d.name}: {d.title}{f'; no curve: {d.why}' if d.why else ''}" for d in laid.devices]
         kinds = {"line": "full", "cpc": "broken"}
         lines += [f"heavy {kinds.get(d.id, 'dotted')} line: what the {d.title.removeprefix('the ')} withstands" for d in laid.damage]
         lines += [f"{'dotted' if f.end == 'least' else 'full'} upright: {f.title}" for f in laid.faults]
-        lines += [f"broken level: {t.title}" for t in laid.times]
+        lines += [f"dashed level: {t.title}" for t in laid.times]
         lines += [f"diamond: {laid.through.title}, as the time of the same energy"] if laid.through else []
         blocks.append(Words("On the plot, from the load to the supply", lines, listed=True))
     wanted = {c.id for c in chosen(s, circuit_id)}
     rows = [
         [
             Item(p.lower), Item(p.upper), Item("residual current" if p.kind == "residual" else "overcurrent"),
-            Item({"total": "the lower first", "partial": "in part", "none": "not assured", "not_known": "not known"}[p.result],
+            Item({"total": "lower device first", "partial": "in part", "none": "not assured", "not_known": "not known"}[p.result],
                  doubtful=p.doubtful, missing=p.result == "not_known"),
             number(p.limit, "A", needed=False), Item(p.text), Item(p.clause),
         ]
         for p in s.pairs if p.lower_circuit in wanted or (p.lower_circuit is None and not circuit_id)
     ]  # fmt: skip
-    note = "Which device opens first makes no other check pass or fail."
-    return [*blocks, Table("Which opens first", PAIRS, rows, key=2, note=note)]
+    note = "Selectivity does not affect any other check."
+    return [*blocks, Table("Which operates first", PAIRS, rows, key=2, note=note)]
 
 
 PAIRS = (
-    Column("Lower", share=14), Column("Upper", share=14), Column("Kind", share=10), Column("Opens first", share=12), Column("Up to", "A", 8),
+    Column("Lower", share=14), Column("Upper", share=14), Column("Kind", share=10), Column("Operates first", share=12), Column("Up to", "A", 8),
     Column("Why", share=32), Column("Clause", share=10),
 )  # fmt: skip
 
@@ -150,7 +148,7 @@ def earthing(s: Subject, board_id: str) -> list[Block]:
         if blocks:
             blocks.append(Leaf(board.name or "a board"))
         ways = earthing_choices(rules_of(s.job), s.job, board.id, book=s.book)
-        decided = "an electrode of its own (TT)" if board.earthing == "TT" else "the earth of the supply"
+        decided = "its own electrode (TT)" if board.earthing == "TT" else "the supply earth"
         blocks.append(
             Facts(
                 board.name or "a board",
@@ -173,14 +171,15 @@ def earthing(s: Subject, board_id: str) -> list[Block]:
                 Item(way.title), Item(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
                 number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), number(way.cost, ""),
             ])  # fmt: skip
-        blocks.append(Table("Ways to earth it", WAYS, rows, note="Touch: on metal there where the supplier's combined conductor breaks."))
+        blocks.append(Table("Earthing options", WAYS, rows, note="Touch voltage: on metal there if the supply PEN conductor breaks."))
         blocks += [Words(way.title, list(way.consequences), listed=True) for way in ways]
     return blocks or [Words("", ["No board of this job is fed by a sub-main: there is nothing to decide."])]
 
 
 WAYS = (
-    Column("Way", share=26), Column("Clause"), Column("Zs there", "Ω"), Column("Circuits short"), Column("Bond", "mm²"), Column("Touch", "V"),
-    Column("To dig later", "m"), Column("Costs more"),
+    Column("Way", share=26), Column("Clause"), Column("Zs at board", "Ω"), Column("Circuits failing"), Column("Bonding", "mm²"),
+    Column("Touch voltage", "V"),
+    Column("Digging later", "m"), Column("Extra cost"),
 )  # fmt: skip
 
 

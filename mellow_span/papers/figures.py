@@ -103,7 +103,7 @@ def _amps(p: Profile, x: Axis, top: float) -> str:
     own = [s for s in p.stretches if s.start >= p.own_from - 1e-9]
     levels = [v for s in p.stretches for v in (s.iz, s.ib, s.rating) if v is not None]
     if not levels or not own:
-        return _empty("Amps", top)
+        return _empty("Current", top)
     needed, last = p.iz_needed, own[-1]
     y = _linear(min([*levels, needed or inf]) * 0.75, max([*levels, needed or 0.0]) * 1.06, top + LANE, top)
     right, start = WIDE - RIGHT, x(p.own_from)
@@ -124,8 +124,8 @@ def _amps(p: Profile, x: Axis, top: float) -> str:
         found.append(_path(f"M{start:.1f} {y(needed):.1f}H{right:g}", 1.6, "2 2"))
         labels.append((y(needed), f"needed {quantity(needed, 'A')}"))
     if least is not None:
-        labels.append((y(least), f"Iz {quantity(least, 'A')}{' short' if needed is not None and least < needed else ''}"))
-    return _lane("Amps", "Iz by span", top, x, labels) + "".join(found)
+        labels.append((y(least), f"Iz {quantity(least, 'A')}{' too low' if needed is not None and least < needed else ''}"))
+    return _lane("Current", "Iz by span", top, x, labels) + "".join(found)
 
 
 def _steps(stretches: Sequence[Stretch], x: Axis, y: Axis) -> str:
@@ -147,18 +147,18 @@ def _volts(p: Profile, x: Axis, top: float) -> str:
     most = max((v for _, v in points if v is not None), default=0.0)
     limit = p.drop_limit
     if limit is None or not points:
-        return _empty("Volts", top)
+        return _empty("Volt drop", top)
     y = _linear(0, max(most, limit) * 1.08, top, top + LANE)
-    labels = [(y(limit), f"limit {figure(limit, '%')} %"), (y(most), f"{figure(most, '%')} %{' short' if most > limit else ''}")]
+    labels = [(y(limit), f"limit {figure(limit, '%')} %"), (y(most), f"{figure(most, '%')} %{' over' if most > limit else ''}")]
     line = _path(f"M{x(0):.1f} {y(limit):.1f}H{WIDE - RIGHT:g}", 1.6, "8 2")
-    return _lane("Volts", "% lost", top, x, labels) + line + _path(_trace(points, x, y), 2.2)
+    return _lane("Volt drop", "% so far", top, x, labels) + line + _path(_trace(points, x, y), 2.2)
 
 
 def _loop(p: Profile, x: Axis, top: float) -> str:
     points = [(q.at, q.zs) for q in p.points]
     most = max((v for _, v in points if v is not None), default=0.0)
     if most <= 0:
-        return _empty("Loop", top)
+        return _empty("Earth loop", top)
     limit, reading = p.zs_limit, p.zs_reading_limit
     near = limit is not None and limit < most * 3
     y = _linear(0, max(most, limit if near and limit is not None else 0.0) * 1.12, top + LANE, top)
@@ -170,7 +170,7 @@ def _loop(p: Profile, x: Axis, top: float) -> str:
             found.append(_path(f"M{x(p.own_from):.1f} {y(value):.1f}H{WIDE - RIGHT:g}", 1.4, dash))
     if near and reading is not None:
         labels.append((y(reading), f"80 % {figure(reading, 'Ω')} Ω"))
-    return _lane("Loop", "Zs, Ω", top, x, labels) + "".join(found)
+    return _lane("Earth loop", "Zs, Ω", top, x, labels) + "".join(found)
 
 
 def plot(p: Plot) -> str:

@@ -159,9 +159,7 @@ def _head(paper: Paper) -> str:
     where = escape(", ".join(filter(None, (stamp.job, stamp.place, stamp.client))))
     missing = paper.missing
     lacks = (
-        f'<p class="lacks">Missing on this paper, and printed as missing: {len(missing)}. The first: {escape("; ".join(missing[:4]))}.</p>'
-        if missing
-        else ""
+        f'<p class="lacks">Missing from this document: {len(missing)}. The first: {escape("; ".join(missing[:4]))}.</p>' if missing else ""
     )
     marks = "".join(f"<p>{escape(line)}</p>" for line in paper.legend)
     foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · data {stamp.hash[:16]}"
@@ -169,5 +167,5 @@ def _head(paper: Paper) -> str:
     return (
         f'<div class="foot"><div>{escape(CAUTION)}</div><div>{where} · {escape(paper.title)} · {foot}</div></div>'
         f"<header><h1>{escape(paper.title)}{about}</h1><p>{where}</p><p>{foot}{f' · {printed}' if printed else ''}</p>"
-        f'<p class="hash">Hash of the data: {stamp.hash}</p>{lacks}<div class="legend">{marks}</div></header>'
+        f'<p class="hash">Data check code: {stamp.hash}</p>{lacks}<div class="legend">{marks}</div></header>'
     )

@@ -32,7 +32,7 @@ SIZES = {
     "14": Size("14 of 99.1 × 38.1 mm", 2, 7, 99.1, 38.1, 4.7, 15.1, 101.6, 38.1),
     "8": Size("8 of 99.1 × 67.7 mm", 2, 4, 99.1, 67.7, 4.7, 13.1, 101.6, 67.7),
 }
-KINDS = {"ends": "Both ends of every cable", "ways": "The ways of the boards", "boards": "The doors of the boards"}
+KINDS = {"ends": "Both ends of every cable", "ways": "Board ways", "boards": "Board doors"}
 
 
 def labels(s: Subject, wanted: str) -> list[Block]:
@@ -72,7 +72,11 @@ def _boards(s: Subject) -> list[tuple[str, ...]]:
         above = next((c for c in s.job.circuits if c.feeds == board.id), None)
         name = f"{s.letters[board.id]} {board.name or 'a board'}"
         found.append(
-            (name, f"fed by {s.named(above)}" if above else "at the origin", "isolate elsewhere too: see the chart" if above else "")
+            (
+                name,
+                f"fed by {s.named(above)}" if above else "at the origin",
+                "more than one point of isolation: see the chart" if above else "",
+            )
         )
         found += [(s.letters[board.id], text) for text in notices(s, board)]
     return found

@@ -12,9 +12,8 @@ from mellow_span.papers.schedule import cpc_cell, result_of, supply_facts
 from mellow_span.papers.subject import Subject
 
 STATEMENT = (
-    "The work described was designed, built, inspected and tested by or under whoever signs, to the rules named here but for the departures "
-    "named here. "
-    "It does not replace a report on the rest of the installation."
+    "Whoever signs designed, built, inspected and tested this work, or supervised it, to the standard named here apart from the departures "
+    "listed. It is not a report on the rest of the installation."
 )
 
 
@@ -32,12 +31,15 @@ def minor_work(s: Subject, circuit_id: str) -> list[Block]:
         Facts(
             "The work",
             [
-                ("For", words(s.job.client, missing="nobody named")),
-                ("At", words(s.job.place, missing="no place named")),
-                ("What was done", words(said.done if said else "", missing="not described")),
+                ("For", words(s.job.client, missing="not entered")),
+                ("At", words(s.job.place, missing="not entered")),
+                ("What was done", words(said.done if said else "", missing="not entered")),
                 ("Completed on", words(said.completed if said else "", missing="no date")),
-                ("Departures from the rules, with the reason", words(said.departures if said else "", missing="" if said else "not said")),
-                ("The existing installation", words(said.existing if said else "", missing="" if said else "nothing said")),
+                (
+                    "Departures from the standard, with the reason",
+                    words(said.departures if said else "", missing="" if said else "not entered"),
+                ),
+                ("Comments on the existing installation", words(said.existing if said else "", missing="" if said else "not entered")),
             ],
         ),
         supply_facts(s),
@@ -54,26 +56,26 @@ def minor_work(s: Subject, circuit_id: str) -> list[Block]:
                 ("Capacity Iz", number(found.iz, "A")),
                 ("Volt drop", number(found.drop, "%")),
                 ("Zs predicted, hot", number(found.zs, "Ω", assumed="Ze" in found.assumed)),
-                ("Zs allowed, hot", number(found.zs_max, "Ω")),
-                ("By its checks", verdict_cell(found.verdict, found.headline, assumed=bool(found.assumed), doubtful=found.doubtful)),
+                ("Max Zs, conductors hot", number(found.zs_max, "Ω")),
+                ("Design verdict", verdict_cell(found.verdict, found.headline, assumed=bool(found.assumed), doubtful=found.doubtful)),
                 ("Why", words(found.reason)),
             ],
         ),
         Facts(
-            "What was read",
+            "Test results",
             [
-                ("cpc continuous: R1 + R2, or R2", worst(tests, ("r1r2", "r2_lead", "cross_le"))),
-                ("Insulation, live conductors", worst(tests, ("ir_ln", "ir_ll"))),
-                ("Insulation to earth", worst(tests, ("ir_le", "ir_ne"))),
+                ("cpc continuity: R1 + R2 or R2", worst(tests, ("r1r2", "r2_lead", "cross_le"))),
+                ("Insulation resistance, live to live", worst(tests, ("ir_ln", "ir_ll"))),
+                ("Insulation resistance, live to earth", worst(tests, ("ir_le", "ir_ne"))),
                 ("Polarity", worst(tests, ("polarity",))),
                 ("Zs", worst(tests, ("zs",))),
-                ("A reading of Zs may show", number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)),
-                ("RCD at its current", worst(tests, ("rcd_1",))),
+                ("Max measured Zs (80 %)", number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)),
+                ("RCD trip time at 1 × IΔn", worst(tests, ("rcd_1",))),
                 ("Functional test", worst(tests, ("functional",))),
             ],
         ),
-        Table("Every reading of it", READING, read, key=3, fine=True, note="" if read else "Nothing was read yet."),
-        Words("What is signed", [STATEMENT]),
+        Table("All test results", READING, read, key=3, fine=True, note="" if read else "No test results yet."),
+        Words("Declaration", [STATEMENT]),
         Signature("Designed, built, inspected and tested by"),
-        Signature("Taken over by, for the client"),
+        Signature("Received for the client by"),
     ]

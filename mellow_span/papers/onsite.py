@@ -12,15 +12,17 @@ from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Sign
 from mellow_span.papers.subject import Subject, day
 
 PULLS = (
-    Column("Order"), Column("No"), Column("Lot"), Column("Cable", share=20), Column("For", share=13), Column("From", share=11), Column("To", share=11),
-    Column("Pieces"), Column("Cut to", "m"), Column("Sleeve", "mm"), Column("By", share=12), Column("Pulled in", share=12),
+    Column("Order"), Column("No."), Column("Pull"), Column("Cable", share=20), Column("For", share=13), Column("From", share=11),
+    Column("To", share=11),
+    Column("Pieces"), Column("Cut length", "m"), Column("Sleeve", "mm"), Column("By", share=12), Column("Pulled in", share=12),
 )  # fmt: skip
 
 
 def pull_list(s: Subject, _: str) -> list[Block]:
     """Return the pull list in the order of pulling, how much of each cable it takes, and how that is cut from drums."""
     done, plans = ticked(s.entries), cuttings(pieces(s.pulled), list(s.drums), rests(s.entries))
-    slack = f"Cut {s.slack.board:g} m more at a board, {s.slack.end:g} m at another end, {s.slack.undecided:g} m at an end not decided yet."
+    allowed = f"{s.slack.board:g} m at a board, {s.slack.end:g} m at other ends, {s.slack.undecided:g} m where the end is not decided"
+    slack = f"Allowance included: {allowed}."
     sums = [
         [
             Item(x.cable), number(x.metres, "m"), number(float(x.pieces), ""), number(x.longest, "m"),
@@ -34,18 +36,18 @@ def pull_list(s: Subject, _: str) -> list[Block]:
         pulled = f"{entry.by}, {day(entry.at)}" if entry else TICK
         rows.append([*_pull(p), Item(pulled)])
     return [
-        Table("To be pulled in", PULLS, rows, key=2, fine=True, note=slack),
-        Table("How much of each cable", SUMS, sums),
-        Table("How it is cut", CUTS, [row for plan in plans for row in _cut(plan)]),
+        Table("Cables to pull in", PULLS, rows, key=2, fine=True, note=slack),
+        Table("Total of each cable", SUMS, sums),
+        Table("Cutting plan", CUTS, [row for plan in plans for row in _cut(plan)]),
     ]
 
 
-SUMS = (Column("Cable", share=50), Column("Together", "m"), Column("Pieces"), Column("Longest", "m"), Column("Length not known"))
-CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from it", share=40), Column("Left", "m"))
+SUMS = (Column("Cable", share=50), Column("Total", "m"), Column("Pieces"), Column("Longest", "m"), Column("Length not known"))
+CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from it", share=40), Column("Left over", "m"))
 
 
 def _pull(p: Pull) -> list[Item]:
-    marks = "".join((", end not decided" if p.open else "", ", spare" if p.spare else "", ", may come later" if p.later else ""))
+    marks = "".join((", end not decided" if p.open else "", ", not connected" if p.spare else "", ", future" if p.later else ""))
     marks += f", {p.why}" if p.cut is None else ""
     return [
         number(float(p.place), ""), Item(p.number), number(float(p.bundle), ""), Item(p.cable), Item(f"{p.name}{marks}"), Item(p.start), Item(p.end),
@@ -79,15 +81,15 @@ def bill(s: Subject, _: str) -> list[Block]:
         groups.setdefault(need.group, []).append(_need(need, cost, f"{entry.by}, {day(entry.at)}" if entry and entry.data.have else TICK))
     tables: list[Block] = [Table(name.capitalize(), NEEDS, rows) for name, rows in groups.items()]
     sums = [
-        ("Together, by the price book", number(round(total, 2), "")),
-        ("Lines the book has no price for", Item(str(unpriced), float(unpriced))),
+        ("Total, at the price list", number(round(total, 2), "")),
+        ("Items without a price", Item(str(unpriced), float(unpriced))),
     ]
-    return [*tables, Facts("Sum", sums), Words("", ["* counted from usual sizes and spacings: look before you order."])]
+    return [*tables, Facts("Sum", sums), Words("", ["* estimated from usual sizes and spacings: check before ordering."])]
 
 
 NEEDS = (
-    Column("Thing", share=34), Column("Count", share=7), Column("Unit", share=7), Column("For", share=18), Column("Note", share=16),
-    Column("Costs", share=9), Column("There", share=9),
+    Column("Item", share=34), Column("Count", share=7), Column("Unit", share=7), Column("For", share=18), Column("Note", share=16),
+    Column("Costs", share=9), Column("On site", share=9),
 )  # fmt: skip
 
 
@@ -100,8 +102,8 @@ def _need(need: Need, cost: float | None, there: str) -> list[Item]:
 
 
 STATES = {
-    "open": "Begun: NOT proved dead", "dead": "Proved dead", "live": "Stopped: NOT dead", "released": "Released, energised again",
-    "given_up": "Given up",
+    "open": "Started: NOT proved dead", "dead": "Proved dead", "live": "Stopped: found LIVE", "released": "Locks off, re-energised",
+    "given_up": "Abandoned",
 }  # fmt: skip
 
 
@@ -116,23 +118,23 @@ def isolation_record(s: Subject, record_id: str) -> list[Block]:
             blocks.append(Leaf(record.title))
         state = Item(STATES[record.state], verdict="short" if record.state in ("open", "live") else None)
         facts = [
-            ("Made dead", Item(record.title)), ("Begun by", Item(record.by)), ("Begun", Item(day(record.at))), ("State", state),
+            ("Isolated", Item(record.title)), ("Begun by", Item(record.by)), ("Begun", Item(day(record.at))), ("State", state),
             ("Proved dead at", words(day(record.proved), missing="" if record.state == "given_up" else "not proved")),
-            ("Given up because", words(record.why)),
+            ("Abandoned because", words(record.why)),
         ]  # fmt: skip
         blocks += [Facts(record.title, facts), Table("Steps", ACTS, [_act(k, d) for k, d in enumerate(record.steps, 1)], key=2)]
         blocks += [
             Table("Release", ACTS, [_act(k, d) for k, d in enumerate(record.release, 1)], key=2),
-            Signature("In charge of the isolation"),
+            Signature("Person in control of the isolation"),
         ]
-    return blocks or [Words("", ["No isolation of this job was begun."])]
+    return blocks or [Words("", ["No isolation started in this job."])]
 
 
 ACTS = (Column("Step"), Column("What", share=42), Column("Found or used", share=24), Column("By", share=12), Column("When", share=16))
 
 
 def _act(k: int, d: Done) -> list[Item]:
-    found = "; ".join(filter(None, (d.value, f"local switch: {d.local}" if d.local else "")))
+    found = "; ".join(filter(None, (d.value, f"local isolator: {d.local}" if d.local else "")))
     bad = d.step.needs == "dead" and d.value == "live"
     return [
         Item(str(k)), Item(d.step.text), Item(found or ("done" if d.by else "not done"), missing=not d.by, verdict="short" if bad else None),

@@ -9,9 +9,9 @@ from typing import Literal
 from mellow_span.core.figures import figure
 from mellow_span.core.findings.results import Verdict
 
-STANDS: dict[Verdict, str] = {"meets": "meets", "close": "close", "short": "short", "not_known": "not known"}
+STANDS: dict[Verdict, str] = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
 CAUTION = (
-    "Meets these checks with these inputs, and no more: it replaces neither the regulations and local rules nor inspection, testing and the judgement "
+    "Meets these checks with these inputs, and no more. It does not replace the regulations and local rules, inspection, testing or the judgement "
     "of a competent, licensed person."
 )
 # What the marks on a paper mean; each paper prints those it uses.
@@ -19,8 +19,8 @@ DAGGER, ASSUMED = "†", "≈"
 # A box to tick by hand.
 TICK = "[   ]"
 LEGEND = {
-    DAGGER: "† rests on a cell that is still to be checked against the printed table",
-    ASSUMED: "≈ rests on a value that was assumed or only declared, not measured",
+    DAGGER: "† based on a table value still to be checked against the printed standard",
+    ASSUMED: "≈ based on a value assumed or declared, not measured",
 }
 
 

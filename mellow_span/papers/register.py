@@ -56,27 +56,30 @@ class Kind:
 
 
 PAPERS: dict[str, Kind] = {
-    "schedule": Kind("Circuit schedule", "every circuit as designed, with what the design predicts", schedule.schedule, wide=True),
-    "results": Kind("Results of the tests", "what was read, beside predictions and limits, then every reading", results.results, wide=True),
-    "chart": Kind("Board chart", "for the door of a board: ways, what they serve, what to know", chart.chart, _boards, "board", "every board"),
+    "schedule": Kind("Circuit schedule", "every circuit as designed, with calculated values", schedule.schedule, wide=True),
+    "results": Kind("Test results", "measured values with predictions and limits, then every reading", results.results, wide=True),
+    "chart": Kind("Board chart", "for the board door: ways, what they serve, notes", chart.chart, _boards, "board", "every board"),
     "labels": Kind("Labels", "for cables, ways and doors, on sheets of labels", labels.labels, _sheets, "labels and sheet"),
     "minor_work": Kind(
-        "Record of minor work", "work on one circuit: what was done, designed and read, to be signed", minor_work.minor_work, _circuits, "circuit"
+        "Minor work record", "work on one circuit: what was done, designed and read, to be signed", minor_work.minor_work, _circuits, "circuit"
     ),
-    "working": Kind("Working", "a circuit with its run, checks, and every step with its cell", design.working, _circuits, "circuit", "every circuit"),
+    "working": Kind(
+        "Working", "a circuit with its cable run, checks, and every step with its table cell", design.working, _circuits, "circuit", "every circuit"
+    ),
     "coordination": Kind(
-        "Coordination", "which device opens first; of one circuit, time over current", design.coordination, _circuits, "circuit", "the pairs of all"
+        "Selectivity", "which device operates first, with time/current curves for one circuit", design.coordination, _circuits, "circuit",
+        "the pairs of all",
     ),
-    "earthing": Kind("Earthing of an outbuilding", "the ways side by side, what was decided and why", design.earthing, _fed, "board", "every one"),
-    "existing": Kind("What is there already", "what was found, graded, with changes and limits", survey.survey, wide=True),
-    "assumptions": Kind("Assumed and doubtful", "what nobody measured, and † cells still to be read in the book", registers.assumed, wide=True),
+    "earthing": Kind("Earthing of an outbuilding", "options side by side, what was decided and why", design.earthing, _fed, "board", "every one"),
+    "existing": Kind("Existing installation", "observations, graded, with changes and limitations", survey.survey, wide=True),
+    "assumptions": Kind("Assumed and unchecked", "values nobody measured, and † table values still to be checked", registers.assumed, wide=True),
     "books": Kind(
-        "Under two books", "how the job stands under its own book and under another", two_books.two_books, two_books.others, "book", wide=True
+        "Two standards compared", "verdicts under the job's own standard and under another", two_books.two_books, two_books.others, "book", wide=True
     ),
-    "advice": Kind("Advice", "what the facts of the job call for, and what was put aside", registers.advice, wide=True),
-    "pulls": Kind("Pull list", "every cable to pull, in order, and how it is cut", onsite.pull_list, wide=True),
-    "materials": Kind("Materials", "what the job takes, by the price book", onsite.bill),
-    "isolation": Kind("Record of isolation", "each step in order, who and when", onsite.isolation_record, _records, "record", "every record"),
+    "advice": Kind("Advice", "advice for this job, and what was marked not applicable", registers.advice, wide=True),
+    "pulls": Kind("Cable list", "every cable to pull in, in order, with cut lengths", onsite.pull_list, wide=True),
+    "materials": Kind("Materials", "what the job needs, at the price list", onsite.bill),
+    "isolation": Kind("Isolation record", "each step in order, who and when", onsite.isolation_record, _records, "record", "every record"),
 }  # fmt: skip
 
 

@@ -24,11 +24,11 @@ def assumed(s: Subject, _: str) -> list[Block]:
         ]
         for one in assumptions(s.job, effort)
     ]  # fmt: skip
-    left = "Not all of them could be looked at: the job is large." if effort.cut else ""
+    left = "The job is too large to check them all." if effort.cut else ""
     cells = [
         [
             Item(c.table), Item(c.title), Item(c.row), Item(c.column), Item(f"{c.value:g} {c.unit}".strip(), c.value, c.unit, doubtful=c.check),
-            number(float(c.uses), ""), words(c.read, missing="" if c.read else "not read yet"),
+            number(float(c.uses), ""), words(c.read, missing="" if c.read else "not checked yet"),
         ]
         for c in cells_of(s.job)
     ]  # fmt: skip
@@ -41,23 +41,23 @@ def assumed(s: Subject, _: str) -> list[Block]:
     ]  # fmt: skip
     return [
         Table("Assumed, not measured", ASSUMED, rows, note=left or ("" if rows else "Nothing is assumed.")),
-        Table("Cells still to be checked against the printed table", CELLS, cells, key=4, note="" if cells else "None is used."),
-        Table("Circuits that rest on them", RESTING, resting, key=2),
+        Table("Table values still to be checked", CELLS, cells, key=4, note="" if cells else "None is used."),
+        Table("Circuits that use them", RESTING, resting, key=2),
     ]
 
 
 ASSUMED = (
     Column("Value", share=16),
-    Column("As it stands", share=22),
-    Column("Known as", share=12),
-    Column("Verdicts it can turn"),
-    Column("Otherwise", share=36),
+    Column("Value used", share=22),
+    Column("Basis", share=12),
+    Column("Verdicts it can change"),
+    Column("If different", share=36),
 )
 CELLS = (
     Column("Table", share=10), Column("What it is", share=24), Column("Row", share=14), Column("Column", share=18), Column("Value", share=10),
-    Column("Used"), Column("Read in the book", share=18),
+    Column("Used"), Column("Checked in print", share=18),
 )  # fmt: skip
-RESTING = (Column("No"), Column("Circuit", share=30), Column("Assumed", share=40), Column("Doubtful cell"))
+RESTING = (Column("No."), Column("Circuit", share=30), Column("Assumed", share=40), Column("Unchecked value"))
 
 
 def advice(s: Subject, _: str) -> list[Block]:
@@ -66,14 +66,10 @@ def advice(s: Subject, _: str) -> list[Block]:
         [Item(a.weight), Item(a.subject), Item(a.title), Item(a.text), words(a.clause), words(a.dismissed or "")]
         for a in advise(s.job)
     ]  # fmt: skip
-    return [
-        Table(
-            "Advice", ADVICE, rows, key=3, note="Advice decides nothing; a check does." if rows else "The facts of this job call for none."
-        )
-    ]
+    return [Table("Advice", ADVICE, rows, key=3, note="Advice decides nothing; a check does." if rows else "None for this job.")]
 
 
 ADVICE = (
-    Column("Weight"), Column("About", share=15), Column("Advice", share=16), Column("Why", share=36), Column("Clause", share=10),
-    Column("Put aside because", share=16),
+    Column("Importance"), Column("About", share=15), Column("Advice", share=16), Column("Why", share=36), Column("Clause", share=10),
+    Column("Not applicable because", share=16),
 )  # fmt: skip

@@ -13,8 +13,8 @@ from mellow_span.papers.subject import Subject, day
 # The columns, each with the quantities that answer it; of several readings the worst one stands there.
 ASKED: tuple[tuple[str, str, tuple[Quantity, ...]], ...] = (
     ("r1", "Ω", ("r1",)), ("rn", "Ω", ("rn",)), ("r2", "Ω", ("r2",)), ("R1 + R2", "Ω", ("r1r2", "cross_le")), ("R2", "Ω", ("r2_lead",)),
-    ("Ins. live", "MΩ", ("ir_ln", "ir_ll")), ("Ins. earth", "MΩ", ("ir_le", "ir_ne")), ("Polarity", "", ("polarity",)), ("Zs", "Ω", ("zs",)),
-    ("Ipf", "A", ("ipf",)), ("RCD ×1", "ms", ("rcd_1",)), ("RCD ×5", "ms", ("rcd_5",)), ("Functional", "", ("functional",)),
+    ("IR live–live", "MΩ", ("ir_ln", "ir_ll")), ("IR live–earth", "MΩ", ("ir_le", "ir_ne")), ("Polarity", "", ("polarity",)), ("Zs", "Ω", ("zs",)),
+    ("Ipf", "A", ("ipf",)), ("RCD 1 × IΔn", "ms", ("rcd_1",)), ("RCD 5 × IΔn", "ms", ("rcd_5",)), ("Functional", "", ("functional",)),
 )  # fmt: skip
 # Of these the smallest reading is the worst, of all others the largest.
 LEAST = ("ir_ln", "ir_ll", "ir_le", "ir_ne")
@@ -24,11 +24,11 @@ def results(s: Subject, _: str) -> list[Block]:
     """Return the blocks of the results: the supply, each board with its circuits, every reading."""
     found: list[Block] = [supply_facts(s)]
     columns = [
-        Column("No"),
+        Column("No."),
         Column("Circuit", share=12),
         *(Column(title, unit) for title, unit, _ in ASKED),
-        Column("Zs allowed", "Ω"),
-        Column("Off"),
+        Column("Max measured Zs", "Ω"),
+        Column("Queries"),
     ]
     for board in s.job.boards:
         rows = [_row(s, c) for c in s.at_board(board) if not c.spare]
@@ -36,7 +36,7 @@ def results(s: Subject, _: str) -> list[Block]:
     found.append(Table("At the boards", BOARDS, [row for b in s.job.boards for row in _board(s, b)], key=3))
     every = [row for c in s.laid.circuits if not c.spare for row in readings_of(s.tests[c.id])]
     every += [row for b in s.job.boards for row in readings_of(s.at_boards[b.id])]
-    found.append(Table("Every reading", READING, every, key=3, fine=True, note="" if every else "Nothing was read yet."))
+    found.append(Table("All test results", READING, every, key=3, fine=True, note="" if every else "No test results yet."))
     return found
 
 
@@ -58,8 +58,8 @@ def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:
 
 
 BOARDS = (
-    Column("Board"), Column("Name", share=18), Column("Test", share=20), Column("Reading"), Column("Unit"), Column("The design takes"),
-    Column("At most"), Column("Found", share=36),
+    Column("Board"), Column("Name", share=18), Column("Test", share=20), Column("Reading"), Column("Unit"), Column("Design value"),
+    Column("At most"), Column("Result", share=36),
 )  # fmt: skip
 
 
@@ -82,10 +82,10 @@ def worst(tests: Sequence[SiteTest], asked: Sequence[Quantity]) -> Item:
     read = [cell_of(t, t.rows[-1]) for t in mine if t.rows]
     found = max(read, key=lambda c: _badness(c, mine[0].quantity), default=None)
     if found is None or (len(read) < len(mine) and found.verdict is None):
-        return Item("not read", missing=True, unit=mine[0].unit)
+        return Item("not tested", missing=True, unit=mine[0].unit)
     if len(read) < len(mine):
         # What is bad is not hidden behind what is missing.
-        return Item(f"{found.text}, others not read", missing=True, unit=found.unit, verdict=found.verdict)
+        return Item(f"{found.text}, others not tested", missing=True, unit=found.unit, verdict=found.verdict)
     return found
 
 
@@ -111,13 +111,13 @@ def _badness(cell: Item, quantity: Quantity) -> tuple[bool, float]:
 
 
 READING = (
-    Column("No"), Column("Test", share=14), Column("Point", share=12), Column("Read"), Column("Unit"), Column("Predicted"), Column("Limit"),
+    Column("No."), Column("Test", share=14), Column("Point", share=12), Column("Measured"), Column("Unit"), Column("Predicted"), Column("Limit"),
     Column("At", "°C"), Column("Test voltage", "V"), Column("Instrument", share=9), Column("Method, note", share=12), Column("By", share=7),
-    Column("When", share=8), Column("Found", share=7),
+    Column("When", share=8), Column("Result", share=7),
 )  # fmt: skip
 FOUND = {
-    "within": "as predicted", "above": "above", "below": "below", "short": "past its limit", "meets": "meets",
-    "not_known": "limit not known", "not_read": "not read",
+    "within": "as predicted", "above": "above", "below": "below", "short": "outside limit", "meets": "meets",
+    "not_known": "limit not known", "not_read": "not tested",
 }  # fmt: skip
 
 

@@ -9,9 +9,9 @@ from mellow_span.papers.page import Block, Column, Facts, Item, Table, number, v
 from mellow_span.papers.subject import Subject
 
 COLUMNS = (
-    Column("No"), Column("Circuit", share=13), Column("Cable", share=12), Column("Line", "mm²"), Column("cpc", "mm²"), Column("Method"),
+    Column("No."), Column("Circuit", share=13), Column("Cable", share=12), Column("Line", "mm²"), Column("cpc", "mm²"), Column("Method"),
     Column("Length", "m"), Column("Ib", "A"), Column("Device", share=10), Column("In", "A"), Column("Icn", "kA"), Column("RCD", "mA", 7),
-    Column("Iz", "A"), Column("Drop", "%"), Column("Zs", "Ω"), Column("Zs max", "Ω"), Column("80 %", "Ω"), Column("Stands", share=7),
+    Column("Iz", "A"), Column("Volt drop", "%"), Column("Zs", "Ω"), Column("Zs max", "Ω"), Column("Max measured Zs", "Ω"), Column("Verdict", share=7),
 )  # fmt: skip
 MA = 1000.0
 
@@ -38,7 +38,7 @@ def supply_facts(s: Subject) -> Facts:
             ("Ze", number(supply.ze, "Ω", assumed=supply.ze_source in guessed)),
             ("Ipf", number(supply.ipf, "A", assumed=supply.ipf_source in guessed)),
             ("Service fuse", words(fuse, missing="not known")),
-            ("Service fuse In", number(supply.fuse_in, "A", assumed=supply.fuse_source in guessed)),
+            ("Service fuse rating", number(supply.fuse_in, "A", assumed=supply.fuse_source in guessed)),
             ("Meter tails", number(supply.tails_csa, "mm²")),
             ("Earthing conductor", number(supply.earthing_csa, "mm²")),
             ("Main bonding", _bonding(supply)),
@@ -62,11 +62,13 @@ def board_note(s: Subject, board: Board) -> str:
     above = next((c for c in s.job.circuits if c.feeds == board.id), None)
     here = next(b for b in s.done.result.boards if b.id == board.id)
     facts = [f"fed by {s.named(above)}" if above else "at the origin", f"earthing {here.earthing or 'not known'}"]
-    facts += [f"Zs there {number(here.zs, 'Ω').told} Ω" if here.zs is not None else "Zs there not known"]
+    facts += [f"Zs at board {number(here.zs, 'Ω').told} Ω" if here.zs is not None else "Zs at board not known"]
     largest = here.ipf_3ph if here.ipf_3ph is not None else here.ipf_ln
-    facts += [f"largest fault {number(largest / AMPERE_PER_KA, 'kA').told} kA" if largest is not None else "largest fault not known"]
+    facts += [
+        f"max fault current {number(largest / AMPERE_PER_KA, 'kA').told} kA" if largest is not None else "max fault current not known"
+    ]
     if board.rcd_idn:
-        facts.append(f"RCD {board.rcd_idn * MA:g} mA{' time-delayed' if board.rcd_delayed else ''} over all of it")
+        facts.append(f"RCD {board.rcd_idn * MA:g} mA{' time-delayed' if board.rcd_delayed else ''} as main RCD")
     return "; ".join(facts)
 
 

@@ -13,12 +13,12 @@ from mellow_span.papers.subject import Subject, day
 
 # In plain words first; the class usually given stands beside it.
 GRADES = {
-    "danger": "Dangerous now", "may_become": "Could become dangerous", "look": "To be looked into", "improve": "Not to today's rules",
+    "danger": "Danger present", "may_become": "Potentially dangerous", "look": "Needs further investigation", "improve": "Improvement recommended",
 }  # fmt: skip
 SUMMARY = {
-    True: "Satisfactory, as far as it was looked at: nothing found is dangerous, could become so, or has to be looked into.",
-    False: "Not satisfactory: something found is dangerous, could become so, or has to be looked into.",
-    None: "No circuit of this job is there already: there is nothing to report on.",
+    True: "Satisfactory, within what was inspected: nothing found is dangerous, potentially dangerous or needs further investigation.",
+    False: "Unsatisfactory: something found is dangerous, potentially dangerous or needs further investigation.",
+    None: "No circuit in this job is marked as existing: nothing to report.",
 }
 CHANGES = {
     "appliance": "a bigger appliance",
@@ -34,28 +34,28 @@ def survey(s: Subject, _: str) -> list[Block]:
     found = existing(s.job, s.entries)
     rows = [_row(o) for o in found.observations]
     noted = [[words(CHANGES.get(c.what, c.what)), Item(c.text), words(c.by), words(day(c.at))] for c in found.changes]
-    limits = [[Item(x.text), words(x.agreed, missing="with nobody"), words(x.by), words(day(x.at))] for x in found.limits]
+    limits = [[Item(x.text), words(x.agreed, missing="no one"), words(x.by), words(day(x.at))] for x in found.limits]
     return [
-        Words("How it stands", [SUMMARY[found.satisfactory]], strong=True),
-        Facts("What was looked at", _looked(s, found)),
+        Words("Overall", [SUMMARY[found.satisfactory]], strong=True),
+        Facts("Extent of inspection", _looked(s, found)),
         supply_facts(s),
         Table(
-            "What was found",
+            "Observations",
             FOUND,
             rows,
             key=2,
-            note="" if rows else "Nothing was found with these inputs. That is no proof that nothing is there.",
+            note="" if rows else "Nothing found with these inputs. That does not prove there is no defect.",
         ),
         Table(
-            "Cures",
+            "Remedial options",
             CURES,
             _cures(s, found),
             key=1,
-            note="The cheapest ones that make every check of the circuit pass, by the price book; each was solved again.",
+            note="The cheapest that make every check on the circuit pass, at the price list; each was checked in full.",
         ),
-        Table("Changed since it was installed", CHANGED, noted, note="" if noted else "Nothing is known to have changed."),
-        Table("Not looked at", LIMITS, limits, note="" if limits else "No limit of the survey was noted."),
-        Signature("Surveyed and graded by"),
+        Table("Changes since installation", CHANGED, noted, note="" if noted else "Nothing is known to have changed."),
+        Table("Limitations", LIMITS, limits, note="" if limits else "No limitations noted."),
+        Signature("Inspected and graded by"),
     ]
 
 
@@ -63,14 +63,14 @@ def _looked(s: Subject, found: Existing) -> list[tuple[str, Item]]:
     old = [c for c in s.job.circuits if c.existing]
     unread = sum(s.tests[c.id].left for c in old if c.id in s.tests)
     return [
-        ("Circuits that are there already", number(float(found.circuits), "")),
-        ("Their tests not read yet", Item(str(unread), float(unread), missing=unread > 0)),
+        ("Existing circuits", number(float(found.circuits), "")),
+        ("Tests not done yet", Item(str(unread), float(unread), missing=unread > 0)),
     ]
 
 
 def _row(o: Observation) -> list[Item]:
     grade = o.own or o.grade
-    own = f"graded so by {o.by}: {o.reason}; by the facts: {GRADES[o.grade].lower()}" if o.own else ""
+    own = f"graded by {o.by}: {o.reason}; suggested grade: {GRADES[o.grade].lower()}" if o.own else ""
     return [
         Item(o.where), Item(o.told, assumed=o.assumed, doubtful=o.doubtful),
         Item(GRADES[grade], verdict="short" if grade in ("danger", "may_become") else None),
@@ -93,17 +93,17 @@ def _cures(s: Subject, found: Existing) -> list[list[Item]]:
         except CoreError:
             cures = []
         if not cures:
-            told = "not looked for: the job is large; see its ways out" if late else "no change that was tried cures all of it"
+            told = "not tried, the job is large: see the circuit’s fixes" if late else "no change tried fixes all of it"
             rows.append([Item(name), Item(told, missing=late), Item("–"), Item("–"), Item("–")])
         for o in cures[:MOST]:
-            dug = f"{figure(o.digging, 'm')} m are dug up" if o.digging else ""
+            dug = f"{figure(o.digging, 'm')} m of digging" if o.digging else ""
             rows.append([Item(name), Item(o.title), Item(o.reason), number(o.cost, ""), words(dug)])
     return rows
 
 
-CURES = (Column("Circuit", share=16), Column("Cure", share=34), Column("Then", share=32), Column("Costs"), Column("Digging"))
+CURES = (Column("Circuit", share=16), Column("Remedy", share=34), Column("Then", share=32), Column("Costs"), Column("Digging"))
 FOUND = (
-    Column("Where", share=14), Column("What", share=30), Column("Grade", share=14), Column("Class"), Column("Why so", share=22),
+    Column("Where", share=14), Column("What", share=30), Column("Grade", share=14), Column("Class"), Column("Reason", share=22),
     Column("Clause", share=8), Column("Found by"),
 )  # fmt: skip
 CHANGED = (Column("What", share=18), Column("How", share=50), Column("Noted by"), Column("When", share=16))

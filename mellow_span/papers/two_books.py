@@ -28,11 +28,9 @@ def two_books(s: Subject, other: str) -> list[Block]:
     return [
         Words(
             "",
-            [
-                f"{turned} of {len(found)} parts stand otherwise under {there} than under {here}. Which book binds a job is for the law to say."
-            ],
+            [f"{turned} of {len(found)} parts differ under {there} from {here}. Which standard applies is for the law to say."],
         ),
-        Table("Under both books", columns, rows),
+        Table("Under both standards", columns, rows),
         Table("Checks that differ", checks, differing, key=2, fine=True, note="" if differing else "None differs."),
     ]
 
@@ -44,6 +42,6 @@ def _verdict(one: UnderBoth, which: int) -> Item:
 
 def _in_book(s: InBook) -> Item:
     if s.verdict is None:
-        return Item("not asked")
-    shown = "" if s.decides else ", shown and not decisive"
+        return Item("not required")
+    shown = "" if s.decides else ", for information only"
     return verdict_cell(s.verdict, f"{s.text}{f' ({s.clause})' if s.clause else ''}{shown}", doubtful=s.doubtful)

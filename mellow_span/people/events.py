@@ -18,9 +18,9 @@ Kind = Literal[
 ]  # fmt: skip
 TOLD: dict[str, str] = {
     "signed_in": "signed in", "refused": "a wrong password", "signed_out": "signed out", "exported": "saved as a file", "deleted": "deleted",
-    "brought_back": "brought back", "imported": "taken in from a file", "invited": "invited", "joined": "joined", "left": "left", "removed": "removed",
-    "role": "another role", "handed_over": "handed over", "link_made": "made a link for", "link_ended": "ended a link for",
-    "password": "changed the password", "second_on": "turned the second step on", "second_off": "turned the second step off",
+    "brought_back": "brought back", "imported": "opened from a file", "invited": "invited", "joined": "joined", "left": "left", "removed": "removed",
+    "role": "another role", "handed_over": "handed over", "link_made": "made a link for", "link_ended": "cancelled a link for",
+    "password": "changed the password", "second_on": "turned the second step on", "second_off": "turned two-step sign-in off",
     "device_ended": "signed a device out", "renamed": "renamed the firm", "issued": "issued", "signed": "signed",
 }  # fmt: skip
 

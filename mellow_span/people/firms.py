@@ -69,7 +69,7 @@ def add_person(username: str, password: str) -> Any:
     if not name or "\x00" in name:
         raise InputError("username", username, "a name")
     if model.objects.filter(username__iexact=name).exists():
-        raise InputError("username", name, "a name nobody here has; case makes no difference")
+        raise InputError("username", name, "a name not in use; capitals do not matter")
     check_password(password, model(username=name))
     return model.objects.create_user(name, password=password)
 
@@ -85,7 +85,7 @@ def check_password(password: str, user: Any, field: str = "password") -> None:
     try:
         validate_password(password, user)
     except ValidationError as error:
-        raise InputError(field, "what was typed", " ".join(error.messages)) from None
+        raise InputError(field, "the password typed", " ".join(error.messages)) from None
 
 
 def member_in(firm: Firm, member: int) -> Member:
@@ -100,7 +100,7 @@ def _others(firm: Firm, but: Member) -> None:
     """Raise InputError where nobody else looks after the firm. Whoever counts holds the firm, so that the last two cannot go at once."""
     Firm.objects.select_for_update().get(pk=firm.pk)
     if not firm.members.filter(role=Member.Role.SUPERVISOR, left__isnull=True).exclude(pk=but.pk).exists():
-        raise InputError("role", but.name, "another supervisor beside: hand over first")
+        raise InputError("role", but.name, "another supervisor: hand over first")
 
 
 @transaction.atomic

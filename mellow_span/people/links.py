@@ -22,7 +22,7 @@ MOST = 20
 def make(by: Member, job: Job, name: str, days: int) -> tuple[ClientLink, str]:
     """Return a new link for a client to a job as it stands now, with its token, which is shown once. Raises InputError."""
     if job.links.filter(ends__gt=timezone.now()).count() >= MOST:
-        raise InputError("links", MOST + 1, f"at most {MOST} links to a job; end one first")
+        raise InputError("links", MOST + 1, f"at most {MOST} links to a job; cancel one first")
     token, hashed = new_token()
     ends = timezone.now() + timedelta(days=days)
     made = ClientLink.objects.create(

@@ -37,7 +37,7 @@ def passes(user: Any, code: str) -> bool:
 def begin(user: Any) -> tuple[str, str, str]:
     """Return a new secret as text, its address for an app, and that as a picture; it counts once a code proves that the app has it."""
     if is_on(user):
-        raise InputError("second", "on", "a second step that is off")
+        raise InputError("second", "on", "two-step sign-in that is off")
     TOTPDevice.objects.filter(user=user, confirmed=False).delete()
     device = TOTPDevice.objects.create(user=user, name="app", confirmed=False)
     address = device.config_url

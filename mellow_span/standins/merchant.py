@@ -17,7 +17,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from mellow_span.standins.serving import serve
 
-NAME = "The counter (a stand-in: goods, prices and stock are made up)"
+NAME = "Trade counter (made up: goods, prices and stock)"
 CATALOGUE = Path(__file__).parent / "catalogue.csv"
 MOST_LINES, MOST_BODY = 500, 200_000
 

@@ -61,11 +61,11 @@ def _books(page: Page) -> None:
 
 
 def _packs(page: Page) -> None:
-    page.get_by_role("link", name="Tables of your own").click()
-    looking = page.get_by_label("look at a pack: a zip, or its files")
+    page.get_by_role("link", name="Your own tables").click()
+    looking = page.get_by_label("check a pack: a zip, or its files")
     example = Path(__file__).parents[2] / "docs" / "format" / "packs" / "fuses-by-i2"
     looking.set_input_files([str(p) for p in sorted(example.iterdir())])
-    page.get_by_role("button", name="take it in").click()
+    page.get_by_role("button", name="add it").click()
     page.locator("[data-pack]").wait_for()
     about = (example / "pack.toml").read_text("utf-8").replace('version = "1"', 'version = "2"')
     files = {"pack.toml": about, "conventional.csv": "device,in_from,in_to,i2_multiple\nBS88-3,0,63,1.6x\nBS88-3,63,100,-1\n"}
@@ -75,7 +75,7 @@ def _packs(page: Page) -> None:
 
 def _attention(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_text("Short: must be put right").wait_for()
+    page.get_by_text("Fails: must be put right").wait_for()
 
 
 def _stage(page: Page, job: str, view: str) -> None:
@@ -115,7 +115,7 @@ def _routes(page: Page) -> None:
     page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
     page.locator("nav").get_by_role("link", name="Routes").click()
     page.locator("[data-section]").first.wait_for()
-    page.locator("summary").filter(has_text="Try something").first.click()
+    page.locator("summary").filter(has_text="Try a change").first.click()
     page.locator("[data-tryout=split]").first.wait_for()
 
 
@@ -149,7 +149,7 @@ def _isolation(page: Page) -> None:
     page.wait_for_url(re.compile("/jobs/"))
     page.goto(page.url + "/isolation")
     page.get_by_label("What is to be made dead").select_option(label="Slipway board")
-    page.get_by_role("button", name="begin the record").click()
+    page.get_by_role("button", name="start the record").click()
     for words in ("the harbour office; all on", "none, looked at the meter", "no: followed to its bar", "tester 7 on the proving unit", ""):
         step = page.get_by_role("form", name="Next step")
         if words:
@@ -160,7 +160,7 @@ def _isolation(page: Page) -> None:
 
 def _papers(page: Page) -> None:
     _site(page, "Mill Lane flat", "Papers")
-    page.get_by_role("button", name="Results of the tests").click()
+    page.get_by_role("button", name="Test results").click()
     page.locator("[data-missing]").wait_for()
 
 

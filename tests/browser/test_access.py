@@ -16,11 +16,11 @@ AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.mi
 VIEWS = (
     ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
     ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
-    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Pull list"),
+    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Cable list"),
     ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/existing", "What is there"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Readings"), ("/tests?circuit=BOARD", "Readings"), ("/papers?paper=minor_work&subject=CIRCUIT", "Papers"), ("/papers?paper=labels", "Papers"), ("/books", "Under another book"),
 )  # fmt: skip
 # Pages beside the jobs.
-BESIDE = (("/packs", "Tables of your own"), ("/practice", "Practice"), ("/practice/loop?seed=4", "Loop and disconnection"))
+BESIDE = (("/packs", "Your own tables"), ("/practice", "Practice"), ("/practice/loop?seed=4", "Zs and disconnection"))
 # The views are looked at in so many tests, so that two processors share them.
 PARTS = 4
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
@@ -75,7 +75,7 @@ def test_what_opens_over_a_circuit_is_accessible(at_jobs: Page, server: Server, 
     accessible(page)
     page.keyboard.press("Escape")
     page.get_by_role("button", name="size it").click()
-    page.get_by_text("is the smallest that passes").wait_for()
+    page.get_by_text("mm² is the smallest that meets").wait_for()
     accessible(page)
     page.keyboard.press("Escape")
     open_circuit_directly(page, f"{server.url}/jobs/{house.job.pk}", house)

@@ -90,7 +90,7 @@ def test_a_pasted_table_with_two_bad_rows_is_taken_in_one_step_and_taken_back_in
         "Circuit\tBreaker\tLoad\tSize\tLength\tPlace\nPond\tb16 rcbo 30mA\t400 W pump\t2.5 flat\t9\tclipped\n"
         "Gate\tb16 maybe\t200 W motor\t1.5 flat\t7\tclipped\nPorch\tb6 rcbo 30mA\t40 W lights\t1.5 flat\tfar\tclipped\n",
     )
-    expect(page.get_by_text("3 rows taken; Ctrl+Z takes all of it back")).to_be_visible()
+    expect(page.get_by_text("3 rows added; Ctrl+Z undoes it all")).to_be_visible()
     bad = page.locator("[data-bad-cells]")
     expect(bad).to_contain_text("Gate, device: “b16 maybe”")
     expect(bad).to_contain_text("Porch, length: “far”")
@@ -149,7 +149,7 @@ def test_the_phases_are_balanced_by_one_command(at_jobs: Page, house: Firm) -> N
     store.refresh_from_db()
     assert store.version == version + 1
     page.get_by_role("button", name="balance the phases").click()
-    expect(found).to_contain_text("Nothing better was found")
+    expect(found).to_contain_text("No better balance was found")
 
 
 def test_what_is_copied_from_a_board_and_pasted_back_changes_nothing(at_shower: Page, house: Firm) -> None:

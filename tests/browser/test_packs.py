@@ -26,26 +26,26 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     at_jobs: Page, house: Firm, server: Server, searcher: None, tmp_path: Path
 ) -> None:
     page = at_jobs
-    page.get_by_role("link", name="Tables of your own").click()
-    page.get_by_role("heading", name="Tables of your own").wait_for()
-    looking = page.get_by_label("look at a pack: a zip, or its files")
+    page.get_by_role("link", name="Your own tables").click()
+    page.get_by_role("heading", name="Your own tables").wait_for()
+    looking = page.get_by_label("check a pack: a zip, or its files")
     # What is wrong is told cell by cell, and nothing is kept.
     looking.set_input_files(zip_at(tmp_path / "bad.zip", "1", "6,4s\n10,-3"))
     wrong = page.locator("[data-wrong]")
     expect(wrong).to_contain_text("2 things are wrong with this pack")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("amps.csv, line 2, C")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("4s")
-    expect(page.get_by_role("button", name="take it in")).to_have_count(0)
+    expect(page.get_by_role("button", name="add it")).to_have_count(0)
     assert violations(page) == []
     # The example of the documentation, as loose files.
     looking.set_input_files([str(p) for p in sorted(Path("docs/format/packs/fuses-by-i2").iterdir())])
     seen = page.get_by_label("The pack that was looked at")
-    expect(seen).to_contain_text("Nothing is wrong with Fuses by their I2, version 1")
-    expect(seen).to_contain_text("Nobody says that its numbers were checked †")
-    seen.get_by_role("button", name="take it in").click()
-    expect(page.locator(f"[data-pack='{from_mark()}']")).to_contain_text("No job is under it")
+    expect(seen).to_contain_text("No errors found in Fuses by their I2, version 1")
+    expect(seen).to_contain_text("Its numbers are not stated to be checked †")
+    seen.get_by_role("button", name="add it").click()
+    expect(page.locator(f"[data-pack='{from_mark()}']")).to_contain_text("No job uses it")
     looking.set_input_files(zip_at(tmp_path / "amps.zip", "1", "6,45"))
-    page.get_by_role("button", name="take it in").click()
+    page.get_by_role("button", name="add it").click()
     amps = page.locator("[data-pack]").filter(has_text="Amps of a maker")
     expect(amps).to_contain_text("version 1")
     assert violations(page) == []
@@ -55,7 +55,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     page.get_by_label("with Amps of a maker 1").click()
     expect(page.get_by_label("with Amps of a maker 1")).to_be_checked()
     expect(page.locator("[data-turned]")).to_be_visible()
-    page.get_by_role("button", name="what if the job were under it").click()
+    page.get_by_role("button", name="make a what-if copy under it").click()
     copy = page.locator("[data-copy]").filter(has_text="Amps of a maker 1")
     copy.get_by_role("button", name="keep it").click()
     saved(page)
@@ -66,10 +66,10 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     expect(page.locator("td[data-lit]")).to_contain_text("45")
     # A newer version: what it would turn is listed by clause, and the job stays as it is.
     page.goto(f"{server.url}/packs")
-    page.get_by_label("look at a pack: a zip, or its files").set_input_files(
+    page.get_by_label("check a pack: a zip, or its files").set_input_files(
         zip_at(tmp_path / "2.zip", "2", "1,9\n1.5,12\n2.5,20\n4,26\n6,30")
     )
-    page.get_by_role("button", name="take it in").click()
+    page.get_by_role("button", name="add it").click()
     listed = page.locator("[data-recheck]").filter(has_text="version 2, in place of an earlier one")
     expect(listed).to_contain_text("1 job looked at")
     expect(listed.get_by_role("heading", name="433.1.1")).to_be_visible()
@@ -78,8 +78,8 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     assert violations(page) == []
     amps = page.locator(f"[data-pack='{mark}']")
     amps.get_by_role("button", name="put away").click()
-    page.get_by_role("button", name="put it away").click()
-    expect(amps).to_contain_text("not offered any more")
+    page.get_by_role("button", name="withdraw it").click()
+    expect(amps).to_contain_text("withdrawn")
     expect(amps).to_contain_text("1 job is under it")
 
 

@@ -27,8 +27,8 @@ def another(browser: Browser) -> Page:
 
 def invite(page: Page, name: str, role: str) -> str:
     page.get_by_role("link", name="The firm").click()
-    page.get_by_label("their name, as the history shows it").fill(name)
-    page.get_by_label("Role of whom you invite").select_option(role)
+    page.get_by_label("their name, as shown in the history").fill(name)
+    page.get_by_label("Role of the person invited").select_option(role)
     page.get_by_role("button", name="make the link").click()
     return page.locator("[data-once]").inner_text()
 
@@ -55,7 +55,7 @@ def test_an_apprentice_is_invited_proposes_and_a_designer_takes_it_over(at_jobs:
     # They change two things: figures follow, nothing is saved.
     open_circuit(guest, "Shower")
     bar = guest.get_by_role("region", name="Your proposal")
-    expect(bar).to_contain_text("nothing is saved in the job")
+    expect(bar).to_contain_text("Change what you like: nothing is saved to the job until a designer accepts it")
     guest.locator('[data-word="csa"], [data-word="cable"]').first.click()
     guest.keyboard.type("16 mm")
     guest.keyboard.press("Enter")
@@ -67,7 +67,7 @@ def test_an_apprentice_is_invited_proposes_and_a_designer_takes_it_over(at_jobs:
     bar.get_by_role("button", name="hand it in …").click()
     bar.get_by_label("What the proposal is called").fill("Larger cable for the shower")
     bar.get_by_role("button", name="hand it in", exact=True).click()
-    expect(bar).to_contain_text("a designer finds it under What if")
+    expect(bar).to_contain_text("Submitted: a designer will find it under What if")
     # The supervisor finds it beside the job, and keeps it.
     boss.get_by_role("link", name="Jobs").click()
     boss.get_by_role("link", name="Orchard Row", exact=True).click()
@@ -88,7 +88,7 @@ def test_a_role_is_given_and_a_member_is_removed_at_once(at_jobs: Page, browser:
     guest.get_by_role("heading", name="Jobs").wait_for()
     boss.reload()
     boss.get_by_label("Role of Rue Tansy").select_option("apprentice")
-    expect(boss.get_by_role("region", name="What happened")).to_contain_text("Rue Tansy: designer to apprentice")
+    expect(boss.get_by_role("region", name="Activity")).to_contain_text("Rue Tansy: designer to apprentice")
     assert Member.objects.get(firm=house.member.firm, name="Rue Tansy").role == "apprentice"
     mine = boss.get_by_label(f"Role of {house.username}")
     mine.select_option("designer")
@@ -102,7 +102,7 @@ def test_a_role_is_given_and_a_member_is_removed_at_once(at_jobs: Page, browser:
 
 def test_a_second_step_is_turned_on_and_asked_for(at_jobs: Page, browser: Browser, server: Server, house: Firm) -> None:
     page = at_jobs
-    page.get_by_role("link", name="Your sign-in").click()
+    page.get_by_role("link", name="Your account").click()
     page.get_by_role("button", name="turn it on …").click()
     page.locator("[data-secret]").wait_for()
     assert violations(page) == []
@@ -124,7 +124,7 @@ def test_a_second_step_is_turned_on_and_asked_for(at_jobs: Page, browser: Browse
     page.reload()
     devices = page.get_by_role("region", name="Devices").locator("[data-device]")
     expect(devices).to_have_count(2)
-    page.get_by_role("button", name="sign out there").click()
+    page.get_by_role("button", name="sign it out").click()
     expect(devices).to_have_count(1)
     other.reload()
     other.get_by_label("Password").wait_for()
@@ -145,7 +145,7 @@ def test_too_many_wrong_passwords_are_told_with_how_long_to_wait(house: Firm, se
 def test_a_client_reads_by_a_link_and_changes_nothing(at_jobs: Page, browser: Browser) -> None:
     page, client = at_jobs, another(browser)
     page.get_by_role("button", name="Links for clients: Orchard Row").click()
-    page.get_by_label("for whom").fill("The potter")
+    page.get_by_label("who it is for").fill("The potter")
     page.get_by_role("button", name="make a link").click()
     link = page.locator("[data-once]").inner_text()
     assert violations(page) == []
@@ -160,7 +160,7 @@ def test_a_client_reads_by_a_link_and_changes_nothing(at_jobs: Page, browser: Br
     with page.expect_response(lambda answer: answer.request.method == "DELETE" and answer.ok):
         page.get_by_role("button", name="end it: the link of The potter").click()
     client.reload()
-    client.get_by_role("heading", name="This link opens nothing").wait_for()
+    client.get_by_role("heading", name="This link no longer works").wait_for()
 
 
 def test_a_person_of_two_firms_acts_in_one(at_jobs: Page, browser: Browser, server: Server, house: Firm) -> None:
@@ -173,7 +173,7 @@ def test_a_person_of_two_firms_acts_in_one(at_jobs: Page, browser: Browser, serv
     page = at_jobs
     page.goto(link)
     page.get_by_role("button", name=f"join as {house.username}").click()
-    firms = page.get_by_label("The firm you act in")
+    firms = page.get_by_label("The firm you are working in")
     expect(firms.locator("option:checked")).to_have_text(second.username)
     firms.select_option(label=house.username)
     expect(firms.locator("option:checked")).to_have_text(house.username)
@@ -187,7 +187,7 @@ def test_a_long_search_shows_how_far_it_is_and_ends(at_jobs: Page, server: Serve
     page = at_jobs
     row = take_in(house.member.firm, deep(6, 54, 5, random.Random(3)))
     page.goto(f"{server.url}/jobs/{row.pk}/boards?sizes=1")
-    expect(page.get_by_role("status").filter(has_text="Trying sizes down the whole tree")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="Trying sizes for every circuit")).to_be_visible()
     expect(page.locator("[data-cheapest]")).to_be_visible()
     expect(page.get_by_text("exact:")).to_be_visible()
 

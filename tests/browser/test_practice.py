@@ -37,7 +37,7 @@ def test_an_apprentice_finds_the_wrong_step_by_the_table_and_does_it_again(at_jo
     page.get_by_role("heading", name="Practice", exact=True).wait_for()
     expect(page.locator("[data-head]")).to_have_count(12)
     assert violations(page) == []
-    page.get_by_role("link", name="Loop and disconnection").click()
+    page.get_by_role("link", name="Zs and disconnection").click()
     page.wait_for_url(re.compile(r"seed=\d+"))
     seed = int(re.search(r"seed=(\d+)", page.url)[1])  # type: ignore[index]
     expect(page.get_by_text(f"seed {seed}")).to_be_visible()
@@ -65,18 +65,18 @@ def test_an_apprentice_finds_the_wrong_step_by_the_table_and_does_it_again(at_jo
     assert violations(page) == []
     r2.get_by_role("textbox").fill(f"{answers['r2']:g}")
     page.get_by_role("button", name="mark it").click()
-    expect(page.locator("[data-marked=true]")).to_contain_text("Every line is right, or follows")
+    expect(page.locator("[data-marked=true]")).to_contain_text("Every line is right, or right from your own earlier figure")
     page.get_by_text("the worked solution").click()
-    expect(page.locator("[data-solution]")).to_contain_text("as the program works it out")
+    expect(page.locator("[data-solution]")).to_contain_text("), as worked out here")
     expect(page.locator("[data-solution]")).to_contain_text("Zs,max")
     assert violations(page) == []
     # The first time counts, and what was wrong is remembered.
     assert [(t.whole, t.slip) for t in Tried.objects.filter(member=house.member)] == [(False, "cpc_as_line")]
-    page.get_by_role("button", name="another one").click()
+    page.get_by_role("button", name="another exercise").click()
     page.wait_for_url(lambda url: "seed=" in url and f"seed={seed}" not in url)
     page.get_by_role("link", name="Practice").first.click()
     loop = page.locator("[data-head=loop]")
-    expect(loop).to_contain_text("0 of 1 without an error")
+    expect(loop).to_contain_text("0 of 1 fully correct")
     expect(loop).to_contain_text("mostly: the cpc taken as the line")
 
 
@@ -137,13 +137,13 @@ def test_a_paper_is_set_by_a_supervisor_sat_on_a_phone_and_read(
     phone.get_by_role("button", name="hand it in").click()
     expect(phone.get_by_role("alertdialog").or_(phone.get_by_role("dialog"))).to_contain_text("1 line is still open")
     phone.get_by_role("button", name="hand it in").last.click()
-    expect(phone.locator("[data-result]")).to_contain_text("1 of 2 without an error")
+    expect(phone.locator("[data-result]")).to_contain_text("1 of 2 fully correct")
     expect(phone.locator("[data-line=Ib]")).to_contain_text("kW for W")
     expect(phone.locator("[data-line=Ib]")).to_contain_text("is right")
     # The supervisor reads it, and prints the paper with the answers apart.
     page.reload()
     page.get_by_role("link", name="results of 1").click()
-    expect(page.locator("[data-result]")).to_contain_text("1 of 2 without an error")
+    expect(page.locator("[data-result]")).to_contain_text("1 of 2 fully correct")
     assert violations(page) == []
     page.go_back()
     page.get_by_role("link", name="print it").click()

@@ -12,7 +12,7 @@ from tests.browser.conftest import Server
 from tests.browser.hands import becomes, enter, saved, to
 from tests.conftest import PASSWORD, Firm
 
-LIST = """from Board of the house
+LIST = """from House board
 studio feed b63 mcb 6kA 16 armoured 90 3 core feeding Studio board: garage wall 6 masonry, under the lawn 25 trench
 from Studio board
 kiln 9.2kW b45 rcbo 30mA 6kA 10 flat: studio wall 6 masonry
@@ -34,7 +34,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     enter(page, "TN-C-S", "0.28", "0.92", "1361", "80", "25")
-    expect(page.locator("[data-word='Csa of the meter tails']")).to_have_text("25 mm²")
+    expect(page.locator("[data-word='Meter tails, csa']")).to_have_text("25 mm²")
     expect(page.get_by_role("dialog").get_by_role("textbox")).to_be_focused()
     # Escape closes the word that was opened next; a second one gives the letters back to the commands, and the page says so.
     keys.press("Escape")
@@ -43,7 +43,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     expect(page.locator("[data-letters=commands]")).to_be_visible()
     for line in LIST.splitlines()[1:4:2]:
         keys.press("n")
-        page.get_by_label("Circuits of Board of the house").wait_for()
+        page.get_by_label("Circuits of House board").wait_for()
         keys.type(line if "kiln" not in line else f"{line.split(':')[0]} from Studio board:{line.split(':')[1]}")
         expect(page.locator("[data-said=whole]")).to_be_visible()
         keys.press("Enter")
@@ -53,7 +53,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     saved(page)
     made = installation(Job.objects.get(firm=house.member.firm, name="By keyboard"))
     feed, kiln = made.circuits
-    assert [b.name for b in made.boards] == ["Board of the house", "Studio board"]
+    assert [b.name for b in made.boards] == ["House board", "Studio board"]
     assert (feed.feeds, kiln.board) == (made.boards[1].id, made.boards[1].id)
     assert (kiln.loads[0].amount, kiln.run.spans[0].length, feed.run.cable.csa) == (9200, 6, 16)
     expect(page.locator("[data-word=name]")).to_have_text("Kiln")
@@ -64,7 +64,7 @@ def test_the_same_studio_is_taken_from_one_pasted_list(at_jobs: Page, house: Fir
     page = at_jobs
     fresh(page, "By list")
     page.locator("body").press("n")
-    box = page.get_by_label("Circuits of Board of the house")
+    box = page.get_by_label("Circuits of House board")
     box.fill(LIST)
     expect(page.get_by_role("button", name="take 2 circuits")).to_be_enabled()
     expect(page.locator("[data-said=whole]")).to_have_count(4)
@@ -80,8 +80,8 @@ def test_a_line_says_what_was_not_read_and_nothing_is_lost(at_shower: Page) -> N
     page.locator("body").press("n")
     box = page.get_by_label("Circuits of House board")
     box.fill("lamp 20W b6 77: hall 4")
-    expect(page.get_by_text("not read: a number without a unit")).to_be_visible()
-    expect(page.get_by_text("surroundings of “hall” are still to choose")).to_be_visible()
+    expect(page.get_by_text("not understood: a number without a unit")).to_be_visible()
+    expect(page.get_by_text("surroundings of “hall” are still not chosen")).to_be_visible()
     expect(box).to_have_value("lamp 20W b6 77: hall 4")
 
 
@@ -150,7 +150,7 @@ def test_a_copy_is_made_compared_and_kept_as_one_edit(at_shower: Page, house: Fi
     page.get_by_label("becomes").fill("b32")
     page.get_by_role("button", name="add the change").click()
     page.get_by_label("called").fill("Smaller shower")
-    page.get_by_role("button", name="look at it").click()
+    page.get_by_role("button", name="work it out").click()
     column = page.locator("th[data-copy]").filter(has_text="Smaller shower")
     expect(column).to_contain_text("1 cured")
     assert Load.objects.get(job=house.job, name="shower").amount == 9200
@@ -168,25 +168,25 @@ def test_a_copy_is_made_compared_and_kept_as_one_edit(at_shower: Page, house: Fi
 def test_the_smallest_break_of_each_circuit_is_looked_for_with_progress(at_shower: Page) -> None:
     page = at_shower
     page.locator("body").press("q")
-    page.get_by_role("button", name="look for them").click()
-    expect(page.locator("[data-breaks]")).to_contain_text("of insulation all round it")
+    page.get_by_role("button", name="find them").click()
+    expect(page.locator("[data-breaks]")).to_contain_text("of insulation round the cable, in")
     expect(page.get_by_role("button", name="look again")).to_be_enabled()
-    expect(page.locator("[data-breaks] li").filter(has_text="Shower").first).to_contain_text("short as it is")
+    expect(page.locator("[data-breaks] li").filter(has_text="Shower").first).to_contain_text("fails as it is")
 
 
 def test_demand_is_listed_by_room_and_a_load_is_added_with_the_client(at_shower: Page, house: Firm) -> None:
     page = at_shower
     to(page, "Demand")
     expect(page.locator("[data-bar]").first).to_contain_text("105.3 A, later 122 A of 80 A")
-    page.get_by_role("button", name="with the client").click()
+    page.get_by_role("button", name="client view").click()
     expect(page.locator("nav")).to_be_visible()
     form = page.get_by_role("form", name="Add a load")
     form.get_by_label("Room").fill("hall")
     form.get_by_label("Load, as the client names it").fill("something nice")
     page.get_by_role("button", name="add", exact=True).click()
-    expect(form.get_by_role("alert")).to_contain_text("Say an amount or what it is")
+    expect(form.get_by_role("alert")).to_contain_text("Type a rating and what it is: 9.2 kW kiln, 6 x 8 W lights, sockets")
     form.get_by_label("Load, as the client names it").fill("2 kW towel rail")
-    form.get_by_label("may come later").check()
+    form.get_by_label("future load").check()
     page.get_by_role("button", name="add", exact=True).click()
     expect(page.locator("[data-room=hall]")).to_contain_text("towel rail")
     saved(page)
@@ -222,8 +222,8 @@ def test_a_rating_is_stepped_on_the_plot_and_the_chain_is_solved_again(at_shower
 def test_the_survey_is_drawn_and_its_parts_open_where_they_are_entered(at_shower: Page) -> None:
     page = at_shower
     page.locator("body").press("i")
-    page.locator("[data-part='Csa of the meter tails']").click()
-    page.get_by_role("textbox", name="Csa of the meter tails").wait_for()
+    page.locator("[data-part='Meter tails, csa']").click()
+    page.get_by_role("textbox", name="Meter tails, csa").wait_for()
     page.keyboard.press("Escape")
     expect(page.locator("[data-assumption=ze]")).to_contain_text("at Ze 0.350 Ω")
     page.locator("[data-word='Ipf, line to neutral at the origin']").click()
@@ -246,12 +246,12 @@ def test_a_load_is_dragged_along_the_run(at_shower: Page, house: Firm) -> None:
     page.mouse.down()
     page.mouse.move(box["x"] - 60, box["y"] + 38, steps=6)
     page.mouse.up()
-    expect(page.get_by_text("Taken off along the run")).to_contain_text(re.compile(r"at \d"))
+    expect(page.get_by_text("Points along the run")).to_contain_text(re.compile(r"at \d"))
     saved(page)
     placed = [x.at for x in Load.objects.filter(job=house.job, circuit__name="Wheel and sockets") if x.at is not None]
     assert len(placed) == 1
     assert 0 < placed[0] < 12
-    expect(page.get_by_text("Taken off along the run")).to_contain_text(f"at {placed[0]:g} m")
+    expect(page.get_by_text("Points along the run")).to_contain_text(f"at {placed[0]:g} m")
 
 
 def test_a_circuit_prints_on_one_sheet(at_shower: Page) -> None:
@@ -282,7 +282,7 @@ def test_a_first_visit_opens_the_house_to_try_things_in_and_later_ones_the_list(
     tries.get_by_role("listitem").first.get_by_role("link").click()
     expect(page.get_by_role("figure", name="Span profile")).to_be_visible()
     page.go_back()
-    tries.get_by_role("button", name="put this away").click()
+    tries.get_by_role("button", name="hide this").click()
     expect(tries).to_have_count(0)
     page.goto(server.url)
     expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
@@ -295,7 +295,7 @@ def test_a_deleted_job_lies_in_the_bin_and_is_brought_back(at_jobs: Page, house:
     expect(page.locator("[data-job]")).to_have_count(0)
     page.get_by_label("Which jobs").select_option(label="deleted, for 30 days")
     page.get_by_role("button", name="Bring back Orchard Row").click()
-    expect(page.get_by_text("The bin is empty.")).to_be_visible()
+    expect(page.get_by_text("No deleted jobs.")).to_be_visible()
     page.get_by_label("Which jobs").select_option(label="at hand")
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     expect(page.locator("[data-circuit]").filter(has_text="Shower")).to_be_visible()

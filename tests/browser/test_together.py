@@ -16,7 +16,7 @@ from tests.browser.hands import becomes, saved
 from tests.browser.test_circuit import sign_in_sheet
 from tests.conftest import Firm, make_colleague
 
-QUILT = "over the bathroom quilt"
+QUILT = "bathroom loft, under quilt"
 
 
 @pytest.fixture
@@ -64,7 +64,7 @@ def test_an_edit_is_taken_back_and_done_again_by_key(at_shower: Page, house: Fir
     expect(page.locator('[data-word="name"]')).to_have_text("Wet room")
     saved(page)
     page.keyboard.press("Control+Shift+z")
-    expect(page.get_by_text("There is nothing to do again.")).to_be_visible()
+    expect(page.get_by_text("Nothing to redo.")).to_be_visible()
     assert quilt(house) == 1.7
 
 
@@ -83,9 +83,9 @@ def test_a_removed_circuit_comes_back_and_the_history_tells_it(at_shower: Page, 
     assert installation(house.job) == before
     page.locator("body").press("h")
     expect(page.locator("[data-version='2']")).to_contain_text("Shower removed, with 1 load and 4 spans")
-    expect(page.locator("[data-version='3']")).to_contain_text("took back version 2")
+    expect(page.locator("[data-version='3']")).to_contain_text("undid version 2")
     page.locator("[data-version='2']").get_by_role("button", name="go back to here").click()
-    page.get_by_role("alertdialog").get_by_role("button", name="go back to it").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="go back").click()
     expect(page.locator("[data-version='4']")).to_contain_text("went back to version 2")
     assert not Circuit.objects.filter(job=house.job, name="Shower").exists()
 
@@ -122,7 +122,7 @@ def test_only_the_same_field_is_asked_about_with_both_values(at_shower: Page, co
     expect(sheet).to_contain_text(re.compile(r"colleague, .*: 9 m"))
     assert quilt(house) == 9
     sheet.get_by_label(re.compile("^mine")).check()
-    page.get_by_role("button", name="go on with these").click()
+    page.get_by_role("button", name="save with these").click()
     saved(page)
     assert quilt(house) == 1.5
 
@@ -142,7 +142,7 @@ def test_an_edit_the_server_refuses_is_set_aside_and_the_rest_goes_on(at_shower:
     Edit.objects.create(id="00000000-0000-4000-8000-000000000001", job=job, version=2, changes=[])
     forget(job)
     type_length(page, "1.5")
-    expect(page.get_by_text("One edit was set aside.")).to_be_visible()
+    expect(page.get_by_text("One edit was not accepted.")).to_be_visible()
     page.get_by_role("button", name="see what").click()
     expect(page.locator("[data-parked]")).to_contain_text("change span: length 1.5")
     page.get_by_role("button", name="close").click()
@@ -153,8 +153,8 @@ def test_an_edit_the_server_refuses_is_set_aside_and_the_rest_goes_on(at_shower:
     assert Circuit.objects.filter(job=house.job, name="goes on").exists()
     page.reload()
     page.get_by_role("button", name="see what").click()
-    page.get_by_role("button", name="let it go …").click()
-    page.get_by_role("button", name="let it go for good").click()
+    page.get_by_role("button", name="discard it …").click()
+    page.get_by_role("button", name="discard for good").click()
     expect(page.get_by_text("set aside")).to_have_count(0)
 
 
@@ -179,7 +179,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     type_length(page, "1.1")
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "away")
     page.get_by_role("button", name="sign out").click()
-    expect(page.get_by_role("alertdialog")).to_contain_text("1 edit waits in this browser")
+    expect(page.get_by_role("alertdialog")).to_contain_text("1 change waiting in this browser")
     page.get_by_role("alertdialog").get_by_role("button", name="sign out").click()
     page.get_by_label("Password").wait_for()
     page.unroute("**/api/jobs/*")
@@ -192,7 +192,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     page.get_by_role("button", name="sign out").click()
     page.get_by_label("Password").wait_for()
     sign_in(page, server, house)
-    expect(page.locator("[data-job]").filter(has_text="Orchard Row")).to_contain_text("1 unsent edit waits in this browser")
+    expect(page.locator("[data-job]").filter(has_text="Orchard Row")).to_contain_text("1 unsent change waiting in this browser")
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")
     becomes(lambda: quilt(house), 1.1)
@@ -226,12 +226,12 @@ def test_a_broken_job_is_a_line_of_the_list_and_can_be_mended(at_jobs: Page, hou
     page.keyboard.type("no further")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Checks")).to_be_visible()
-    expect(page.get_by_text("No figures.")).to_have_count(0)
+    expect(page.get_by_text("No results yet.")).to_have_count(0)
 
 
 def test_the_focus_stays_where_a_field_is_toggled(at_shower: Page) -> None:
     page = at_shower
-    page.locator("summary", has_text="Everything else").first.click()
+    page.locator("summary", has_text="Other details").first.click()
     box = page.locator('[data-name="circuit.existing"] input')
     box.focus()
     page.keyboard.press("Space")
@@ -263,10 +263,10 @@ def test_a_drag_that_is_given_up_changes_nothing(at_shower: Page, house: Firm) -
 def test_jobs_are_searched_and_put_away(at_jobs: Page) -> None:
     page = at_jobs
     page.get_by_label("Search the jobs by name").fill("nothing like it")
-    expect(page.get_by_text("No job is called so.")).to_be_visible()
+    expect(page.get_by_text("No job matches.")).to_be_visible()
     page.get_by_label("Search the jobs by name").fill("orchard")
     page.get_by_role("button", name="Put away: Orchard Row").click()
     expect(page.locator("[data-job]")).to_have_count(0)
     page.get_by_label("Which jobs").select_option(label="put away")
-    page.get_by_role("button", name="Take out again: Orchard Row").click()
-    expect(page.get_by_text("No job is called so.")).to_be_visible()
+    page.get_by_role("button", name="Bring back: Orchard Row").click()
+    expect(page.get_by_text("No job matches.")).to_be_visible()

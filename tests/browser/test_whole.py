@@ -27,14 +27,14 @@ def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -
     page = at_shower
     page.locator("body").press("o")
     first = page.locator("[data-option]").first
-    expect(first).to_contain_text("over the bathroom quilt")
+    expect(first).to_contain_text("bathroom loft, under quilt")
     expect(page.get_by_role("dialog")).to_contain_text("a cable of 16 mm²")
     # No shower that fits 32 A is sold: none is offered.
     expect(page.get_by_role("dialog")).not_to_contain_text("shower of at most")
     expect(page.get_by_role("dialog")).to_contain_text("the same length assumed")
     page.locator("[data-option=final]").get_by_role("button", name="take it").focus()
     page.keyboard.press("Enter")
-    expect(page.locator("[data-verdict]").first).to_contain_text("Close to its limit")
+    expect(page.locator("[data-verdict]").first).to_contain_text("Marginal")
     expect(page.locator('[data-word="cable"]')).to_contain_text("16 mm²")
     expect(page.get_by_role("button", name=re.compile("ways out"))).to_have_count(0)
 
@@ -94,11 +94,11 @@ def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> 
     section = page.get_by_role("region", name="New route")
     expect(section).to_contain_text("Cooker")
     expect(section.locator("[data-shape]")).to_have_count(1)
-    opened_section = section.locator("summary").filter(has_text="Everything of this route")
+    opened_section = section.locator("summary").filter(has_text="All details of this route")
     opened_section.click()
-    section.get_by_label("Loaded circuits in it that are not in this job").fill("2")
-    section.get_by_label("Loaded circuits in it that are not in this job").press("Tab")
-    expect(section).to_contain_text("3 circuits count, Cg 0.7")
+    section.get_by_label("Loaded circuits in it from outside this job").fill("2")
+    section.get_by_label("Loaded circuits in it from outside this job").press("Tab")
+    expect(section).to_contain_text("3 circuits counted, Cg 0.7")
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
 
@@ -109,7 +109,7 @@ def test_a_stretch_of_another_circuit_becomes_a_route_that_both_feel_until_one_l
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     page.locator('[data-word="group"]').click()
     if not page.get_by_role("button", name="Ring, first floor: riser").is_visible():
-        page.get_by_text("in other surroundings").click()
+        page.get_by_text("installed differently").click()
     page.get_by_role("button", name="Ring, first floor: riser").click()
     saved(page)
     expect(page.locator('[data-word="group"]')).to_have_text("in riser")
@@ -134,7 +134,7 @@ def test_trying_something_with_a_route_shows_every_circuit_and_can_be_done(at_sh
     page = at_shower
     to_routes(page)
     section = page.get_by_role("region", name="Landing joists")
-    section.locator("summary").filter(has_text="Try something").click()
+    section.locator("summary").filter(has_text="Try a change").click()
     insulate = section.locator("[data-tryout=insulate]")
     expect(insulate).to_contain_text("Shower")
     expect(insulate).to_contain_text("worse off")
@@ -148,10 +148,10 @@ def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) 
     page = at_shower
     to(page, "Demand")
     page.locator("[data-ways=intake] summary").click()
-    way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds car charger")
+    way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds EV charger")
     way.get_by_role("button", name="take it").click()
     saved(page)
-    assert Load.objects.get(job=house.job, name="car charger").managed == 6
+    assert Load.objects.get(job=house.job, name="EV charger").managed == 6
     expect(page.locator("[data-check=demand]").first).to_have_attribute("data-verdict", "close")
 
 
@@ -174,7 +174,7 @@ def test_a_doubtful_value_is_settled_with_the_book_in_hand(at_shower: Page, hous
     first.get_by_role("button").click()
     agrees = page.get_by_role("button", name="agrees with the printed table")
     expect(agrees).to_be_disabled()
-    page.get_by_label("Edition of the book in your hand").fill("a made-up edition")
+    page.get_by_label("Edition you are checking against").fill("a made-up edition")
     agrees.click()
     expect(cells.locator(f'[data-cell="{name}"]')).to_contain_text("agrees with the printed table")
     expect(cells.locator(f'[data-cell="{name}"]')).to_contain_text("a made-up edition")
@@ -192,17 +192,17 @@ def test_a_group_is_laid_only_as_its_place_allows(at_shower: Page) -> None:
     page.keyboard.press("Escape")
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     opened_words.click()
-    page.get_by_label("Circuits lying together").fill("3")
-    page.get_by_label("Circuits lying together").press("Tab")
-    page.get_by_role("radio", name="one layer on a surface").check()
+    page.get_by_label("Circuits grouped, including this one").fill("3")
+    page.get_by_label("Circuits grouped, including this one").press("Tab")
+    page.get_by_role("radio", name="single layer on a surface").check()
     page.keyboard.press("Escape")
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 37.1 A")
     page.locator('[data-word="surroundings"]').focus()
     enter(page, "plastered")
-    expect(page.locator("[data-span]")).to_contain_text("do not exist together; there is: bunched")
+    expect(page.locator("[data-span]")).to_contain_text("cannot be combined; available: bunched")
     saved(page)
     opened_words.click()
-    expect(page.get_by_text("does not exist here")).to_be_visible()
+    expect(page.get_by_text("not possible here")).to_be_visible()
     page.get_by_role("radio", name="bunched or enclosed").check()
     page.keyboard.press("Escape")
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
@@ -227,22 +227,26 @@ def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
 
 def test_fields_outside_the_sentence_change_the_figures_and_stay(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    opened(page, "Everything else")
+    opened(page, "Other details")
     page.get_by_label("Overload protection: by the device").select_option("omitted")
-    expect(page.locator("[data-check=capacity]")).to_contain_text("left out on purpose")
+    expect(page.locator("[data-check=capacity]")).to_contain_text(
+        "overload protection deliberately omitted: the load cannot overload (433.3.1)"
+    )
     opened(page, "Load: 9.2 kW shower")
-    page.get_by_label("Csa of the flexible lead").fill("4")
-    page.get_by_label("Csa of the flexible lead").press("Tab")
+    page.get_by_label("Csa of the flexible cord").fill("4")
+    page.get_by_label("Csa of the flexible cord").press("Tab")
     expect(page.locator("[data-check=lead]")).to_contain_text("32 A is under In 40 A")
     opened(page, "More of this span")
-    page.get_by_label("Special place it lies in or ends in").select_option("bathroom")
+    page.get_by_label("Special location it passes through or ends in").select_option("bathroom")
     page.get_by_label("Touches expanded polystyrene").check()
     saved(page)
     page.reload()
     page.get_by_role("heading", name="Checks").wait_for()
-    expect(page.locator("[data-check=capacity]")).to_contain_text("left out on purpose")
+    expect(page.locator("[data-check=capacity]")).to_contain_text(
+        "overload protection deliberately omitted: the load cannot overload (433.3.1)"
+    )
     assert Load.objects.get(job=house.job, name="shower").lead_csa == 4
-    span = Span.objects.get(job=house.job, name="over the bathroom quilt")
+    span = Span.objects.get(job=house.job, name="bathroom loft, under quilt")
     assert (span.location, span.polystyrene) == ("bathroom", True)
 
 
@@ -265,20 +269,20 @@ def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, h
     expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_have_count(0)
     saved(page)
     assert Dismissal.objects.get(job=house.job).reason == "the owner declines it in writing"
-    page.locator("summary").filter(has_text="1 put aside").click()
-    page.get_by_role("button", name="take it up again").click()
+    page.locator("summary").filter(has_text="1 does not apply").click()
+    page.get_by_role("button", name="show it again").click()
     expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_be_visible()
 
 
 def test_all_sizes_are_found_together_and_some_are_taken(at_shower: Page, house: Firm) -> None:
     page = at_shower
     to(page, "Boards")
-    opened(page, "All sizes together")
+    opened(page, "Cheapest sizes for the whole job")
     table = page.locator("[data-cheapest]")
     expect(table).to_contain_text("Studio feed")
     expect(table).to_contain_text("kg")
     page.get_by_label("Take the size of Kiln").uncheck()
-    expect(page.get_by_text("They were found together")).to_be_visible()
+    expect(page.get_by_text("These were found as a set: leave some out and the rest may fail or cost more than need be")).to_be_visible()
     before = Circuit.objects.get(job=house.job, name="Kiln").run.cable["csa"]
     page.get_by_role("button", name=re.compile(r"take \d+ of \d+")).click()
     saved(page)
@@ -293,10 +297,10 @@ def test_a_way_to_earth_the_studio_is_chosen_with_its_reason(at_shower: Page, ho
     ways = page.locator("[data-earthing-ways]")
     expect(ways).to_contain_text("10 mm², 31 m across")
     expect(ways).to_contain_text("supply end only")
-    expect(ways).to_contain_text("not counted on")
+    expect(ways).to_contain_text("the electrode is not relied on for disconnection")
     expect(ways).to_contain_text("about 230 V")
     ways.get_by_role("button", name="choose it").nth(1).click()
-    page.get_by_placeholder("the reason, which stands on the printed page").fill("a metal pipe enters and the lawn is not dug twice")
+    page.get_by_placeholder("the reason, printed on the document").fill("a metal pipe enters and the lawn is not dug twice")
     page.keyboard.press("Enter")
     saved(page)
     board = Board.objects.get(job=house.job, name="Studio board")

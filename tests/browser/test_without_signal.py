@@ -17,7 +17,7 @@ def phone(house: Firm, server: Server, browser: Browser) -> Page:
     page = new_page(browser, viewport=PHONE, has_touch=True, service_workers="allow")
     sign_in(page, server, house)
     page.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
-    expect(page.get_by_text("opens here without a signal too")).to_be_visible()
+    expect(page.get_by_text("This job also opens here without a signal")).to_be_visible()
     return page
 
 
@@ -26,12 +26,12 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     server.stop()
     phone.goto(f"{about}/pulls")
     shower = phone.locator("[data-pull]").filter(has_text="Shower")
-    expect(phone.get_by_text("No signal: shown as it was last seen")).to_be_visible()
+    expect(phone.get_by_text("No signal: showing what this device last received")).to_be_visible()
     shower.get_by_role("button").tap()
     expect(shower).to_contain_text("not sent yet")
     # A page that was never gone to, and a place in it.
     phone.goto(f"{about}/isolation?kind=circuit&id={named(house, 'Shower').pk}")
-    phone.get_by_role("button", name="begin the record").tap()
+    phone.get_by_role("button", name="start the record").tap()
     expect(phone.get_by_role("form", name="Next step")).to_contain_text("Tell everybody it concerns")
     phone.goto(f"{about}/tests?circuit={named(house, 'Shower').pk}")
     row = phone.locator("[data-test=r1r2]").first
@@ -52,7 +52,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     expect(phone.get_by_role("alert")).to_contain_text("waits for the signal")
     server.start()
     phone.goto(f"{about}/pulls")
-    expect(phone.get_by_text("Nothing waits to be sent")).to_be_visible()
+    expect(phone.get_by_text("All entries sent")).to_be_visible()
     expect(shower).to_contain_text(f"pulled in by {house.username}")
     assert sorted(Entry.objects.filter(job=house.job).values_list("kind", flat=True)) == ["isolation", "pulled", "reading"]
 

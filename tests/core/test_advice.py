@@ -34,8 +34,8 @@ def socket_with(**device: Any) -> Installation:
 
 CASES: list[tuple[str, Installation, Installation | None, str]] = [
     # rule, a job that calls for it, the same without what matters (None: it always applies), words it must say
-    ("polystyrene", one({"polystyrene": True}), one({"polystyrene": False}), "foam"),
-    ("polystyrene", one({"polystyrene": True}), one({"polystyrene": True}, cable={"family": "multicore_xlpe90"}), "sleeve"),
+    ("polystyrene", one({"polystyrene": True}), one({"polystyrene": False}), "polystyrene draws"),
+    ("polystyrene", one({"polystyrene": True}), one({"polystyrene": True}, cable={"family": "multicore_xlpe90"}), "sleeving"),
     ("zones", one({"place": "plaster"}), one({"place": "plaster", "guarded": True}), "150 mm"),
     ("cavity", one({"place": "stud_touching"}), one({"place": "timber"}), "lining"),
     ("fire", one({"fire_barrier": True}), one(), "seal"),
@@ -49,7 +49,7 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("outdoors", one({"location": "outdoors"}), one(), "IPX4"),
     ("bathroom", one({"location": "bathroom"}), one(), "701.415.2"),
     ("pool", one({"location": "pool"}), one(), "12 V"),
-    ("agricultural", one({"location": "agricultural"}), one(), "animals"),
+    ("agricultural", one({"location": "agricultural"}), one(), "livestock"),
     ("flylead", one(cable={"family": "single_pvc70", "cpc": "conduit", "conduit": 20}), one(), "fly lead"),
     ("flylead", one(cable={"family": "armoured_pvc70"}), one(cable={"family": "armoured_pvc70", "cpc": "separate"}), "gland"),
     (
@@ -67,17 +67,17 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("tails", with_supply(tails_wrapped=0.4), with_supply(), "agree the fuse"),
     ("assumed-fuse", with_supply(fuse_in=80, fuse_source="assumed"), with_supply(fuse_in=80, fuse_source="declared"), "carrier"),
     ("notify", with_supply(), None, "building control"),
-    ("electrode", with_far({"earthing": "TT"}), with_far({}), "marked pit"),
+    ("electrode", with_far({"earthing": "TT"}), with_far({}), "labelled inspection pit"),
     ("electrode", with_supply(earthing="TT"), with_supply(), "buried services"),
     ("enclosure", job(circuit("f")), with_supply(), "non-combustible"),
-    ("outbuilding", with_far({"outbuilding": True}), with_far({}), "weigh an electrode"),
-    ("outbuilding", with_far({"outbuilding": True}, supply={"earthing": "TN-S"}), None, "bond its metal services"),
+    ("outbuilding", with_far({"outbuilding": True}), with_far({}), "consider TT instead"),
+    ("outbuilding", with_far({"outbuilding": True}, supply={"earthing": "TN-S"}), None, "metal services there at full size"),
     ("outbuilding", with_far({"outbuilding": True, "earthing": "TT"}), None, "RCD for every circuit"),
     (
         "space-and-heat",
         job(circuit("f"), routes=[{"id": "k", "kind": "conduit"}]),
         job(circuit("f"), routes=[{"id": "k"}]),
-        "proves nothing",
+        "may still overheat",
     ),
 ]
 

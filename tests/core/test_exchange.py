@@ -182,7 +182,7 @@ def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, 
 def test_check_says_what_is_short_and_ends_with_one(capsys: pytest.CaptureFixture[str]) -> None:
     status, out, _ = run(capsys, "check", str(DEMO))
     assert status == 1
-    assert "SHORT     Shower                      over the bathroom quilt: Iz 36 A is under In 40 A" in out
+    assert "FAILS     Shower                      bathroom loft, under quilt: Iz 36 A is under In 40 A" in out
     assert "Ze 0.28 Ω is assumed" in out
 
 
@@ -193,7 +193,7 @@ def test_check_lists_all_that_fails_in_a_circuit_the_worst_first(tmp_path: Path,
     path.write_text(json.dumps(write(inputs)), "utf-8")
     status, out, _ = run(capsys, "check", str(path))
     assert status == 1
-    found = [out.index(words) for words in ("SHORT: capacity:", "SHORT: design current:", "not known: breaking capacity:")]
+    found = [out.index(words) for words in ("FAILS: cable capacity:", "FAILS: design current:", "not known: breaking capacity:")]
     assert found == sorted(found)
 
 
@@ -207,7 +207,7 @@ def test_hold_tells_of_what_is_no_longer_known(tmp_path: Path, capsys: pytest.Ca
     path.write_text(json.dumps(write(job(routed, routes=[{"id": "k", "others": 2, "laid": "layer"}]))), "utf-8")
     status, out, _ = run(capsys, "hold", str(path))
     assert status == 1
-    assert "not known c: capacity: 'layer' and" in out
+    assert "not known c: cable capacity: 'layer' and" in out
 
 
 def test_check_ends_with_nought_when_all_meet(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -263,7 +263,7 @@ def test_ways_out_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_
     assert status == 0
     assert "a cable of 16 mm²" in out
     status, out, _ = run(capsys, "options", str(DEMO), "Ring, ground floor")
-    assert (status, "nothing is short" in out) == (0, True)
+    assert (status, "nothing fails" in out) == (0, True)
     book = tmp_path / "book.csv"
     book.write_text("item,name,size,price\ncable,flat_twin_cpc_pvc70,10,1\ncable,flat_twin_cpc_pvc70,16,100\n")
     _, out, _ = run(capsys, "options", str(DEMO), "Shower", "--prices", str(book), "--json")

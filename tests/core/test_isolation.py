@@ -155,7 +155,7 @@ def test_words_are_asked_for_and_a_local_switch_only_with_its_reason_and_only_fo
     site.all_of(order[: order.index("lock:A1")])
     with pytest.raises(InputError):
         site.write("lock:A1")
-    site.write("lock:A1", local="no lock fits this old board: switch beside it, in sight")
+    site.write("lock:A1", local="no lock fits this old board: switch compared with, in sight")
     assert site.record.next == "tag:A1"
 
 

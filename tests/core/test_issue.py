@@ -112,13 +112,13 @@ def test_the_command_says_whether_it_stands(tmp_path: Path, capsys: pytest.Captu
     path = tmp_path / "issue.json"
     path.write_text(json.dumps(frozen(job(name="House"))))
     assert cli.main(["prove", str(path)]) == 0
-    assert "every one stands" in capsys.readouterr().out
+    assert "all agree" in capsys.readouterr().out
     document = json.loads(path.read_text())
     document["results"]["circuits"][0]["figures"]["iz"] = 99.0
     path.write_text(json.dumps(document))
     assert cli.main(["prove", str(path)]) == 1
     said = capsys.readouterr().out
-    assert "NOT WHOLE" in said
+    assert "CHANGED" in said
     assert "circuits[c].figures.iz: 99.0 in the file, 47.0 worked out" in said
     assert cli.main(["prove", "--json", str(path)]) == 1
     assert json.loads(capsys.readouterr().out)["stands"] is False

@@ -159,7 +159,7 @@ def test_the_command_line_counts_and_prices(capsys: pytest.CaptureFixture[str], 
     path = str(Path(demo.__file__).parent / "orchard_row.json")
     assert cli.main(["materials", path]) == 0
     said = capsys.readouterr().out
-    assert "39 m      72.15  4 mm² flat twin & cpc (A7, B2)" in said
+    assert "39 m      72.15  4 mm² flat twin & earth (A7, B2)" in said
     book = tmp_path / "book.csv"
     book.write_text("item,name,size,price\ncable,flat_twin_cpc_pvc70,4,10\n")
     assert cli.main(["materials", path, "--prices", str(book), "--json"]) == 0

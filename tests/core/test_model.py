@@ -36,18 +36,18 @@ def words(*changes: Change) -> list[str]:
     ("change", "said"),
     [
         (Change("set", "circuit", "c1", {"cable": {"csa": 4}}), ["c1: line conductor csa 6 mm² became 4 mm²"]),
-        (Change("set", "circuit", "c1", {"name": "Oven"}), ["c1: called Oven, before c1"]),
+        (Change("set", "circuit", "c1", {"name": "Oven"}), ["c1: renamed Oven (was c1)"]),
         (Change("set", "span", "c1-s1", {"length": 9.25}), ["c1: length 4 m became 9.25 m"]),
-        (Change("set", "span", "c1-s1", {"route": "k"}), ["c1: route it lies in none became loft"]),
+        (Change("set", "span", "c1-s1", {"route": "k"}), ["c1: cable route it is in none became loft"]),
         (Change("set", "circuit", "m", {"feeds": None}), ["m: board it feeds, for a sub-main far became none"]),
         (Change("set", "supply", "", {"ze": 0.2}), ["Intake: external earth-fault loop impedance, Ze 0.28 Ω became 0.2 Ω"]),
         (Change("set", "supply", "", {"private": True}), ["Intake: fed from a private supply, not from the public network no became yes"]),
         (Change("set", "circuit", "c1", {"device": {"kind": "rcbo", "idn": 0.03}}),
-         ["c1: kind of device mcb became rcbo", "c1: rated residual current, IΔn none became 30 mA"]),
+         ["c1: kind of device mcb became rcbo", "c1: rated residual operating current, IΔn none became 30 mA"]),
         (Change("set", "circuit", "c1", {"device": {"kind": "mcb", "rating": 20}}), ["c1: rated current, In 32 A became 20 A"]),
         (Change("set", "circuit", "c1", {"name": "c1"}), []),
         (Change("set", "job", "", {"note": "Mind the step."}), ["House: a note shown when the job is opened none became Mind the step."]),
-        (Change("add", "circuit", "n", {"name": "Spare"}, "b"), ["Spare added"]),
+        (Change("add", "circuit", "n", {"name": "Not connected"}, "b"), ["Spare added"]),
         (Change("add", "load", "n", {}, "c1"), ["c1 added"]),
         (Change("add", "board", "n", {}), ["A board added"]),
         (Change("remove", "circuit", "c4"), ["c4 removed, with 2 loads and 1 span"]),
@@ -64,7 +64,7 @@ def test_an_edit_reads_as_a_person_would_say_it(change: Change, said: list[str])
 
 def test_an_edit_of_several_changes_tells_each() -> None:
     both = [Change("remove", "circuit", "c1"), Change("set", "circuit", "c2", {"name": "Oven"})]
-    assert words(*both) == ["c1 removed, with 1 load and 2 spans", "c2: called Oven, before c2"]
+    assert words(*both) == ["c1 removed, with 1 load and 2 spans", "c2: renamed Oven (was c2)"]
 
 
 # The tree ---------------------------------------------------------------------------------------------------------------

@@ -259,7 +259,7 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     # what is wrong, the pack, file, line, column, part of what is said
     ("no pack.toml", from_texts([("cells.csv", "a,b\n")]), "pack.toml", 0, "", "which says what the pack is"),
     ("bad TOML", from_texts([("pack.toml", 'id = "x"\ntitle = \n')]), "pack.toml", 2, "", "a file in TOML"),
-    ("nothing said of its source", pack(head={"source": ""}), "pack.toml", 0, "source", "cannot be left out"),
+    ("not entered of its source", pack(head={"source": ""}), "pack.toml", 0, "source", "cannot be left out"),
     ("an id with a blank", pack(head={"id": "my pack"}), "pack.toml", 0, "id", "small letters"),
     ("a version with a stroke", pack(head={"version": "1/2"}), "pack.toml", 0, "version", "letters, digits"),
     ("over no book", pack(head={"over": "mine"}), "pack.toml", 0, "over", "bs7671, iec60364"),
@@ -293,7 +293,7 @@ MISTAKES: list[tuple[str, Pack, str, int, str, str]] = [
     ("a key that is no number", pack(ROWS.format("4B1"), cells__csv="ambient_c,pvc70\nwarm,1\n"), "cells.csv", 2, "ambient_c", "a number"),
     ("a size in words", pack(ROWS.format("4D5"), cells__csv="size,C\nsix,45\n"), "cells.csv", 2, "size", "a number"),
     ("no rows", pack(ROWS.format("4D5"), cells__csv="size,C\n"), "cells.csv", 0, "", "at least one row"),
-    ("a band that ends before it begins", pack(ROWS.format("I1-I2"), cells__csv=CONV + "BS88-3,63,20,1,1.6,1\n"), "cells.csv", 2, "in_to", "above"),
+    ("a band that ends ahead of it begins", pack(ROWS.format("I1-I2"), cells__csv=CONV + "BS88-3,63,20,1,1.6,1\n"), "cells.csv", 2, "in_to", "above"),
     ("bands over each other", pack(ROWS.format("I1-I2"), cells__csv=CONV + "BS88-3,0,40,1,1.6,1\n"), "cells.csv", 2, "in_from", "lie over"),
     ("a larger size that carries less", pack(ROWS.format("4D5"), cells__csv="size,C\n6,30\n"), "cells.csv", 2, "C", "more than the size before"),
     ("a smaller size that carries more", pack(ROWS.format("4D5"), cells__csv="size,C\n4,64\n"), "cells.csv", 2, "C", "more than the size before"),

@@ -34,7 +34,7 @@ def test_a_patient_load_is_held_to_what_is_left_of_the_fuse() -> None:
     """40 + 10 + 0.3 x 20 = 56 A without the car leave 4 A, under the least it can be held to: it is switched off; at 63 A it is held to 7."""
     off = cures(crowded(), "intake")["managed-car-l0"]
     assert off.changes[0].fields == {"managed": 0.0}
-    assert "switches car off" in off.title
+    assert "sheds car" in off.title
     held = cures(crowded(fuse_kind="BS88-3", fuse_in=63), "intake")["managed-car-l0"]
     assert held.changes[0].fields == {"managed": 7.0}
     assert held.verdict in ("meets", "close")
@@ -53,11 +53,11 @@ def test_two_large_loads_shut_each_other_out_and_a_third_joins_an_interlock() ->
 
 def test_a_larger_fuse_is_the_suppliers_and_brings_its_tails() -> None:
     found = cures(crowded(), "intake")["fuse-100"]
-    assert found.asks == "the supplier"
+    assert found.asks == "the distributor"
     assert found.changes[0].fields == {"fuse_in": 100.0, "tails_csa": 25.0}
     assert found.verdict == "meets"
     three = cures(crowded(), "intake")["three-phase"]
-    assert three.asks == "the supplier"
+    assert three.asks == "the distributor"
     phases = {c.id: c.fields["phase"] for c in three.changes if "phase" in c.fields}
     assert set(phases.values()) == {"L1", "L2", "L3"}, "spread, largest device first"
 

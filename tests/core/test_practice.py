@@ -217,7 +217,7 @@ def test_three_figures_are_enough_and_two_are_not() -> None:
     made = next(e for e in (make("loop", s) for s in range(300)) if 0.2 < e.solved["Zs"] < 0.96)
     right = made.solved
     rounded = mark(made, {k: float(f"{v:.3g}") if k in ("R1+R2", "Zs", "Ia", "Zmax") else v for k, v in right.items()})
-    assert {m.stands for m in rounded.marks} == {"right"}, "what was only rounded before it does not make a figure follow"
+    assert {m.stands for m in rounded.marks} == {"right"}, "what was only rounded ahead of it does not make a figure follow"
     off = mark(made, {**right, "Zs": right["Zs"] * 1.03})
     assert off.first == "Zs"
 

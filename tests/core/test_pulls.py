@@ -62,7 +62,7 @@ def test_what_is_there_is_not_pulled_a_spare_is_and_an_unknown_length_says_why()
     found = {p.name: p for p in pulls(inputs)}
     assert "there" not in found
     assert found["spare"].spare
-    assert [name for name, p in found.items() if p.later] == ["charger"], "all of its loads may come later"
+    assert [name for name, p in found.items() if p.later] == ["charger"], "all of its loads future load"
     assert found["spare"].end == "a coil left at its end"
     assert (found["vague"].cut, found["vague"].why) == (None, "a span has no length yet")
     assert found["bare"].why == "the run has no span yet"

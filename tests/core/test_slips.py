@@ -318,5 +318,5 @@ def test_how_a_group_lies_follows_from_where_it_lies() -> None:
             result = check(inputs).circuits[0]
             assert (result.iz, result.verdict) == (None, "not_known"), (place, laid)
             assert repr(laid) in result.reason
-            assert result.reason.endswith(f"do not exist together; there is: {allowed}")
+            assert result.reason.endswith(f"cannot be combined; available: {allowed}")
         assert check(job(circuit(cable=cable, spans=[{"place": place, "group": 3, "laid": allowed.split(", ")[-1]}]))).circuits[0].iz

@@ -68,9 +68,9 @@ def test_the_assumption_that_moves_most_verdicts_is_to_be_read_first() -> None:
     inputs = job(circuit(), supply={**SURVEYED, "ze_source": "assumed", "ipf_source": "assumed", "fuse_source": "measured"})
     told = assumptions(inputs)
     assert [(a.field, a.first) for a in told] == [("ipf", True), ("ze", False)]
-    assert told[0].instead[0].text == "at Ipf 16 kA"
+    assert told[0].instead[0].text == "if Ipf were 16 kA"
     assert told[0].instead[0].worse == ("c",)
-    assert told[1].instead[0].text == "at Ze 0.350 Ω"
+    assert told[1].instead[0].text == "if Ze were 0.350 Ω"
     assert told[1].instead[0].worse == ()
 
 
@@ -109,7 +109,7 @@ def test_the_least_insulation_that_fails_a_span_is_that_of_the_table() -> None:
     assert verdict(inputs, "c") in ("meets", "close")
     least = next(b for b in smallest_breaks(inputs, "c") if b.id == "insulation")
     assert least.amount == pytest.approx(0.1)
-    assert least.check == "Capacity"
+    assert least.check == "Cable capacity"
     assert verdict(changed(inputs, [Change("set", "span", "c-s0", {"wrapped": 0.05})]), "c") != "short"
     assert verdict(changed(inputs, [Change("set", "span", "c-s0", {"wrapped": 0.1})]), "c") == "short"
 

@@ -74,7 +74,7 @@ def test_the_span_that_throttles_has_the_heavy_frame_and_the_lanes_say_the_figur
     told = texts(svg)
     most = max(p.zs or 0.0 for p in profile.points)
     assert profile.zs_limit is not None
-    for words in ("Iz 36 A short", "In 40 A", f"Zs {figure(most, 'Ω')} Ω", f"max {figure(profile.zs_limit, 'Ω')} Ω", "limit 5.00 %"):
+    for words in ("Iz 36 A too low", "In 40 A", f"Zs {figure(most, 'Ω')} Ω", f"max {figure(profile.zs_limit, 'Ω')} Ω", "limit 5.00 %"):
         assert words in told
     assert told[-1] == quantity(profile.stretches[-1].end, "m")
     # Where the same span carries enough nothing is heavy, and nothing is called short.

@@ -104,12 +104,12 @@ def test_the_schedule_prints_the_figures_that_were_worked_out_with_their_marks()
     assert told.count("Meets these checks with these inputs, and no more") == pages
     assert s.stamp.hash in told
     assert "Draft, not issued" in told
-    rows = {row["No"].text: row for letter in "AB" for row in table(s, "schedule", f"Board {letter}")}
+    rows = {row["No."].text: row for letter in "AB" for row in table(s, "schedule", f"Board {letter}")}
     assert len(rows) == len(s.job.circuits)
     for circuit, result in zip(s.job.circuits, s.done.result.circuits, strict=True):
         row = rows[s.numbers[circuit.id]]
         for title, value, unit in (
-            ("Ib", result.ib, "A"), ("Iz", result.iz, "A"), ("Drop", result.drop, "%"), ("Zs", result.zs, "Ω"), ("Zs max", result.zs_max, "Ω"),
+            ("Ib", result.ib, "A"), ("Iz", result.iz, "A"), ("Volt drop", result.drop, "%"), ("Zs", result.zs, "Ω"), ("Zs max", result.zs_max, "Ω"),
         ):  # fmt: skip
             assert row[title].value == value
             assert row[title].missing == (value is None)
@@ -120,10 +120,10 @@ def test_the_schedule_prints_the_figures_that_were_worked_out_with_their_marks()
             bool(loop.assumed) and not row["Zs"].missing,
             loop.doubtful and not row["Zs"].missing,
         )
-        assert row["Stands"].verdict == result.verdict
+        assert row["Verdict"].verdict == result.verdict
     assert f"{ASSUMED} 0.619" in told, "Ze is assumed, so every Zs is marked"
     assert paper(s, "schedule").missing == ["A11 Kitchen island: Line, cpc, Length, Iz, Drop, Zs, Zs max"]
-    assert "Missing on this paper, and printed as missing: 1" in told
+    assert "Missing from this document: 1" in told
 
 
 def test_a_spreadsheet_has_numbers_whose_formats_carry_their_marks() -> None:
@@ -169,15 +169,15 @@ def test_the_working_prints_every_step_with_its_value_and_its_cell() -> None:
                 assert f"Table {step.cite.table}" in told
                 assert not step.cite.check or DAGGER in told
     drawing = next(b for b in paper(s, "working", shower.id).blocks if isinstance(b, Drawing))
-    assert "Iz 36 A short" in drawing.svg, "the span that throttles is named"
-    assert "does not decide" in told or all(c.decides for c in result.checks)
+    assert "Iz 36 A too low" in drawing.svg, "the span that throttles is named"
+    assert "shown only" in told or all(c.decides for c in result.checks)
 
 
 @pytest.mark.parametrize("board", [True, False])
 def test_the_coordination_of_a_circuit_is_drawn_and_every_pair_is_told(board: bool) -> None:
     s = subject()
     about = "" if board else "kiln"
-    rows = table(s, "coordination", "Which opens first", about)
+    rows = table(s, "coordination", "Which operates first", about)
     wanted = [p for p in s.pairs if board or p.lower_circuit == about]
     assert [r["Why"].text for r in rows] == [p.text for p in wanted]
     drawn = [b for b in paper(s, "coordination", about).blocks if isinstance(b, Drawing)]
@@ -192,21 +192,21 @@ def test_readings_stand_beside_predictions_and_what_is_off_or_missing_says_so() 
         logged("reading", shower.id, 3, quantity="polarity", ok=False), logged("reading", shower.id, 4, quantity="r1r2", value=0.095, note="made good"),
     )  # fmt: skip
     on_site = replace(s, entries=entries)
-    row = next(r for r in table(on_site, "results", "Board A") if r["No"].text == "A4")
+    row = next(r for r in table(on_site, "results", "Board A") if r["No."].text == "A4")
     assert (row["R1 + R2"].value, row["R1 + R2"].verdict) == (0.095, None), "the last reading counts"
     assert (row["Polarity"].text, row["Polarity"].verdict) == ("NO", "short")
-    assert row["Ins. earth"].missing, "neutral to earth was not read"
+    assert row["IR live–earth"].missing, "neutral to earth was not understood"
     assert not row["R2"].missing, "R1 + R2 answers it"
     assert row["Zs"].missing
     leaking = replace(s, entries=(*entries, logged("reading", shower.id, 5, quantity="ir_ne", value=0.1, volts=500)))
-    assert next(r for r in table(leaking, "results", "Board A") if r["No"].text == "A4")["Ins. earth"].value == 0.1
+    assert next(r for r in table(leaking, "results", "Board A") if r["No."].text == "A4")["IR live–earth"].value == 0.1
     half = replace(s, entries=(logged("reading", shower.id, 5, quantity="ir_ne", value=0.1, volts=500),))
-    cell = next(r for r in table(half, "results", "Board A") if r["No"].text == "A4")["Ins. earth"]
-    assert (cell.text, cell.verdict, cell.missing) == ("0.1, others not read", "short", True), (
+    cell = next(r for r in table(half, "results", "Board A") if r["No."].text == "A4")["IR live–earth"]
+    assert (cell.text, cell.verdict, cell.missing) == ("0.1, others not tested", "short", True), (
         "a bad one is not hidden behind a missing one"
     )
-    every = table(on_site, "results", "Every reading")
-    assert [(r["Read"].told, r["Found"].text, r["By"].text) for r in every if r["Test"].text == "R1 + R2"] == [
+    every = table(on_site, "results", "All test results")
+    assert [(r["Measured"].told, r["Result"].text, r["By"].text) for r in every if r["Test"].text == "R1 + R2"] == [
         ("0.200", "read again since", "Ann"), ("0.095", "as predicted", "Ann"),
     ]  # fmt: skip
     assert len(every) == 4
@@ -216,11 +216,12 @@ def test_a_record_of_minor_work_says_what_is_missing_until_it_is_said() -> None:
     s, shower = subject(), "shower"
     before = paper(s, "minor_work", shower)
     assert (
-        before.missing[0] == "The work: What was done, Completed on, Departures from the rules, with the reason, The existing installation"
+        before.missing[0]
+        == "The work: What was done, Completed on, Departures from the standard, with the reason, Comments on the existing installation"
     )
     said = {"done": "shower put in", "completed": "5 March 2026", "departures": "none", "existing": "nothing"}
     after = paper(replace(s, entries=(logged("minor_work", shower, 1, **said),)), "minor_work", shower)
-    assert [m.partition(":")[0] for m in after.missing] == ["What was read"]
+    assert [m.partition(":")[0] for m in after.missing] == ["Test results"]
     told = text_of(pdf(after))
     for words in (*said.values(), "signature", "Draft, not issued"):
         assert words in told
@@ -262,7 +263,7 @@ def test_a_record_of_isolation_is_printed_step_by_step_with_what_is_not_done() -
     done = logged("isolation", "", 1, record="r1", step=plan.steps[0].key, value="everybody told")
     found = paper(replace(s, entries=(begun, done)), "isolation", "r1")
     told = text_of(pdf(found))
-    assert "Begun: NOT proved dead" in told
+    assert "Started: NOT proved dead" in told
     assert "everybody told" in told
     assert len([cell for _, _, cell in found.cells() if cell.text == "not done"]) == len(steps) + len(release) - 1
     assert found.missing
@@ -312,10 +313,10 @@ def test_a_number_without_a_value_is_missing_where_it_is_needed() -> None:
 def test_the_registers_hold_every_assumption_every_doubtful_cell_and_all_advice() -> None:
     s = subject()
     assert [r["Value"].text for r in table(s, "assumptions", "Assumed")] == ["Ze", "service fuse"]
-    cells = table(s, "assumptions", "Cells still")
+    cells = table(s, "assumptions", "Table values still")
     assert all(r["Value"].doubtful for r in cells)
     assert len(cells) > 5
-    resting = {r["No"].text for r in table(s, "assumptions", "Circuits that rest")}
+    resting = {r["No."].text for r in table(s, "assumptions", "Circuits that use")}
     assert resting == {s.numbers[c.id] for c in s.done.result.circuits if c.assumed or c.doubtful}
     assert len(table(s, "advice", "Advice")) > 5
 
@@ -323,13 +324,13 @@ def test_the_registers_hold_every_assumption_every_doubtful_cell_and_all_advice(
 def test_the_pull_list_and_materials_say_what_is_ticked_and_what_is_not_known() -> None:
     s = subject()
     ticked = replace(s, entries=(logged("pulled", "shower", 1, done=True),))
-    rows = {r["No"].text: r for r in table(ticked, "pulls", "To be pulled")}
+    rows = {r["No."].text: r for r in table(ticked, "pulls", "Cables to pull")}
     assert rows["A4"]["Pulled in"].text == "Ann, 5 March 2026, 14:01"
-    assert rows["A11"]["Cut to"].missing
-    metres = {r["Cable"].text: r["Together"].value for r in table(s, "pulls", "How much")}
-    cut = {r["Cable"].text: 0.0 for r in table(s, "pulls", "How it is cut")}
-    for r in table(s, "pulls", "How it is cut"):
-        cut[r["Cable"].text] += (r["Drum"].value or 0.0) - (r["Left"].value or 0.0)
+    assert rows["A11"]["Cut length"].missing
+    metres = {r["Cable"].text: r["Total"].value for r in table(s, "pulls", "Total of each")}
+    cut = {r["Cable"].text: 0.0 for r in table(s, "pulls", "Cutting plan")}
+    for r in table(s, "pulls", "Cutting plan"):
+        cut[r["Cable"].text] += (r["Drum"].value or 0.0) - (r["Left over"].value or 0.0)
     for cable, length in cut.items():
         assert length == pytest.approx(metres[cable])
     bill = paper(s, "materials")
@@ -347,9 +348,9 @@ def test_the_report_on_what_is_there_grades_and_prints_limits() -> None:
     )
     found = paper(replace(s, entries=entries), "existing")
     told = text_of(pdf(found))
-    for words in ("Not satisfactory", "loft not entered", "the tenant", "quilt, 2019", "Could become dangerous", "C2"):
+    for words in ("Unsatisfactory", "loft not entered", "the tenant", "quilt, 2019", "Potentially dangerous", "C2"):
         assert words in told
-    cures = [(r["Circuit"].text, r["Cure"].text, r["Costs"].value) for r in table(s, "existing", "Cures")]
+    cures = [(r["Circuit"].text, r["Remedy"].text, r["Costs"].value) for r in table(s, "existing", "Remedial options")]
     heater = next(o for o in options(s.job, "heater", s.book) if o.passes)
     assert ("A1 Water heater", heater.title, heater.cost) in cures
 
@@ -369,7 +370,7 @@ def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: py
         file = tmp_path / f"x.{form}"
         assert main(["paper", str(out), "results", "--out", str(file)]) == 0
         assert file.stat().st_size > 500
-    assert "missing, and printed as missing: A4 Shower: Ins. live" in capsys.readouterr().out
+    assert "missing, and marked so: A4 Shower: IR live–live" in capsys.readouterr().out
     assert main(["paper", job, "minor_work", "--about", "shower", "--out", str(tmp_path / "m.csv")]) == 0
     assert "A4 Shower" in (tmp_path / "m.csv").read_text()
     issue = tmp_path / "issue.json"

@@ -54,7 +54,7 @@ class UnderBoth:
     decides: str
 
 
-NOT_ASKED = InBook(None, "not asked", "", None, None, "")
+NOT_ASKED = InBook(None, "not required", "", None, None, "")
 
 
 def as_shipped(job: Installation) -> Installation:

@@ -159,7 +159,7 @@ class _Search:
         room = min(FURTHEST["insulation"], span.length - span.wrapped)
         found = self._least(room, lambda m: [_span(span, wrapped=span.wrapped + m)], 0.05)
         name = span.name or place.title
-        return self._told("insulation", found, "m", lambda much: f"{much} of insulation all round it, in {name}", span)
+        return self._told("insulation", found, "m", lambda much: f"{much} of insulation round the cable, in {name}", span)
 
     def longer(self) -> Break | None:
         """The last span longer."""

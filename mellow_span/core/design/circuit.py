@@ -55,33 +55,31 @@ class Rule:
 
 RULES: tuple[Rule, ...] = (
     Rule("design_current", "Design current", C.OVERLOAD, check_design_current, csa_matters=False),
-    Rule("capacity", "Capacity", C.OVERLOAD, overload.check_capacity),
-    Rule("overload_current", "Overload current", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
+    Rule("capacity", "Cable capacity", C.OVERLOAD, overload.check_capacity),
+    Rule("overload_current", "Overload protection", C.OVERLOAD, overload.check_overload_current, asked=lambda case: not case.ring),
     Rule("ring", "Ring final", C.RING_FINAL, ring.check_ring, asked=lambda case: case.ring),
     Rule("conductors", "Conductors", C.CONDUCTORS, conductors.check_conductors, csa_matters=False),
-    Rule("least_csa", "Least csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
-    Rule("lead", "Appliance lead", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),
+    Rule("least_csa", "Minimum csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
+    Rule("lead", "Appliance flex", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),
     Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
-    Rule("loop", "Fault loop", C.FAULT_LOOP, faults.check_loop, ("ze",)),
-    Rule("disconnection", "Disconnection", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
+    Rule("loop", "Earth fault loop, Zs", C.FAULT_LOOP, faults.check_loop, ("ze",)),
+    Rule("disconnection", "Disconnection time", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),
-    Rule("charging", "Charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
+    Rule("charging", "EV charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
     Rule("lampholders", "Lampholders", C.LAMPHOLDERS, accessories.check_lampholders, csa_matters=False, asked=accessories.lights_over),
-    Rule("accessory", "Accessory on the way", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),
+    Rule("accessory", "Isolator or accessory in circuit", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),
     Rule("outlets", "Socket-outlets and device", C.OUTLET_RATING, outlets.check_outlets, csa_matters=False, asked=outlets.has_outlets),
     Rule("rcd_type", "RCD type", C.RCD_TYPE, outlets.check_rcd_type, csa_matters=False, asked=outlets.has_plain_rcd),
     Rule(
         "bath_sockets", "Sockets and the bath", C.BATHROOM_SOCKETS, harm.check_bath_sockets, csa_matters=False, asked=harm.asks_bath_sockets
     ),
-    Rule("leakage", "Standing leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
+    Rule("leakage", "Standing earth leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
     Rule("integrity", "Leakage and cpc", C.HIGH_INTEGRITY, leakage.check_integrity, asked=leakage.asks_integrity),
     Rule("site_earth", "Earth of the place", C.CARAVANS, sites.check_site_earth, csa_matters=False, asked=sites.asks_site_earth),
     Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
-    Rule(
-        "inrush", "Current at switching on", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True
-    ),
+    Rule("inrush", "Inrush current", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True),
     Rule("joists", "Cable in joists", C.JOISTS, harm.check_joists, csa_matters=False, asked=harm.asks_joists),
-    Rule("supports", "Supports in a fire", C.FIRE_SUPPORTS, harm.check_supports, csa_matters=False, asked=harm.asks_supports),
+    Rule("supports", "Cable supports in fire", C.FIRE_SUPPORTS, harm.check_supports, csa_matters=False, asked=harm.asks_supports),
     Rule("supplementary", "Supplementary bonding", C.SUPPLEMENTARY, check_supplementary, ("ze",), asked=asks),
     Rule(
         "breaking",
@@ -92,19 +90,19 @@ RULES: tuple[Rule, ...] = (
         csa_matters=False,
         hangs_on=faults.breaking_hangs_on,
     ),
-    Rule("line_thermal", "Line conductor in a fault", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
-    Rule("cpc_thermal", "Protective conductor, adiabatic", C.CPC_ADIABATIC, table_method.check_cpc_in_fault, ("ze",)),
-    Rule("lead_thermal", "Appliance lead in a fault", C.LINE_IN_FAULT, leads.check_lead_fault, ("ipf", "ze"), asked=leads.has_lead),
+    Rule("line_thermal", "Line conductor, fault current", C.LINE_IN_FAULT, thermal.check_line, ("ipf", "ze")),
+    Rule("cpc_thermal", "cpc, adiabatic", C.CPC_ADIABATIC, table_method.check_cpc_in_fault, ("ze",)),
+    Rule("lead_thermal", "Appliance flex, fault current", C.LINE_IN_FAULT, leads.check_lead_fault, ("ipf", "ze"), asked=leads.has_lead),
     Rule(
         "cpc_least",
-        "Separate protective conductor",
+        "Separate cpc, minimum size",
         C.EARTHING_CONDUCTOR,
         table_method.check_separate_cpc,
         asked=table_method.has_separate_cpc,
     ),
     Rule(
         "cpc_table",
-        "Protective conductor, table",
+        "cpc, by table",
         C.CPC_TABLE,
         table_method.check_cpc_table,
         hangs_on=table_method.table_hangs_on,
@@ -183,7 +181,7 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
     """
     if case.circuit.spare and not case.around.in_use:
         return CircuitResult(
-            case.circuit.id, "meets", "Spare", "pulled in and not connected: it carries nothing, and nothing is asked of it"
+            case.circuit.id, "meets", "Not connected", "cable in place but not connected: it carries nothing and is not checked"
         )
     refused = problems(case)
     if refused:

@@ -123,7 +123,7 @@ def compare(w: Working, case: Case, upper: Device) -> tuple[Result, float | None
         raise MissingInput("device.rating", "the rated current of the device above in A")
     own, over = w.given("In", case.rating, "A", "lower device"), w.given("In,up", upper.rating, "A", "upper device")
     if own >= over:
-        return "none", None, f"In {quantity(own, 'A')} is not below the {quantity(over, 'A')} above it: in an overload either may open"
+        return "none", None, f"In {quantity(own, 'A')} is not below the {quantity(over, 'A')} above it: on overload either may operate"
     ipf = fault_at_board(case)
     if ipf is None:
         raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
@@ -139,8 +139,8 @@ def _under_breaker(w: Working, upper: Device, ipf: float) -> tuple[Result, float
     """Up to the lower end of the upper device's instantaneous band, where it may open at once as well."""
     limit = instantaneous_floor(w, upper)
     if ipf < limit:
-        return "total", None, f"Ipf {quantity(ipf, 'A')} stays below {quantity(limit, 'A')}, where the upper device may open at once"
-    return "partial", limit, f"up to {quantity(limit, 'A')}; beyond that the upper device may open at once too"
+        return "total", None, f"Ipf {quantity(ipf, 'A')} stays below {quantity(limit, 'A')}, where the upper device may trip instantly"
+    return "partial", limit, f"up to {quantity(limit, 'A')}; above that the upper device may trip instantly too"
 
 
 def instantaneous_floor(w: Working, device: Device) -> float:
@@ -169,7 +169,7 @@ def _fuse_under_fuse(w: Working, lower: Device, own: float, upper: Device, over:
         told = f"the ratings are only {ratio:.2g} to 1"
     total, pre = fuses.total_energy(w, lower.kind, own), fuses.prearcing_energy(w, upper.kind, over)
     if total is None or pre is None:
-        return "not_known", None, f"{told} and no energies are tabulated; the maker's data decide"
+        return "not_known", None, f"{told} and no I²t is tabulated; see the maker's data"
     if total <= pre:
         return "total", None, f"total energy {quantity(total, 'A²s')} stays within the upper fuse's pre-arcing {quantity(pre, 'A²s')}"
     return "none", None, f"total energy {quantity(total, 'A²s')} is over the upper fuse's pre-arcing {quantity(pre, 'A²s')}"
@@ -182,7 +182,7 @@ def _breaker_under_fuse(w: Working, case: Case, upper: Device, over: float, ipf:
         return "not_known", None, f"no pre-arcing energy is tabulated for a {case.rules.devices[upper.kind].title}; the maker's data decide"
     through = let_through(w, case.device, case.rating, ipf)
     if through is None:
-        return "total", None, f"Ipf {quantity(ipf, 'A')} operates neither at once"
+        return "total", None, f"Ipf {quantity(ipf, 'A')} trips neither instantly"
     if through < pre:
         return "total", None, f"let-through {quantity(through, 'A²s')} at Ipf stays below the fuse's pre-arcing {quantity(pre, 'A²s')}"
     limit = _energy_limit(w.quiet(), case, pre, ipf)
@@ -246,12 +246,12 @@ def compare_residual(w: Working, lower: Residual, upper: Residual) -> tuple[Resu
         return "total", f"the upper one is delayed and {ratio:.2g} times as large"
     why = []
     if not upper.delayed:
-        why.append("the upper one is not of the delayed type S")
+        why.append("the upper one is not time-delayed (S type)")
     if ratio < least - 1e-9:
         why.append(f"it is only {ratio:.2g} times as large, at least {least:g} is asked for")
     if lower.delayed:
         why.append("the lower one is delayed itself")
-    return "none", "either may open: " + "; ".join(why)
+    return "none", "either may operate: " + "; ".join(why)
 
 
 @dataclass(slots=True)

@@ -33,7 +33,7 @@ def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[
     if "lampholders" in failing:
         most = Silent(plan.rules).constant("lampholder_in")
         yield Idea(
-            "lampholders", f"a device of {quantity(most, 'A')} for the lampholders", (_circuit(circuit, {"device": {"rating": most}}),)
+            "lampholders", f"a {quantity(most, 'A')} device, for the lampholders", (_circuit(circuit, {"device": {"rating": most}}),)
         )
     if "arc_fault" in failing:
         yield Idea("afdd", "a device with arc fault detection", (_circuit(circuit, {"device": {"afdd": True}}),))
@@ -112,13 +112,13 @@ def _lead(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
         if csa is not None:
             larger.append(Change("set", "load", load.id, {"lead_csa": csa}))
     if fused:
-        yield Idea("local-fuse", "a connection unit with its own fuse before the lead", tuple(fused))
+        yield Idea("local-fuse", "a fused connection unit before the flex", tuple(fused))
     if both:
         sizes = ", ".join(dict.fromkeys(quantity(c.fields["lead_csa"], "mm²") for c in both))
-        yield Idea("fused-lead", f"a connection unit with its own fuse, and a lead of {sizes} behind it", tuple(both))
+        yield Idea("fused-lead", f"a fused connection unit and {sizes} flex", tuple(both))
     if larger:
         sizes = ", ".join(dict.fromkeys(quantity(c.fields["lead_csa"], "mm²") for c in larger))
-        yield Idea("lead", f"a lead of {sizes}", tuple(larger))
+        yield Idea("lead", f"{sizes} flex", tuple(larger))
 
 
 def _accessory(circuit: Circuit) -> Iterator[Idea]:
@@ -142,23 +142,23 @@ def _breaking(circuit: Circuit) -> Iterator[Idea]:
     for icn in BREAKING:
         if icn > (circuit.device.icn or 0.0):
             told = quantity(icn / AMPERE_PER_KA, "kA")
-            yield Idea(f"icn-{icn:g}", f"a device that breaks {told}", (_circuit(circuit, {"device": {"icn": icn}}),))
+            yield Idea(f"icn-{icn:g}", f"a device with {told} breaking capacity", (_circuit(circuit, {"device": {"icn": icn}}),))
 
 
 def _where_it_lies(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
     if "joists" in failing:
         joists = [s for s in circuit.run.spans if (p := plan.rules.places.get(s.place or "")) and p.joists and s.guarded is not True]
-        yield Idea("plates", "steel plates over it, or holes 50 mm from the face of the joist", _each(plan, joists, "guarded"))
+        yield Idea("plates", "steel plates over it, or holes 50 mm from the joist face", _each(plan, joists, "guarded"))
     if "supports" in failing:
         weak = [s for s in circuit.run.spans if s.fire_supports is False]
-        yield Idea("supports", "metal clips that last in a fire", _each(plan, weak, "fire_supports"))
+        yield Idea("supports", "metal fire-rated clips", _each(plan, weak, "fire_supports"))
     if "additional" in failing:
         hidden = [
             s for s in circuit.run.spans
             if s.guarded is False and (s.metal_partition or ((p := plan.rules.places.get(s.place or "")) and p.concealed))
         ]  # fmt: skip
         if hidden:
-            yield Idea("guarded", "protect it in the wall by earthed steel, or lay it 50 mm deep", _each(plan, hidden, "guarded"))
+            yield Idea("guarded", "earthed steel protection in the wall, or run it 50 mm deep", _each(plan, hidden, "guarded"))
 
 
 def _each(plan: Plan, spans: list[Span], field: str) -> tuple[Change, ...]:
@@ -176,4 +176,6 @@ def _supplementary(circuit: Circuit, limit: float | None) -> Iterator[Idea]:
     """A bond with something in hand."""
     if limit:
         most = round(limit * 0.8, 3)
-        yield Idea("bond", f"supplementary bonding remade, at most {quantity(most, 'Ω')}", (_circuit(circuit, {"supplementary_r": most}),))
+        yield Idea(
+            "bond", f"supplementary bonding improved to at most {quantity(most, 'Ω')}", (_circuit(circuit, {"supplementary_r": most}),)
+        )

@@ -60,10 +60,10 @@ class Effort:
     def over(self) -> bool:
         """Say whether the search has to end with what it has. Raises StoppedError."""
         if self.go_on is not None and not self.go_on(self.share):
-            raise StoppedError("nobody waits for it")
+            raise StoppedError("cancelled")
         if self.spent >= self.most:
             if self.whole:
-                raise StoppedError("more work than it may do")
+                raise StoppedError("too much to work out here")
             self.cut = True
             if self.parent is not None:
                 self.parent.cut = True

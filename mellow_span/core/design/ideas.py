@@ -62,7 +62,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     if "volt_drop" in failing and circuit.drop_method == "worst":
         yield Idea(
             "refined",
-            "work the volt drop out for the real load and temperature",
+            "work out volt drop at the actual load and temperature",
             (Change("set", "circuit", circuit.id, {"drop_method": "refined"}),),
         )
 
@@ -147,7 +147,7 @@ def _other_surroundings(plan: Plan, circuit: Circuit, before: CircuitResult) -> 
         # Nobody has measured the new way: the length of the old one stands until somebody says.
         only = weak[0] if len(weak) == 1 else None
         ask = Ask("span", only.id, "length", "Length of the new way", "m") if only is not None else None
-        yield Idea("route", f"take “{names}” another way: {there.title}, the same length assumed", changes, ask)
+        yield Idea("route", f"re-route “{names}”: {there.title}, the same length assumed", changes, ask)
 
 
 def _alone(span: Span, routes: dict[str, Route], fields: dict[str, Any], keep: bool = False) -> Change:
@@ -252,7 +252,7 @@ def _gentler_curve(circuit: Circuit, failing: set[str]) -> Iterator[Idea]:
         if curve == "B" and motor:
             continue
         one = Change("set", "circuit", circuit.id, {"device": {"curve": curve}})
-        yield Idea(f"curve-{curve}", f"a type {curve} device, if the load starts gently enough", (one,))
+        yield Idea(f"curve-{curve}", f"a type {curve} device, if the inrush allows", (one,))
 
 
 def _other_phase(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
@@ -289,13 +289,13 @@ def _other_shape(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
     elif rating in (quiet.constant("ring_min_in"), quiet.constant("ring_max_in")) and any(load.kind == "sockets" for load in circuit.loads):
         yield Idea(
             "ring",
-            "close it to a ring, back the same way",
+            "make it a ring, returning by the same route",
             (Change("set", "circuit", circuit.id, {"shape": "ring"}), *_there_and_back(circuit)),
         )
     elif rating == quiet.constant("radial_in") and any(load.kind == "sockets" for load in circuit.loads):
         larger = quiet.constant("ring_max_in")
         fields = {"shape": "ring", "device": {"rating": larger}}
-        title = f"close it to a ring, back the same way, on {quantity(larger, 'A')}"
+        title = f"make it a ring, returning by the same route, on {quantity(larger, 'A')}"
         yield Idea("ring-larger", title, (Change("set", "circuit", circuit.id, fields), *_there_and_back(circuit)))
 
 

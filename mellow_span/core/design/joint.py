@@ -135,15 +135,15 @@ def _answer(
         gap = 0.0 if alone and settled else _gap(found, book, effort)
     exact = settled and whole and gap == 0.0 and not (unsolved or unknown or waiting)
     if exact:
-        proof = f"exact: {tried} sizes were solved, and every other set is ruled out by its price or by a check that fails"
+        proof = f"cheapest proven: {tried} sizes tried; every other set costs more or fails a check"
     elif settled and whole and gap == 0.0:
         proof = f"the cheapest for those that a size can cure, of {tried} sizes that were solved; the others are named"
     elif not whole:
-        proof = f"the best of {tried} sizes that were solved; at most {gap:.1%} dearer than the cheapest"
+        proof = f"best of {tried} sizes tried; at most {gap:.1%} above the cheapest possible"
     elif settled:
         proof = f"cheapest for who counts in the routes as settled; with nobody beside anybody it could be {gap:.1%} cheaper at most"
     else:
-        proof = f"after {ROUNDS} rounds who counts in the routes still changed with the sizes; at most {gap:.1%} dearer than the cheapest"
+        proof = f"grouping still changed with the sizes after {ROUNDS} tries; at most {gap:.1%} dearer than the cheapest"
     return Joint(
         chosen, job_cost(book, plan.rules, job), job_cost(book, plan.rules, found), exact, gap, proof, unsolved, tried, unknown, waiting
     )

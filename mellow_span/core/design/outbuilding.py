@@ -55,26 +55,26 @@ def earthing_choices(
     bond = _bonding_words(w, job, replace(board, earthing="supply"), above)
     armoured = _armoured(rules, above)
     pme = job.supply.earthing == "TN-C-S"
-    lost = "if the supplier's combined conductor breaks, metal here takes the voltage of the break" if pme else ""
+    lost = "if the supply PEN conductor breaks, metal here rises to a dangerous voltage" if pme else ""
     exporting = _earthing(board, {"earthing": "supply"}, above, "both")
     apart = _earthing(board, {"earthing": "TT", "ra": with_ra}, above, "supply")
     export, local = restore(job, exporting)[0], restore(job, apart)[0]
     bare, held = open_neutral(w, job, board_id, with_ra) if pme else ("", "")
-    softens = "the electrode lowers the voltage on metal here if the combined conductor breaks" if pme else ""
-    ends = "earth the armour at the supply end only and insulate it at the far gland" if armoured else ""
+    softens = "the electrode lowers the voltage on metal here if the PEN conductor breaks" if pme else ""
+    ends = "earth the armour at the supply end only, with an insulated gland at the far end" if armoured else ""
     # An electrode at the supply is no TN earth, whoever it is carried on to.
     exported = C.EXPORTED_EARTH_TT if job.supply.earthing == "TT" else C.EXPORTED_EARTH
     both = C.EXPORTED_EARTH_TT if job.supply.earthing == "TT" else C.EXPORTED_EARTH_AND_ELECTRODE
     found = (
         EarthingChoice("export", "Export the supply's earth", rules.clause(exported), export, _words(bond, lost, bare, _ends(armoured))),
         EarthingChoice(
-            "local", "An electrode of its own (TT)", rules.clause(C.OWN_ELECTRODE), local,
-            _words("every circuit here needs an RCD: no fuse or breaker clears through an electrode", ends,
-                   "the sub-main's own cpc ends at its far gland; keep the two earths out of reach of each other"),
+            "local", "Own earth electrode (TT)", rules.clause(C.OWN_ELECTRODE), local,
+            _words("every circuit here needs an RCD: a fuse or breaker will not clear an earth fault through an electrode", ends,
+                   "the sub-main's cpc stops at the far gland; keep the two earths apart, not touchable at the same time"),
         ),
         EarthingChoice(
-            "both", "Export, with an additional electrode", rules.clause(both), export,
-            _words(bond, _ends(armoured), softens, held, "the electrode is not counted on to disconnect"),
+            "both", "Export, plus an extra electrode", rules.clause(both), export,
+            _words(bond, _ends(armoured), softens, held, "the electrode is not relied on for disconnection"),
         ),
     )  # fmt: skip
     for choice, changes in zip(found, (exporting, apart, exporting), strict=True):
@@ -151,7 +151,7 @@ def open_neutral(w: Working, job: Installation, board_id: str, ra: float | None)
     most = w.limit("UL", "touch_voltage")
     needed = most * load / (u0 - most)
     drawn, ohm = quantity(demand.highest, "A"), quantity(needed, "Ω")
-    told = f"with {drawn} drawn, an electrode of at most {ohm} keeps metal here under {quantity(most, 'V')} then"
+    told = f"with {drawn} flowing, an electrode of {ohm} or less keeps metal here under {quantity(most, 'V')}"
     if ra is None:
         return f"without an electrode metal here comes to about {quantity(u0, 'V')} then", told
     volts = u0 * ra / (ra + load)
@@ -171,12 +171,12 @@ def _ends(armoured: bool) -> str:
 
 def _bonding_words(w: Working, job: Installation, board: Board, above: Circuit) -> str:
     if board.extraneous is False:
-        return "nothing extraneous was found: no bonding conductor is needed"
+        return "no extraneous metal found: no bonding conductor needed"
     try:
         needed = bonding_csa(w, job.supply)
     except CoreError as refusal:
         return f"bonding size not known: {refusal}"
-    said = f"metal services here need main bonding of {quantity(needed, 'mm²')} copper carried across"
+    said = f"metal services here need a {quantity(needed, 'mm²')} copper main bonding conductor run with the feed"
     try:
         return f"{said}; {armour_bonding(w, above, needed).text}"
     except CoreError:

@@ -190,12 +190,12 @@ def _less_demand(rules: RuleSet, job: Installation) -> Iterator[Asked]:
             )
             yield "demand", idea, ""
         elif cap < least:
-            title = f"load management that switches {name} off while the rest draws"
+            title = f"load management that sheds {name} while the rest is on"
             yield "demand", Idea(f"managed-{load.id}", title, (_load(load, {"managed": 0.0}),)), ""
     for circuit, load, amps in drawing:
         if load.kind in PATIENT and not load.interlock and amps >= least:
             for name in dict.fromkeys(other.interlock for _, other, _ in drawing if other.interlock):
-                title = f"{load.name or circuit.name or 'a load'} joins the interlock “{name}”: it waits while that draws"
+                title = f"{load.name or circuit.name or 'a load'} joins the interlock “{name}”: only one on at a time"
                 yield "demand", Idea(f"join-{load.id}-{name}", title, (_load(load, {"interlock": name}),)), ""
     large = [one for one in drawing if not one[1].interlock and one[1].kind in SHUT_OUT][:3]
     for i, (_, a, _) in enumerate(large):
@@ -226,7 +226,7 @@ def _larger_fuse(job: Installation) -> Iterator[Asked]:
             if fuse > SERVICE_FUSES[-2] and (job.supply.tails_csa or 0.0) < TAILS[1]:
                 fields["tails_csa"] = TAILS[1]
                 told += f" with tails of {quantity(TAILS[1], 'mm²')}"
-            yield "demand", Idea(f"fuse-{fuse:g}", told, (_supply(fields),)), "the supplier"
+            yield "demand", Idea(f"fuse-{fuse:g}", told, (_supply(fields),)), "the distributor"
 
 
 def _three_phases(job: Installation) -> Iterator[Asked]:
@@ -242,7 +242,7 @@ def _three_phases(job: Installation) -> Iterator[Asked]:
         phase = min(sums, key=lambda p: sums[p])
         sums[phase] += circuit.device.rating or 0.0
         changes.append(Change("set", "circuit", circuit.id, {"phase": phase}))
-    yield "demand", Idea("three-phase", "a three-phase supply, the circuits spread over it", tuple(changes)), "the supplier"
+    yield "demand", Idea("three-phase", "a three-phase supply, the circuits spread over it", tuple(changes)), "the distributor"
 
 
 def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, Check]) -> Iterator[Asked]:
@@ -265,11 +265,11 @@ def _at_board(rules: RuleSet, job: Installation, board: Board, wrong: dict[str, 
     if {"electrode", "ahead"} & set(wrong) and board.rcd_idn is None:
         yield from in_book(_rcds_everywhere(rules, job, board, "electrode" if "electrode" in wrong else "ahead"))
     if "ahead" in wrong:
-        yield own("ahead", "class-ii", "a board of class II construction up to its RCDs", {"class_ii": True})
+        yield own("ahead", "class-ii", "a board that is class II up to its RCDs", {"class_ii": True})
         if above is not None and above.device.kind in ("mcb", "rcbo"):
             delayed = {"device": {"kind": "rcbo", "idn": 0.1, "delayed": True}}
             change = Change("set", "circuit", above.id, delayed)
-            yield "ahead", Idea("delayed", "a delayed RCD of 100 mA at the head of its feed", (change,)), ""
+            yield "ahead", Idea("delayed", "a 100 mA time-delayed RCD at the origin of its sub-main", (change,)), ""
     if "island" in wrong and above is not None:
         yield from _island(rules, board, above)
     if "enclosure" in wrong and wrong["enclosure"].verdict == "short":
@@ -301,7 +301,7 @@ def _island(rules: RuleSet, board: Board, above: Circuit) -> Iterator[Asked]:
     changes = [Change("set", "circuit", above.id, fields)] if fields else []
     if board.bond == "armour":
         changes.append(Change("set", "board", board.id, {"bond": "conductor", "bond_csa": board.bond_csa or 10.0}))
-    what = ["the armour earthed at the supply end alone, its far gland insulated"] if "armour_ends" in fields else []
+    what = ["armour earthed at the supply end only, insulated gland at the far end"] if "armour_ends" in fields else []
     what += ["the cpc left off at this board and insulated"] if "core_ends" in fields else []
     if changes:
         yield "island", Idea("island", "; ".join(what) or "a bonding conductor to the electrode", tuple(changes)), ""
@@ -316,7 +316,7 @@ def _own_rcds(rules: RuleSet, job: Installation, board: Board) -> Iterator[Asked
     changes += [
         Change("set", "circuit", c.id, {"device": {**fields, "rcd_type": c.device.rcd_type or "A"}}) for c in here if c.device.idn is None
     ]
-    yield "leakage", Idea("own-rcds", "an RCBO for every circuit, and a delayed 100 mA over the board", tuple(changes)), ""
+    yield "leakage", Idea("own-rcds", "an RCBO for every circuit and a 100 mA time-delayed main RCD", tuple(changes)), ""
 
 
 def _rcds_everywhere(rules: RuleSet, job: Installation, board: Board, about: str) -> Iterator[Asked]:
@@ -354,4 +354,4 @@ def _beside_armour(rules: RuleSet, job: Installation, board: Board, wrong: Check
     least = next((row.key[0] for row in rows if wrong.limit and row.cells["cu_mohm_per_m_20C"] <= wrong.limit * (1 + 1e-9)), None)
     if least is not None:
         change = Change("set", "board", board.id, {"bond": "conductor", "bond_csa": least})
-        yield "bonding", Idea("bond", f"a bonding conductor of {quantity(least, 'mm²')} copper beside the feed", (change,)), ""
+        yield "bonding", Idea("bond", f"a {quantity(least, 'mm²')} copper bonding conductor run with the sub-main", (change,)), ""

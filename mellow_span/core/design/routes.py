@@ -134,7 +134,7 @@ def _tried(job: Installation, before: InstallationResult, one: Tryout) -> Tryout
             effects.append(Effect(old.id, old.verdict, new.verdict, old.iz, new.iz, change < 0, change > 0))
     if effects and all(e.iz_after is None for e in effects):
         # A trial of which the tables know nothing tells nothing.
-        one.why = "not tabulated for the cables in it"
+        one.why = "no tabulated value for its cables"
         return one
     one.effects = tuple(effects)
     return one
@@ -153,7 +153,7 @@ def _ideas(rules: RuleSet, job: Installation, route: Route, lying: list[Circuit]
         yield Tryout("insulate", f"insulate it: {later.title}", moved(later.id), ())
     elif place is not None and not place.ground:
         longest = max((s.length or 0.0 for c in lying for s in c.run.spans if s.route == route.id), default=0.0)
-        yield Tryout("insulate", "insulate it: wrapped all along", (Change("set", "route", route.id, {"wrapped": longest}),), ())
+        yield Tryout("insulate", "insulate it: surrounded throughout", (Change("set", "route", route.id, {"wrapped": longest}),), ())
     else:
         yield Tryout("insulate", "insulate it", (), (), why="it lies in the ground, or its surroundings are not chosen")
     tray = next((p for p in rules.trays if all(rules.places[p].method in f.methods for f in families)), None)
@@ -164,7 +164,7 @@ def _ideas(rules: RuleSet, job: Installation, route: Route, lying: list[Circuit]
         change = Change("set", "route", route.id, {"place": tray, "laid": "tray", "wrapped": 0.0, "kind": "open"})
         yield Tryout("tray", f"lay it on a tray, one layer: {rules.places[tray].title}", (change,), ())
     if len(lying) < 2:
-        yield Tryout("split", "split it", (), (), why="there are not two circuits in it to part")
+        yield Tryout("split", "split it", (), (), why="fewer than two circuits in it to separate")
     else:
         yield Tryout(
             "split", f"split it in two, {len(lying) - len(lying) // 2} and {len(lying) // 2} circuits", tuple(_split(job, route, lying)), ()

@@ -124,7 +124,7 @@ class _Behind:
         names = {c.id: c.name or "a circuit" for c in self.job.circuits}
         why = sorted({one.title.lower() for c in turned for one in c.checks if one.id in _short(c) - self.anyway[c.id]})
         tried.behind, tried.passes, tried.check = tuple(c.id for c in turned), False, "behind"
-        tried.text = f"passes alone and leaves {', '.join(names[c.id] for c in turned)} short: {', '.join(why)}"
+        tried.text = f"passes on its own but makes {', '.join(names[c.id] for c in turned)} fail: {', '.join(why)}"
 
 
 def _below(job: Installation, board: str) -> set[str]:
@@ -166,14 +166,14 @@ def failing(result: CircuitResult) -> list[Check]:
 
 def _answer(circuit: Circuit, tried: list[Tried], result: CircuitResult) -> Sizing:
     found = tried[-1]
-    title = {rule.id: rule.title for rule in RULES} | {"behind": "what stands behind it"}
+    title = {rule.id: rule.title for rule in RULES} | {"behind": "what it feeds"}
     others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
     warn = f"; no csa cures {', '.join(others)}" if others else ""
     takes = terminals_take(circuit)
     if takes is not None and found.csa > takes:
         warn += f"; terminals there usually take {takes:g} mm²: look for another way, or end it in a box"
     if len(tried) == 1:
-        return Sizing(found.csa, found.cpc_csa, None, f"the smallest there is passes{warn}", tuple(tried))
+        return Sizing(found.csa, found.cpc_csa, None, f"the smallest size made passes{warn}", tuple(tried))
     before = tried[-2]
-    reason = f"{before.csa:g} mm² is ruled out by {title.get(before.check or '', '').lower()}: {before.text}{warn}"
+    reason = f"{before.csa:g} mm² fails on {title.get(before.check or '', '').lower()}: {before.text}{warn}"
     return Sizing(found.csa, found.cpc_csa, before.check, reason, tuple(tried))

@@ -117,7 +117,7 @@ def _instead(job: Installation, now: InstallationResult, field: str, board: str 
     worse = tuple(c.id for c in after.circuits if WORSE[c.verdict] > stood[c.id])
     better = tuple(c.id for c in after.circuits if WORSE[c.verdict] < stood[c.id])
     places = tuple(sorted(_short_places(after) - _short_places(now)))
-    text = f"at {title} {quantity(value, unit)}"
+    text = f"if {title} were {quantity(value, unit)}"
     return Instead(value, text, worse, better, places)
 
 

@@ -289,7 +289,7 @@ def _damage(case: Case, scale: Scale) -> tuple[Damage, ...]:
     except CoreError:
         pass
     try:
-        k = k_of(w, "live", "copper", INSULATION, 0.0, "flexible lead")
+        k = k_of(w, "live", "copper", INSULATION, 0.0, "flexible cord")
         for load, csa, name in leads(case):
             add(f"lead-{load.id}", f"lead of {name} {quantity(csa, 'mm²')}", k, csa)
     except CoreError:
@@ -308,9 +308,9 @@ def _along(scale: Scale, one: tuple[float, float], other: tuple[float, float]) -
 
 def _faults(scale: Scale, result: CircuitResult, at_board: float | None) -> tuple[Upright, ...]:
     named: tuple[tuple[str, str, float | None, Literal["largest", "least"]], ...] = (
-        ("largest", "largest, at the board", at_board or result.fault_max, "largest"),
+        ("largest", "maximum, at the board", at_board or result.fault_max, "largest"),
         ("far", "largest, at the far point", result.far_ln, "largest"),
-        ("least", "least, at the far point", result.fault_min, "least"),
+        ("least", "minimum, at the far end", result.fault_min, "least"),
     )
     return tuple(
         Upright(identity, f"{title}: {quantity(value, 'A')}", value, scale.at(value, SHORTEST)[0], end)

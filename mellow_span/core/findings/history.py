@@ -77,7 +77,7 @@ def label(kind: str, name: str) -> str:
 def field_told(kind: str, name: str, before: Any, after: Any, names: Names) -> str:
     """Word one field that changed, with both values."""
     if name == "name":
-        return f"called {after or 'nothing'}, before {before}" if before else f"called {after}"
+        return f"renamed {after or 'nothing'} (was {before})" if before else f"called {after}"
     return f"{label(kind, name)} {value_told(kind, name, before, names)} became {value_told(kind, name, after, names)}"
 
 

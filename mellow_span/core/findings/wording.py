@@ -38,7 +38,7 @@ def headline_of(rules: RuleSet, circuit: Circuit, verdict: Verdict, ruling: Chec
         and ruling.value < ruling.limit
     ):
         # The check of a span says itself where it is and what is missing there.
-        return f"Short by {quantity(ruling.limit - ruling.value, ruling.unit)}", ruling.text
+        return f"Fails by {quantity(ruling.limit - ruling.value, ruling.unit)}", ruling.text
     if verdict == "close" and ruling.id == "disconnection":
-        return "Meets, by its RCD alone", f"{ruling.title.lower()}: {ruling.text}"
-    return ("Short" if verdict == "short" else "Close to its limit"), f"{ruling.title.lower()}: {ruling.text}"
+        return "Meets by RCD alone", f"{ruling.title.lower()}: {ruling.text}"
+    return ("Fails" if verdict == "short" else "Marginal"), f"{ruling.title.lower()}: {ruling.text}"

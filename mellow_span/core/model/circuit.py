@@ -29,13 +29,13 @@ class Device:
     """The protective device at the head of a circuit."""
 
     kind: str = spec("Kind of device", default="mcb", choices="device")
-    curve: Curve = spec("Tripping type", default="B")
+    curve: Curve = spec("Type (curve)", default="B")
     rating: float | None = spec("Rated current, In", "A", 1, 1600)
     icn: float | None = spec("Rated short-circuit capacity, Icn", "A", 1000, 200_000)
-    idn: float | None = spec("Rated residual current, IΔn", "A", 0.006, 1)
-    rcd_type: RcdType | None = spec("Type of residual current device")
+    idn: float | None = spec("Rated residual operating current, IΔn", "A", 0.006, 1)
+    rcd_type: RcdType | None = spec("RCD type")
     i2t: float | None = spec("Energy let through, from the maker's data", "A²s", 100, 10_000_000)
-    delayed: bool = spec("Time-delayed residual current function, type S", default=False)
+    delayed: bool = spec("Time-delayed RCD, S type", default=False)
     ir: float | None = spec("Long-time setting of an MCCB, Ir", "A", 1, 1600)
     isd: float | None = spec("Short-time setting of an MCCB, Isd", "A", 2, 20000)
     tsd: float | None = spec("Short-time delay of an MCCB, tsd", "s", 0, 1)
@@ -49,10 +49,10 @@ class Device:
 class Cable:
     """What is pulled: family, line csa and cpc csa."""
 
-    family: str | None = spec("Cable family of the rule set", choices="family")
+    family: str | None = spec("Cable type", choices="family")
     csa: float | None = spec("Line conductor csa", "mm²", 0.5, 400)
     cpc_csa: float | None = spec("Protective conductor csa; empty: the fixed pair of the family", "mm²", 0.5, 400)
-    cpc: CpcKind = spec("What serves as cpc; usual: the core, pair or single that goes with the family", default="usual")
+    cpc: CpcKind = spec("What forms the cpc; usual: the core, pair or single supplied with this cable", default="usual")
     cores: int | None = spec("Cores of an armoured cable", "", 2, 4)
     parallel: int = spec("Cables in parallel, of equal length and size", "", 1, 6, default=1)
     conduit: float | None = spec("Outer diameter of the steel conduit that serves as cpc", "mm", 16, 63)
@@ -67,36 +67,36 @@ class Load:
     """One load, or several alike, on a circuit."""
 
     id: str = identity()
-    name: str = spec("What the client calls it", default="")
+    name: str = spec("Name, as the client calls it", default="")
     room: str = spec("Room it is for, as the client calls it", default="")
     kind: LoadKind = spec("Kind of load, for diversity and limits", default="other")
     basis: Basis = spec("Unit of the amount: W, A, or In to take the whole device rating", default="W")
     amount: float | None = spec("Rated power or current of one", "W or A", 0, 200_000)
     pf: float = spec("Power factor", "", 0.3, 1, default=1.0)
-    quantity: int = spec("How many alike", "", 1, 200, default=1)
-    future: bool = spec("May come later: counted in the second sum alone", default=False)
+    quantity: int = spec("Quantity", "", 1, 200, default=1)
+    future: bool = spec("Future load: counted in the second total only", default=False)
     diversity: float | None = spec("Own diversity factor instead of the usual rule", "", 0, 1)
-    managed: float | None = spec("Cap of a load management that the demand may count on", "A", 0, 2000)
+    managed: float | None = spec("Limit set by load management, used in the demand", "A", 0, 2000)
     interlock: str = spec("Name of an interlock: of the loads that share it, the larger alone counts in the demand", default="")
     rated_volts: float | None = spec(
         "Volts on its label, that the watts are rated at; of three phases line to line; empty: U0 or U", "V", 50, 500
     )
-    lampholders: bool | None = spec("Its lamps sit in lampholders of the usual household types")
+    lampholders: bool | None = spec("Uses standard household lampholders")
     diverse_amps: float | None = spec("Own allowance after diversity instead of the usual rule", "A", 0, 2000)
     control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
-    at: float | None = spec("Where along the run it is taken off; empty: at the far point", "m", 0, 1000)
+    at: float | None = spec("Distance along the run; empty: at the far end", "m", 0, 1000)
     spur: Literal["no", "fused", "unfused"] = spec("Whether it is fed by a spur of the ring", default="no")
     outlet: float = spec("Rated current of its socket-outlets", "A", 1, 125, default=13.0)
-    outlet_idn: float | None = spec("Residual current device built into the outlet or standing at it, IΔn", "A", 0.006, 1)
+    outlet_idn: float | None = spec("RCD at or in the outlet, IΔn", "A", 0.006, 1)
     dc_detection: bool | None = spec("The charging equipment detects 6 mA of direct fault current")
     pen_guard: Literal["device", "electrode", "indoors"] | None = spec(
-        "Charging on a PME supply: what guards against an open neutral; indoors: the vehicle stays inside"
+        "Charging on PME: how open-PEN is dealt with; indoors: vehicle charged inside"
     )
     electrode_ra: float | None = spec("Resistance RA of the charging point's own earth electrode", "Ω", 0.1, 5000)
     bath_distance: float | None = spec("From the edge of the bath or shower to the nearest socket-outlet", "m", 0, 20)
-    lead_csa: float | None = spec("Csa of the flexible lead from outlet to appliance", "mm²", 0.5, 6)
-    lead_length: float | None = spec("Length of that lead", "m", 0.1, 50)
-    local_fuse: float | None = spec("Fuse in its plug or connection unit", "A", 1, 13, usual=PLUG_FUSES)
+    lead_csa: float | None = spec("Flex csa, outlet to appliance", "mm²", 0.5, 6)
+    lead_length: float | None = spec("Flex length", "m", 0.1, 50)
+    local_fuse: float | None = spec("Fuse in its plug or fused connection unit", "A", 1, 13, usual=PLUG_FUSES)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,22 +105,22 @@ class Span:
 
     id: str = identity()
     name: str = spec("Where it is, in the client's words", default="")
-    place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
+    place: str | None = spec("Installation method", choices="place")
     length: float | None = spec("Length", "m", 0.1, 1000)
     ambient: float = spec("Temperature of the surroundings", "°C", -10, 80, default=30.0)
-    group: int = spec("Circuits lying together, this one included", "", 1, 40, default=1)
+    group: int = spec("Circuits grouped, including this one", "", 1, 40, default=1)
     laid: str = spec("How the group lies", default="bunched", choices="laid")
     wrapped: float = spec("Length totally surrounded by thermal insulation", "m", 0, 1000, default=0.0)
-    route: str | None = spec("Route it lies in: its surroundings hold, and the circuits in it are counted")
+    route: str | None = spec("Cable route it is in: installation method and grouping come from it")
     ground: float = spec("Temperature of the ground, for a span in it", "°C", 0, 80, default=20.0)
     soil: float = spec("Thermal resistivity of the soil", "K·m/W", 0.3, 4, default=2.5)
     depth: float = spec("Depth of laying", "m", 0.3, 3, default=0.7)
     guarded: bool | None = spec("Hidden in a wall: at least 50 mm deep, or mechanically protected")
     metal_partition: bool = spec("In a wall or partition with metal parts in its construction", default=False)
-    fire_supports: bool | None = spec("Held by supports that do not fail early in a fire")
+    fire_supports: bool | None = spec("Supports do not fail early in a fire")
     polystyrene: bool = spec("Touches expanded polystyrene", default=False)
     fire_barrier: bool = spec("Passes a wall or floor that must hold back fire", default=False)
-    location: Location = spec("Special place it lies in or ends in", default="")
+    location: Location = spec("Special location it passes through or ends in", default="")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -155,7 +155,7 @@ class Circuit:
 
     id: str = identity()
     name: str = spec("Name on the board chart", default="")
-    board: str = identity("Identity of the board it starts from")
+    board: str = identity("Board it is fed from")
     feeds: str | None = spec("Board it feeds, for a sub-main")
     phases: Phases = spec("Phases of the circuit", default=1)
     shape: Shape = spec("Radial or ring", default="radial")
@@ -163,26 +163,24 @@ class Circuit:
     loads: tuple[Load, ...] = listing("Loads")
     run: Run = field(default=Run(id=""), metadata={"meaning": "The fixed cable"})
     phase: Phase | None = spec("Phase of a single-phase circuit on a three-phase board")
-    ib_from: Literal["demand", "device"] = spec("Design current of a sub-main: the demand of its board, or the rating", default="demand")
+    ib_from: Literal["demand", "device"] = spec("Sub-main design current: demand of its board, or device rating", default="demand")
     overload: Literal["device", "omitted"] = spec(
-        "Overload protection: by the device, or left out since the load cannot overload", default="device"
+        "Overload protection: by the device, or omitted as the load cannot overload", default="device"
     )
     diversified: bool | None = spec(
         "Design current after diversity; empty: as usual, in full save for cooking of a household on its own circuit"
     )
     harmonics: float = spec("Third harmonic in the line current of a three-phase circuit", "%", 0, 100, default=0.0)
-    drop_method: Literal["worst", "refined"] = spec(
-        "Volt drop at the highest conductor temperature, or refined for the real load", default="worst"
-    )
+    drop_method: Literal["worst", "refined"] = spec("Volt drop: worst case, or corrected for the actual load", default="worst")
     common_cpc: str = spec("Name of a cpc shared with other circuits of the board; empty: its own", default="")
     armour_ends: Literal["both", "supply", "none"] = spec("Ends at which the armour is earthed", default="both")
     core_ends: Literal["both", "supply"] | None = spec(
         "Towards a board with its own earth electrode: ends at which the core that serves as cpc is connected"
     )
-    terminals: Literal[70, 90] = spec("Temperature that the terminals at both ends are suited to", "°C", default=70)
+    terminals: Literal[70, 90] = spec("Terminal temperature rating, both ends", "°C", default=70)
     terminals_by: str = spec("Maker's statement that the terminals of its device suit 90 °C", default="")
     accessory: Literal["isolator", "control_unit", "connection_unit", "rotary_switch", "socket"] | None = spec(
-        "Accessory on the way to the load"
+        "Isolator or accessory in the circuit"
     )
     accessory_in: float | None = spec("Rated current of that accessory", "A", 1, 400, usual=ACCESSORIES)
     accessory_poles: Literal[1, 2, 3, 4] | None = spec("Poles that it switches")
@@ -191,8 +189,8 @@ class Circuit:
     high_integrity: bool | None = spec("Its protective conductor is doubled, monitored or protected as leakage over 10 mA needs it")
     socket_risk: str = spec("Risk assessment by which its socket-outlets need no RCD: who made it, and where it is kept", default="")
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
-    spare: bool = spec("Pulled in and not connected: it carries nothing, and nothing is asked of it", default=False)
-    existing: bool = spec("Already there: cable and device are to be checked, not chosen", default=False)
+    spare: bool = spec("Cable in place but not connected: carries nothing, not checked", default=False)
+    existing: bool = spec("Existing: check cable and device, do not choose them", default=False)
     readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})
 
 

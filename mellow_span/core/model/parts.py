@@ -66,7 +66,7 @@ class Installation:
 
     name: str = spec("Name of the job", default="", least=1)
     client: str = spec("Who it is for, in your own words", default="")
-    place: str = spec("Where it is, in the house's own words", default="")
+    place: str = spec("Site address", default="")
     note: str = spec("A note shown when the job is opened", default="", most=NOTE_LIMIT)
     ruleset: str = spec(
         "Rule set the job is designed to; with a + and its mark for each pack laid over it", default="bs7671", choices="book"
@@ -79,6 +79,6 @@ class Installation:
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")
     routes: tuple[Route, ...] = listing("Routes that cables share")
-    dismissals: tuple[Dismissal, ...] = listing("Advice put aside")
-    cells: tuple[CellRead, ...] = listing("Cells of the tables that the firm read in the printed book")
+    dismissals: tuple[Dismissal, ...] = listing("Advice not applicable")
+    cells: tuple[CellRead, ...] = listing("Table values the firm checked against the printed standard")
     packs: tuple[Pack, ...] = listing("Packs of tables that the rule set names")

@@ -28,7 +28,7 @@ def design_current(m: Maker, seed: int) -> Exercise:
     m.tell(
         f"A {'three-phase machine' if three else 'single-phase appliance'} of {power:g} kW, unity power factor, on a supply of {volts:g} V."
     )
-    m.tell("Find its design current, then the smallest rating of a circuit-breaker that carries it.")
+    m.tell("Find its design current, then the smallest circuit-breaker rating for it.")
     root = sqrt(3) if three else 1.0
     slips = [
         Slip(
@@ -38,7 +38,7 @@ def design_current(m: Maker, seed: int) -> Exercise:
     ]
     if three:
         slips += [
-            Slip("factor_forgotten", "√3 is forgotten: three lines share the power", lambda v: KILO * v["P"] / v["U"]),
+            Slip("factor_forgotten", "√3 left out: three lines share the power", lambda v: KILO * v["P"] / v["U"]),
             Slip("single_phase_column", "the single-phase voltage was taken for a three-phase load", lambda v: KILO * v["P"] / 230.0),
         ]
     else:
@@ -73,16 +73,16 @@ def capacity(m: Maker, seed: int) -> Exercise:
     place = m.rng.choice(_places(m.rules, family))
     csa, ambient, rating = m.rng.choice([s for s in family.sizes if s <= 16]), m.rng.choice(AMBIENTS), m.rng.choice(RATINGS)
     m.give("S", "line conductor", csa, "mm²")
-    m.give("θ", "temperature around", ambient, "°C")
+    m.give("θ", "ambient temperature", ambient, "°C")
     m.give("In", "rating of the breaker", rating, "A")
     m.tell(f"{csa:g} mm² {family.title}, {place.title}, at {ambient:g} °C, alone; behind a {rating:g} A breaker.")
     m.tell("Find what the cable carries there, and whether that is enough.")
     _capacity(m, family, place, csa, "It")
-    m.look("Ca", "factor for the temperature around", T.AMBIENT_AIR, ambient, family.insulation)
+    m.look("Ca", "ambient temperature factor", T.AMBIENT_AIR, ambient, family.insulation)
     m.calc(
         "Iz", "what the cable carries there", "A", "It × Ca", lambda v: v["It"] * v["Ca"],
-        Slip("factor_forgotten", "the factor for the temperature is forgotten", lambda v: v["It"]),
-        Slip("factor_twice", "the factor is multiplied twice", lambda v: v["It"] * v["Ca"] ** 2),
+        Slip("factor_forgotten", "the ambient temperature factor is left out", lambda v: v["It"]),
+        Slip("factor_twice", "the factor is applied twice", lambda v: v["It"] * v["Ca"] ** 2),
         Slip(
             "other_formula",
             "divided by the factor: that is the capacity to look for in the table, not what this cable carries",
@@ -125,8 +125,8 @@ def throttled(m: Maker, seed: int) -> Exercise:
     m.give("S", "line conductor", csa, "mm²")
     m.give("In", "rating of the breaker", rating, "A")
     m.tell(f"{csa:g} mm² {family.title} behind a {rating:g} A breaker, alone, at 30 °C.")
-    m.tell("On its way it lies " + "; then ".join(p.title for p in places) + ".")
-    m.tell("Find what it carries in each span, and what that makes of the whole run.")
+    m.tell("It runs " + "; then ".join(p.title for p in places) + ".")
+    m.tell("Find its capacity in each span, and for the whole run.")
     ids = ("Iz1", "Iz2", "Iz3")
     for id, place in zip(ids, places, strict=True):
         _capacity(m, family, place, csa, id, place.title)
@@ -148,7 +148,7 @@ def grouping(m: Maker, seed: int) -> Exercise:
     light = m.give("Ib", "design current of the lightly loaded one", float(m.rng.randint(2, 12)), "A")
     m.give("n", "circuits bunched, that one among them", float(n))
     m.give("S", "line conductor of each", csa, "mm²")
-    m.tell(f"{n} circuits of {csa:g} mm² {family.title} lie bunched, {place.title}, at 30 °C, each behind a {rating:g} A breaker.")
+    m.tell(f"{n} circuits of {csa:g} mm² {family.title} are bunched, {place.title}, at 30 °C, each behind a {rating:g} A breaker.")
     m.tell(f"All but one are loaded to their ratings; that one carries {light:g} A.")
     m.tell("A cable that carries no more than 30 % of its grouped rating need not be counted.")
     it = _capacity(m, family, place, csa, "It")
@@ -172,9 +172,9 @@ def grouping(m: Maker, seed: int) -> Exercise:
     table = m.rules.table(number)
     m.pick("Cg′", "factor for those that count", "", lambda v: table.cell(v["count"], column).value, table=number)
     m.calc(
-        "Iz", "what each of the others carries", "A", "It × Cg′", lambda v: v["It"] * v["Cg′"],
+        "Iz", "capacity of each of the others", "A", "It × Cg′", lambda v: v["It"] * v["Cg′"],
         Slip("factor_forgotten", "the factor for grouping is forgotten", lambda v: v["It"]),
-        Slip("factor_twice", "the factor is multiplied twice", lambda v: v["It"] * v["Cg′"] ** 2),
+        Slip("factor_twice", "the factor is applied twice", lambda v: v["It"] * v["Cg′"] ** 2),
         clause=C.CAPACITY,
     )  # fmt: skip
     job = house(m.rules, [(f"c{k}" if k else "c", rating, csa, light * 230 if k == 1 else rating * 230) for k in range(n)])

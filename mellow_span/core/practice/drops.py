@@ -32,7 +32,7 @@ def _drop(m: Maker, id: str, ask: str, mv: str, current: str, length: str) -> No
         id, ask, "V", f"{mv} × {current} × {length} / 1000", lambda v: v[mv] * v[current] * v[length] / MM_PER_M,
         Slip("metres_for_millimetres", "the thousand is forgotten: the table has millivolts", lambda v: v[mv] * v[current] * v[length]),
         Slip("factor_forgotten", "the length is forgotten: the figure is for each metre", lambda v: v[mv] * v[current] / MM_PER_M),
-        Slip("factor_twice", "the way back is counted again: the figure has it already", lambda v: 2 * v[mv] * v[current] * v[length] / MM_PER_M),
+        Slip("factor_twice", "the return is counted twice: the figure includes it", lambda v: 2 * v[mv] * v[current] * v[length] / MM_PER_M),
         clause=C.DROP_BY_TABLE,
     )  # fmt: skip
 

@@ -40,7 +40,7 @@ def loop(m: Maker, seed: int) -> Exercise:
     csa, cpc = _pair(m)
     rating, curve = m.rng.choice((6.0, 10.0, 16.0, 20.0, 32.0, 40.0)), m.rng.choice(CURVES)
     length, ze = float(m.rng.randint(10, 60)), m.rng.choice((0.18, 0.24, 0.28, 0.32, 0.35))
-    m.give("Ze", "loop outside, measured", ze, "Ω")
+    m.give("Ze", "external loop impedance, measured", ze, "Ω")
     m.give("L", "length", length, "m")
     m.give("S", "line conductor", csa, "mm²")
     m.give("Sp", "cpc in the cable", cpc, "mm²")
@@ -50,7 +50,7 @@ def loop(m: Maker, seed: int) -> Exercise:
         f"{csa:g} mm² {m.rules.families[FLAT].title} with its {cpc:g} mm² cpc, {length:g} m, behind a {rating:g} A breaker of type {curve}."
     )
     m.tell(f"Ze is {ze:g} Ω.")
-    m.tell("Find Zs at the far end with the conductors hot, and the largest Zs with which the breaker opens at once.")
+    m.tell("Find Zs at the far end with the conductors hot, and the maximum Zs for the breaker to trip instantly.")
     _resistances(m, csa, cpc)
     m.look("F", "factor from 20 °C to operating temperature", T.RESISTANCE_HOT, ("in_cable_or_bunched", "pvc70"), "multiplier_from_20C")
     m.calc(
@@ -72,14 +72,14 @@ def loop(m: Maker, seed: int) -> Exercise:
     multiple = m.rules.table(T.BREAKER_INSTANT).cell(curve, "instant_max_multiple").value
     i2 = m.rules.limit("i2_multiple")
     m.calc(
-        "Ia", "current that opens it at once", "A", f"{multiple:g} × In", lambda v: multiple * v["In"],
+        "Ia", "instantaneous tripping current", "A", f"{multiple:g} × In", lambda v: multiple * v["In"],
         Slip("other_formula", "In for Ia: a breaker carries In for ever", lambda v: v["In"]),
-        Slip("other_formula", "I2 for Ia: that opens it within the hour, not at once", lambda v: i2 * v["In"]),
+        Slip("other_formula", "I2 for Ia: that trips it within the hour, not instantly", lambda v: i2 * v["In"]),
     )  # fmt: skip
     cmin = m.rules.limit("cmin")
     m.calc(
         "Zmax", "largest Zs", "Ω", "Cmin × U0 / Ia", lambda v: cmin * v["U0"] / v["Ia"],
-        Slip("factor_forgotten", "Cmin is forgotten: the supply may stand at 95 % when the fault comes", lambda v: v["U0"] / v["Ia"]),
+        Slip("factor_forgotten", "Cmin is forgotten: the supply may be at 95 % when the fault occurs", lambda v: v["U0"] / v["Ia"]),
         clause=C.DEVICE_LIMITS,
     )  # fmt: skip
     m.decide("holds", "Is Zs within it?", lambda v: v["Zs"] <= v["Zmax"], C.FAULT_LOOP)
@@ -101,7 +101,7 @@ def protective_conductor(m: Maker, seed: int) -> Exercise:
         raise InputError("seed", seed, "a circuit whose fault has a current and a time")
     current, time = round(energy.puts["I"], 1), round(energy.puts["t"], 3)
     m.give("I", "fault current, to be taken", current, "A")
-    m.give("t", "time in which the fuse opens at it", time, "s")
+    m.give("t", "operating time of the fuse at that current", time, "s")
     m.give("S", "line conductor", csa, "mm²")
     m.give("Sp", "cpc in the cable", cpc, "mm²")
     m.tell(
@@ -176,16 +176,16 @@ def readings(m: Maker, seed: int) -> Exercise:
     m.calc(
         "R20", "the reading, brought to 20 °C", "Ω", "R / (1 + α × (θ − 20))", lambda v: v["R"] / (1 + v["α"] * (v["θ"] - 20)),
         Slip("factor_forgotten", "the temperature is forgotten", lambda v: v["R"]),
-        Slip("other_formula", "multiplied in place of divided: what is read warm is less at 20 °C", lambda v: v["R"] * (1 + v["α"] * (v["θ"] - 20))),
+        Slip("other_formula", "multiplied instead of divided: a warm reading is lower at 20 °C", lambda v: v["R"] * (1 + v["α"] * (v["θ"] - 20))),
     )  # fmt: skip
     m.calc(
-        "Lfit", "length that fits the reading", "m", "1000 × R20 / (r1 + r2)", lambda v: MM_PER_M * v["R20"] / (v["r1"] + v["r2"]),
+        "Lfit", "length the reading implies", "m", "1000 × R20 / (r1 + r2)", lambda v: MM_PER_M * v["R20"] / (v["r1"] + v["r2"]),
         Slip("metres_for_millimetres", "the thousand is forgotten: the table has mΩ per metre", lambda v: v["R20"] / (v["r1"] + v["r2"])),
         Slip("cpc_as_line", "both conductors are taken as the line", lambda v: MM_PER_M * v["R20"] / (2 * v["r1"])),
     )  # fmt: skip
     share = m.rules.limit("reading_share")
     m.calc(
-        "Zr", "largest Zs a reading may show", "Ω", f"{share:g} × Zs,max", lambda v: share * v["Zmax"],
+        "Zr", "maximum measured Zs", "Ω", f"{share:g} × Zs,max", lambda v: share * v["Zmax"],
         Slip("factor_forgotten", "80 % is forgotten: what is read cold is more when it is hot", lambda v: v["Zmax"]),
         Slip("other_formula", "divided by 0.8: a cold reading has to be less than the limit", lambda v: v["Zmax"] / share), clause=C.FAULT_LOOP,
     )  # fmt: skip

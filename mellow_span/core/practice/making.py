@@ -30,16 +30,16 @@ class Head:
 HEADS: tuple[Head, ...] = (
     Head("design_current", "Design current", "from kilowatts to amperes, and the rating that carries them", currents.design_current),
     Head("capacity", "Capacity in one span", "the column of the method, the factor of the place", currents.capacity),
-    Head("throttled", "The throttled span", "three spans, and the one that rules", currents.throttled),
-    Head("grouping", "Grouping", "the factor for a bunch, and the 30 % rule", currents.grouping),
+    Head("throttled", "The limiting span", "three spans, and the one that limits", currents.throttled),
+    Head("grouping", "Grouping", "the grouping factor and the 30 % rule", currents.grouping),
     Head("volt_drop", "Volt drop", "millivolts, metres, the share and its limit", drops.volt_drop),
-    Head("chain", "A chain with a three-phase sub-main", "shares add, volts do not", drops.chain),
-    Head("loop", "Loop and disconnection", "Zs hot, the current that opens, the largest Zs", faults.loop),
+    Head("chain", "A final circuit on a three-phase sub-main", "shares add, volts do not", drops.chain),
+    Head("loop", "Zs and disconnection", "Zs hot, the operating current, the maximum Zs", faults.loop),
     Head("protective_conductor", "Protective conductor", "by the adiabatic equation and by the table", faults.protective_conductor),
-    Head("pairs", "Fixed pairs", "the cpc that comes in the cable, from memory", faults.pairs),
-    Head("conduit", "Space in a conduit", "cable factors and the room they need", places.conduit),
-    Head("outbuilding", "An outbuilding", "an electrode of its own, or the supplier's earth taken along", places.outbuilding),
-    Head("readings", "Readings", "a warm reading brought to 20 °C, and what it fits", faults.readings),
+    Head("pairs", "Fixed pairs", "the cpc size in flat twin, from memory", faults.pairs),
+    Head("conduit", "Space in a conduit", "cable factors and the conduit they need", places.conduit),
+    Head("outbuilding", "An outbuilding", "its own earth electrode, or the supply earth exported", places.outbuilding),
+    Head("readings", "Test readings", "a warm reading corrected to 20 °C, and the length it implies", faults.readings),
 )
 BY_ID = {head.id: head for head in HEADS}
 

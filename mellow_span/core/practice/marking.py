@@ -66,7 +66,7 @@ def _mark(line: Line, answer: float | None, right: Mapping[str, float], own: Map
     slip = likely(line, answer, (own, right))
     # Where no slip is known, what to look at again is said, and not the figure.
     again = (
-        f"another figure stands in Table {line.table}"
+        f"Table {line.table} gives a different figure"
         if line.table
         else f"work it out again: {line.formula}"
         if line.formula
@@ -97,6 +97,6 @@ def likely(line: Line, answer: float, sides: tuple[Mapping[str, float], ...]) ->
 
 def _general(value: float) -> tuple[Slip, ...]:
     return (
-        Slip("kilo", "the figure is a thousand times too large: mind milli, kilo, and mΩ per metre", lambda _: value * THOUSAND),
+        Slip("kilo", "a thousand times too large: check milli, kilo and mΩ per metre", lambda _: value * THOUSAND),
         Slip("kilo", "the figure is a thousand times too small: kW are thousands of W, metres thousands of mm", lambda _: value / THOUSAND),
     )

@@ -52,7 +52,7 @@ def conduit(m: Maker, seed: int) -> Exercise:
 
     m.pick(
         "d", "smallest conduit, outer diameter", "mm", lambda v: smallest(v["sum"]),
-        Slip("wrong_row", "one size less: its factor is under the sum", lambda v: [d for d, room in rooms if room < v["sum"]][-1]),
+        Slip("wrong_row", "one size smaller: its factor is below the sum", lambda v: [d for d, room in rooms if room < v["sum"]][-1]),
         table=T.CONDUIT_LONG,
     )  # fmt: skip
     made, at = [], 0
@@ -80,8 +80,8 @@ def outbuilding(m: Maker, seed: int) -> Exercise:
     m.give("IΔn", "rated residual current of its RCD", idn, "mA")
     m.give("RA", "resistance of its electrode, measured", ra, "Ω")
     m.give("SN", "neutral of the supply", neutral, "mm²")
-    m.tell(f"An outbuilding with an electrode of its own: RA reads {ra:g} Ω, an RCD of {idn:g} mA clears every fault.")
-    m.tell(f"Find the largest RA. Then the other way: the supplier's combined earth is taken along, its neutral has {neutral:g} mm².")
+    m.tell(f"An outbuilding on its own earth electrode: RA reads {ra:g} Ω, an RCD of {idn:g} mA clears every fault.")
+    m.tell(f"Find the maximum RA. Then the other option: the PME earth is exported; the supply neutral is {neutral:g} mm².")
     m.tell("Find the main bonding conductor for that.")
     volts = m.rules.limit("touch_voltage")
     m.calc(
@@ -89,7 +89,7 @@ def outbuilding(m: Maker, seed: int) -> Exercise:
         Slip("kilo", "milliamperes taken as amperes", lambda v: volts / v["IΔn"]),
         Slip(
             "other_formula",
-            "the supply voltage in place of the touch voltage: 50 V is what may stand on the metal",
+            "the supply voltage in place of the touch voltage: 50 V is the permitted touch voltage",
             lambda v: MILLI * 230 / v["IΔn"],
         ),
         clause=C.RCD_TOUCH_VOLTAGE,
@@ -99,7 +99,7 @@ def outbuilding(m: Maker, seed: int) -> Exercise:
     value = table.cell(neutral, "requirement").value
     share = m.rules.limit("bond_share")
     m.look(
-        "Sb", "main bonding conductor, copper, with the supplier's combined earth", T.PME_BONDING, neutral, "requirement",
+        "Sb", "main bonding conductor, copper, on a PME earth", T.PME_BONDING, neutral, "requirement",
         Slip(
             "wrong_column",
             "half of the earthing conductor: that is the rule without a combined earth",

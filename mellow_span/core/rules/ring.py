@@ -19,7 +19,7 @@ def check_ring(w: Working, case: Case) -> Outcome:
     low, high = w.limit("In,min", "ring_min_in"), w.limit("In,max", "ring_max_in")
     least = w.limit("S,min", "ring_min_csa")
     if not low <= case.rating <= high:
-        text = f"a ring final takes a device of {low:g} or {high:g} A, not {quantity(case.rating, 'A')}"
+        text = f"a ring final is protected at {low:g} or {high:g} A, not {quantity(case.rating, 'A')}"
         return Outcome(case.rating, high, "A", None, text, verdict="short")
     heavy = heavier_leg(w, case)
     if heavy is not None:

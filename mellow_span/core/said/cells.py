@@ -178,7 +178,7 @@ def _device(taking: _Taking, said: str) -> str:
     fields = read_device(taking.rules, text)
     if said:
         read_amps(taking.rules, text, fields)
-        _whole(text, "say it like b40 rcbo 30 mA, C16 mcb 10 kA, bs88-3 80")
+        _whole(text, "type it like b40 rcbo 30 mA, C16 mcb 10 kA, bs88-3 80")
     else:
         fields = {"rating": None}
     if fields.get("kind") == "mcb" and taking.circuit.device.kind == "rcbo" and "mcb" not in said.lower():
@@ -193,7 +193,7 @@ def _cable(taking: _Taking, said: str) -> str:
     text = Text(said)
     fields = read_cable(taking.rules, text)
     read_bare_size(taking.rules, text, fields)
-    _whole(text, "say it like 10 flat, 2.5/1.5 flat, 16 singles, 10 armoured 90 3 core")
+    _whole(text, "type it like 10 flat, 2.5/1.5 flat, 16 singles, 10 armoured 90 3 core")
     if not said:
         fields = {"csa": None}
     # A size alone keeps the family, and the cpc that goes with the size.
@@ -227,7 +227,7 @@ def _load(taking: _Taking, said: str) -> str:
     text = Text(said)
     loads = read_loads(taking.rules, text)
     if said and not loads:
-        raise ValueError("say it like 9.2 kW shower, 6 x 8 W lights pf 0.9, 13 A heater, sockets")
+        raise ValueError("type it like 9.2 kW shower, 6 x 8 W lights pf 0.9, 13 A heater, sockets")
     there: tuple[Load, ...] = taking.circuit.loads
     for load, before in zip(loads, there, strict=False):
         if _plain(load["name"]) == _plain(before.name):
@@ -261,7 +261,7 @@ def _length(taking: _Taking, said: str) -> str:
             continue
         match = re.fullmatch(rf"({NUMBER})\s*(?:{METRES})?", part, re.IGNORECASE)
         if match is None:
-            raise ValueError(f"“{part}” is no length in metres")
+            raise ValueError(f"“{part}” is not a length in metres")
         length = number(match[1])
         told.append(quantity(length, "m"))
         if at < len(spans) and length == spans[at].length:
@@ -283,10 +283,10 @@ def _place(taking: _Taking, said: str) -> str:
             continue
         if place is None:
             raise ValueError(
-                f"“{part}” is no place there is a word for; say clipped, in joists, over thick quilt, stud, conduit, tray, trench"
+                f"“{part}” is not a known installation method; try clipped, in joists, under thick quilt, stud, conduit, tray, trench"
             )
         if at < len(spans) and spans[at].route is not None:
-            raise ValueError("the surroundings are those of its route: change them there")
+            raise ValueError("set by its route: change it there")
         taking.assumed += [one for one in text.assumed if "length" not in one and "surroundings" not in one]
         told.append(taking.rules.places[place].title)
         lying = {"laid": taking.rules.laid_as(taking.rules.places[place], spans[at].laid)} if at < len(spans) else {}

@@ -25,10 +25,10 @@ def read_device(rules: RuleSet, text: Text) -> dict[str, Any]:
     if kind is None and ("idn" in fields or "rating" in fields):
         fields["kind"] = "rcbo" if "idn" in fields else "mcb"
         if "idn" not in fields:
-            text.assumed.append("the kind of device was not said: taken as an MCB")
+            text.assumed.append("type of device not given: taken as an MCB")
     if fields.get("kind") in BREAKERS and "rating" in fields and "curve" not in fields:
         fields["curve"] = "B"
-        text.assumed.append("the type of the breaker was not said: taken as type B")
+        text.assumed.append("breaker curve not given: taken as type B")
     _known(rules, text, fields)
     return fields
 
@@ -57,7 +57,7 @@ def _residual(text: Text, fields: dict[str, Any]) -> None:
         text.take(match, "device.delayed", "time-delayed, type S")
     if match := text.find(r"(?:rcd\s+)?type\s*(ac|a|f)|rcd\s+type\s*(b)"):
         fields["rcd_type"] = (match[1] or match[2]).upper()
-        text.take(match, "device.rcd_type", f"residual current device of type {fields['rcd_type']}")
+        text.take(match, "device.rcd_type", f"RCD type {fields['rcd_type']}")
     for word, field, told in (("afdd", "afdd", "with arc fault detection"), ("spd", "spd", "with surge protection")):
         if match := text.find(word):
             fields[field] = True

@@ -98,7 +98,7 @@ def _boards(text: Text, boards: tuple[Board, ...], said: Said) -> None:
     names = pattern(Phrase(b.name.lower(), b.id) for b in boards if b.name)
     for word, field_name, told in (
         (r"feeding|feeds|to\s+feed|supplying|supplies|sub-?main\s+to", "feeds", "feeds the board"),
-        (r"from|on\s+board", "board", "starts from the board"),
+        (r"from|on\s+board", "board", "fed from the board"),
     ):
         known = text.find(rf"(?:{word})\s+(?:the\s+)?(?:board\s+)?({names})(?:\s+board)?") if names else None
         match = known or text.find(rf"(?:{word})\s+(?:the\s+|a\s+)?(?:new\s+)?(?:board\s+)?([^,;:\x00]+?)(?=\s*(?:[,;:\x00]|$))")
@@ -130,7 +130,7 @@ def _circuit(text: Text, said: Said) -> None:
     elif match := text.find(r"after\s+(?:diversity|the\s+usual\s+allowance)"):
         said.circuit["diversified"] = True
         text.take(match, "circuit.diversified", "after diversity")
-    for word, name, told in ((r"existing|already\s+there", "existing", "already there"), (r"spare", "spare", "spare: carries nothing")):
+    for word, name, told in ((r"existing|already\s+there", "existing", "existing"), (r"spare", "spare", "not connected: carries nothing")):
         if match := text.find(word):
             said.circuit[name] = True
             text.take(match, f"circuit.{name}", told)
@@ -160,7 +160,7 @@ def _unloaded(head: Text, said: Said) -> None:
     """A ring of which no load was said serves socket-outlets."""
     if said.circuit.get("shape") == "ring" and not said.loads and not said.feeds:
         said.loads = [{"kind": "sockets", "basis": "In", "name": "sockets"}]
-        head.assumed.append("a ring serves sockets, and they take the whole rating of the device")
+        head.assumed.append("a ring feeds sockets: full device rating assumed")
 
 
 def _name(head: Text, said: Said) -> None:
@@ -189,4 +189,4 @@ def _name(head: Text, said: Said) -> None:
             head.words[head.words.index(named)] = replace(named, told=f"{named.told}; {told}")
     elif said.feeds:
         said.circuit["name"] = f"{sentence_case(said.feeds)} sub-main"
-        head.assumed.append(f"no name was said: “{said.circuit['name']}”")
+        head.assumed.append(f"no name given: “{said.circuit['name']}”")

@@ -58,7 +58,7 @@ def read_load(rules: RuleSet, text: Text) -> dict[str, Any] | None:
         text.take(match, "load.rated_volts", f"{match[1]} V on its label")
     if match := text.find(r"(?:may\s+come\s+)?later|future|to\s+come"):
         load["future"] = True
-        text.take(match, "load.future", "may come later: in the second sum alone")
+        text.take(match, "load.future", "future load: in the second total only")
     load["kind"] = _kind(rules, kind[0]) if kind else "other"
     if kind:
         text.note(kind, "load.kind", f"load: {what}")
@@ -95,9 +95,9 @@ def _unsaid(rules: RuleSet, text: Text, load: dict[str, Any], what: str) -> None
         text.take(times, "load.quantity", f"{times[1]} of them")
     if load["kind"] == "sockets":
         load["basis"] = "In"
-        text.assumed.append("sockets without an amount take the whole rating of the device")
+        text.assumed.append("sockets without a rating count the full device rating")
     else:
-        text.assumed.append(f"no amount was said for the {what}: its Ib stays not known")
+        text.assumed.append(f"no rating given for the {what}: Ib not known")
 
 
 def _kind(rules: RuleSet, said: str) -> str:

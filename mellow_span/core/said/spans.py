@@ -39,14 +39,14 @@ def read_span(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> dict[str
     _neighbours(rules, text, span)
     if match := text.find(rf"wrapped\s+(?:for\s+)?({NUMBER})\s*(?:{METRES})?|({NUMBER})\s*(?:{METRES})?\s+wrapped"):
         span["wrapped"] = number(match[1] or match[2])
-        text.take(match, "span.wrapped", f"{quantity(span['wrapped'], 'm')} with insulation all round it")
+        text.take(match, "span.wrapped", f"{quantity(span['wrapped'], 'm')} surrounded by insulation")
     _place(rules, text, span)
     _length(text, span)
     for match in list(text.rest()):
         if match[0][0].isdigit():
             text.refuse(*match.span(), "a number too many: a span has one length; say 35 °C, with 2 others or wrapped 0.5 for the rest")
     if "place" not in span and "route" not in span:
-        text.assumed.append(f"the surroundings of “{text.plain() or 'a span'}” are still to choose")
+        text.assumed.append(f"installation method of “{text.plain() or 'a span'}” still to choose")
     span["name"] = re.sub(
         r"^(?:(?:in|through|along|up|down|across|under|over|the)\s+)+", "", text.plain().strip("-–. "), flags=re.IGNORECASE
     )
@@ -111,7 +111,7 @@ def _length(text: Text, span: dict[str, Any]) -> None:
     match = text.find(rf"({NUMBER})\s*(mm|cm|{METRES})") or text.find(rf"({NUMBER})()")
     if match is None:
         if "route" not in span:
-            text.assumed.append(f"no length was said for “{text.plain() or 'a span'}”")
+            text.assumed.append(f"no length given for “{text.plain() or 'a span'}”")
         return
     span["length"] = round(number(match[1]) * UNITS.get(match[2].lower(), 1), 6)
     text.take(match, "span.length", quantity(span["length"], "m"))

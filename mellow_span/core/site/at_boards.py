@@ -36,7 +36,7 @@ def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> C
         test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in ("above", "below", "short")))
     off = sum(t.found in ("above", "below", "short") for t in tests)
     left = sum(t.found == "not_read" for t in tests)
-    told = "What the design takes is to be entered anew where a reading is worse." if off else ""
+    told = "Where a reading is worse than the design value, enter it in the design." if off else ""
     return CircuitTests(
         board_id, letters(len(job.boards))[k], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
     )  # fmt: skip
@@ -49,7 +49,7 @@ def _test(name: Quantity, why: str = "", care: str = "", point: str = "", **figu
         None, None, why, care,
     )  # fmt: skip
     if test.predicted is not None:
-        test.text = f"{quantity(test.predicted, test.unit)} is what the design takes"
+        test.text = f"{quantity(test.predicted, test.unit)} is what design value"
     elif test.most is not None:
         test.text = f"at most {quantity(test.most, test.unit)}"
     return test
@@ -62,11 +62,11 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
     origin = not any(c.feeds == board.id for c in job.circuits)
     electrode = next((c for c in here.checks if c.id == "electrode"), None)
     found = [
-        _test("polarity", rules.cited("line, neutral and earth are where they say", C.TEST_POLARITY)),
-        _test("tight", rules.cited("a loose terminal heats under load", C.CONNECTIONS), "dead, with a torque driver to the maker's figure"),
+        _test("polarity", rules.cited("line, neutral and earth correctly connected", C.TEST_POLARITY)),
+        _test("tight", rules.cited("a loose terminal heats under load", C.CONNECTIONS), "isolated; torque driver, to the maker's figure"),
     ]
     if here.earthing == "TT":
-        care = "the electrode parted from everything else, the installation off"
+        care = "installation isolated first, then electrode disconnected; reconnect before energising"
         found.append(
             _test(
                 "ra",
@@ -77,20 +77,18 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
             )
         )
     if origin:
-        care = "main earthing conductor off, the installation off: without what lies in parallel"
+        care = "installation isolated first, then main earthing conductor disconnected; reconnect before energising"
         found.append(
             _test(
                 "ze",
-                rules.cited("every loop of the job stands on it", C.TEST_LOOP),
+                rules.cited("every Zs in the job depends on it", C.TEST_LOOP),
                 care,
                 predicted=job.supply.ze,
                 most=job.supply.ze_declared,
             )
         )
     else:
-        found.append(
-            _test("zs", rules.cited("the loop there, which every circuit of the board stands on", C.TEST_LOOP), predicted=feed.ze_cold)
-        )
+        found.append(_test("zs", rules.cited("Zs at the board, which every circuit on it depends on", C.TEST_LOOP), predicted=feed.ze_cold))
     largest = max(here.ipf_3ph or 0.0, here.ipf_ln or 0.0, here.ipf_le or 0.0)
     least = min((c.device.icn for c in job.circuits if c.board == board.id and c.device.icn and not c.spare), default=None)
     care = "the larger of line to neutral and line to earth; of three phases twice that"
@@ -101,8 +99,8 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
     if board.rcd_idn:
         found += _rcd(done, board)
     if any(c.phases == 3 for c in job.circuits if board.id in (c.board, c.feeds)):
-        found.append(_test("rotation", rules.cited("phases follow each other in order", C.TEST_ROTATION)))
-    found.append(_test("functional", rules.cited("main switch, interlocks and test buttons do what they are for", C.TEST_FUNCTION)))
+        found.append(_test("rotation", rules.cited("phases in the right sequence", C.TEST_ROTATION)))
+    found.append(_test("functional", rules.cited("main switch, interlocks and test buttons operate correctly", C.TEST_FUNCTION)))
     return found
 
 
@@ -113,7 +111,7 @@ def _rcd(done: Checked, board: Board) -> list[SiteTest]:
         key = ("S" if board.rcd_delayed else "general", multiple)
         cells = next((r.cells for r in table.rows if r.key == key), {}) if table else {}
         why = f"at {figure((board.rcd_idn or 0.0) * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
-        test = _test(name, why, "take the loads off first", least=cells.get("min_ms"), most=cells.get("max_ms"))
+        test = _test(name, why, "disconnect the loads first", least=cells.get("min_ms"), most=cells.get("max_ms"))
         test.text = test.text or ("no trip" if name == "rcd_half" else NO_LIMIT)
         found.append(test)
     return found
@@ -122,17 +120,17 @@ def _rcd(done: Checked, board: Board) -> list[SiteTest]:
 def _said(test: SiteTest, r: Reading) -> tuple[Found, str]:
     """What one reading says. What is better than the design takes is well; what is worse makes every circuit behind it another one."""
     if test.quantity in YES_NO:
-        return ("meets", "as it must be") if r.ok else ("short", "not as it must be")
+        return ("meets", "correct") if r.ok else ("short", "not correct")
     if test.quantity.startswith("rcd"):
         return said_of_rcd(test, r)
     if r.over or r.value is None:
-        return "short", "past the range: there is no way through"
+        return "short", "over range: open circuit"
     told = f"{quantity(r.value, test.unit)} read"
     if test.most is not None and r.value > test.most:
         return "short", f"{told}, over the {quantity(test.most, test.unit)} allowed"
     if test.predicted is None:
-        return "meets", f"{told}; the design takes nothing: enter it there"
-    taken = f"{told}, the design takes {quantity(test.predicted, test.unit)}"
+        return "meets", f"{told}; no design value: enter it there"
+    taken = f"{told}, design value {quantity(test.predicted, test.unit)}"
     if r.value > test.predicted * (1 + SAME):
-        return "above", f"{taken}: enter it, and look again at what stands on it"
+        return "above", f"{taken}: enter it, and recheck what depends on it"
     return ("within", taken) if r.value >= test.predicted * (1 - SAME) else ("meets", f"{taken}, which is on the safe side")

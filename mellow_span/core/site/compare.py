@@ -48,7 +48,7 @@ LOOSE = "a loose or dirty termination along the way"
 LONGER, SHORTER = "a longer run than entered", "a shorter run than entered"
 THINNER, THICKER = "a thinner conductor than entered", "a thicker conductor than entered"
 WARMER, COLDER = "conductors warmer than the temperature entered", "conductors colder than the temperature entered"
-PARALLEL = "a path in parallel through bonding, pipework or armour"
+PARALLEL = "a parallel path through bonding, pipework or armour"
 CAUSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     # quantity: (causes when above, causes when below), likeliest first
     "r1": ((LOOSE, LONGER, THINNER, WARMER), ("the ring is bridged part of the way round", SHORTER, THICKER)),

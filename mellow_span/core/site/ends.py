@@ -161,16 +161,16 @@ def _both_ends(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
             End(far, left_off, False if left_off else None, "the supply's earth ends here" if left_off else ""),
         ]
     beside = f"; {left_off}" if left_off else ""
-    earth = "earth tag and fly-lead to the earth terminal"
+    earth = "earth tag and fly lead to the earth terminal"
     apart = fed is not None and fed.earthing == "TT"
-    near = End(start, earth, True, "the armour is the cpc or part of it, or must be earthed all the same where it is metal (411.3.1.1)")
+    near = End(start, earth, True, "the armour is all or part of the cpc, or must be earthed anyway as exposed metal (411.3.1.1)")
     if circuit.armour_ends == "supply":
         why = (
-            f"{far} is on its own electrode: the supply's earth ends here"
+            f"{far} is TT on its own electrode: the supply earth stops here"
             if apart
             else "the design earths the armour at the supply end only"
         )
-        insulated = "insulated gland or enclosure, no fly-lead; its end out of reach of what the far earth is on"
+        insulated = "insulated gland or enclosure, no fly lead; armour out of reach of metal earthed at the far end"
         return [near, End(far, insulated + beside, False, why)]
     if circuit.armour_ends == "none":
         bare, why = "insulated gland or enclosure, no fly-lead", "the design earths the armour at neither end (see the checks)"
@@ -188,14 +188,14 @@ def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozens
         return ""
     name, code = plan.boards[circuit.board].name or "this board", plan.rules.colours
     if any(c.id in older for c in here):
-        meant = f": {code.traps}" if code.traps else "" if code.older else ": what the older ones meant is not known in this rule set"
+        meant = f": {code.traps}" if code.traps else "" if code.older else ": what the older ones meant is not known in this standard"
         return (
-            f"Colours of two times meet at {name}{meant}. Join nothing by its colour, prove each conductor, mark both ends, and put the notice "
-            "on the board."
+            f"Old and new colours at {name}{meant}. Identify every conductor by test, never by colour, mark both ends, and fit the warning notice "
+            "at the board."
         )
     if any(c.existing and c.id not in newer for c in here):
         when = f", when {code.traps}" if code.traps else ""
-        return f"There is wiring at {name} whose colours nobody has looked at: it may be {code.wiring}{when}."
+        return f"Wiring at {name} has not been checked for old colours: it may be {code.wiring}{when}."
     return ""
 
 
@@ -207,7 +207,7 @@ def _tests(circuit: Circuit, armoured: bool, places: list[End], resistance: floa
         found.append(f"continuity of the armour from gland to gland{told}")
         found.append("insulation of every core to the armour, and between cores")
         if all(p.earthed for p in places):
-            found.append("gland, locknut and tag: tight, and continuity from tag to earth terminal at both ends")
+            found.append("gland, locknut and tag tight; continuity from tag to earth terminal at both ends")
         else:
             where = "of the far end" if places[0].earthed else "of either end"
             found.append(f"no continuity from the armour to the earth {where}")

@@ -32,7 +32,7 @@ class OnHand:
     """What is left of a cable on the van, to be used up first."""
 
     cable: str = spec("The cable, as the pull list words it", default="", least=1)
-    lengths: tuple[float, ...] = spec("Lengths at hand", "m", 0.5, 1000, default=())
+    lengths: tuple[float, ...] = spec("Part drums in stock", "m", 0.5, 1000, default=())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -31,10 +31,10 @@ ORDER: tuple[Grade, ...] = ("danger", "may_become", "look", "improve")
 USUAL: dict[Grade, str] = {"danger": "C1", "may_become": "C2", "improve": "C3", "look": "FI"}
 Seen = Literal["damaged", "heat", "blank", "no_cpc", "unenclosed", "loose", "water", "foam", "support", "label", "other"]
 SEEN: dict[str, str] = {
-    "damaged": "a broken accessory, lid or enclosure", "heat": "signs of heat: brown plastic, brittle insulation, a smell",
-    "blank": "an open way, a missing blank, a hole", "no_cpc": "no protective conductor at a point or metal part",
-    "unenclosed": "a joint or bare core without an enclosure", "loose": "an accessory or board that is loose", "water": "water or damp inside",
-    "foam": "sheath against expanded polystyrene", "support": "cables without support", "label": "a label or chart that is missing",
+    "damaged": "a broken accessory, lid or enclosure", "heat": "signs of overheating: discoloured plastic, brittle insulation, smell",
+    "blank": "a missing blank, open way or hole", "no_cpc": "no cpc at a point or exposed metal",
+    "unenclosed": "joint or cores not in an enclosure", "loose": "an accessory or board that is loose", "water": "water or damp inside",
+    "foam": "sheath against expanded polystyrene", "support": "unsupported cables", "label": "missing label or circuit chart",
     "other": "something else",
 }  # fmt: skip
 FIXED = ("lighting", "cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating", "ev", "heat_pump", "motor")
@@ -52,7 +52,7 @@ class Observed:
     burning: bool = spec("It is hot, charred or arcing now", default=False)
     note: str = spec("In plain words", default="")
     photo: str = spec("Identity of a photo", default="")
-    gone: bool = spec("It was put right, or was a mistake: taken off the list", default=False)
+    gone: bool = spec("Put right, or entered by mistake: removed", default=False)
     key: str = spec("With gone: which observation", default="")
 
 
@@ -69,7 +69,7 @@ class Graded:
 class Limit:
     """What was not looked at, and with whom that was agreed."""
 
-    text: str = spec("What was not looked at or opened, and why", default="", least=1)
+    text: str = spec("What was not inspected or opened, and why", default="", least=1)
     agreed: str = spec("With whom it was agreed", default="")
     gone: bool = spec("It does not hold any more", default=False)
 
@@ -227,7 +227,7 @@ def _of_readings(results: CircuitTests, name: str, circuit: str | None = None, b
         if grade is None:
             continue
         if test.found == "above":
-            grade = ("look", "it is higher than it should be: find out why")
+            grade = ("look", "higher than expected: find out why")
         at = f" at {test.point}" if test.point else ""
         told = f"{test.title}{at}: {test.text}"
         key = f"{circuit or board}/{test.id}"
@@ -245,7 +245,7 @@ def _by_eye(entries: Sequence[Entry]) -> list[Observation]:
             continue
         grade, why = graded("eye", e.data.what, []) or ("look", "")
         if e.data.touch or e.data.burning:
-            grade, why = "danger", "live parts can be touched" if e.data.touch else "it burns or is about to"
+            grade, why = "danger", "live parts can be touched" if e.data.touch else "burning, or about to"
         told = SEEN[e.data.what][0].upper() + SEEN[e.data.what][1:] + (f": {e.data.note}" if e.data.note else "")
         found.append(Observation(e.id, e.data.where, told, grade, why, USUAL[grade], "eye"))
     return found

@@ -171,7 +171,7 @@ def _stretched(n: Network, by: float) -> Network:
 
 
 def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]], sizes: Sizes) -> Iterator[_Idea]:
-    yield _Idea("none", lambda m, v: m, 1.0, 1.0, lambda v: "fits the design as entered", "nothing: go on")
+    yield _Idea("none", lambda m, v: m, 1.0, 1.0, lambda v: "fits the design as entered", "nothing to do")
     yield _Idea(
         "length", _stretched, 0.2, 5.0, lambda v: f"fits a run of {quantity(v * n.length, 'm')}, not {quantity(n.length, 'm')}",
         "measure the run again and enter it: volt drop and Zs go by it", 1.0, False,
@@ -179,7 +179,7 @@ def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str
     for csa, (line, cpc) in sizes.lines.items():
         yield _Idea(
             f"csa:{csa:g}", _conductors(line, cpc), 1.0, 1.0, lambda v, csa=csa: f"fits {quantity(csa, 'mm²')}",  # type: ignore[misc]
-            "look at the sheath or measure a strand; enter the size that is there", 2.0,
+            "check the sheath marking or measure a strand; enter that size", 2.0,
         )  # fmt: skip
     for csa, cpc in sizes.cpcs.items():
         yield _Idea(
@@ -189,8 +189,8 @@ def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str
     yield from _joints(n, reads, outlets)
     if n.parallel is None:
         yield _Idea(
-            "parallel", lambda m, v: replace(m, parallel=v), 0.005, 20.0, lambda v: f"fits a path of {quantity(v, 'Ω')} beside the cpc",
-            "part bonding, pipes and armour from the cpc and read again: the cpc must do alone", 1.0,
+            "parallel", lambda m, v: replace(m, parallel=v), 0.005, 20.0, lambda v: f"fits a parallel path of {quantity(v, 'Ω')} across the cpc",
+            "with the circuit dead, disconnect bonding, pipes and armour from the cpc and test again: the cpc must do alone", 1.0,
         )  # fmt: skip
     if n.z_le is not None and any(r.quantity in ("zs", "ipf") for r in reads):
         yield _Idea(
@@ -203,7 +203,7 @@ def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str
     for at, name in outlets:
         yield _Idea(
             f"swapped:{at:g}", lambda m, v, at=at: replace(m, swapped=frozenset([at])), 1.0, 1.0,  # type: ignore[misc]
-            lambda v, name=name: f"fits line and neutral crossed at {name}", "open that point and put the conductors right", 2.0,  # type: ignore[misc]
+            lambda v, name=name: f"fits line and neutral reversed at {name}", "open that point and put the conductors right", 2.0,  # type: ignore[misc]
         )  # fmt: skip
 
 
@@ -239,8 +239,8 @@ def _joints(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, st
         for at, where in places or [(n.length / 2, "along the run")]:
             yield _Idea(
                 f"joint:{conductor}", _with_joint(conductor, at), 0.03, 60.0,
-                lambda v, c=conductor: f"fits a joint of {quantity(v, 'Ω')} in {NAMES[c]} {AT}",  # type: ignore[misc]
-                f"open and make off the terminals of {NAMES[conductor]} {AT}; a joint like that heats under load",
+                lambda v, c=conductor: f"fits a high-resistance joint of {quantity(v, 'Ω')} in {NAMES[c]} {AT}",  # type: ignore[misc]
+                f"remake the terminations of {NAMES[conductor]} {AT}; a joint like that heats under load",
                 1.0 + log(max(1, len(places))), True, where,
             )  # fmt: skip
             if not n.ring:
@@ -266,13 +266,13 @@ def _of_a_ring(n: Network, outlets: Sequence[tuple[float, str]]) -> Iterator[_Id
             yield _Idea(
                 f"broken:{conductor}", lambda m, v, c=conductor, at=(a + b) / 2: replace(m, broken=((c, at),)), 1.0, 1.0,  # type: ignore[misc]
                 lambda v, c=conductor: f"fits {NAMES[c]} broken somewhere round the ring",  # type: ignore[misc]
-                f"the ring is none: halve it, and find where {NAMES[conductor]} ends", 1.0 + log(len(edges)),
+                f"not a ring: split it in half and find where {NAMES[conductor]} is broken", 1.0 + log(len(edges)),
             )  # fmt: skip
     for i, (a, first) in enumerate(outlets):
         for b, second in outlets[i + 1 :]:
             yield _Idea(
                 "bridged", lambda m, v, a=a, b=b: replace(m, bridge=(a, b)), 1.0, 1.0,  # type: ignore[misc]
-                lambda v: f"fits a ring bridged {AT}", "find the cable that joins two points of it and take it out",
+                lambda v: f"fits a ring bridged {AT}", "find the cable linking two points of it and remove it",
                 2.0 + log(len(outlets)), True, f"between {first} and {second}",
             )  # fmt: skip
 

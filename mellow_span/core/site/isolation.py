@@ -107,8 +107,8 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
             f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
         )
     found.steps = _steps(points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [c.name or "a charging point" for c in charging])
-    found.release = [Act(f"release:{p.key}", f"Take lock and tag off {p.what} at {p.where}", "words", "by whom") for p in points]
-    found.release.append(Act("energised", "Put the supply on again", "words", "what was energised, and who was told"))
+    found.release = [Act(f"release:{p.key}", f"Remove the lock and tag from {p.what} at {p.where}", "words", "by whom") for p in points]
+    found.release.append(Act("energised", "Re-energise", "words", "what was energised, and who was told"))
     return found
 
 
@@ -128,13 +128,13 @@ def _points(plan: Plan, target: Target, aimed: list[Circuit]) -> list[LockPoint]
     if target.kind == "board" and not aimed:
         rating = plan.boards[target.id].switch_in
         what = f"the main switch{f' of {rating:g} A' if rating else ''}"
-        return [LockPoint("main", target.title, what, "lock it off in its open place")]
+        return [LockPoint("main", target.title, what, "lock it off in the open position")]
     found: list[LockPoint] = []
     for c in aimed:
         if _leaves_neutral(plan, c):
             found += [p for p in _whole_board(plan, c) if p.key not in {f.key for f in found}]
         fuse = c.device.kind in FUSES
-        how = "draw the fuse, keep it with the key, close the carrier with a blank that locks" if fuse else "lock it off in its way"
+        how = "withdraw the fuse, keep it with the key, fit a lockable blank in the carrier" if fuse else "lock the device off in its way"
         what = f"{named[c.id]} {c.name or 'a circuit'}: {device_words(plan.rules, c.device, c.phases)}"
         found.append(LockPoint(named[c.id], plan.boards[c.board].name or "a board", what, how))
     return found
@@ -160,7 +160,7 @@ def _whole_board(plan: Plan, circuit: Circuit) -> list[LockPoint]:
     """What opens the neutral as well: the main switch of its board."""
     board = plan.boards[circuit.board]
     what = f"the main switch{f' of {board.switch_in:g} A' if board.switch_in else ''}; see that it opens the neutral too"
-    return [LockPoint(f"main:{board.id}"[:60], board.name or "a board", what, "lock it off in its open place")]
+    return [LockPoint(f"main:{board.id}"[:60], board.name or "a board", what, "lock it off in the open position")]
 
 
 def _below(plan: Plan, target: Target, aimed: list[Circuit]) -> list[Circuit]:
@@ -184,51 +184,52 @@ def _live(plan: Plan, target: Target) -> list[str]:
     found = []
     if target.kind == "board" and not any(c.feeds == target.id for c in plan.job.circuits):
         found.append(
-            "the incoming terminals of the main switch and the tails: only the supplier, or an isolator before them, makes those dead"
+            "the incoming terminals of the main switch and the tails: only the distributor, the meter operator or an isolator ahead of them "
+            "can make those dead"
         )
     if target.kind == "route":
         others = next(r.others for r in plan.job.routes if r.id == target.id)
         if others:
             found.append(f"{others} {'circuit' if others == 1 else 'circuits'} in it that {'is' if others == 1 else 'are'} not in this job")
-        found.append("whatever else lies there that nobody entered")
+        found.append("anything else there that has not been entered")
     if target.kind == "room":
-        found.append("cables that pass through the room on their way: look at the routes, and prove each before it is touched")
+        found.append("cables passing through the room: check the cable routes, and prove each dead before touching it")
     return found
 
 
 def _cautions(target: Target, buried: float) -> list[str]:
     found = [
-        "For a competent person. This list is as good as the design: what is not in the job is not in it. Prove dead at the very place of work.",
-        "A neutral can carry the current of another circuit: it is proved to earth like a line, and not parted before it is.",
+        "For a competent person. This list is as good as the design: what is not in the job is not in it. Prove dead at the point of work.",
+        "A neutral can carry another circuit's current: prove it dead to earth like a line before disconnecting it.",
     ]
     if buried >= LONG_BURIED:
         found.append(
-            "Cables in the ground look alike. Identify this one at the cut before it is cut; a cable of another house may lie beside it."
+            "Buried cables look alike. Identify this one where it is to be cut before cutting; a neighbour's cable may run next to it."
         )
     if target.kind == "room":
-        found.append("A room may hold points of circuits whose loads were not given a room.")
+        found.append("The room may also have points on circuits that were not given a room.")
     return found
 
 
 def _steps(points: list[LockPoint], pairs: Sequence[str], buried: float, charging: list[str]) -> list[Act]:
     found = [
-        Act("told", "Tell everybody it concerns, and find what is energised now", "words", "who was told, what was on"),
+        Act("told", "Tell everyone affected, and note what is energised now", "words", "who was told, what was on"),
         Act(
             "ask:generation",
-            "Is there generation or storage that can feed back: solar, battery, a generator?",
+            "Can anything feed back: solar PV, battery, generator?",
             "words",
             "none, or how it was isolated",
         ),
         Act(
             "ask:neutral",
-            "Does another circuit borrow this neutral?",
+            "Is this a borrowed neutral, shared with another circuit?",
             "words",
-            "no and how that was found, or which and how it was isolated",
+            "no, and how you know; or which circuit and how it was isolated",
         ),
     ]
     for name in charging:
         found.append(Act(f"ask:charging:{name}"[:100], f"Can a vehicle at {name} feed back?", "words", "no, or unplugged and locked"))
-    found.append(Act("tester:before", "Prove the tester on a source that is known to be live", "words", "which tester, on what"))
+    found.append(Act("tester:before", "Prove the tester on a known live source or proving unit", "words", "which tester, on what"))
     for p in points:
         found += [
             Act(f"isolate:{p.key}", f"Isolate {p.what} at {p.where}"),
@@ -237,6 +238,6 @@ def _steps(points: list[LockPoint], pairs: Sequence[str], buried: float, chargin
         ]
     if buried >= LONG_BURIED:
         found.append(Act("identify", "Identify the buried cable at the very place of the cut", "words", "how: signal, tracing, spiking"))
-    found += [Act(f"dead:{pair}", f"Prove dead {pair} at the place of work", "dead") for pair in pairs]
-    found.append(Act("tester:after", "Prove the tester again on the same source", "words", "it still shows live, on what"))
+    found += [Act(f"dead:{pair}", f"Prove dead at the point of work: {pair}", "dead") for pair in pairs]
+    found.append(Act("tester:after", "Prove the tester again on the same source", "words", "still shows live, and on what"))
     return found

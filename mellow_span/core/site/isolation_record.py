@@ -22,7 +22,7 @@ class Isolation:
     record: str = spec("Identity of the record, made with its beginning", default="", least=1)
     step: str = spec("Which step: of those listed at the beginning; begin, or given_up with a reason", default="", least=1)
     value: str = spec("What was found or used: tester, lock and who has the key, answer, dead or live", default="")
-    local: str = spec("Why a local switch stands for a lock", default="")
+    local: str = spec("Why a local isolator is used instead of a lock", default="")
     title: str = spec("What is made dead, with the beginning", default="")
     kind: Literal["", "board", "circuit", "route", "room"] = spec("Kind of that place", default="")
     id: str = spec("That place: identity, or name of a room", default="")

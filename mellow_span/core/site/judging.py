@@ -48,16 +48,16 @@ def _expected(test: SiteTest) -> str:
 def _said(w: Working, test: SiteTest, r: Reading, n: Network | None) -> tuple[Found, str]:
     """What one reading says."""
     if test.quantity in YES_NO:
-        return ("meets", "as it must be") if r.ok else ("short", "not as it must be")
+        return ("meets", "correct") if r.ok else ("short", "not correct")
     if test.quantity in ("rcd_half", "rcd_1", "rcd_5"):
         return said_of_rcd(test, r)
     if test.quantity in INSULATION:
         return _insulated(test, r)
     if r.over or r.value is None:
-        return "short", "past the range: there is no way through"
+        return "short", "over range: open circuit"
     if test.predicted is None or n is None:
         over = test.most is not None and r.value > test.most
-        return ("short", f"over the {quantity(test.most or 0, test.unit)} allowed") if over else ("meets", "read; nothing is predicted")
+        return ("short", f"over the {quantity(test.most or 0, test.unit)} allowed") if over else ("meets", "measured; no predicted value")
     factor = temperature_factor(w.quiet(), r.temperature)
     warm = warmed(n, factor)
     expected = test.predicted if test.quantity == "ipf" else shown(warm, test.quantity, test.at if test.at is not None else n.length)
@@ -65,7 +65,7 @@ def _said(w: Working, test: SiteTest, r: Reading, n: Network | None) -> tuple[Fo
     if test.most is not None and r.value > test.most:
         return "short", f"{text}; over the {quantity(test.most, test.unit)} that clears a fault in time"
     if test.fine is not None and r.value > test.fine:
-        return "short", f"{text}; over the {quantity(test.fine, test.unit)} that a reading may show (80 %)"
+        return "short", f"{text}; over the {quantity(test.fine, test.unit)} measured maximum (80 %)"
     if test.fine is not None:
         text += f"; within the {quantity(test.fine, test.unit)} that a reading may show"
     return found, text
@@ -82,24 +82,24 @@ def _beside(w: Working, value: float, expected: float, unit: str) -> tuple[Found
 def said_of_rcd(test: SiteTest, r: Reading) -> tuple[Found, str]:
     """What one reading of a residual current device says, by its times [ms]."""
     if test.quantity == "rcd_half":
-        return ("meets", "no trip") if r.over else ("short", "it trips at half its current: it or the circuit leaks")
+        return ("meets", "no trip") if r.over else ("short", "trips at ½ × IΔn: faulty, or earth leakage on the circuit")
     if r.over or r.value is None:
         return "short", "it does not trip"
     if test.most is not None and r.value > test.most:
         return "short", f"{figure(r.value)} ms, at most {figure(test.most)} ms"
     if test.least is not None and r.value < test.least:
-        return "short", f"{figure(r.value)} ms, at least {figure(test.least)} ms: it does not wait for the one after it"
+        return "short", f"{figure(r.value)} ms, at least {figure(test.least)} ms: too fast to be selective with the RCD downstream"
     if test.most is None:
         return "not_known", f"{figure(r.value)} ms; {NO_LIMIT}"
     return "meets", f"{figure(r.value)} ms of {figure(test.most)} ms"
 
 
 def _insulated(test: SiteTest, r: Reading) -> tuple[Found, str]:
-    told = "past the range" if r.over or r.value is None else f"{figure(r.value)} MΩ"
+    told = "over range" if r.over or r.value is None else f"{figure(r.value)} MΩ"
     if r.volts is None:
-        told += "; the test voltage is not written down"
+        told += "; test voltage not recorded"
     elif test.volts is not None and r.volts < test.volts:
-        return "short", f"{told} at {figure(r.volts)} V: tested with too little, {figure(test.volts)} V is asked"
+        return "short", f"{told} at {figure(r.volts)} V: test voltage too low, {figure(test.volts)} V needed"
     if not r.over and r.value is not None and test.least is not None and r.value < test.least:
         return "short", f"{told}, at least {figure(test.least)} MΩ"
     if test.least is None:

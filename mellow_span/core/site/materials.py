@@ -28,7 +28,7 @@ Unit = Literal["m", "pieces"]
 STOCK = 3.0
 # Kinds of load that end at an outlet or accessory in a box, with what that is called.
 ENDS = {
-    "lighting": "lighting point", "sockets": "socket-outlet", "cooking": "cooker outlet", "shower": "outlet for a shower",
+    "lighting": "lighting point", "sockets": "socket-outlet", "cooking": "cooker outlet", "shower": "shower isolator or outlet",
     "water_heater": "outlet for a water heater", "heating": "outlet for a heater", "floor_heating": "outlet for floor heating",
     "storage_heating": "outlet for a storage heater", "ev": "outlet for a charging point", "heat_pump": "outlet for a heat pump",
     "motor": "outlet for a motor", "other": "outlet",
@@ -186,7 +186,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
             "glands of a size not known",
             ends,
             number,
-            note="its size over all stands in no table: ask its maker",
+            note="overall diameter not tabulated: ask the maker",
         )
         return
     if not family.armour:
@@ -219,7 +219,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
     basket.add(
         f"fly_lead/{csa:g}",
         "glands",
-        f"fly-lead from earth tag to earth terminal, {quantity(csa, 'mm²')} green-yellow",
+        f"fly lead from earth tag to earth terminal, {quantity(csa, 'mm²')} green-yellow",
         earthed,
         number,
         usual=True,
@@ -302,7 +302,7 @@ def _containment(basket: _Basket, route: Route) -> None:
         basket.add(f"conduit/{size}", "containment", f"conduit {title}, lengths of {quantity(STOCK, 'm')}", bars, name, usual=True)
         basket.add(f"conduit_coupler/{size}", "containment", f"conduit couplers {title}", max(0, bars - 1), name, usual=True)
         basket.add(f"conduit_bend/{size}", "containment", f"conduit bends {title}", route.bends * pulls, name, usual=True)
-        basket.add(f"conduit_box/{size}", "containment", f"drawing-in boxes {title}", pulls + 1, name, usual=True)
+        basket.add(f"conduit_box/{size}", "containment", f"conduit boxes {title}", pulls + 1, name, usual=True)
         if route.diameter:
             basket.add(
                 f"saddle/{size}", "containment", f"saddles {title}", ceil(metres / spacing("saddle", route.diameter)) + 1, name, usual=True
@@ -325,7 +325,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
     if not there:
         ways, enclosure = board.ways or used, {True: ", of metal", False: "", None: ", its enclosure not entered"}[board.metal]
         switch = f", main switch {quantity(board.switch_in, 'A')}" if board.switch_in else ", its main switch not entered"
-        note = "" if board.ways else "its ways are not entered: counted from the circuits, without a spare one"
+        note = "" if board.ways else "number of ways not entered: counted from the circuits, no spare ways"
         basket.add(
             f"board/{ways}{'/metal' if board.metal else ''}", "boards", f"board of {ways} ways{enclosure}{switch}", 1, name, note=note
         )
@@ -343,7 +343,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
     basket.add("label/switch", "labels", "label of a main switch", 1, name)
     basket.add("label/tag", "labels", "tag or marker for a cable end", 2 * sum(c.run.cable.parallel for c in fresh), name)
     if board.rcd_idn or any(c.device.idn for c in fresh):
-        basket.add("label/rcd", "labels", plan.rules.cited("notice on testing residual current devices", C.RCD_NOTICE), 1, name)
+        basket.add("label/rcd", "labels", plan.rules.cited("RCD test notice", C.RCD_NOTICE), 1, name)
 
 
 def _earthing(basket: _Basket, plan: Plan) -> None:
@@ -380,7 +380,7 @@ def _earthing(basket: _Basket, plan: Plan) -> None:
 
 def _electrode(basket: _Basket, where: str) -> None:
     basket.add(
-        "electrode/rod", "earthing", "earth rod", 1, where, usual=True, note="one is counted; RA as measured says whether it is enough"
+        "electrode/rod", "earthing", "earth rod", 1, where, usual=True, note="one allowed for; measured RA shows whether it is enough"
     )
     basket.add("electrode/clamp", "earthing", "rod clamp", 1, where)
     basket.add("electrode/pit", "earthing", "inspection pit with its label", 1, where)

@@ -107,7 +107,7 @@ def _end(plan: Plan, circuit: Circuit) -> str:
     if circuit.feeds is not None:
         return plan.boards[circuit.feeds].name or "a board"
     if circuit.shape == "ring":
-        return "the same, round the ring"
+        return "back to the same board (ring)"
     last = max(circuit.loads, key=lambda x: (x.at is None, x.at or 0.0), default=None)
     if last is None:
         return "a coil left at its end" if circuit.spare else "its far end"

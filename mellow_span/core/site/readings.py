@@ -24,20 +24,20 @@ UNITS: dict[str, str] = {
     **dict.fromkeys(("rcd_half", "rcd_1", "rcd_5"), "ms"), **dict.fromkeys(("ir_ll", "ir_le", "ir_ne", "ir_ln"), "MΩ"),
 }  # fmt: skip
 TITLES: dict[str, str] = {
-    "r1": "r1, line end to end", "rn": "rn, neutral end to end", "r2": "r2, cpc end to end", "cross_ln": "Line to neutral, joined crosswise",
-    "cross_le": "Line to cpc, joined crosswise", "r1r2": "R1 + R2", "r2_lead": "R2 with a long lead", "ir_ll": "Insulation, line to line",
+    "r1": "r1, line end to end", "rn": "rn, neutral end to end", "r2": "r2, cpc end to end", "cross_ln": "Line–neutral, cross-connected",
+    "cross_le": "Line–cpc, cross-connected", "r1r2": "R1 + R2", "r2_lead": "R2, wander lead", "ir_ll": "Insulation, line to line",
     "ir_le": "Insulation, line to earth", "ir_ne": "Insulation, neutral to earth", "ir_ln": "Insulation, line to neutral",
-    "polarity": "Polarity", "zs": "Zs", "ipf": "Ipf, line to neutral", "rcd_half": "RCD at half its current", "rcd_1": "RCD at its current",
-    "rcd_5": "RCD at five times its current", "rotation": "Phase rotation", "functional": "Functional test", "amps": "Clamp current",
-    "tight": "Terminals tight", "ze": "Ze", "ra": "RA, of its own electrode",
+    "polarity": "Polarity", "zs": "Zs", "ipf": "Ipf, line to neutral", "rcd_half": "RCD, ½ × IΔn", "rcd_1": "RCD, 1 × IΔn",
+    "rcd_5": "RCD, 5 × IΔn", "rotation": "Phase sequence", "functional": "Functional test", "amps": "Load current, clamp meter",
+    "tight": "Terminals torqued", "ze": "Ze", "ra": "RA, earth electrode",
 }  # fmt: skip
 YES_NO = ("polarity", "rotation", "functional", "tight")
 INSULATION = ("ir_ll", "ir_le", "ir_ne", "ir_ln")
 LIVE = ("zs", "ze", "ra", "ipf", "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps")
 FITTED = ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ipf")
 LIVE_CAUTION = (
-    "The supply must be on for these: only for a competent person, with leads, fuses and protection to match. Close the enclosure as far as the test "
-    "allows, and let nobody near."
+    "Live tests: for a competent person only, with fused leads and suitable protection. Keep enclosures closed as far as the test allows, and "
+    "others away."
 )
 
 
@@ -47,14 +47,14 @@ class Reading:
 
     quantity: Quantity = spec("What was read", default="r1r2")  # noqa: RUF009
     value: float | None = spec("What the instrument showed", "Ω, MΩ, ms or A", 0, 1_000_000)
-    over: bool = spec("Past the range of the instrument; of an RCD: it did not trip", default=False)
+    over: bool = spec("Over the instrument's range; for an RCD, no trip", default=False)
     ok: bool | None = spec("Of a test that has no figure: it is as it must be")
     point: str = spec("Where it was taken: an outlet, a board", default="")
     at: float | None = spec("How far along the run that is, of a ring round the loop", "m", 0, 2000)
     temperature: float = spec("Temperature of the conductors", "°C", -10, 60, default=20.0)
     volts: float | None = spec("Test voltage of the insulation", "V", 50, 1000)
     instrument: str = spec("The instrument, by its name or number", default="")
-    method: str = spec("How it was done: long lead, with a plug, two-wire", default="")
+    method: str = spec("Method: wander lead, plug adaptor, two-wire", default="")
     note: str = spec("A note", default="")
     photo: str = spec("Identity of a photo taken with it", default="")
 

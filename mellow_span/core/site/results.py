@@ -151,8 +151,8 @@ def _borrowed(mine: Sequence[Entry]) -> list[Cause]:
         return []
     return [
         Cause(
-            "borrowed", "fits a neutral that is joined to another circuit's, or to earth",
-            "part the neutrals at the board and test each: find what borrows it", 1.0, 0.0, None,
+            "borrowed", "suggests a neutral shared with another circuit, or connected to earth",
+            "isolate the whole board, prove the neutrals dead, disconnect them and test each: find the borrowed neutral", 1.0, 0.0, None,
         )
     ]  # fmt: skip
 
@@ -187,6 +187,6 @@ def _heat(plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:
     most = 90 if "90" in family.insulation and circuit.terminals == 90 else 70
     hot = ambient + (most - ambient) * (amps / result.iz) ** 2
     return (
-        f"At {quantity(amps, 'A')} the conductors of the ruling span settle at about {figure(round(hot))} °C, {most} °C at most "
+        f"At {quantity(amps, 'A')} the conductors of the limiting span settle at about {figure(round(hot))} °C, {most} °C at most "
         f"(Iz {quantity(result.iz, 'A')}, {figure(ambient)} °C around)"
     )

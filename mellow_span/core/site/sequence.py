@@ -71,23 +71,23 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
 
     if case.ring and (n is None or n.ring):
         for name in ENDS:
-            add(name, why="each conductor comes back to the board unbroken")
+            add(name, why="each conductor is continuous round the ring")
         for spot in places:
             add(
                 "cross_ln",
                 spot,
-                "the same at every outlet: the ring is whole and nothing bridges it",
-                "join line to neutral crosswise at the board first",
+                "much the same at every outlet: the ring is complete, with no bridge",
+                "cross-connect line and neutral at the board first",
             )
         for spot in places:
-            add("cross_le", spot, "a quarter of r1 + r2, which is R1 + R2", "join line to cpc crosswise at the board")
+            add("cross_le", spot, "a quarter of r1 + r2, which is R1 + R2", "cross-connect line and cpc at the board")
     else:
         for spot in places:
-            add("r1r2", spot, "line and cpc go there, and with how much", "link line and cpc at the board; take the link out after")
-        add("r2_lead", last, "the cpc alone goes there", "null the long lead first")
+            add("r1r2", spot, "line and cpc reach here, with what resistance", "link line and cpc at the board; take the link out after")
+        add("r2_lead", last, "the cpc reaches this point", "null the wander lead first")
     _insulation(case, w, add)
     for spot in places:
-        add("polarity", spot, case.rules.cited("switches and devices break the line, and each terminal is what it says", C.TEST_POLARITY))
+        add("polarity", spot, case.rules.cited("switches and devices break the line; each terminal correctly connected", C.TEST_POLARITY))
     add(
         "tight",
         (None, "the board"),
@@ -95,7 +95,7 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
         "dead, with a torque driver to the maker's figure",
     )
     limit, share = judged_limit(w, case)
-    add("zs", far, case.rules.cited("the loop at the furthest point clears a fault in time", C.TEST_LOOP), "", most=limit, fine=share)
+    add("zs", far, case.rules.cited("Zs at the furthest point is low enough", C.TEST_LOOP), "", most=limit, fine=share)
     add("ipf", far, "the largest current at the furthest point, line to neutral")
     _residual(case, w, add)
     if case.circuit.phases > 1:
@@ -117,9 +117,9 @@ def _insulation(case: Case, w: Working, add: Add) -> None:
     electronic = case.circuit.device.spd or case.supply.surge == "fitted" or case.circuit.device.afdd or case.circuit.device.kind == "rcbo"
     gentle, usual, least = (_at_most(w, key) for key in ("ir_volts_electronic", "ir_volts", "ir_least"))
     volts = gentle if electronic else usual
-    care = "take out or switch off what is electronic and what is connected; tell others to keep off"
+    care = "disconnect or switch off equipment and electronics; warn others"
     if electronic:
-        care = f"there is surge protection or electronics: part it and test at {_volts(usual)}, or test at {_volts(gentle)}; " + care
+        care = f"there is surge protection or electronics: disconnect it and test at {_volts(usual)}, or test at {_volts(gentle)}; " + care
     names: tuple[Quantity, ...] = ("ir_ln", "ir_le", "ir_ne") if case.circuit.phases == 1 else ("ir_ll", "ir_ln", "ir_le", "ir_ne")
     for name in names:
         add(
@@ -143,6 +143,6 @@ def _residual(case: Case, w: Working, add: Add) -> None:
     milli = rcd.idn * AMPERE_PER_KA
     for name, multiple in (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0)):
         row = next((r.cells for r in table.rows if r.key[0] == kind and r.key[1] == multiple), {}) if table else {}
-        care = "take the load off first; on both half waves, the longer counts"
+        care = "disconnect the load first; test at 0° and 180°, record the longer"
         why = f"at {figure(milli * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
         add(name, (None, "the board"), why, care, least=row.get("min_ms"), most=row.get("max_ms"))

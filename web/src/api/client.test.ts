@@ -54,7 +54,7 @@ describe("what the page asks with and without a server", () => {
     const before = reach.stoodIn();
     expect(await pullList(JOB)).toEqual({ version: 3, lines: [] });
     expect([reach.get(), reach.stoodIn()]).toEqual([true, before + 1]);
-    await expect(materials(JOB)).rejects.toThrow("waits for the signal");
+    await expect(materials(JOB)).rejects.toThrow("Needs a signal");
     await signedIn("ann");
     expect(reach.get()).toBe(false);
   });
@@ -133,7 +133,7 @@ describe("what the page asks with and without a server", () => {
     expect(told).toHaveBeenCalledExactlyOnceWith({ share: 0.4, before: 1 });
     says.clear();
     await expect(paperFile(JOB, { paper: "schedule", form: "pdf", subject: "", revision: 0 }, watch)).rejects.toThrow(
-      "waits for the signal",
+      "Needs a signal",
     );
   });
 

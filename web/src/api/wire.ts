@@ -55,7 +55,7 @@ export const reach = (() => {
   };
 })();
 
-const WAITS = "This waits for the signal: it was not looked at on this device before.";
+const WAITS = "Needs a signal: it has not been opened on this device before.";
 
 /** Ask, and keep the answer on this device; with no server the one kept last stands in for it. about: what is asked, of a job beginning with its identity. */
 export async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> {
@@ -79,7 +79,7 @@ export async function waiting<T>(ask: Promise<T>): Promise<T> {
   try {
     return await ask;
   } catch (error) {
-    throw error instanceof Away ? new Away("This waits for the signal: the server works it out.") : error;
+    throw error instanceof Away ? new Away("Needs a signal: the server works this out.") : error;
   }
 }
 
@@ -98,9 +98,9 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   }
   reach.is(false);
   if (answer.response.ok) return answer.data as T;
-  if (answer.response.status >= 500) throw new Broken("The server has trouble of its own.");
+  if (answer.response.status >= 500) throw new Broken("The server has a fault.");
   const refusal = answer.error as Refusal | undefined;
-  throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Refused.", errors: [] });
+  throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Not accepted.", errors: [] });
 }
 
 export type Searching = components["schemas"]["Searching"];

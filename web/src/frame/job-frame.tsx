@@ -63,12 +63,12 @@ export function JobFrame() {
   const say = () => setSaying(board);
   const commands: Command[] = [
     { title: "New circuit", keys: "n", run: say },
-    { title: "Take my last edit back", keys: "Ctrl Z", run: store.undo },
-    { title: "Do it again", keys: "Ctrl ⇧ Z", run: store.redo },
+    { title: "Undo my last change", keys: "Ctrl Z", run: store.undo },
+    { title: "Redo", keys: "Ctrl ⇧ Z", run: store.redo },
     { title: "Show or hide the working", keys: "w", run: () => setFolded((f) => !f) },
     { title: "Keys", keys: "?", run: () => setKeys(true) },
-    { title: "Sizes of the whole job together", run: () => navigate(`${paths.boards}?sizes=1`) },
-    { title: "Demand with the client", run: () => navigate(`${paths.demand}?client=1`) },
+    { title: "Size every cable in the job together", run: () => navigate(`${paths.boards}?sizes=1`) },
+    { title: "Maximum demand, client view", run: () => navigate(`${paths.demand}?client=1`) },
     { title: "Save the job as a file", run: () => globalThis.location.assign(exportAddress(store.job)) },
     { title: "Practice", run: () => navigate("/practice") },
     { title: "Tables of your own", run: () => navigate("/packs") },
@@ -124,13 +124,13 @@ export function JobFrame() {
         <div role="status" className="border-hair border-b bg-leaf px-5 py-2">
           <strong>Stored by an older version, and not taken by this one:</strong>{" "}
           {state?.unfit.map((p) => `${p.given} (allowed: ${p.allowed})`).join("; ")}. Enter{" "}
-          {state?.unfit.length === 1 ? "it" : "them"} anew.
+          {state?.unfit.length === 1 ? "it" : "them"} again.
         </div>
       )}
       {state?.trouble && (
         <div role="alert" className="border-short border-b-2 bg-leaf px-5 py-2">
-          <strong>No figures.</strong> {state.trouble} Everything entered is here: mend what is named, or save the job
-          as a file from the list.
+          <strong>No results yet.</strong> {state.trouble} Everything you entered is here: correct what is named, or
+          save the job as a file from Jobs.
         </div>
       )}
       <div className="flex min-h-0 flex-1">
@@ -143,8 +143,7 @@ export function JobFrame() {
           <main className="p-6" role="status">
             <h1 className="font-semibold text-xl">The server cannot be reached</h1>
             <p className="mt-1 max-w-prose">
-              It is asked again every few seconds, and the job opens as soon as it answers. What was not sent yet is
-              kept in this browser.
+              Trying again every few seconds; the job opens when it answers. Unsent changes are kept in this browser.
             </p>
             <button type="button" className="word mt-3" onClick={store.again}>
               try now

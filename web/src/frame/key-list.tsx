@@ -4,28 +4,28 @@ import { letterKeys } from "../ui/keys";
 
 const KEYS: [string, string][] = [
   ["Ctrl K", "everything by its name: circuit, view, table, clause, command (Cmd on a Mac); / does the same"],
-  ["n", "new circuit on this board: said in one line, or word by word"],
+  ["n", "new circuit on this board: in one line, or word by word"],
   ["e", "go to the sentence of the circuit; then Tab, or just type"],
-  ["Enter", "take what is typed and go on to the next word"],
-  ["o", "ways out, where the circuit is short"],
-  ["z", "size it: the smallest cable that passes"],
+  ["Enter", "accept what is typed and go to the next word"],
+  ["o", "fixes, where the circuit fails"],
+  ["z", "size it: the smallest cable that meets"],
   ["a  s", "add a span, split it"],
   ["[  ]", "span before, span after"],
   [",  .", "move the span towards the board, or away"],
   ["Alt ↑  Alt ↓", "move a circuit in the tree"],
   ["Delete", "remove the circuit chosen in the tree"],
-  ["Ctrl Z  Ctrl ⇧ Z", "take my last edit back, do it again (Cmd on a Mac)"],
+  ["Ctrl Z  Ctrl ⇧ Z", "undo my last change, redo it (Cmd on a Mac)"],
   ["h", "history: every edit in words, and back to any version"],
   ["w", "show or hide the working"],
-  ["g", "attention list"],
-  ["i", "survey: the intake, and what assuming costs"],
-  ["d", "demand, by room, board and phase"],
+  ["g", "needs attention"],
+  ["i", "survey: the intake, and what is still assumed"],
+  ["d", "maximum demand by room, board and phase"],
   ["b", "boards: their ways as a grid"],
-  ["r", "routes: what lies together, and what trying something does"],
+  ["r", "cable routes: what is grouped, and the effect of a change"],
   ["t", "earthing and outbuildings"],
-  ["c", "coordination: which device opens first"],
+  ["c", "selectivity: which device operates first"],
   ["q", "what if: copies with changes, side by side"],
-  ["Esc", "on a word: letters are commands again"],
+  ["Esc", "on a word: back to command keys"],
   ["?", "this list"],
 ];
 
@@ -52,7 +52,7 @@ export function KeyList({ open, onOpenChange }: { open: boolean; onOpenChange: (
             letterKeys.set(event.target.checked);
           }}
         />
-        single letters act as commands
+        letter keys give commands
       </label>
     </Sheet>
   );

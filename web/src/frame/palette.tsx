@@ -61,7 +61,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
     { value: go(paths.history), text: "History", note: "view  h" },
     ...ON_SITE.map((v) => ({ value: go(v.path(paths)), text: v.title, note: "view, on site", also: v.also })),
     { value: go(paths.tables), text: "Tables", note: "view" },
-    { value: go(paths.books()), text: "Under another book", note: "view", also: "rule set compare side by side" },
+    { value: go(paths.books()), text: "Compare standards", note: "view", also: "rule set compare side by side" },
     ...commands.map((c) => ({ value: c.run, text: c.title, note: `command${c.keys ? `  ${c.keys}` : ""}` })),
     ...(inputs?.circuits ?? []).map((c) => ({
       value: go(paths.circuit(c.id)),
@@ -88,13 +88,13 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
     const fitting = containing(unlike(places))(typed).slice(0, 40);
     const plain = typed.trim();
     if (CLAUSE.test(plain))
-      fitting.unshift({ value: go(paths.search(plain)), text: `Clause ${plain}`, note: "what it asks, and where" });
+      fitting.unshift({ value: go(paths.search(plain)), text: `Clause ${plain}`, note: "what it requires, where" });
     if (heard && heard.line === plain) {
       const take = () => {
         store.edit(changesOf(lines));
         navigate(paths.circuit(heard.circuit ?? ""));
       };
-      fitting.unshift({ value: take, text: `New circuit: ${heard.name || "unnamed"}`, note: "said in one line" });
+      fitting.unshift({ value: take, text: `New circuit: ${heard.name || "unnamed"}`, note: "typed in one line" });
     }
     return fitting;
   };
@@ -109,7 +109,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
         options={options}
         onText={setText}
         onSave={(run) => run()}
-        nothing={sounds(text) ? "Nothing of that name; as a circuit it is still being read." : undefined}
+        nothing={sounds(text) ? "Nothing by that name; still reading it as a circuit." : undefined}
         after={heard ? <div className="mt-2 border-hair border-t pt-2">{<ReadLine said={heard} />}</div> : null}
       />
     </div>

@@ -40,7 +40,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
         changes: proposal.changes(),
       });
       clear();
-      setSaid("Handed in: a designer finds it under What if.");
+      setSaid("Submitted: a designer will find it under What if.");
       void askAnew(client, ["copies", store.job]);
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "no answer");
@@ -53,17 +53,17 @@ function Bar({ proposal }: { proposal: Proposal }) {
       className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-hair border-b bg-leaf px-5 py-2"
     >
       <span className="flex-1">
-        <strong>You propose.</strong>{" "}
+        <strong>Proposing changes.</strong>{" "}
         {count === 0
-          ? said || "Change what you like: nothing is saved in the job until a designer takes it over."
-          : `${count} ${count === 1 ? "change" : "changes"} so far, kept in this browser, not handed in.`}
+          ? said || "Change what you like: nothing is saved to the job until a designer accepts it."
+          : `${count} ${count === 1 ? "change" : "changes"} so far, kept in this browser, not submitted.`}
       </span>
       {count > 0 && name === null && (
         <>
           <Button strong onClick={() => setName("")}>
             hand it in …
           </Button>
-          <Button onClick={() => setLeaving(true)}>let it go</Button>
+          <Button onClick={() => setLeaving(true)}>discard it</Button>
         </>
       )}
       {count > 0 && name !== null && (
@@ -97,9 +97,9 @@ function Bar({ proposal }: { proposal: Proposal }) {
       )}
       <Ask
         open={leaving}
-        title="Let the proposal go?"
-        say={`${count === 1 ? "Its change is" : `Its ${count} changes are`} gone then; the job is as it was.`}
-        yes="let it go"
+        title="Discard the proposal?"
+        say={`${count === 1 ? "Its change is" : `Its ${count} changes are`} lost; the job stays as it was.`}
+        yes="discard it"
         onYes={clear}
         onClose={() => setLeaving(false)}
       />

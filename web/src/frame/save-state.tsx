@@ -29,11 +29,11 @@ export function SaveState() {
     loading: "opening …",
     saved: "saved",
     saving: "saving …",
-    away: `server ${trouble ? "in trouble" : "away"}: ${unsent > 0 ? kept : "trying again"}`,
-    clash: `changed elsewhere: ${kept}`,
+    away: `server ${trouble ? "has a fault" : "not reached"}: ${unsent > 0 ? kept : "trying again"}`,
+    clash: `changed by others: ${kept}`,
     "signed-out": unsent > 0 ? `signed out: ${kept}` : "signed out",
     stranger: `somebody else signed in: ${kept}`,
-    gone: unsent > 0 ? `not to be found: ${kept}` : "not to be found",
+    gone: unsent > 0 ? `job not found: ${kept}` : "not to be found",
   };
   const calm = phase === "saved" || phase === "saving" || phase === "loading";
   return (

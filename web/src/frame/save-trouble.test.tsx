@@ -49,7 +49,7 @@ describe("how saving stands, and what stands in its way", () => {
     server.moods = ["away", "away", "away"];
     act(() => page.engine().edit([rename("Barn"), note("x")]));
     await waitFor(() =>
-      expect(screen.getByRole("status").textContent).toBe("server away: 2 changes kept in this browser"),
+      expect(screen.getByRole("status").textContent).toBe("server not reached: 2 changes kept in this browser"),
     );
   });
 
@@ -57,7 +57,7 @@ describe("how saving stands, and what stands in its way", () => {
     const page = await open();
     server.moods = ["broken"];
     act(() => page.engine().edit([rename("Barn")]));
-    await waitFor(() => expect(screen.getByRole("status").textContent).toContain("server in trouble: 1 change kept"));
+    await waitFor(() => expect(screen.getByRole("status").textContent).toContain("server has a fault: 1 change kept"));
   });
 
   it("shows both values of a clash and does what is chosen", async () => {
@@ -68,7 +68,7 @@ describe("how saving stands, and what stands in its way", () => {
     expect(sheet.getByLabelText("mine: Mine")).toBeTruthy();
     expect((sheet.getByLabelText("mine: Mine") as HTMLInputElement).checked).toBe(true);
     await userEvent.click(sheet.getByLabelText(/them.*: Theirs/));
-    await userEvent.click(sheet.getByRole("button", { name: "go on with these" }));
+    await userEvent.click(sheet.getByRole("button", { name: "save with these" }));
     await waitFor(() => expect(phase()).toBe("saved"));
     expect(server.installation).toMatchObject({ name: "Theirs", note: "kept" });
     expect(screen.queryByRole("dialog")).toBeNull();
@@ -90,7 +90,7 @@ describe("how saving stands, and what stands in its way", () => {
     expect((await screen.findAllByRole("alert"))[0]?.textContent).toContain(
       "Not saved, device rating: 0 is not possible here.",
     );
-    await userEvent.click(screen.getByRole("button", { name: "understood" }));
+    await userEvent.click(screen.getByRole("button", { name: "OK" }));
     expect(screen.queryByText(/Not saved/)).toBeNull();
   });
 
@@ -101,8 +101,8 @@ describe("how saving stands, and what stands in its way", () => {
       page.engine().edit([rename("one")]);
       page.engine().edit([note("two")]);
     });
-    await screen.findByText("2 edits were set aside.");
-    await userEvent.click(screen.getByRole("button", { name: "see what" }));
+    await screen.findByText("2 edits were not accepted.");
+    await userEvent.click(screen.getByRole("button", { name: "show" }));
     const sheet = within(screen.getByRole("dialog"));
     expect(sheet.getByText('change job: name "one"')).toBeTruthy();
     const file = decodeURIComponent(
@@ -111,10 +111,10 @@ describe("how saving stands, and what stands in its way", () => {
     expect(JSON.parse(file.replace("data:application/json,", "")).item.act.changes).toEqual([rename("one")]);
     await userEvent.click(sheet.getAllByRole("button", { name: "try again" })[0] as HTMLElement);
     await waitFor(() => expect(server.installation.name).toBe("one"));
-    await userEvent.click(sheet.getByRole("button", { name: "let it go …" }));
+    await userEvent.click(sheet.getByRole("button", { name: "discard …" }));
     expect(sheet.getByText('change job: note "two"')).toBeTruthy();
-    await userEvent.click(sheet.getByRole("button", { name: "let it go for good" }));
-    await waitFor(() => expect(screen.queryByText(/set aside/)).toBeNull());
+    await userEvent.click(sheet.getByRole("button", { name: "discard for good" }));
+    await waitFor(() => expect(screen.queryByText(/not accepted/)).toBeNull());
     expect(server.installation.note).toBe("");
   });
 
@@ -133,8 +133,8 @@ describe("how saving stands, and what stands in its way", () => {
   it("says whose later edit keeps mine from being taken back", async () => {
     const page = await open();
     act(() => page.engine().undo());
-    await screen.findByText("There is nothing of yours to take back.");
-    await userEvent.click(screen.getByRole("button", { name: "understood" }));
-    expect(screen.queryByText(/nothing of yours/)).toBeNull();
+    await screen.findByText("You have nothing to undo.");
+    await userEvent.click(screen.getByRole("button", { name: "OK" }));
+    expect(screen.queryByText(/You have nothing to undo/)).toBeNull();
   });
 });

@@ -14,8 +14,8 @@ export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null)
       {!keeps && (
         <Strip>
           <span>
-            <strong>This browser keeps nothing just now.</strong> Its storage is full or switched off: what is typed
-            goes out as before, but is lost if the page closes before it is saved.
+            <strong>This browser cannot keep anything now.</strong> Its storage is full or switched off: changes are
+            still sent, but are lost if the page closes before they are saved.
           </span>
         </Strip>
       )}
@@ -55,7 +55,7 @@ function Strip({ children, onUnderstood }: { children: ReactNode; onUnderstood?:
       {children}
       {onUnderstood && (
         <button type="button" className="word" onClick={onUnderstood}>
-          understood
+          OK
         </button>
       )}
     </div>
@@ -72,17 +72,17 @@ function Aside({ parked }: { parked: readonly Parked[] }) {
     <>
       <Strip>
         <span>
-          <strong>{count} set aside.</strong> Nothing else waits for {parked.length === 1 ? "it" : "them"}.
+          <strong>{count} not accepted.</strong> Nothing else depends on {parked.length === 1 ? "it" : "them"}.
         </span>
         <button type="button" className="word whitespace-nowrap" onClick={() => setOpen(true)}>
-          see what
+          show
         </button>
       </Strip>
       <Sheet
         open={open}
         onOpenChange={setOpen}
-        title="Set aside"
-        say="The server did not take these. They stay in this browser until you decide."
+        title="Not accepted"
+        say="Not accepted by the server. They stay in this browser until you decide."
       >
         <ul className="mt-3">
           {parked.map((p) => (
@@ -99,9 +99,9 @@ function Aside({ parked }: { parked: readonly Parked[] }) {
                   save as file
                 </a>
                 {sure === p.item.id ? (
-                  <Button onClick={() => store.letGo(p.item.id)}>let it go for good</Button>
+                  <Button onClick={() => store.letGo(p.item.id)}>discard for good</Button>
                 ) : (
-                  <Button onClick={() => setSure(p.item.id)}>let it go …</Button>
+                  <Button onClick={() => setSure(p.item.id)}>discard …</Button>
                 )}
               </p>
             </li>
@@ -118,7 +118,7 @@ function Aside({ parked }: { parked: readonly Parked[] }) {
 const OPS = { set: "change", add: "add", remove: "remove", move: "move" } as const;
 
 function actTold({ item: { act } }: Parked): string {
-  if (act.is !== "changes") return "take back the last edit";
+  if (act.is !== "changes") return "undo the last change";
   return act.changes
     .map((c) => {
       const fields = Object.entries(c.fields ?? {}).map(
@@ -131,9 +131,9 @@ function actTold({ item: { act } }: Parked): string {
 
 const WHY: Record<ClashPoint["why"], string> = {
   value: "",
-  gone: "was removed meanwhile; your change to it cannot be made",
-  changed: "you remove it; it was changed meanwhile",
-  place: "was moved meanwhile to another place",
+  gone: "has been removed; your change to it cannot be made",
+  changed: "you removed it; someone else has changed it",
+  place: "has been moved",
 };
 
 /** Both values, field by field, and the choice. Nothing has been overwritten. */
@@ -147,8 +147,8 @@ function ClashSheet({ answer }: { answer: ClashAnswer }) {
     <Sheet
       open
       onOpenChange={() => undefined}
-      title="You and somebody else changed the same"
-      say="Nothing has been overwritten. Choose for each; everything else of both is merged."
+      title="You and someone else changed the same thing"
+      say="Nothing has been overwritten. Choose for each; all other changes are merged."
     >
       <ul className="mt-3">
         {answer.clashes.map((p, i) => (
@@ -163,7 +163,7 @@ function ClashSheet({ answer }: { answer: ClashAnswer }) {
               {p.why !== "gone" && (
                 <label className="flex items-center gap-2 py-0.5">
                   <input type="radio" checked={choices[i] === "mine"} onChange={() => pick(i, "mine")} />
-                  mine{p.why === "value" ? `: ${p.mine_told}` : p.why === "changed" ? ": remove it all the same" : ""}
+                  mine{p.why === "value" ? `: ${p.mine_told}` : p.why === "changed" ? ": remove it anyway" : ""}
                 </label>
               )}
               <label className="flex items-center gap-2 py-0.5">
@@ -182,7 +182,7 @@ function ClashSheet({ answer }: { answer: ClashAnswer }) {
       </ul>
       <div className="mt-4">
         <Button strong onClick={() => store.resolve(choices)}>
-          go on with these
+          save with these
         </Button>
       </div>
     </Sheet>

@@ -14,24 +14,24 @@ interface Stage {
 /** The steps of the work in their order, as the frame leads through them. */
 export const STAGES: readonly Stage[] = [
   { id: "survey", title: "Survey", key: "i", path: (p) => p.survey() },
-  { id: "demand", title: "Demand", key: "d", path: (p) => p.demand },
+  { id: "demand", title: "Maximum demand", key: "d", path: (p) => p.demand },
   { id: "boards", title: "Boards", key: "b", path: (p) => p.boards },
-  { id: "routes", title: "Routes", key: "r", path: (p) => p.routes() },
+  { id: "routes", title: "Cable routes", key: "r", path: (p) => p.routes() },
   { id: "earthing", title: "Earthing", key: "t", path: (p) => p.earthing() },
-  { id: "coordination", title: "Coordination", key: "c", path: (p) => p.coordination() },
-  { id: "attention", title: "Attention", key: "g", path: (p) => p.attention },
+  { id: "coordination", title: "Selectivity", key: "c", path: (p) => p.coordination() },
+  { id: "attention", title: "Needs attention", key: "g", path: (p) => p.attention },
 ];
 
 /** What is done on site and on paper, once the design stands. */
 export const ON_SITE: readonly { title: string; also: string; path: Stage["path"] }[] = [
-  { title: "Pull list", also: "cables drums cut lengths", path: (p) => p.pulls },
+  { title: "Cable list", also: "cables drums cut lengths", path: (p) => p.pulls },
   { title: "Materials", also: "buy order merchant prices stock glands boxes clips", path: (p) => p.materials },
-  { title: "Ends", also: "cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
-  { title: "Isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
-  { title: "Readings", also: "tests instrument r1r2 zs insulation rcd ring results", path: (p) => p.tests() },
-  { title: "What is there", also: "existing installation survey observations grading report", path: (p) => p.existing },
+  { title: "Terminations", also: "cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
+  { title: "Safe isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
+  { title: "Test results", also: "tests instrument r1r2 zs insulation rcd ring results", path: (p) => p.tests() },
+  { title: "Existing", also: "existing installation survey observations grading report", path: (p) => p.existing },
   {
-    title: "Papers",
+    title: "Documents",
     also: "print pdf xlsx csv schedule chart labels minor work record certificate",
     path: (p) => p.papers(),
   },

@@ -19,7 +19,7 @@ export function ThumbBar() {
           next: <strong>{first.text}</strong>, {first.reason}
         </Link>
       ) : (
-        <span className="flex-1 py-1">nothing needs you with these inputs</span>
+        <span className="flex-1 py-1">nothing needs attention with these inputs</span>
       )}
     </div>
   );

@@ -89,9 +89,9 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       ? []
       : [
           { title: "Practice", to: "/practice" },
-          { title: "Tables of your own", to: "/packs" },
-          { title: "The firm", to: "/firm" },
-          { title: "Your sign-in", to: "/you" },
+          { title: "Your own tables", to: "/packs" },
+          { title: "Your firm", to: "/firm" },
+          { title: "Your account", to: "/you" },
         ]),
     { title: `theme: ${theme}`, run: () => setTheme(NEXT[theme]) },
     { title: "sign out", run: () => void ask(), hint: me.data?.firm },
@@ -136,8 +136,8 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       </Popover.Root>
       <Ask
         open={waits > 0}
-        title="Sign out with unsent edits?"
-        say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name, are sent for nobody else, and go out when you sign in again at this browser.`}
+        title="Sign out with changes unsent?"
+        say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name and are sent when you next sign in on this browser.`}
         yes="sign out"
         no="stay"
         onYes={() => void leave()}

@@ -84,7 +84,7 @@ export function Answer({
         />
       )}
       <Button type="submit" disabled={value === null && !(optional && !text)}>
-        {optional ? "take it" : "enter it"}
+        {optional ? "use it" : "enter it"}
       </Button>
       <span
         id={`${id}-told`}

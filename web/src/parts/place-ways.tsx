@@ -32,16 +32,16 @@ export function PlaceWays({
   return (
     <details className="mt-2" onToggle={(event) => setOpen(event.currentTarget.open)} data-ways={board ?? "intake"}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        Ways out <span className="font-normal text-faded">each worked out for the whole job</span>
+        Fixes <span className="font-normal text-faded">each checked across the whole job</span>
       </summary>
       {open && found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="text-short">{found.error.message}</p>}
       {shown?.length === 0 && (
-        <p className="text-faded">No change proposed here cures what is left: enter what is missing.</p>
+        <p className="text-faded">No change offered here fixes what is left: enter what is missing.</p>
       )}
       {about.map((check) => (
-        <section key={check} className="mt-2" aria-label={`Ways out: ${titles.get(check) ?? check}`}>
+        <section key={check} className="mt-2" aria-label={`Fixes for ${titles.get(check) ?? check}`}>
           <h4 className="text-faded">{titles.get(check) ?? check}</h4>
           <ul>
             {shown
@@ -72,12 +72,12 @@ function OneWay({ option, onTake }: { option: PlaceOption; onTake: () => void })
         <span className="block text-faded">{glued(option.reason)}</span>
         <span className="figure block">
           {pricedOr(option.cost, option.unpriced)}
-          {option.rescues > 0 && `, cures ${option.rescues} more`}
+          {option.rescues > 0 && `, also fixes ${option.rescues} more`}
           {option.breaks > 0 && `, leaves ${option.breaks} worse`}
-          {option.asks && `; ${option.asks} to agree`}
+          {option.asks && `; ${option.asks} must agree`}
         </span>
       </span>
-      <Button onClick={onTake}>take it</Button>
+      <Button onClick={onTake}>use it</Button>
     </li>
   );
 }

@@ -1,10 +1,6 @@
 /** What something costs more than what stands now, in words. */
 export const priced = (cost: number) =>
-  Math.abs(cost) < 0.005
-    ? "costs nothing more"
-    : cost > 0
-      ? `costs ${cost.toFixed(2)} more`
-      : `saves ${(-cost).toFixed(2)}`;
+  Math.abs(cost) < 0.005 ? "no extra cost" : cost > 0 ? `costs ${cost.toFixed(2)} more` : `saves ${(-cost).toFixed(2)}`;
 
 /** What a way out costs, or what of it the price book has no price for. */
 export const pricedOr = (cost: number, unpriced: readonly string[]) =>

@@ -13,7 +13,7 @@ const said: LineSaid = {
     { start: 5, end: 8, text: "20W", field: "load.amount", told: "20 W" },
     { start: 9, end: 11, text: "b6", field: "device.rating", told: "In 6 A, type B" },
   ],
-  assumed: ["the kind of device was not said: taken as an MCB"],
+  assumed: ["type of device not given: taken as an MCB"],
   unread: [{ start: 12, end: 14, text: "77", why: "a number without a unit" }],
   why: "",
   changes: [],
@@ -27,7 +27,7 @@ describe("a line as it was understood", () => {
     expect(container.querySelector("p")?.textContent).toBe(said.line);
     expect(screen.getByText("In 6 A, type B")).toBeTruthy();
     expect(screen.getByText(/taken as an MCB/)).toBeTruthy();
-    expect(screen.getByText("not read: a number without a unit")).toBeTruthy();
+    expect(screen.getByText("not understood: a number without a unit")).toBeTruthy();
     expect(container.querySelector("[data-said]")?.getAttribute("data-said")).toBe("partly");
   });
 

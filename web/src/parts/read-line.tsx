@@ -18,7 +18,7 @@ export function ReadLine({ said }: { said: LineSaid }) {
         {said.unread.map((one) => (
           <div key={one.start} className="contents text-short">
             <dt className="figure truncate">{one.text}</dt>
-            <dd>not read: {one.why}</dd>
+            <dd>not understood: {one.why}</dd>
           </div>
         ))}
       </dl>

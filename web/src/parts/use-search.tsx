@@ -44,7 +44,7 @@ export function Progress({ say, progress }: ProgressProps) {
     <div className="mt-2 text-faded" role="status">
       {say} …{" "}
       {progress && progress.before > 0
-        ? `${progress.before} before it`
+        ? `${progress.before} ahead of it`
         : percent !== null
           ? `${percent} %`
           : seconds > 0
@@ -62,8 +62,7 @@ export function CutShort({ found }: { found: unknown }) {
   if (!isCutShort(found)) return null;
   return (
     <p className="mt-2 text-close">
-      The job is too large to try everything: this is the best of what was tried, and something better may have been
-      missed.
+      The job is too large to try everything: this is the best found, and a better one may exist.
     </p>
   );
 }

@@ -35,7 +35,7 @@ async function seen(client: QueryClient, job: string) {
     // A view that cannot be worked out says so itself, and is no matter of the entry.
     if (error instanceof Away) throw error;
   }
-  if (reach.stoodIn() !== before) throw new Away("What is shown is older than what was sent.");
+  if (reach.stoodIn() !== before) throw new Away("Out of date: newer entries have been sent.");
   // What was fetched is told to the views by this same queue, in order.
   await new Promise<void>((drawn) => notifyManager.schedule(drawn));
 }
@@ -85,8 +85,8 @@ export function Unsent({ site }: { site: OnSite }) {
       <p className={`no-print mt-1 ${count > 0 ? "text-close" : "text-faded"}`}>
         {count === 0
           ? away
-            ? "No signal: shown as it was last seen on this device"
-            : `Nothing waits to be sent.${aboard ? " This job opens here without a signal too." : ""}`
+            ? "No signal: showing what this device last received"
+            : `All entries sent.${aboard ? " This job also opens here without a signal." : ""}`
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>
       {site.why && (

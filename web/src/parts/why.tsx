@@ -41,7 +41,7 @@ export function WhyCheck({ check }: { check: string }) {
           <p className="mt-1">{glued(found.wrong)}</p>
           {found.differ && (
             <p className="mt-1 text-faded">
-              <span className="font-semibold">Where practitioners differ.</span> {glued(found.differ)}
+              <span className="font-semibold">Where opinions differ.</span> {glued(found.differ)}
             </p>
           )}
         </div>

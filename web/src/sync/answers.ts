@@ -34,10 +34,7 @@ export function clashed(state: State, item: Item, answer: ClashAnswer, id: strin
     const who = answer.clashes.find((c) => c.by)?.by;
     const what = answer.clashes.map((c) => [c.name, c.label === "exists" ? "" : c.label].filter(Boolean).join(": "));
     const [after, effects] = gone(next, item, null);
-    return [
-      { ...after, said: `Not taken back: ${who ?? "somebody"} has changed it since (${what.join("; ")}).` },
-      effects,
-    ];
+    return [{ ...after, said: `Not undone: ${who ?? "somebody"} has changed it since (${what.join("; ")}).` }, effects];
   }
   const known = answer.clashes.map((p) => state.decided[keyOf(p)]);
   if (known.every((d, i) => d && d.theirs === answer.clashes[i]?.theirs_told))
@@ -116,11 +113,7 @@ export function refused(
   if (item.act.is !== "changes") {
     const [after, effects] = gone(idle, item, null);
     const nothing =
-      error?.field === "undo"
-        ? "There is nothing of yours to take back."
-        : error?.field === "redo"
-          ? "There is nothing to do again."
-          : message;
+      error?.field === "undo" ? "You have nothing to undo." : error?.field === "redo" ? "Nothing to redo." : message;
     return [{ ...after, said: nothing }, effects];
   }
   const { changes } = item.act;

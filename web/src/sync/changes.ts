@@ -114,7 +114,7 @@ function withSiblings(
 
 function find(inst: Installation, kind: Kind, id: string): Identified {
   const found = siblings(inst, kind, parentOf(inst, kind, id)).find((p) => p.id === id);
-  if (!found) throw new Refused("id", `a ${kind} of this job`);
+  if (!found) throw new Refused("id", `a ${kind} in this job`);
   return found;
 }
 
@@ -183,7 +183,7 @@ function room(inst: Installation, kind: Kind, parent: string | null) {
 
 function add(inst: Installation, { kind, id, parent, index, fields }: Change): Installation {
   if (isSingle(kind)) throw new Refused("kind", "a part that can be added");
-  for (const known of identities(inst)) if (known === id) throw new Refused("id", "an identity that is not used yet");
+  for (const known of identities(inst)) if (known === id) throw new Refused("id", "an identifier not yet used");
   const home = parentFor(inst, kind, parent);
   room(inst, kind, home);
   const bare = { ...empty<Identified>(kind as Exclude<Kind, "job" | "supply">), id };
@@ -227,7 +227,7 @@ function move(inst: Installation, { kind, id, parent, index }: Change): Installa
   const home = parentOf(inst, kind, id);
   let target = home;
   if (parent && parent !== home) {
-    if (kind !== "circuit") throw new Refused("parent", "no other: a load or span stays with its circuit");
+    if (kind !== "circuit") throw new Refused("parent", "a load or span cannot leave its circuit");
     target = parentFor(inst, kind, parent);
     room(inst, kind, target);
     const moved: Circuit = { ...(part as Circuit), board: parent };

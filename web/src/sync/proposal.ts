@@ -94,7 +94,7 @@ export function proposing(remote: Remote, proposal: Proposal): Remote {
     },
     async send(job, item, base, _seen, focus, signal): Promise<SendAnswer> {
       const { act } = item;
-      if (act.is === "back") throw refusal("back", "Somebody who proposes does not go back to an earlier version.");
+      if (act.is === "back") throw refusal("back", "You can propose changes but not go back to an earlier version.");
       if (act.is === "undo") {
         const steps = proposal.other(act.again);
         if (!steps) throw refusal(act.again ? "redo" : "undo", "There is nothing of this proposal left.");
@@ -104,7 +104,7 @@ export function proposing(remote: Remote, proposal: Proposal): Remote {
       }
       const before = proposal.changes();
       if (before.length + act.changes.length > MOST_CHANGES)
-        throw refusal("changes", `A proposal holds ${MOST_CHANGES} changes at most: hand this one in first.`);
+        throw refusal("changes", `A proposal holds ${MOST_CHANGES} changes at most: submit this one first.`);
       try {
         const state = await shown(job, [...before, ...act.changes], base, focus, signal);
         proposal.add(act.changes);

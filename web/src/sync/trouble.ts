@@ -16,9 +16,9 @@ export function failed(state: State, item: Item, failure: Failure, why: string, 
   if (tries >= MOST_TRIES) {
     if (item.act.is !== "changes") {
       const [after, effects] = gone(idle, item, null);
-      return [{ ...after, said: "The server could not take it back." }, effects];
+      return [{ ...after, said: "The server could not undo it." }, effects];
     }
-    return parkedWhole(idle, { ...item, tries: 0 }, "The server failed over it each time.", null);
+    return parkedWhole(idle, { ...item, tries: 0 }, "The server failed each time it tried.", null);
   }
   const tried: Item = { ...item, tries };
   const queue = state.queue.map((i) => (i.id === item.id ? tried : i));

@@ -15,7 +15,7 @@ interface Props {
 }
 
 /** Ask before something that is not undone with a key. */
-export function Ask({ open, title, say, yes, no = "keep it", onYes, onClose, children }: Props) {
+export function Ask({ open, title, say, yes, no = "cancel", onYes, onClose, children }: Props) {
   return (
     <AlertDialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <AlertDialog.Portal>

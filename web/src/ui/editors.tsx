@@ -211,10 +211,8 @@ export function ComboEditor<T>(props: ComboProps<T>) {
           </button>
         ))}
       </div>
-      {unclear && <Why id={id} text="Several fit what is typed: choose one, or Escape leaves it as it was." />}
-      {found.length === 0 && (
-        <Why id={id} text={props.nothing ?? "Nothing fits what is typed. Clear it to see what there is."} />
-      )}
+      {unclear && <Why id={id} text="Several match: choose one, or press Esc to leave it as it was." />}
+      {found.length === 0 && <Why id={id} text={props.nothing ?? "Nothing matches. Clear it to see the choices."} />}
       {after}
     </div>
   );
@@ -330,7 +328,7 @@ export function NumbersField(props: {
       .filter((part) => part.trim())
       .map((part) => readQuantity(part, limits));
     const bad = found.find((part) => !part.ok);
-    const count = found.length < least || found.length > most ? `${least} to ${most} numbers, parted by “;”.` : "";
+    const count = found.length < least || found.length > most ? `${least} to ${most} numbers, separated by “;”.` : "";
     const wrong = bad && !bad.ok ? bad.why : count;
     setWhy(wrong);
     const read = found.flatMap((part) => (part.ok ? [part.value] : []));

@@ -39,7 +39,7 @@ const open = async (word: string) => userEvent.click(screen.getByRole("button", 
 const elsewhere = async () => userEvent.click(screen.getByRole("button", { name: "elsewhere" }));
 
 /** One rule for every field: leaving it saves, Escape restores, and what cannot be saved stays there with the reason. */
-describe("what was typed and not confirmed", () => {
+describe("the password typed and not confirmed", () => {
   beforeEach(() => save.mockReset());
   afterEach(cleanup);
 
@@ -84,7 +84,9 @@ describe("what was typed and not confirmed", () => {
     await userEvent.keyboard("o");
     await elsewhere();
     expect(save).not.toHaveBeenCalled();
-    expect(screen.getByRole("alert").textContent).toContain("Several fit");
+    expect(screen.getByRole("alert").textContent).toContain(
+      "Several match: choose one, or press Esc to leave it as it was",
+    );
   });
 
   it("changes nothing where nothing was typed", async () => {

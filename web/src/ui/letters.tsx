@@ -36,11 +36,11 @@ export function Letters() {
     >
       {word ? (
         <>
-          letters open the word · <kbd className="key">Esc</kbd> commands
+          letter keys edit the word · <kbd className="key">Esc</kbd> commands
         </>
       ) : (
         <>
-          letters are commands · <kbd className="key">e</kbd> sentence
+          letter keys give commands · <kbd className="key">e</kbd> edit
         </>
       )}
     </span>

@@ -17,10 +17,10 @@ describe("reading a quantity", () => {
   it.each([
     ["", "A number is needed"],
     ["ten", "A number is needed"],
-    ["3 A", "A is no unit of this field"],
+    ["3 A", "A is not a unit for this field"],
     ["0", "0 m is outside 0.1 to 1 000 m"],
-    ["1.5 km", "km is no unit"],
-    ["1e5", "e5 is no unit"],
+    ["1.5 km", "km is not a unit"],
+    ["1e5", "e5 is not a unit"],
   ])("refuses %s and says what it takes", (text, why) => {
     const read = readQuantity(text, metres);
     expect(read.ok ? "" : read.why).toContain(why);
@@ -28,7 +28,7 @@ describe("reading a quantity", () => {
 
   it("keeps to whole numbers where only those make sense", () => {
     const read = readQuantity("2.6", { lo: 1, hi: 40, unit: "", whole: true });
-    expect(read).toEqual({ ok: false, why: "2.6 is no whole number." });
+    expect(read).toEqual({ ok: false, why: "2.6 is not a whole number." });
   });
 
   it("takes 2.1 as 2.1 kA where only kA makes sense, and says so", () => {

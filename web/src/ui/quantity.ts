@@ -35,7 +35,7 @@ export function readQuantity(text: string, limits: Limits): Read {
   const key = Object.keys(scales).find((k) => k.toLowerCase() === typed.toLowerCase());
   const scale = typed === "" ? 1 : key === undefined ? undefined : (scales[typed] ?? scales[key]);
   if (scale === undefined)
-    return { ok: false, why: `${typed} is no unit of this field: ${Object.keys(scales).join(", ")}.` };
+    return { ok: false, why: `${typed} is not a unit for this field: ${Object.keys(scales).join(", ")}.` };
   const value = Number((Number((match[1] ?? "").replace(",", ".")) * scale).toPrecision(12));
   // Where only kA makes sense, 2.1 is 2.1 kA; it is said beside the field before it is taken.
   if (
@@ -50,7 +50,8 @@ export function readQuantity(text: string, limits: Limits): Read {
     return { ok: true, value: Number((value * 1000).toPrecision(12)), told: `read as ${figure(value, "kA")} kA` };
   if ((lo !== null && value < lo) || (hi !== null && value > hi))
     return { ok: false, why: `${shortFigure(value)} ${unit} is outside ${allowed}.` };
-  if (limits.whole && !Number.isInteger(value)) return { ok: false, why: `${shortFigure(value)} is no whole number.` };
+  if (limits.whole && !Number.isInteger(value))
+    return { ok: false, why: `${shortFigure(value)} is not a whole number.` };
   return { ok: true, value };
 }
 

@@ -169,11 +169,11 @@ describe("a view that breaks", () => {
         </View>
       </>,
     );
-    expect(screen.getByRole("alert").textContent).toContain("This view broke: the drawing");
+    expect(screen.getByRole("alert").textContent).toContain("Page failed: the drawing");
     expect(screen.getByRole("alert").textContent).toContain("torn");
     expect(screen.getByText("around")).toBeTruthy();
     broken = false;
-    await userEvent.click(screen.getByRole("button", { name: "draw it again" }));
+    await userEvent.click(screen.getByRole("button", { name: "try again" }));
     expect(screen.getByText("whole")).toBeTruthy();
   });
 

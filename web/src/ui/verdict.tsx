@@ -2,8 +2,8 @@ import type { Verdict } from "../api/types";
 
 export const WORDS: Record<Verdict, string> = {
   meets: "meets",
-  close: "close",
-  short: "short",
+  close: "marginal",
+  short: "fails",
   not_known: "not known",
 };
 export const TONE: Record<Verdict, string> = {

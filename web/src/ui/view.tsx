@@ -9,13 +9,13 @@ export function View({ name, reset, children }: { name: string; reset?: unknown;
       onError={(error) => console.error(error)}
       fallbackRender={({ error, resetErrorBoundary }) => (
         <div role="alert" className="p-6">
-          <h1 className="font-semibold text-xl">This view broke: {name}</h1>
+          <h1 className="font-semibold text-xl">Page failed: {name}</h1>
           <p className="mt-1 max-w-prose">
-            Nothing typed is lost; what was not sent yet is kept in this browser and goes out as before.
+            Nothing typed is lost; unsent changes are kept in this browser and will be sent.
           </p>
           <p className="figure mt-2 text-faded">{error instanceof Error ? error.message : String(error)}</p>
           <button type="button" className="word mt-3" onClick={resetErrorBoundary}>
-            draw it again
+            try again
           </button>
         </div>
       )}

@@ -80,7 +80,7 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           data-word={label}
           data-missing={missing || undefined}
           id={id}
-          aria-label={`${label}: ${text}${assumed ? ", assumed" : ""}${bad ? ", to be put right" : ""}`}
+          aria-label={`${label}: ${text}${assumed ? ", assumed" : ""}${bad ? ", needs correcting" : ""}`}
           className={`word ${assumed ? "hatch" : ""} ${bad ? "text-short" : ""}`}
           onKeyDown={onKeyDown}
         >

@@ -7,16 +7,16 @@ from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rulesets.vocabulary import C
 
 
-@hint("rcdtype", "circuit", "note", "Type of residual current device", C.RCD_TYPE)
+@hint("rcdtype", "circuit", "note", "RCD type", C.RCD_TYPE)
 def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
     """Type AC only where there is no direct current; others by what the loads send back."""
     if circuit.device.idn is None:
         return None
     direct = {"ev", "heat_pump"} & {load.kind for load in circuit.loads}
     if circuit.device.rcd_type == "AC":
-        return "type AC is for loads without any direct current in their fault current, such as a fixed heater; type A for the rest"
+        return "type AC only for loads with no DC component, such as a fixed heater; type A for the rest"
     if circuit.device.rcd_type is None:
-        return "the type is not entered: A for most loads, F or B where a drive or charger sends direct current back"
+        return "type not entered: A for most loads; F or B where a drive or charger can feed DC into a fault"
     if direct and circuit.device.rcd_type == "A":
         return "ask the maker of the load whether type A is enough, or whether F or B is"
     return None
@@ -29,9 +29,7 @@ def afdd(facts: Facts, circuit: Circuit) -> str | None:
         return None
     if facts.job.premises != "household":
         return None
-    return (
-        "recommended for socket circuits up to 32 A; asked for where people sleep in houses in multiple occupation, care homes and the like"
-    )
+    return "recommended for socket circuits up to 32 A; required in houses in multiple occupation, care homes and the like"
 
 
 @hint("isolation", "circuit", "note", "Isolation", C.ISOLATION)
@@ -39,4 +37,4 @@ def isolation(facts: Facts, circuit: Circuit) -> str | None:
     """Before work: lock off, prove dead, also for a motor's local switch."""
     if not any(load.kind == "motor" for load in circuit.loads):
         return None
-    return "a switch for maintenance beside the machine; for work on the circuit lock off at the board, prove the tester, prove dead, prove it again"
+    return "a local isolator for maintenance; for work on the circuit lock off at the board, prove the tester, prove dead, prove the tester again"

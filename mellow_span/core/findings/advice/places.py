@@ -21,7 +21,7 @@ def pool(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, extra-low voltage in the water, supplementary bonding of what is extraneous."""
     if not any(s.location == "pool" for s in circuit.run.spans):
         return None
-    said = "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without measures for it"
+    said = "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without extra measures"
     return facts.rules.cited(said, C.POOL_RCD)
 
 
@@ -30,7 +30,7 @@ def agricultural(facts: Facts, circuit: Circuit) -> str | None:
     """Animals feel less voltage than people; rodents and dust harm cables."""
     if not any(s.location == "agricultural" for s in circuit.run.spans):
         return None
-    said = "bond what animals touch, keep cables out of their reach, at least IP44, and no supply earth of the PME kind without bonding the floor"
+    said = "bond metal that livestock can touch, keep cables out of reach, at least IP44; no PME earth without a bonded floor grid"
     return facts.rules.cited(said, C.AGRICULTURAL)
 
 
@@ -39,16 +39,16 @@ def tails(facts: Facts) -> str | None:
     """Tails have insulation, sheath and a way through the wall that does not cook them."""
     if facts.job.supply.tails_wrapped <= 0:
         return None
-    return "tails pass through insulation: sleeve or re-route them, or fit larger ones; agree the fuse with the supplier before touching its side"
+    return "tails pass through insulation: re-route them or fit larger ones; agree the fuse and any isolation with the distributor first"
 
 
-@hint("assumed-fuse", "job", "danger", "Service fuse only assumed", C.SURVEY)
+@hint("assumed-fuse", "job", "danger", "Service fuse rating assumed", C.SURVEY)
 def assumed_fuse(facts: Facts) -> str | None:
     """What is printed on a cut-out is the carrier's rating, not the fuse's."""
     s = facts.job.supply
     if s.fuse_in is None or s.fuse_source != "assumed":
         return None
-    return "the carrier's marking is not the fuse's rating: ask the supplier, who alone may open the cut-out"
+    return "the marking on the carrier is not the fuse rating: ask the distributor; do not open the cut-out"
 
 
 @hint("notify", "job", "duty", "Notification", C.NOTIFICATION)
@@ -65,7 +65,7 @@ def electrode(facts: Facts, board: Board) -> str | None:
     root = not any(c.feeds == board.id for c in facts.job.circuits)
     if board.earthing != "TT" and not (root and facts.job.supply.earthing == "TT"):
         return None
-    return "find buried services before driving it and keep clear of them; deep enough not to dry or freeze, its head in a marked pit"
+    return "find buried services before driving it and keep clear; deep enough not to dry out or freeze, its clamp in a labelled inspection pit"
 
 
 @hint("enclosure", "board", "duty", "Enclosure of the board", C.ENCLOSURE)
@@ -74,7 +74,7 @@ def enclosure(facts: Facts, board: Board) -> str | None:
     if board.metal or board.non_combustible or facts.job.premises not in ("household", "shared"):
         return None
     known = "is not of" if board.non_combustible is False else "is not known to be of"
-    return f"the enclosure {known} non-combustible material: where people live it is, or stands in an enclosure that is"
+    return f"the enclosure {known} non-combustible material: where people live it must be, or be inside an enclosure that is"
 
 
 @hint("outbuilding", "board", "danger", "Earth of an outbuilding", C.OUTBUILDING)
@@ -83,15 +83,15 @@ def outbuilding(facts: Facts, board: Board) -> str | None:
     if not board.outbuilding:
         return None
     if board.earthing == "TT":
-        return "on an electrode of its own: an RCD for every circuit, and nothing earthed by the house within reach"
+        return "TT: an RCD for every circuit, and nothing earthed from the house within reach"
     if facts.job.supply.earthing == "TN-C-S":
-        return "the supply's combined earth is exported: bond its metal services in full size, and weigh an electrode instead"
-    return "the supply's earth is exported: bond its metal services in full size"
+        return "the PME earth is exported: bond the metal services there at full size, and consider TT instead"
+    return "the supply earth is exported: bond the metal services there at full size"
 
 
-@hint("space-and-heat", "route", "note", "Space is not heat", C.SPACE_AND_HEAT)
+@hint("space-and-heat", "route", "note", "Fit is not rating", C.SPACE_AND_HEAT)
 def space_and_heat(facts: Facts, route: Route) -> str | None:
     """Cables that fit a conduit may still cook each other."""
     if route.kind == "open":
         return None
-    return f"that the cables fit the {route.kind} proves nothing of their heat: the grouping of the same circuits stands beside it"
+    return f"cables that fit the {route.kind} may still overheat: see the grouping of these circuits"

@@ -33,7 +33,7 @@ def check_capacity(w: Working, case: Case) -> Outcome:
         needed = w.limit("Iz,leg", "ring_leg_iz", "each leg of a ring final")
         name = "the least for a ring leg"
     elif case.overload_omitted:
-        needed = w.given("Ib", ib_of(w, case), "A", "overload protection left out: the load cannot overload (433.3.1)")
+        needed = w.given("Ib", ib_of(w, case), "A", "overload protection omitted: the load cannot overload (433.3.1)")
         name = "Ib"
     elif case.device.rating is None:
         raise MissingInput("device.rating", "the rated current of the device in A").showing(iz, "A")
@@ -61,8 +61,8 @@ def _fails(w: Working, case: Case, iz: float) -> bool:
 def _omitted(case: Case) -> str:
     able = sorted({load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind not in CANNOT_OVERLOAD})
     if able or case.circuit.feeds:
-        return f"; overload protection cannot be left out: {', '.join(able) or 'a sub-main'} can overload"
-    return "; overload protection is left out on purpose, the load cannot overload (433.3.1)"
+        return f"; overload protection cannot be omitted: {', '.join(able) or 'a sub-main'} can overload"
+    return "; overload protection deliberately omitted: the load cannot overload (433.3.1)"
 
 
 def _omission_verdict(case: Case, carries: bool) -> Verdict | None:
@@ -90,7 +90,7 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
     if deemed:
         text += "; a fuse of this kind is deemed to comply when In ≤ Iz"
     if case.overload_omitted:
-        text += "; overload protection is left out"
+        text += "; overload protection omitted"
     return Outcome(i2, most, "A", most / i2 - 1, text, span.id, decides=not deemed and not case.overload_omitted)
 
 

@@ -131,8 +131,8 @@ def _record(w: Working, runners: list[_Runner], n: int, route: Route, share: flo
             note = f"{_name(runner)}: {'counts' if runner.counted else 'does not count'}"
             w.calc("0.3 Iz", runner.light, "A", "share × grouped rating", terms, C.GROUPED_LIGHT, note)
         else:
-            w.given("n", 1.0, "", f"{_name(runner)}: counts, its current or rating is not known")
-    w.given("others", float(route.others), "", "circuits in it that are not in this job")
+            w.given("n", 1.0, "", f"{_name(runner)}: counted: its current or rating is not known")
+    w.given("others", float(route.others), "", "circuits in it from outside this job")
     w.calc("n", float(n), "", "those that count", {}, C.GROUPED_LIGHT, "one pass: the ratings are those of the whole group")
 
 
@@ -141,11 +141,11 @@ def _counted(w: Working, runners: list[_Runner], n: int, route: Route) -> Check:
     there = sum(r.cables for r in runners) + route.others
     text = f"{n} counted of {there}" if any(r.counted for r in runners) or route.others else f"none of {there} counts: each by itself"
     if dropped:
-        text += f"; at or under 30 % of their grouped rating: {', '.join(dropped)}"
+        text += f"; not counted, at or under 30 % of grouped rating: {', '.join(dropped)}"
     steps, doubtful = w.take()
     return Check(
         id="count",
-        title="Circuits that count",
+        title="Circuits counted for grouping",
         clause=w.rules.clause(C.GROUPED_LIGHT),
         verdict="meets",
         text=text,
@@ -168,13 +168,13 @@ def _unlike(w: Working, runners: list[_Runner]) -> list[Check]:
     most = w.limit("sizes", "alike_sizes")
     ends = f"{quantity(sizes[0], 'mm²')} to {quantity(sizes[-1], 'mm²')}"
     fits = spread <= most
-    text = f"{ends}: {spread} adjacent sizes, {'alike' if fits else 'unlike: the factor favours the large and wrongs the small'}"
+    text = f"{ends}: {spread} adjacent sizes, {'alike' if fits else 'too mixed: the small cables run hotter than the factor allows'}"
     steps, doubtful = w.take()
     verdict: Verdict = "meets" if fits else "close"
     return [
         Check(
             id="unlike",
-            title="Sizes in the group",
+            title="Mixed sizes in the group",
             clause=w.rules.clause(C.GROUPED_LIGHT),
             verdict=verdict,
             text=text,

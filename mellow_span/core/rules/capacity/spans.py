@@ -74,7 +74,7 @@ def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method:
     if wrapped < w.limit("from", "wrapped_long"):
         ci = w.look("Ci", T.WRAPPED_SHORT, wrapped * MM_PER_M, "factor", f"{wrapped:g} m wrapped")
         return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, C.WRAPPED)
-    share = w.limit("Ci", "wrapped_half", f"{wrapped:g} m wrapped" if wrapped < inf else "wrapped all along")
+    share = w.limit("Ci", "wrapped_half", f"{wrapped:g} m wrapped" if wrapped < inf else "surrounded by insulation throughout")
     free = tabulated(w, case, family, "C", "It,C")
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 
@@ -92,7 +92,7 @@ def ground_factors(w: Working, case: Case, span: Span, in_cf: bool) -> dict[str,
         "Cd": w.look("Cd", T.DEPTH, span.depth, where, f"{span.depth:g} m deep"),
     }
     if not case.overload_omitted and not in_cf and w.rules.has("cc_ground"):
-        found["Cc"] = w.limit("Cc", "cc_ground", "in the ground and protected against overload")
+        found["Cc"] = w.limit("Cc", "cc_ground", "buried, with overload protection")
     return found
 
 
@@ -171,7 +171,7 @@ def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz
     both = {"Ib/Cg": ib / cg, "√": w.calc("√", root, "A", "√(b In² + a Ib² (1 − Cg²) / Cg²)", terms, C.NOT_OVERLOADED_TOGETHER)}
     needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, C.NOT_OVERLOADED_TOGETHER, "not overloaded at one time")
     terms = {"Iz": iz, "In": case.rating, "Iz,min": needed}
-    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", terms, C.NOT_OVERLOADED_TOGETHER, "as it reads against In")
+    return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", terms, C.NOT_OVERLOADED_TOGETHER, "scaled to compare with In")
 
 
 def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
@@ -187,7 +187,7 @@ def harmonic_capacity(w: Working, case: Case, iz: float) -> float:
     if h <= w.constant("harmonic_mid"):
         return w.calc("Iz", iz * factor, "A", "Iz × Ch", {"Iz": iz, "Ch": factor}, C.HARMONICS, "for the line current")
     terms = {"Iz": iz, "Ch": factor, "h": h}
-    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", terms, C.HARMONICS, "the neutral current rules")
+    return w.calc("Iz", iz * factor / (3 * h / 100), "A", "Iz × Ch / (3 h / 100)", terms, C.HARMONICS, "the neutral current decides")
 
 
 def grouped_rating(w: Working, case: Case, span: Span, n: int, laid: str, rated_at: int) -> float:

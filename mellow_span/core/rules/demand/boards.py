@@ -147,7 +147,7 @@ def _floored(w: Working, items: list[Item], amps: float, beside: float) -> float
     if most <= (amps + beside) * (1 + 1e-9):
         return amps
     terms = {"ΣI": amps, "largest": most, "locked": beside}
-    return w.calc("I", most - beside, "A", "largest − locked", terms, C.DEMAND, "never below the largest single load")
+    return w.calc("I", most - beside, "A", "largest − locked", terms, C.DEMAND, "not less than the largest single load")
 
 
 def _kinds(by_phase: list[dict[str, KindLine]]) -> tuple[KindLine, ...]:

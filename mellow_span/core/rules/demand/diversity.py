@@ -67,7 +67,7 @@ def _held(w: Working, item: Item) -> float:
     if item.load.managed is None:
         return item.amps
     terms = {"I": item.amps, "cap": item.load.managed}
-    return w.calc("I", item.counts, "A", "min(I, cap)", terms, C.DEMAND, f"{item.load.name or item.kind}: held by a load management")
+    return w.calc("I", item.counts, "A", "min(I, cap)", terms, C.DEMAND, f"{item.load.name or item.kind}: limited by load management")
 
 
 def _own(w: Working, item: Item) -> float | None:

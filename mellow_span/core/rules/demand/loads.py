@@ -35,7 +35,7 @@ def load_current(w: Working, supply: Supply, circuit: Circuit, load: Load) -> fl
     if load.basis == "In":
         if circuit.device.rating is None:
             raise MissingInput("device.rating", "the rated current of the device in A")
-        return w.given("Ib", circuit.device.rating, "A", f"{name}: taken as the whole rating of the device")
+        return w.given("Ib", circuit.device.rating, "A", f"{name}: full device rating assumed")
     if load.amount is None:
         raise MissingInput(f"load.{load.id}.amount", f"the rating of {name} in W or A")
     if load.basis == "A":
@@ -213,7 +213,7 @@ def check_design_current(w: Working, case: Case) -> Outcome:
     later = [load for load in case.circuit.loads if load not in present(case.circuit)]
     if later:
         more = sum(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)
-        text += f"; with what may come later {quantity(ib + more, 'A')}"
+        text += f"; with future loads {quantity(ib + more, 'A')}"
         if ib <= rating < ib + more:
             text += ", over In"
     return Outcome(ib, rating, "A", margin, text)

@@ -62,8 +62,8 @@ def _poles(case: Case, name: str) -> tuple[Verdict, str, str | None]:
     if poles is None:
         return "not_known", f"still to enter: whether the {name} switches line and neutral", "circuit.accessory_poles"
     if poles < asked:
-        return "short", f"the {name} switches {poles} pole{'s' if poles > 1 else ''}: {asked} are asked for to isolate an appliance", None
-    return "meets", "it isolates every live conductor asked for", None
+        return "short", f"the {name} switches {poles} pole{'s' if poles > 1 else ''}: {asked} needed to isolate an appliance", None
+    return "meets", "isolates every live conductor", None
 
 
 def _terminals(w: Working, case: Case, name: str) -> tuple[Verdict, str, str | None]:
@@ -88,17 +88,15 @@ def lights_over(case: Case) -> bool:
 
 def check_lampholders(w: Working, case: Case) -> Outcome:
     """Check that lampholders of the usual household types hang on no more than 16 A (559.5.1.204)."""
-    most = w.limit("In,max", "lampholder_in", "for lampholders of the usual household types")
+    most = w.limit("In,max", "lampholder_in", "for standard household lampholders")
     rated = w.given("In", case.rating, "A", "device of the circuit")
     if rated <= most:
         return Outcome(rated, most, "A", None, f"In {quantity(rated, 'A')} suits any lampholder")
     lamps = [load for load in case.circuit.loads if load.kind == "lighting"]
     if any(load.lampholders for load in lamps):
-        text = f"In {quantity(rated, 'A')} is over {quantity(most, 'A')} for lampholders of the usual household types"
+        text = f"In {quantity(rated, 'A')} is over {quantity(most, 'A')} for standard household lampholders"
         return Outcome(rated, most, "A", None, text, verdict="short")
     unsaid = next((load for load in lamps if load.lampholders is None), None)
     if unsaid is not None:
-        raise MissingInput(
-            f"load.{unsaid.id}.lampholders", f"whether its lamps sit in the usual lampholders: then at most {quantity(most, 'A')}"
-        )
-    return Outcome(rated, most, "A", None, "no lampholders of the usual household types, as entered")
+        raise MissingInput(f"load.{unsaid.id}.lampholders", f"whether standard lampholders are used: if so, at most {quantity(most, 'A')}")
+    return Outcome(rated, most, "A", None, "no standard lampholders, as entered")

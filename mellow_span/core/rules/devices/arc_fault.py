@@ -19,7 +19,7 @@ def check_arc_fault(w: Working, case: Case) -> Outcome:
     most = w.limit("In,max", "afdd_in", "single-phase socket-outlet circuits")
     value = case.device.rating or 0.0
     if case.device.afdd:
-        return Outcome(value, most, "A", None, "its device detects arc faults")
+        return Outcome(value, most, "A", None, "arc fault detection fitted")
     return Outcome(
-        value, most, "A", None, f"arc fault detection is asked for here on socket-outlets up to {quantity(most, 'A')}", verdict="short"
+        value, most, "A", None, f"arc fault detection needed here on socket-outlets up to {quantity(most, 'A')}", verdict="short"
     )

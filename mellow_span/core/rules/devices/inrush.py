@@ -29,9 +29,9 @@ def check_inrush(w: Working, case: Case) -> Outcome:
         peak += w.calc("Î", times * one, "A", "m × Ib", {"m": times, "Ib": one}, C.BREAKER_STANDARD)
     multiple = w.look("m,low", T.BREAKER_INSTANT, case.device.curve, "instant_min_multiple", f"type {case.device.curve}, lower limit")
     low = w.calc("I,low", multiple * case.rating, "A", "m,low × In", {"m,low": multiple, "In": case.rating}, C.BREAKER_STANDARD)
-    told = f"at switching on typically {quantity(peak, 'A')}"
+    told = f"inrush typically {quantity(peak, 'A')}"
     kind = f"type {case.device.curve}"
     if peak <= low:
-        return Outcome(peak, low, "A", None, f"{told}; {kind} opens at once from {quantity(low, 'A')} at the earliest", decides=False)
-    text = f"{told}; {kind} may open at once from {quantity(low, 'A')}: a later type, or switch in groups"
+        return Outcome(peak, low, "A", None, f"{told}; {kind} trips instantly only above {quantity(low, 'A')}", decides=False)
+    text = f"{told}; {kind} may trip from {quantity(low, 'A')}: use a less sensitive type (C or D), or switch in groups"
     return Outcome(peak, low, "A", None, text, decides=False, verdict="close")

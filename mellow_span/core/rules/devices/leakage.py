@@ -66,10 +66,8 @@ def judged_leakage(w: Working, found: Leakage, idn: float) -> Outcome:
     if leaks <= most * (1 + 1e-9):
         return Outcome(leaks, most, "A", None, f"{told} is within {against}")
     if leaks < half * idn:
-        return Outcome(
-            leaks, most, "A", None, f"{told} is over {against}: divide the circuits, or it may open for nothing", verdict="close"
-        )
-    text = f"{told} is over {against}, and from half of IΔn it may open without a fault: divide the circuits, or measure"
+        return Outcome(leaks, most, "A", None, f"{told} is over {against}: divide the circuits to avoid nuisance tripping", verdict="close")
+    text = f"{told} is over {against}, and above half of IΔn it may trip without a fault: divide the circuits between more RCDs, or measure"
     return Outcome(leaks, most, "A", None, text, verdict="close")
 
 

@@ -134,7 +134,7 @@ def residual_time(w: Working, idn: float | None, delayed: bool, current: float) 
     if idn is None or current < idn:
         return None
     kind = "S" if delayed else "general"
-    ms = w.look("tRCD", T.RCD_TIMES, (kind, current / idn), "max_ms", f"residual current device, {kind} type")
+    ms = w.look("tRCD", T.RCD_TIMES, (kind, current / idn), "max_ms", f"RCD, {kind} type")
     return w.calc("t", ms / MS_PER_S, "s", "tRCD / 1000", {"tRCD": ms}, C.RCD_STANDARD)
 
 

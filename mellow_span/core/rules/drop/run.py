@@ -150,7 +150,7 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     limit = drop_limit(w, case, case.feed.length + case.length / (2 if case.ring else 1))
     left = case.supply.u0 * (1 - total / 100)
     word = "is within" if total <= limit * (1 + 1e-9) else "is over"
-    how = ", refined for the real load" if case.circuit.drop_method == "refined" else ""
+    how = ", corrected for the actual load" if case.circuit.drop_method == "refined" else ""
     where = f" on {phase}" if phase else ""
     told, most = apart(total, limit, "%")
     text = f"{told}{where} {word} {most}{how}; {quantity(left, 'V')} left at the far point"

@@ -123,9 +123,9 @@ def check_additional(w: Working, case: Case) -> Outcome:
     wall = Ask("", w.constant("additional_idn"), C.CONCEALED)
     most = min((ask.most for ask in asked), default=wall.most)
     given = [*(r.idn for r in residuals(case)), *(a.at_outlet for a in asked if a.at_outlet is not None)]
-    value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
+    value = w.given("IΔn", min(given), "A", "lowest IΔn of the RCDs upstream") if given else 0.0
     if not asked and not hidden:
-        return Outcome(value, most, "A", None, "; ".join(["neither the loads nor the places entered here ask for it", *_left_out(w, case)]))
+        return Outcome(value, most, "A", None, "; ".join(["no load or location entered here needs it", *_left_out(w, case)]))
     bare = [ask for ask in asked if covers(w, case, ask) is None]
     if bare:
         told = quantity(min(ask.most for ask in bare) * MA_PER_A, "mA")
@@ -133,19 +133,17 @@ def check_additional(w: Working, case: Case) -> Outcome:
         many = len({ask.clause for ask in bare}) > 1
         reasons = " and ".join(dict.fromkeys(ask.told(w) if many else ask.why for ask in bare))
         delayed = any(r.delayed and r.idn <= wall.most for r in residuals(case))
-        late = "; a device with a time delay gives no additional protection" if delayed else ""
-        text = f"an RCD of at most {told} is asked for by {reasons}{late}"
+        late = "; a time-delayed RCD does not give additional protection" if delayed else ""
+        text = f"RCD of {told} or less needed: {reasons}{late}"
         return Outcome(value, most, "A", None, text, verdict="short", clause=bare[0].clause)
     if not hidden or covers(w, case, wall) is not None:
         told = quantity(most * MA_PER_A, "mA")
         clause = min(asked, key=lambda ask: ask.most).clause if asked else C.CONCEALED
-        return Outcome(
-            value, most, "A", None, f"IΔn {quantity(value * MA_PER_A, 'mA')} is there, at most {told} is asked for", clause=clause
-        )
+        return Outcome(value, most, "A", None, f"IΔn {quantity(value * MA_PER_A, 'mA')} fitted, {told} or less needed", clause=clause)
     depth = quantity(w.limit("depth", "concealed_depth") * MA_PER_A, "mm")
     names = ", ".join(span_name(case.rules, s) for s in hidden)
     told = quantity(wall.most * MA_PER_A, "mA")
-    text = f"hidden in a wall ({names}): an RCD of {told} is asked for unless the cable is {depth} deep or protected"
+    text = f"concealed in a wall ({names}): RCD of {told} needed unless {depth} deep or mechanically protected"
     metal = any(span.metal_partition for span in hidden)
     if metal:
         text = f"in a partition with metal parts ({names}): an RCD of {told} is needed at any depth, unless the cable has earthed metal round it"

@@ -33,7 +33,7 @@ def check_charging(w: Working, case: Case) -> Outcome:
     clauses = [C.CHARGING_RCD] * len(points) + [C.CHARGING_NEUTRAL] * len(points) + [C.CHARGING_CIRCUIT]
     clause = next(c for c, (v, _) in zip(clauses, said, strict=True) if v == verdict)
     given = [r.idn for r in residuals(case)]
-    value = w.given("IΔn", min(given), "A", "smallest residual current device on the way") if given else 0.0
+    value = w.given("IΔn", min(given), "A", "lowest IΔn of the RCDs upstream") if given else 0.0
     return Outcome(value, most, "A", None, text, verdict=verdict, clause=clause)
 
 
@@ -47,22 +47,22 @@ def _residual(case: Case, load: Load, most: float) -> Said:
     if load.outlet_idn is not None and load.outlet_idn <= most:
         found.append(_by_type("A", load.dc_detection))
     for before in (r for r in case.feed.residuals if r.idn <= most and not r.delayed):
-        unsaid = f"the type of {before.where} is not entered: type B, or A or F with 6 mA detection"
+        unsaid = f"type of {before.where} not known: needs type B, or A or F with 6 mA DC detection"
         found.append(("not_known", unsaid) if before.kind is None else _by_type(before.kind, load.dc_detection))
     if not found:
-        return "short", f"an RCD of at most {told} without time delay is asked for at each charging point"
+        return "short", f"each charging point needs its own RCD of {told} or less, not time-delayed"
     return min(found, key=lambda one: ("meets", "not_known", "short").index(one[0]))
 
 
 def _by_type(kind: str | None, detects: bool | None) -> Said:
     if kind in SEES:
-        return "meets", "its RCD sees direct fault current"
+        return "meets", "RCD operates on DC fault current"
     if kind in WITH_DETECTION:
         if detects:
             return "meets", f"type {kind}, and the equipment detects 6 mA of direct current"
         if detects is None:
             return "not_known", f"type {kind} is enough only where the equipment detects 6 mA of direct current: not entered"
-        return "short", f"type {kind} does not see direct current, and the equipment does not detect it"
+        return "short", f"type {kind} does not detect DC fault current, nor does the equipment"
     if kind is None:
         return "not_known", "the type of its RCD is not entered: B, or A or F with 6 mA detection in the equipment"
     return "short", f"type {kind} is not for charging: B, or A or F with 6 mA detection in the equipment"
@@ -74,11 +74,11 @@ def _neutral(w: Working, case: Case, load: Load) -> Said:
     if case.feed.earthing != "TN-C-S" or case.feed.own_earth:
         return "meets", "not on a PME earth"
     if load.pen_guard is None:
-        return "not_known", "on a PME supply a broken neutral makes the vehicle live: what guards against it is not entered"
+        return "not_known", "PME supply: open-PEN protection for the vehicle not entered"
     words = {
-        "device": "a device opens on a broken neutral",
+        "device": "open-PEN protective device fitted",
         "electrode": "earthed by an electrode of its own",
-        "indoors": "the vehicle stays inside",
+        "indoors": "vehicle charged indoors only",
     }
     return "meets", words[load.pen_guard]
 
@@ -102,5 +102,5 @@ def _own_circuit(case: Case) -> Said:
         return "short", f"{points} charging points on one device: each has a circuit and an RCD of its own"
     others = [load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind != "ev"]
     if others:
-        return "short", f"a charging point has a circuit of its own; here with {', '.join(others)}"
+        return "short", f"a charging point needs its own circuit; here shared with {', '.join(others)}"
     return "meets", "a circuit of its own"

@@ -52,7 +52,7 @@ def board_figures(w: Working, supply: Supply, feed: Feed, phases: int) -> tuple[
         return w.calc("Imin", cmin * supply.u0 / zs, "A", "Cmin × U0 / Zs", {"Cmin": cmin, "U0": supply.u0, "Zs": zs}, C.FAULT_LOOP)
 
     ln = figure_of(
-        w, "ipf_ln", "largest, line to neutral", "A",
+        w, "ipf_ln", "maximum, line to neutral", "A",
         lambda: largest(w, supply, feed.ln_cold, "Zln", "line-neutral loop at the board, 20 °C"),
     )  # fmt: skip
     le = figure_of(
@@ -62,7 +62,7 @@ def board_figures(w: Working, supply: Supply, feed: Feed, phases: int) -> tuple[
     found = [ln, le]
     if phases > 1:
         found.append(figure_of(w, "ipf_3ph", "largest, three-phase", "A", three))
-    return (*found, figure_of(w, "fault_min", "least, line to earth", "A", least))
+    return (*found, figure_of(w, "fault_min", "minimum, line to earth", "A", least))
 
 
 def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
@@ -87,18 +87,18 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
 
     return (
         figure_of(w, "r1r2", "R1 + R2 of the run, at 20 °C", "Ω", r1r2),
-        figure_of(w, "fault_max", "largest at the board", "A", at_board),
+        figure_of(w, "fault_max", "maximum at the board", "A", at_board),
         figure_of(
             w,
             "far_ln",
-            "largest at the far point, line to neutral",
+            "maximum at the far end, line to neutral",
             "A",
             lambda: far(feed.ln_cold, lambda: loop_of(w, case).ln_cold, "Zln"),
         ),
         figure_of(
             w, "far_le", "largest at the far point, line to earth", "A", lambda: far(feed.ze_cold, lambda: loop_of(w, case).cold, "Zs")
         ),
-        figure_of(w, "fault_min", "least at the far point, conductors hot", "A", lambda: least_fault(w, case, _zs(w, case), "Imin")),
+        figure_of(w, "fault_min", "minimum at the far end, conductors hot", "A", lambda: least_fault(w, case, _zs(w, case), "Imin")),
     )
 
 

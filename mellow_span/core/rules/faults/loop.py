@@ -187,10 +187,10 @@ def check_loop(w: Working, case: Case) -> Outcome:
         share = w.limit("share", "reading_share")
         terms = {"share": share, "Zs,max": most}
         reading = w.calc("80 %", share * most, "Ω", "share × Zs,max", terms, C.DEVICE_LIMITS, "for a reading at ambient")
-        text += f"; a reading may show {quantity(reading, 'Ω')}"
+        text += f"; max measured {quantity(reading, 'Ω')}"
     covered = residual_clears(w, case, zs)
     if zs > most and covered:
-        text += f"; {covered.where} clears the earth fault, the overcurrent device alone would not in time"
+        text += f"; {covered.where} clears the earth fault; the overcurrent device alone would be too slow"
     clause = C.FAULT_LOOP_TT if case.feed.earthing == "TT" else C.FAULT_LOOP
     return Outcome(zs, most, "Ω", 1 - zs / most, text, decides=zs <= most or not covered, clause=clause)
 
@@ -241,12 +241,12 @@ def check_disconnection(w: Working, case: Case) -> Outcome:
     current = least_fault(w, case, zs)
     found = clearing(w, case, current, zs, allowed)
     if found.time is None:
-        text = f"{quantity(current, 'A')} of earth fault is not sure to trip anything; {figure(allowed, 's')} s allowed"
+        text = f"{quantity(current, 'A')} of earth fault current may not trip any device; {figure(allowed, 's')} s allowed"
         return Outcome(0.0, allowed, "s", None, text, verdict="short")
     # Protection by a residual current device alone passes, and hangs on one mechanism: never a plain meets (411.4.204).
     passing: Verdict = "close" if found.residual else "meets"
     alone = " alone" if found.residual else ""
-    text = f"cleared in {quantity(found.time, 's')} by {found.by}{alone}, {quantity(allowed, 's')} allowed, at {quantity(current, 'A')}"
+    text = f"cleared in {quantity(found.time, 's')} by {found.by}{alone}, {quantity(allowed, 's')} allowed, fault current {quantity(current, 'A')}"
     clause = C.DISCONNECTION
     if found.residual:
         clause = C.RCD_TOUCH_VOLTAGE if case.feed.earthing == "TT" else C.RCD_IN_TN
@@ -284,9 +284,7 @@ def check_breaking(w: Working, case: Case) -> Outcome:
     icn = w.given("Icn", case.device.icn, "A", "breaking capacity of the device")
     told = f"Ipf {quantity(ipf / AMPERE_PER_KA, 'kA')} at the board"
     if icn < ipf and backed_up(w, case, ipf):
-        text = (
-            f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; its assembly's conditional rating covers it behind the fuse"
-        )
+        text = f"Icn {quantity(icn / AMPERE_PER_KA, 'kA')} alone is under {told}; the board's conditional rating behind the fuse covers it"
         return Outcome(icn, ipf, "A", None, text, verdict="meets", clause=C.CONDITIONAL_RATING)
     word = "breaks" if judge(icn / ipf - 1) != "short" else "is under"
     own, most = apart(icn / AMPERE_PER_KA, ipf / AMPERE_PER_KA, "kA")
@@ -302,7 +300,7 @@ def backed_up(w: Working, case: Case, ipf: float) -> bool:
     next_up = case.feed.above[0] if case.feed.above else None
     if conditional is None or next_up is None or next_up.rating is None or not case.rules.devices[next_up.kind].household:
         return False
-    most = w.limit("In,most", "household_fuse", "the fuse that the rating was given with")
+    most = w.limit("In,most", "household_fuse", "upstream fuse the conditional rating assumes")
     if w.given("In,up", next_up.rating, "A", case.rules.devices[next_up.kind].title) > most:
         return False
     return w.given("Icc", conditional, "A", "conditional rating of the assembly with its upstream fuse") >= ipf

@@ -31,7 +31,7 @@ def check_supplementary(w: Working, case: Case) -> Outcome:
         left_out = _left_out(w, case)
         if left_out:
             return Outcome(0.0, 0.0, "Ω", None, left_out)
-        raise MissingInput("circuit.supplementary_r", "the resistance of the supplementary bonding in Ω: it cannot be left out here")
+        raise MissingInput("circuit.supplementary_r", "resistance of the supplementary bonding in Ω: it cannot be omitted here")
     volts = w.limit("UL", "touch_voltage")
     idn = min((d.idn for d in residuals(case)), default=None)
     if idn is not None:
@@ -42,7 +42,7 @@ def check_supplementary(w: Working, case: Case) -> Outcome:
     w.given("R", r, "Ω", "supplementary bonding")
     word = "is over" if judge(1 - r / most) == "short" else "is within"
     told, limit = apart(r, most, "Ω")
-    return Outcome(r, most, "Ω", 1 - r / most, f"R {told} {word} {limit}, 50 V over what opens the device")
+    return Outcome(r, most, "Ω", 1 - r / most, f"R {told} {word} {limit}, from 50 V / Ia")
 
 
 def _left_out(w: Working, case: Case) -> str:
@@ -58,4 +58,4 @@ def _left_out(w: Working, case: Case) -> str:
             return ""
     except CoreError:
         return ""
-    return f"may be left out: cut off in time, {quantity(small * MA_PER_A, 'mA')} there, main bonding found adequate (701.415.2)"
+    return f"may be omitted: disconnection, {quantity(small * MA_PER_A, 'mA')} RCD and main bonding all in place (701.415.2)"

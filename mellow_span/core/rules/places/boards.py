@@ -24,7 +24,7 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
     if board.ways is not None:
         found.append(run_check(w, "ways", "Ways", C.WAYS, lambda: check_ways(w, job, board)))
     if above is not None:
-        found.append(run_check(w, "feed", "Demand on the feed", C.OVERLOAD, lambda: check_feed(w, demand, above)))
+        found.append(run_check(w, "feed", "Demand on the sub-main", C.OVERLOAD, lambda: check_feed(w, demand, above)))
     found += build_checks(w, job, board, above)
     if job.premises in ("household", "shared"):
         found.append(run_check(w, "enclosure", "Enclosure", C.ENCLOSURE, lambda: check_enclosure(board)))
@@ -40,7 +40,7 @@ def check_ways(w: Working, job: Installation, board: Board) -> Outcome:
     ways = w.given("ways", float(board.ways or 0), "", "ways of the board, each of one pole")
     w.calc("taken", taken, "", "one a phase of each circuit", {}, C.WAYS)
     spare = ways - taken
-    text = f"{taken:g} of {ways:g} taken, {spare:g} spare" if spare >= 0 else f"{taken:g} wanted, {ways:g} there"
+    text = f"{taken:g} of {ways:g} taken, {spare:g} spare" if spare >= 0 else f"{taken:g} ways needed, {ways:g} available"
     return Outcome(taken, ways, "", None, text, verdict="meets" if spare >= 0 else "short")
 
 
@@ -57,7 +57,7 @@ def check_feed(w: Working, demand: BoardDemand, above: Circuit) -> Outcome:
     told, most = apart(amps, rating, "A")
     text = f"{told} after diversity {word} In {most} of {above.name or 'its feed'}"
     if demand.later is not None and demand.later > amps + 1e-9:
-        text += f"; with what may come later {quantity(demand.later, 'A')}{', over it' if demand.later > rating else ''}"
+        text += f"; with future loads {quantity(demand.later, 'A')}{', over it' if demand.later > rating else ''}"
     return Outcome(amps, rating, "A", 1 - amps / rating, text)
 
 
@@ -71,7 +71,7 @@ def check_board_bonding(w: Working, job: Installation, board: Board, above: Circ
     if board.extraneous is None:
         raise MissingInput("board.extraneous", "whether metal services or structure need bonding at this board")
     if not board.extraneous:
-        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs bonding here")
+        return Outcome(0.0, 0.0, "mm²", None, "no extraneous metal found that needs bonding here")
     # An electrode of the board's own carries no diverted neutral current, so the rule for supplies without PME applies.
     supply = replace(job.supply, earthing="TT") if board.earthing == "TT" else job.supply
     needed = bonding_csa(w, supply)
@@ -84,7 +84,7 @@ def check_board_bonding(w: Working, job: Installation, board: Board, above: Circ
     if board.bond_csa is None:
         raise MissingInput("board.bond_csa", "the csa of the bonding conductor in mm²")
     csa = w.given("S", board.bond_csa, "mm²", "bonding conductor")
-    word = "is enough" if csa >= needed else "is too thin"
+    word = "is enough" if csa >= needed else "is too small"
     verdict = "meets" if csa >= needed else "short"
     return Outcome(csa, needed, "mm²", None, f"{quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')}", verdict=verdict)  # type: ignore[arg-type]
 
@@ -120,7 +120,7 @@ def core_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
         raise MissingInput("cable.csa", "the csa of the feed in mm²")
     csa = w.given("S", above.run.cable.csa, "mm²", "core of the feed that bonds")
     verdict = "meets" if csa >= needed else "short"
-    word = "is enough" if csa >= needed else "is too thin"
+    word = "is enough" if csa >= needed else "is too small"
     text = f"a core of {quantity(csa, 'mm²')} {word}: at least {quantity(needed, 'mm²')} copper"
     return Outcome(csa, needed, "mm²", None, text, verdict=verdict)  # type: ignore[arg-type]
 
@@ -145,7 +145,9 @@ def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
     by = w.limit("thumb", "armour_rule_of_thumb")
     w.calc("S,copper", area / by, "mm²", "S,armour / thumb", {"S,armour": area, "thumb": by}, C.RULE_OF_THUMB, "does not decide")
     row = next((r for r in w.rules.table(T.ARMOUR_RESISTANCE).rows if r.key[1] == cores and r.cells["mohm_per_m_20C"] <= copper), None)
-    text = f"the armour of {quantity(cable.csa, 'mm²')} has {steel:g} mΩ/m against {copper:g} of {quantity(needed, 'mm²')} copper"
+    text = f"armour of the {quantity(cable.csa, 'mm²')} cable is {steel:g} mΩ/m; {quantity(needed, 'mm²')} copper is {copper:g}"
     if steel > copper:
-        text += "; no armour of the table would do" if row is None else f"; it takes a cable of {row.key[0]:g} mm² or a conductor beside it"
+        text += (
+            "; no armour in the table is enough" if row is None else f"; needs a {row.key[0]:g} mm² cable or a separate bonding conductor"
+        )
     return Outcome(steel, copper, "mΩ/m", 1 - steel / copper, text)

@@ -40,7 +40,7 @@ def bodies(w: Working, job: Installation, route: Route) -> tuple[Body, ...]:
         if any(span.route == route.id for span in circuit.run.spans):
             found += of_circuit(w, circuit)
     if not found:
-        raise MissingInput("span.route", "at least one circuit whose span lies in it")
+        raise MissingInput("span.route", "at least one circuit with a span in it")
     return tuple(found)
 
 

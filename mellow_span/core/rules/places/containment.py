@@ -27,7 +27,7 @@ def containment_checks(w: Working, job: Installation, route: Route) -> tuple[Che
     if route.kind == "open":
         return ()
     rule: Callable[[], Outcome] = lambda: check_conduit(w, job, route) if route.kind == "conduit" else check_trunking(w, job, route)  # noqa: E731
-    return (run_check(w, "space", "Space to draw in", C.DRAWING_IN, rule),)
+    return (run_check(w, "space", "Conduit or trunking space", C.DRAWING_IN, rule),)
 
 
 def cable_factors(w: Working, wires: tuple[Body, ...], short: bool) -> float:
@@ -92,7 +92,7 @@ def check_conduit(w: Working, job: Installation, route: Route) -> Outcome:
             raise
         return Outcome(needed, 0.0, "", None, f"{refusal}{advice}", verdict="short")
     fits = needed <= room
-    text = f"needs {needed:.0f}, the {route.diameter:g} mm conduit has {room:.0f}"
+    text = f"cable factors {needed:.0f}, {route.diameter:g} mm conduit allows {room:.0f}"
     if not fits:
         text += _next_conduit(w, wires, route, room) + _boxes(w, wires, route)
     return Outcome(needed, room, "", 1 - needed / room, text)
@@ -110,7 +110,7 @@ def _next_conduit(w: Working, wires: tuple[Body, ...], route: Route, room: float
     for row in w.rules.table(T.CONDUIT_SHORT).rows:
         diameter = float(row.key[0])
         if diameter > (route.diameter or 0) and _fits(quiet, wires, diameter, route.pull or 0.0, route.bends):
-            return f"; {diameter:g} mm would do"
+            return f"; {diameter:g} mm would fit"
     return "; no larger conduit of the table would do"
 
 
@@ -120,7 +120,7 @@ def _boxes(w: Working, wires: tuple[Body, ...], route: Route) -> str:
     assert route.pull is not None
     for pulls in range(2, MOST_PULLS + 1):
         if _fits(w.quiet(), wires, route.diameter, route.pull / pulls, ceil(route.bends / pulls)):
-            return f"; or split the pull with {pulls - 1} box{'es' if pulls > 2 else ''}, about every {route.pull / pulls:.1f} m"
+            return f"; or add {pulls - 1} draw-in box{'es' if pulls > 2 else ''}, about every {route.pull / pulls:.1f} m"
     return ""
 
 
@@ -139,7 +139,7 @@ def check_trunking(w: Working, job: Installation, route: Route) -> Outcome:
     if needed > room:
         rows = sorted(w.rules.table(T.TRUNKING).rows, key=lambda r: r.cells["factor"])
         bigger = next((r for r in rows if r.cells["factor"] >= needed), None)
-        text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would do" if bigger else "; no larger trunking of the table would do"
+        text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would fit" if bigger else "; no larger trunking of the table would do"
     return Outcome(needed, room, "", 1 - needed / room, text)
 
 
@@ -167,7 +167,7 @@ def _larger_trunking(w: Working, found: Outcome) -> Outcome:
     share = w.constant("trunking_space")
     rows = sorted(w.rules.table(T.TRUNKING).rows, key=lambda r: r.key[0] * r.key[1])
     bigger = next((r for r in rows if share * r.key[0] * r.key[1] >= found.value), None)
-    found.text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would do" if bigger else "; no larger trunking of the table would do"
+    found.text += f"; {bigger.key[0]:g} × {bigger.key[1]:g} mm would fit" if bigger else "; no larger trunking of the table would do"
     return found
 
 
@@ -175,10 +175,10 @@ def _larger_conduit(w: Working, found: Outcome) -> Outcome:
     share = w.constant("conduit_space")
     sizes = sorted(float(row.key[0]) for row in w.rules.table(T.CONDUIT_WALL).rows)
     bigger = next((d for d in sizes if share * pi / 4 * inner(w.rules, d) ** 2 >= found.value), None)
-    found.text += f"; {bigger:g} mm would do" if bigger else "; no larger conduit of the table would do"
+    found.text += f"; {bigger:g} mm would fit" if bigger else "; no larger conduit of the table would do"
     return found
 
 
 def _too_bent(route: Route) -> Outcome:
-    text = f"{route.bends} bends between drawing-in points: at most {MOST_BENDS} for whole cables, put a box in"
+    text = f"{route.bends} bends between drawing-in points: at most {MOST_BENDS} for sheathed cables: add a draw-in box"
     return Outcome(float(route.bends), float(MOST_BENDS), "", None, text, verdict="short")

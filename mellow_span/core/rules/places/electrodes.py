@@ -22,11 +22,11 @@ def electrode_checks(w: Working, job: Installation, board: Board, feed: Feed, ab
     assumed = ("RA",) if feed.earth_assumed else ()
     found = [
         run_check(w, "electrode", "Earth electrode", C.RCD_TOUCH_VOLTAGE, lambda: check_electrode(w, job, board, feed), assumed),
-        run_check(w, "ahead", "Parts before its RCDs", C.OWN_ELECTRODE, lambda: check_ahead(w, board, feed), assumed),
-        run_check(w, "electrode_place", "Where the electrode stands", C.ELECTRODE, lambda: check_place(w, job, board)),
+        run_check(w, "ahead", "Board ahead of its RCDs", C.OWN_ELECTRODE, lambda: check_ahead(w, board, feed), assumed),
+        run_check(w, "electrode_place", "Electrode position", C.ELECTRODE, lambda: check_place(w, job, board)),
     ]
     if above is not None and board.earthing == "TT":
-        found.append(run_check(w, "island", "Supply earth towards the electrode", C.TT_ISLAND, lambda: check_island(w, board, above)))
+        found.append(run_check(w, "island", "Supply earth towards a TT board", C.TT_ISLAND, lambda: check_island(w, board, above)))
     return tuple(found)
 
 
@@ -36,19 +36,17 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     upstream = min((r.idn for r in feed.residuals), default=None)
     clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id and not c.spare]
     if None in clears or not (clears or upstream):
-        text = "a circuit of this board has no RCD, and no fuse or breaker clears through an electrode"
+        text = "a circuit on this board has no RCD; a fuse or breaker will not clear an earth fault through an electrode"
         return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
     # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
     over = (board.rcd_idn, None if clears else upstream)
-    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "largest RCD that has to clear")
+    idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "highest RCD rating that must clear")
     most = largest_resistance(w, idn)
     stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf
     told, limit = apart(ra, most, "Ω")
     text = f"RA {told} {'is within' if ra <= most else 'is over'} {limit}"
     if ra <= most and ra > stable:
-        return Outcome(
-            ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable through the year", verdict="close"
-        )
+        return Outcome(ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable all year", verdict="close")
     return Outcome(ra, most, "Ω", 1 - ra / most, text)
 
 
@@ -84,7 +82,7 @@ def check_ahead(w: Working, board: Board, feed: Feed) -> Outcome:
         idn = w.given("IΔn", nearest.idn, "A", nearest.where)
         most = largest_resistance(w, idn)
         word = "clears" if ra <= most else "does not clear"
-        late = "" if nearest.delayed else "; without a time delay it opens together with those behind it"
+        late = "" if nearest.delayed else "; without a time delay it trips together with those downstream"
         return Outcome(
             ra, most, "Ω", 1 - ra / most, f"{nearest.where}, {quantity(idn * MA_PER_A, 'mA')}, {word} a fault to its enclosure{late}"
         )
@@ -93,10 +91,10 @@ def check_ahead(w: Working, board: Board, feed: Feed) -> Outcome:
     if not board.metal:
         return Outcome(0.0, 0.0, "", None, "the enclosure is not of metal")
     if board.class_ii is None:
-        raise MissingInput("board.class_ii", "whether the metal board is of class II construction up to its RCDs: no RCD lies before it")
+        raise MissingInput("board.class_ii", "whether the metal board is class II up to its RCDs: no RCD upstream")
     if board.class_ii:
         return Outcome(0.0, 0.0, "", None, "of class II construction up to its RCDs, as entered")
-    text = "a metal enclosure with no RCD before it: nothing clears a fault to it through an electrode; a delayed RCD at the intake would"
+    text = "metal enclosure with no RCD upstream: nothing clears a fault to it on TT; a time-delayed RCD at the intake would"
     return Outcome(0.0, 0.0, "", None, text, verdict="short")
 
 
@@ -115,12 +113,13 @@ def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
     )
     if armoured and above.armour_ends == "both":
         wrong.append(
-            "it is earthed at both ends and joins the supply's earth to the electrode: earth it at the supply end and insulate the far gland"
+            "earthed at both ends, so it joins the supply earth to the electrode: earth it at the supply end only, "
+            "with an insulated gland at the far end"
         )
     if board.bond == "armour":
-        wrong.append("it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
+        wrong.append("it bonds the metal here and brings the supply earth over: bond to the electrode with a separate conductor")
     if board.bond == "core":
-        wrong.append("a core of it bonds the metal here and carries the supply's earth across: bond to the electrode with a conductor")
+        wrong.append("a core of it bonds the metal here and brings the supply earth over: bond to the electrode with a separate conductor")
     if core and above.core_ends == "both":
         wrong.append(
             "its cpc is connected at both ends and joins the supply's earth to the electrode: leave it off at this board, insulated"
@@ -144,7 +143,7 @@ def check_place(w: Working, job: Installation, board: Board) -> Outcome:
     ln((l/2 + sqrt(l2/4 + x2)) / x) / ln(2 l / d) of it. A pipe of usual size is taken.
     """
     if board.electrode_distance is None:
-        raise MissingInput("board.electrode_distance", "how far the electrode stands from buried metal services and other electrodes, in m")
+        raise MissingInput("board.electrode_distance", "distance from the electrode to buried metal services and other electrodes, in m")
     x = w.given("x", board.electrode_distance, "m", "to the nearest buried metal or other electrode")
     clear = w.limit("clear", "electrode_clear")
     length, across = w.limit("l", "pipe_length", "a usual buried pipe"), w.limit("d", "pipe_diameter", "a usual buried pipe")
@@ -155,7 +154,7 @@ def check_place(w: Working, job: Installation, board: Board) -> Outcome:
     if x >= clear * (1 - 1e-9):
         return Outcome(x, clear, "m", None, f"{quantity(x, 'm')} from buried metal and other electrodes, at least {quantity(clear, 'm')}")
     text = (
-        f"{quantity(x, 'm')} from buried metal or another electrode: the ground between them carries up to {quantity(volts, 'V')} over "
-        f"when that rises to {quantity(job.supply.u0, 'V')}, by an open neutral or a fault; from {quantity(clear, 'm')} little is left"
+        f"{quantity(x, 'm')} from buried metal or another electrode: up to {quantity(volts, 'V')} can transfer "
+        f"through the ground if that metal rises to {quantity(job.supply.u0, 'V')} (broken PEN or fault); from {quantity(clear, 'm')} little is left"
     )
     return Outcome(x, clear, "m", None, text, verdict="close")

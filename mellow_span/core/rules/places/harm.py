@@ -46,9 +46,9 @@ def check_supports(w: Working, case: Case) -> Outcome:
     weak = [span_name(case.rules, s) for s in case.circuit.run.spans if s.fire_supports is False]
     if weak:
         return Outcome(
-            0.0, 0.0, "", None, f"{', '.join(weak)}: supports that fail early in a fire let the cable down on people", verdict="short"
+            0.0, 0.0, "", None, f"{', '.join(weak)}: supports that fail early in a fire let cables fall on people", verdict="short"
         )
-    return Outcome(0.0, 0.0, "", None, "held by supports that last in a fire, where entered")
+    return Outcome(0.0, 0.0, "", None, "supports last in a fire, where entered")
 
 
 def asks_bath_sockets(case: Case) -> bool:

@@ -43,7 +43,7 @@ def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> 
     fuse = ("service fuse",) if s.fuse_in is not None and s.fuse_source == "assumed" else ()
     ze = ("Ze",) if s.ze is not None and s.ze_source == "assumed" else ()
     return (
-        run_check(w, "demand", "Demand on the service fuse", C.DEMAND, lambda: check_demand(w, job, demand), fuse),
+        run_check(w, "demand", "Maximum demand on the service fuse", C.DEMAND, lambda: check_demand(w, job, demand), fuse),
         run_check(w, "ze", "External loop, Ze", C.ZE_BELIEVED, lambda: check_ze(w, s)),
         run_check(w, "tails", "Meter tails", C.OVERLOAD, lambda: check_tails(w, s), fuse),
         run_check(w, "earthing", "Main earthing conductor", C.EARTHING_CONDUCTOR, lambda: check_earthing(w, s), ze),
@@ -127,8 +127,8 @@ def check_demand(w: Working, job: Installation, demand: BoardDemand | None) -> O
     text = f"{told} after diversity {'is over' if judge(1 - amps / fuse) == 'short' else 'is within'} {most}"
     later = demand.later or amps
     if later > amps + 1e-9:
-        w.given("I,later", later, "A", "with what may come later")
-        text += f"; with what may come later {quantity(later, 'A')}{', over the fuse' if later > fuse else ''}"
+        w.given("I,later", later, "A", "with future loads")
+        text += f"; with future loads {quantity(later, 'A')}{', over the fuse' if later > fuse else ''}"
     if demand.imbalance and len(demand.phases) > 1:
         text += f"; imbalance {quantity(demand.imbalance, 'A')}"
     return Outcome(amps, fuse, "A", 1 - amps / fuse, text)
@@ -149,7 +149,7 @@ def check_tails(w: Working, s: Supply) -> Outcome:
             ci = w.look("Ci", T.WRAPPED_SHORT, s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
         iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, C.WRAPPED)
     fuse = w.given("In", rating, "A", "service fuse")
-    word = "carry" if iz >= fuse else "are too thin for"
+    word = "carry" if iz >= fuse else "are too small for"
     text = f"tails of {quantity(s.tails_csa, 'mm²')}, Iz {quantity(iz, 'A')}, {word} the fuse of {quantity(fuse, 'A')}"
     return Outcome(iz, fuse, "A", iz / fuse - 1, text)
 
@@ -167,7 +167,7 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
         # What is too thin already is short, whatever the neutral turns out to be.
         by_neutral = pme_bonding(w, s)
         if by_neutral > needed:
-            needed, told = by_neutral, f"under PME at least {quantity(by_neutral, 'mm²')}, by the supply neutral"
+            needed, told = by_neutral, f"PME: at least {quantity(by_neutral, 'mm²')}, by the supply neutral"
             clause = C.PME_EARTHING
     if s.earthing == "TT" and s.earthing_buried == "no":
         # Little heats it through an electrode: how it stands up to a knock is what asks for a size (542.3.1, 543.1.1).
@@ -183,14 +183,14 @@ def check_earthing(w: Working, s: Supply) -> Outcome:
         if least > needed:
             needed, told = least, f"at least {quantity(least, 'mm²')} {how} against mechanical damage"
             return _sized(csa, needed, told, clause)
-    word = "is enough" if csa >= needed else "is too thin"
+    word = "is enough" if csa >= needed else "is too small"
     margin = csa / needed - 1 if needed else None
     return Outcome(csa, needed, "mm²", margin, f"{quantity(csa, 'mm²')} {word}: {told}", clause=clause)
 
 
 def _sized(csa: float, least: float, told: str, clause: str) -> Outcome:
     """A conductor against a least size: the size itself is enough, and nothing is close to it."""
-    word = "is enough" if csa >= least else "is too thin"
+    word = "is enough" if csa >= least else "is too small"
     return Outcome(
         csa, least, "mm²", None, f"{quantity(csa, 'mm²')} {word}: {told}", verdict="meets" if csa >= least else "short", clause=clause
     )
@@ -231,7 +231,7 @@ def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
     if energy is None:
         if s.earthing == "TT":
             # An electrode passes so little that the service fuse does not see it; the RCDs of the installation clear it.
-            return 0.0, f"the fault current through the electrode, {quantity(fault, 'A')}, heats nothing"
+            return 0.0, f"fault current through the electrode, {quantity(fault, 'A')}, is too low to heat it"
         raise w.rules.outside(T.FUSE_CURRENTS, f"a fault of {quantity(fault, 'A')}", "currents that operate the service fuse within 5 s")
     k = w.look("k", T.K_VALUES, ("separate_cpc", "copper", "pvc70"), "k", "separate copper conductor")
     needed = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, C.CPC_ADIABATIC)
@@ -258,7 +258,7 @@ def check_bonding(w: Working, s: Supply) -> Outcome:
     if s.extraneous is None:
         raise MissingInput("supply.extraneous", "whether metal services or structure need main bonding here")
     if not s.extraneous:
-        return Outcome(0.0, 0.0, "mm²", None, "nothing extraneous was found that needs main bonding", verdict="meets")
+        return Outcome(0.0, 0.0, "mm²", None, "no extraneous metal found that needs main bonding", verdict="meets")
     needed = bonding_csa(w, s)
     if s.bond == "none":
         return Outcome(0.0, needed, "mm²", None, f"nothing bonds it: at least {quantity(needed, 'mm²')} copper is needed", verdict="short")
@@ -285,8 +285,8 @@ def check_tails_length(w: Working, s: Supply) -> Outcome:
             "supply.tails_fused", f"whether tails of {quantity(length, 'm')} have a fuse or switch-fuse of their own at the meter"
         )
     if s.tails_fused:
-        return Outcome(length, most, "m", None, f"{quantity(length, 'm')} of tails with a fuse of their own at the meter")
-    text = f"{quantity(length, 'm')} of tails without a fuse of their own: over {quantity(most, 'm')} a switch-fuse stands at the meter"
+        return Outcome(length, most, "m", None, f"{quantity(length, 'm')} of tails, fused at the meter")
+    text = f"{quantity(length, 'm')} of tails with no fuse of their own: over {quantity(most, 'm')} fit a switch-fuse at the meter"
     return Outcome(length, most, "m", None, text, verdict="short")
 
 
@@ -302,7 +302,7 @@ def check_surge(job: Installation) -> Outcome:
         text = "left out, where others live, work or depend on the supply: a reason of cost is none here"
         return Outcome(0.0, 0.0, "", None, text, verdict="short")
     if s.surge == "declined" and s.surge_reason.strip():
-        return Outcome(0.0, 0.0, "", None, f"left out: {s.surge_reason.strip()}")
+        return Outcome(0.0, 0.0, "", None, f"omitted: {s.surge_reason.strip()}")
     if s.surge == "declined":
         raise MissingInput("supply.surge_reason", "why surge protection is left out")
     raise MissingInput("supply.surge", "whether surge protection is fitted, or left out with a reason")

@@ -19,9 +19,9 @@ def build_checks(w: Working, job: Installation, board: Board, above: Circuit | N
     """Return the checks of what a board is built of and of how it divides its circuits."""
     found = [run_check(w, "ratings", "Main switch and busbar", C.BOARD_RATINGS, lambda: check_ratings(w, job, board, above))]
     if board.rcd_idn is not None:
-        found.append(run_check(w, "leakage", "Standing leakage", C.LEAKAGE, lambda: leakage.check_board(w, job, board)))
+        found.append(run_check(w, "leakage", "Standing earth leakage", C.LEAKAGE, lambda: leakage.check_board(w, job, board)))
     if division := undivided(job, board):
-        found.append(run_check(w, "division", "Division of the installation", C.DIVISION, lambda: division))
+        found.append(run_check(w, "division", "Division into circuits", C.DIVISION, lambda: division))
     return tuple(found)
 
 
@@ -38,7 +38,7 @@ def check_ratings(w: Working, job: Installation, board: Board, above: Circuit | 
     """
     there = [("main switch", board.switch_in, "board.switch_in"), ("busbar", board.busbar_in, "")]
     if board.rcd_idn is not None:
-        there.append(("RCD over the board", board.rcd_in, "board.rcd_in"))
+        there.append(("main RCD", board.rcd_in, "board.rcd_in"))
     flows = through(w, job, board, above)
     known = [(rated / flows if flows else 1.0, name, rated) for name, rated, _ in there if rated is not None]
     missing = next(((name, field) for name, rated, field in there if rated is None and field), None)
@@ -65,12 +65,12 @@ def through(w: Working, job: Installation, board: Board, above: Circuit | None) 
     total = None
     if leaving and all(c.device.rating is not None for c in leaving):
         total = max(sum(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
-        w.given("ΣIn", total, "A", "devices that leave the board, on its fullest phase")
+        w.given("ΣIn", total, "A", "outgoing devices, on the most loaded phase")
     if before is not None:
-        w.given("In,up", before, "A", "device before the board")
+        w.given("In,up", before, "A", "device upstream of the board")
     known = {name: value for name, value in (("In,up", before), ("ΣIn", total)) if value is not None}
     if not known:
-        raise MissingInput("device.rating" if above else "supply.fuse_in", "the rated current of the device before the board in A")
+        raise MissingInput("device.rating" if above else "supply.fuse_in", "the rated current of the device upstream of the board in A")
     return w.calc("I", min(known.values()), "A", f"min({', '.join(known)})", known, C.BOARD_RATINGS, "without diversity")
 
 
@@ -79,9 +79,9 @@ def undivided(job: Installation, board: Board) -> Outcome | None:
     said = []
     leaving = own_circuits(job, board)
     if board.rcd_idn is not None and len(leaving) > 1 and all(c.device.idn is None for c in leaving):
-        said.append(f"one RCD takes all {len(leaving)} circuits with it when it opens")
+        said.append(f"one RCD trips all {len(leaving)} circuits together")
     for circuit in leaving:
         kinds = {load.kind for load in circuit.loads}
         if {"lighting", "sockets"} <= kinds:
-            said.append(f"lights and sockets of {circuit.name or 'a circuit'} hang on one device: a fault leaves people in the dark")
+            said.append(f"lights and sockets of {circuit.name or 'a circuit'} share one device: a fault leaves people in the dark")
     return Outcome(0.0, 0.0, "", None, "; ".join(said), verdict="close") if said else None

@@ -111,7 +111,7 @@ def _bounded(w: Working, case: Case, current: float, energy: float) -> Energy:
         if bound is not None and bound < energy:
             terms = {"fuse": bound, "I² × t": energy}
             energy = w.calc(
-                "I²t", bound, "A²s", "min(fuse, I² × t)", terms, C.CONDITIONAL_RATING, "a bound: the maker's figure decides beyond it"
+                "I²t", bound, "A²s", "min(fuse, I² × t)", terms, C.CONDITIONAL_RATING, "upper limit; use the maker's figure above it"
             )
         return Energy(energy, certain=False)
     instant = instant_of(w, device, case.rating)
@@ -146,7 +146,7 @@ def needed_csa(w: Working, case: Case, fault: Fault, k: float, share: float = 1.
     clause, value = C.CPC_ADIABATIC if fault.earth else C.LINE_IN_FAULT, energy.value
     if share < 1:
         terms = {"I²t": value, "share": share}
-        value = w.calc("I²t′", value * share**2, "A²s", "I²t × share²", terms, clause, "the part this conductor takes")
+        value = w.calc("I²t′", value * share**2, "A²s", "I²t × share²", terms, clause, "this conductor’s share")
     return Energy(value, energy.certain), w.calc("S", sqrt(value) / k, "mm²", "√(I²t) / k", {"I²t": value, "k": k}, clause, fault.name)
 
 
@@ -276,7 +276,7 @@ def judged(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]
     """Judge each end of the range of faults by itself: what fails for certain is short, whatever is not known of the others."""
     uncleared = next((end for end in ends if end.csa is None), None)
     if uncleared is not None:
-        text = f"nothing is sure to clear the {uncleared.fault.name} of {quantity(uncleared.fault.current, 'A')}"
+        text = f"no device is certain to clear the {uncleared.fault.name} of {quantity(uncleared.fault.current, 'A')}"
         return Outcome(uncleared.given, None, "mm²", None, text, verdict="short")
     known = [(end, end.csa) for end in ends if end.csa is not None]
     known.sort(key=lambda pair: pair[0].given / pair[1])
@@ -295,7 +295,7 @@ def judged(w: Working, case: Case, ends: list[Extreme], refused: list[CoreError]
         return _told(w, *rest[0])
     end, csa = accepted[0]
     given, most = w.given(f"S,{end.what}", end.given, "mm²", f"the {end.what}"), w.constant("guidance_ka")
-    note = f"{quantity(given, 'mm²')} {end.what} accepted on usual guidance up to {most:g} kA; maker's I²t would prove it"
+    note = f"{quantity(given, 'mm²')} {end.what} accepted on usual guidance up to {most:g} kA; the maker's I²t would confirm it"
     return Outcome(given, csa, "mm²", None, note, verdict=judge(rest[0][0].given / rest[0][1] - 1) if rest else "meets")
 
 
@@ -307,7 +307,7 @@ def _told(w: Working, end: Extreme, csa: float) -> Outcome:
     if csa < LEAST_TOLD:
         needed = f"less than {quantity(LEAST_TOLD, 'mm²')}"
     the = "" if csa < LEAST_TOLD else "the "
-    text = f"{own} {end.what} {word} {the}{needed} that the {end.fault.name} needs"
+    text = f"{own} {end.what} {word} {the}{needed} needed for the {end.fault.name}"
     return Outcome(given, csa, "mm²", margin, text)
 
 

@@ -45,7 +45,7 @@ def check_lead(w: Working, case: Case) -> Outcome:
         )
         margin = carries / rated - 1
         word = "carries" if margin >= 0 else "is under"
-        text = f"lead of {name}, {quantity(csa, 'mm²')}: {quantity(carries, 'A')} {word} {'its fuse' if local else 'In'} {quantity(rated, 'A')}"
+        text = f"flex of {name}, {quantity(csa, 'mm²')}: {quantity(carries, 'A')} {word} {'its fuse' if local else 'In'} {quantity(rated, 'A')}"
         text += _drops(w, case, load, csa)
         if worst is None or margin < (worst.margin or 0):
             worst = Outcome(carries, rated, "A", margin, text)
@@ -61,7 +61,7 @@ def _drops(w: Working, case: Case, load: Load, csa: float) -> str:
     mv = w.look("mV,lead", T.LEAD_DROP, csa, "ph1_z" if case.circuit.phases == 1 else "ph3_z", "flexible lead")
     terms = {"mV,lead": mv, "I": current, "L": load.lead_length}
     volts = w.calc("VD,lead", mv * current * load.lead_length / MM_PER_M, "V", "mV,lead × I × L / 1000", terms, C.DROP_BY_TABLE)
-    return f"; over {quantity(load.lead_length, 'm')} it drops {quantity(volts, 'V')}"
+    return f"; over {quantity(load.lead_length, 'm')} volt drop {quantity(volts, 'V')}"
 
 
 def check_lead_fault(w: Working, case: Case) -> Outcome:
@@ -90,7 +90,7 @@ def _behind(w: Working, case: Case, load: Load) -> Case:
     ratings = sorted(row.key[1] for row in w.rules.table(T.FUSE_LOOPS).rows if row.key[0] == kind and row.key[1] >= load.local_fuse)
     if not ratings:
         raise w.rules.outside(T.FUSE_LOOPS, f"{kind} {load.local_fuse:g} A", "fuses of plugs and connection units")
-    w.given("In", ratings[0], "A", f"fuse of {load.local_fuse:g} A, read at the tabulated rating not below it")
+    w.given("In", ratings[0], "A", f"fuse of {load.local_fuse:g} A, next tabulated rating up")
     device = replace(case.device, kind=kind, rating=ratings[0], icn=None, i2t=None)
     return Case(case.rules, case.supply, replace(case.circuit, device=device), case.feed, case.around)
 
@@ -101,7 +101,7 @@ def _faults(w: Working, case: Case, load: Load, csa: float, name: str) -> list[C
     def lead(hot: bool) -> float:
         if load.lead_length is None:
             raise MissingInput(f"load.{load.id}.lead_length", f"the length of the lead of {name} in m")
-        r = w.look("r,lead", T.LEAD_RESISTANCE, csa, "mohm_per_m_20C", f"lead of {name}, each conductor")
+        r = w.look("r,lead", T.LEAD_RESISTANCE, csa, "mohm_per_m_20C", f"flex of {name}, each conductor")
         f = w.look("F", T.RESISTANCE_HOT, (cpc.BUNCHED, INSULATION), "multiplier_from_20C", "lead, hot") if hot else 1.0
         terms = {"r,lead": r, "F": f, "L": load.lead_length}
         return w.calc("R,lead", 2 * r * f * load.lead_length / MM_PER_M, "Ω", "2 × r,lead × F × L / 1000", terms, C.FAULT_LOOP)

@@ -57,7 +57,7 @@ def check_separate_cpc(w: Working, case: Case) -> Outcome:
         raise MissingInput("cable.cpc_guarded", f"whether the cpc of {quantity(given, 'mm²')} is protected against mechanical damage")
     if case.cable.cpc_guarded:
         return Outcome(given, least, "mm²", None, f"{quantity(given, 'mm²')} is enough where it is protected, as entered")
-    text = f"{quantity(given, 'mm²')} is under the {quantity(bare, 'mm²')} asked for where nothing protects it"
+    text = f"{quantity(given, 'mm²')} is under the {quantity(bare, 'mm²')} needed without mechanical protection"
     return Outcome(given, bare, "mm²", None, text, verdict="short")
 
 
@@ -81,8 +81,8 @@ def check_cpc_table(w: Working, case: Case) -> Outcome:
     given = w.given("S,cpc", part.csa, "mm²", part.name)
     name = "cpc" if part.metal == "copper" else part.name.removeprefix("the ")
     verdict = None if given >= least else "short"
-    word = "is enough by the table" if verdict is None else "is refused by the table"
-    text = f"{quantity(given, 'mm²')} {name} {word}, which asks {quantity(least, 'mm²')}; the adiabatic equation decides"
+    word = "is enough by the table" if verdict is None else "is under the table size"
+    text = f"{quantity(given, 'mm²')} {name} {word}, which needs {quantity(least, 'mm²')}; the adiabatic equation decides"
     return Outcome(given, least, "mm²", None, text, decides=False, verdict=verdict)  # type: ignore[arg-type]
 
 

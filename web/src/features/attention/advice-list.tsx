@@ -5,7 +5,7 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 
-const TITLES = { danger: "Where it can hurt", duty: "What the rules ask", note: "Good to know" } as const;
+const TITLES = { danger: "Danger", duty: "Required", note: "Worth knowing" } as const;
 
 /** The same words for several subjects are told once. */
 interface Told {
@@ -46,7 +46,7 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
       })}
       {aside.length > 0 && (
         <details className="mt-3">
-          <summary className="cursor-pointer hover:bg-lit">{aside.length} put aside</summary>
+          <summary className="cursor-pointer hover:bg-lit">{aside.length} does not apply</summary>
           <ul>
             {aside.map((line) => (
               <Aside key={line.key} line={line} />
@@ -55,7 +55,7 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
         </details>
       )}
       <p className="mt-3 max-w-prose text-faded">
-        Advice decides nothing and knows only what was entered. Local codes and a competent, registered person do.
+        Advice decides nothing and knows only what was entered. The regulations and a competent person decide.
       </p>
     </section>
   );
@@ -98,7 +98,7 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
             aria-label={`Put aside: ${first.title}, ${lines.map((l) => l.subject).join(", ")}`}
             onClick={() => setAsking(true)}
           >
-            put aside
+            does not apply
           </button>
         )}
       </p>
@@ -121,9 +121,9 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
             onChange={(event) => setReason(event.target.value)}
           />
           <Button type="submit" disabled={!reason.trim()}>
-            put aside
+            does not apply
           </Button>
-          <Button onClick={() => setAsking(false)}>keep</Button>
+          <Button onClick={() => setAsking(false)}>cancel</Button>
         </form>
       )}
     </li>
@@ -139,9 +139,9 @@ function Aside({ line }: { line: Advice }) {
     );
   return (
     <li className="border-hair border-t py-1">
-      {line.subject}: {line.title}. Put aside: {line.dismissed}.{" "}
+      {line.subject}: {line.title}. Not applicable: {line.dismissed}.{" "}
       <button type="button" className="word" onClick={back}>
-        take it up again
+        show it again
       </button>
     </li>
   );

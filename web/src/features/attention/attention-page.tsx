@@ -12,10 +12,10 @@ import { FirstVisit } from "./first-visit";
 import { ReadOnSite } from "./read-on-site";
 
 const TITLES = {
-  short: "Short: must be put right",
-  not_known: "Not known yet: something is missing",
-  close: "Close to a limit",
-  assumed: "Assumed, not measured",
+  short: "Fails: must be put right",
+  not_known: "Not known yet: information missing",
+  close: "Marginal: little in hand",
+  assumed: "Assumed: to be measured",
   confirm: "Still to confirm: holds nothing back",
 } as const;
 const NOTE_KEY = "mellow-span/note-read/";
@@ -40,8 +40,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       <Level level="confirm" />
       {inputs.circuits.length > 0 && state.summaries.length === 0 ? null : state.summaries.length === 0 ? (
         <p className="mt-6">
-          No circuit yet. Press <kbd className="key">n</kbd> to enter the first one: a load, a device, a cable, a
-          length.
+          No circuit yet. Press <kbd className="key">n</kbd> to add the first: a load, a device, a cable, a length.
         </p>
       ) : (
         <p className="mt-6 border-hair border-t pt-3 text-faded">
@@ -112,7 +111,7 @@ function Note({ id, text }: { id: string; text: string }) {
           setGone(true);
         }}
       >
-        put this note away
+        hide this note
       </button>
     </div>
   );

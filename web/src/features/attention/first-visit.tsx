@@ -19,8 +19,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
   return (
     <section className="mt-3 border-copper border-l-4 pl-4" aria-label="Three things to try" data-first-visit>
       <h2 className="font-semibold">
-        A made-up house to try things in. Nothing here can be spoilt: <kbd className="key">Ctrl Z</kbd> takes a change
-        back.
+        A made-up house to try things in. You cannot break anything: <kbd className="key">Ctrl Z</kbd> undoes a change.
       </h2>
       <ol className="mt-1 list-decimal pl-5">
         {worst?.circuit && (
@@ -29,19 +28,19 @@ export function FirstVisit({ children }: { children: ReactNode }) {
             <Link className="word" to={paths.circuit(worst.circuit, { check: worst.check })}>
               {named(worst.circuit)}
             </Link>
-            : see which stretch of its way holds it, and click a number to stand on the cell of the table it came from.
+            : see which span limits it, and click a figure to open the table cell it came from.
           </li>
         )}
         <li className="py-0.5">
-          Press <kbd className="key">n</kbd> (on a phone: menu, new circuit) and say one in a line:{" "}
-          <span className="font-semibold">towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 over quilt</span>.
+          Press <kbd className="key">n</kbd> (on a phone: menu, new circuit) and type one in a line:{" "}
+          <span className="font-semibold">towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 under quilt</span>.
         </li>
         <li className="py-0.5">
           Ask{" "}
           <Link className="word" to={paths.whatIf}>
             what if
           </Link>{" "}
-          the supply measured worse, or the insulation came: a copy beside the job, kept or thrown away.
+          Ze came out higher, or insulation were added: a copy next to the job, to apply or discard.
         </li>
       </ol>
       <button
@@ -52,7 +51,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
           setAway(true);
         }}
       >
-        put this away
+        hide this
       </button>
     </section>
   );

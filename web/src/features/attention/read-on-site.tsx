@@ -19,10 +19,10 @@ export function ReadOnSite() {
   const off = found.data ? [...found.data.boards, ...found.data.circuits].filter((c) => c.off > 0) : [];
   if (off.length === 0) return null;
   return (
-    <section className="mt-6" aria-label="Read on site and not as it should be">
+    <section className="mt-6" aria-label="Test results to query">
       <h2 className={`flex items-center gap-2 font-semibold ${TONE.short}`}>
         <Mark verdict="short" size={16} />
-        Read on site and not as it should be
+        Test results to query
       </h2>
       <ul className="mt-1">
         {off.map((c) => (
@@ -34,8 +34,8 @@ export function ReadOnSite() {
             >
               <span className="font-semibold">{c.name}</span>
               <span>
-                {c.off} of the {c.tests - c.left} {c.tests - c.left === 1 ? "test" : "tests"} read{" "}
-                {c.off === 1 ? "is" : "are"} not as {c.off === 1 ? "it" : "they"} should be: what they point to
+                {c.off} of {c.tests - c.left} {c.tests - c.left === 1 ? "test" : "tests"} read{" "}
+                {c.off === 1 ? "is" : "are"} not as {c.off === 1 ? "it" : "they"} expected: what they point to
               </span>
             </Link>
           </li>

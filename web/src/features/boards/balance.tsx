@@ -33,7 +33,7 @@ export function Balance({ board }: { board: Board }) {
         <>
           <Phases found={found.data} />
           {found.data.changes.length === 0 ? (
-            <p className="mt-1">Nothing better was found than what stands.</p>
+            <p className="mt-1">No better balance was found.</p>
           ) : (
             <ul className="mt-1">
               {found.data.changes.map((c) => (
@@ -52,10 +52,10 @@ export function Balance({ board }: { board: Board }) {
                   setOpen(false);
                 }}
               >
-                take it
+                use it
               </Button>
             )}
-            <Button onClick={() => setOpen(false)}>leave it</Button>
+            <Button onClick={() => setOpen(false)}>leave as is</Button>
           </p>
         </>
       )}

@@ -63,7 +63,7 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
           ) : (
             "At the origin"
           )}
-          {`. ${result.earthing ?? "Earthing not entered"}, Zs ${known(result.zs, "Ω")}, volt drop so far ${known(result.drop, "%")}, largest fault ${known(result.ipf_ln, "A")} line to neutral.`}
+          {`. ${result.earthing ?? "Earthing not entered"}, Zs at the board ${known(result.zs, "Ω")}, volt drop to here ${known(result.drop, "%")}, max fault current ${known(result.ipf_ln, "A")} line to neutral.`}
         </p>
       )}
       <Grid board={board} circuits={circuits} />
@@ -78,11 +78,11 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
         </section>
       )}
       {result && result.figures.length > 0 && (
-        <More title="Fault currents" note="each with its working">
+        <More title="Prospective fault currents" note="each with its working">
           <FigureList figures={result.figures} onTable={onTable} />
         </More>
       )}
-      <More title="Everything of this board">
+      <More title="All details of this board">
         <PartFields
           kind="board"
           values={board}

@@ -26,7 +26,7 @@ export function BoardsPage({ sizes }: Props) {
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">Boards</h1>
-      <p className="mt-1 text-faded">Each opens as a grid of its ways, typed into like a table.</p>
+      <p className="mt-1 text-faded">Each opens as a grid of its ways, to type straight into.</p>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       <ul className="mt-3">
         {inputs.boards.map((board) => {
@@ -53,7 +53,11 @@ export function BoardsPage({ sizes }: Props) {
                   {circuits.length === 1 ? "circuit" : "circuits"}
                 </span>
                 <span className="figure max-md:col-start-2">
-                  {spare === null ? "ways to enter" : spare < 0 ? `${-spare} ways too few` : `${spare} ways spare`}
+                  {spare === null
+                    ? "ways not entered"
+                    : spare < 0
+                      ? `${-spare} more ways needed`
+                      : `${spare} ways spare`}
                 </span>
                 <span className="figure text-right max-md:col-start-2 max-md:text-left">
                   {result?.demand.highest == null ? "demand not known" : quantity(result.demand.highest, "A")}

@@ -60,7 +60,7 @@ describe("the ways of a board, typed into", () => {
     );
     server = new FakeServer();
     renderInJob(<Ways />, server);
-    fireEvent.click(await screen.findByText("blank", { selector: "[data-cell='0-0'] *" }));
+    fireEvent.click(await screen.findByText("spare way", { selector: "[data-cell='0-0'] *" }));
     cell("0-0").focus();
   });
   afterEach(cleanup);

@@ -101,7 +101,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
       into.map((r) => r?.circuit?.id ?? null),
       table.some((cells) => cells.length > 1),
     );
-    if (found) take(found, (n) => `${n} ${n === 1 ? "row" : "rows"} taken; Ctrl+Z takes all of it back`);
+    if (found) take(found, (n) => `${n} ${n === 1 ? "row" : "rows"} added; Ctrl+Z undoes it all`);
   };
   const circuitsChosen = () =>
     chosen.map((r) => rows[r]?.circuit).filter((c): c is Circuit => c !== null && c !== undefined);
@@ -127,7 +127,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     const gone = circuitsChosen();
     if (gone.length === 0) return;
     store.edit(gone.map((c) => change("remove", "circuit", c.id)));
-    tell(`${gone.length} removed; Ctrl+Z brings ${gone.length === 1 ? "it" : "them"} back`);
+    tell(`${gone.length} removed; Ctrl+Z restores ${gone.length === 1 ? "it" : "them"} back`);
   };
   const reserve = () => {
     const them = circuitsChosen();
@@ -223,8 +223,8 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
         <Command keys="Ctrl Del" onClick={remove}>
           remove
         </Command>
-        <Command onClick={reserve} title="Pulled in and not connected: it carries nothing, and nothing is asked of it">
-          spare
+        <Command onClick={reserve} title="Cable in place but not connected: it carries nothing and is not checked">
+          not connected
         </Command>
         <span className="text-faded max-md:hidden">Shift ↑ ↓ several · paste rows or lines</span>
       </div>
@@ -275,7 +275,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                 <div
                   role="rowheader"
                   draggable={r.circuit !== null}
-                  title={r.circuit ? "Drag to another way, or to another board at the left" : "A blank way"}
+                  title={r.circuit ? "Drag to another way, or to another board at the left" : "A spare way"}
                   className={`figure px-1 py-1 text-faded ${r.circuit ? "cursor-grab" : ""}`}
                   onDragStart={(event) => event.dataTransfer.setData("text/plain", r.circuit?.id ?? "")}
                 >
@@ -329,8 +329,10 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                       }}
                     >
                       {wrong ? wrong.text : shown}
-                      {!wrong && c.id === "name" && r.circuit?.spare && <span className="text-faded"> spare</span>}
-                      {!wrong && j === 0 && r.circuit === null && <span className="text-faded">blank</span>}
+                      {!wrong && c.id === "name" && r.circuit?.spare && (
+                        <span className="text-faded"> not connected</span>
+                      )}
+                      {!wrong && j === 0 && r.circuit === null && <span className="text-faded">spare way</span>}
                     </div>
                   );
                 })}

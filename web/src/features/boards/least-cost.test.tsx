@@ -56,7 +56,7 @@ const show = () =>
     </QueryClientProvider>,
   );
 
-describe("all sizes together", () => {
+describe("which also checks what a sub-main feeds; cheapest sizes for the whole job", () => {
   beforeEach(() => edited.mockClear());
   afterEach(cleanup);
 
@@ -70,7 +70,7 @@ describe("all sizes together", () => {
       "Studio feed10 mm²16 mm²+42.50+4.3 kg",
       "Kiln10 mm²6 mm²−12.00−1.2 kg",
     ]);
-    await userEvent.click(screen.getByRole("button", { name: "take these sizes" }));
+    await userEvent.click(screen.getByRole("button", { name: "use these sizes" }));
     expect(edited).toHaveBeenCalledTimes(1);
     expect(edited.mock.lastCall?.[0]).toMatchObject([
       { id: "feed", fields: { cable: { csa: 16, cpc_csa: null } } },
@@ -82,7 +82,9 @@ describe("all sizes together", () => {
     vi.mocked(client.cheapest).mockResolvedValue(answer());
     show();
     await userEvent.click(await screen.findByRole("checkbox", { name: "Take the size of Studio feed" }));
-    expect(screen.getByText(/found together/)).toBeDefined();
+    expect(
+      screen.getByText(/These were found as a set: leave some out and the rest may fail or cost more than need be/),
+    ).toBeDefined();
     await userEvent.click(screen.getByRole("button", { name: "take 1 of 2" }));
     expect(edited.mock.lastCall?.[0]).toMatchObject([{ id: "kiln" }]);
     await userEvent.click(screen.getByRole("checkbox", { name: "Take the size of Kiln" }));
@@ -95,9 +97,9 @@ describe("all sizes together", () => {
     vi.mocked(client.cheapest).mockResolvedValue(answer({ exact: false, proof, ...left, chosen: [] }));
     show();
     expect(await screen.findByText(/at most 12.0% dearer/)).toBeDefined();
-    expect(screen.getByText("No size cures Kiln.")).toBeDefined();
+    expect(screen.getByText("No size fixes Kiln.")).toBeDefined();
     expect(screen.getByText("Not known, for want of an entry: Something open.")).toBeDefined();
     expect(screen.getByText("Behind a feed that is one of these: Lamp.")).toBeDefined();
-    expect(screen.getByText("They are the ones entered.")).toBeDefined();
+    expect(screen.getByText("The sizes entered are the cheapest.")).toBeDefined();
   });
 });

@@ -22,31 +22,31 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
   const all = taking.length === moved.length;
   return (
     <details className="mt-8" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">All sizes together, at least cost</summary>
-      {found.isPending && open && <Progress say="Trying sizes down the whole tree" progress={found.progress} />}
+      <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">Cheapest sizes for the whole job</summary>
+      {found.isPending && open && <Progress say="Trying sizes for every circuit" progress={found.progress} />}
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && (
         <>
           <p className="mt-2">
-            {data.proof}. By the prices of the firm (Materials), everything comes to{" "}
-            <span className="figure">{total(data.before)}</span> as it is and{" "}
+            {data.proof}. At the firm’s prices (Materials), the total is{" "}
+            <span className="figure">{total(data.before)}</span> now and{" "}
             <span className="figure">{total(data.after)}</span> with these sizes; copper{" "}
             <span className="figure">
               {shortFigure(data.before.copper_kg)} → {shortFigure(data.after.copper_kg)} kg
             </span>
             .
           </p>
-          <Left say="No size cures" of={data.unsolved} names={names} wrong />
+          <Left say="No size fixes" of={data.unsolved} names={names} wrong />
           <Left say="Not known, for want of an entry:" of={data.unknown} names={names} />
           <Left say="Behind a feed that is one of these:" of={data.waiting} names={names} />
           {moved.length === 0 ? (
-            <p className="mt-2">They are the ones entered.</p>
+            <p className="mt-2">The sizes entered are the cheapest.</p>
           ) : (
             <>
               <table className="mt-2 w-full max-w-3xl" data-cheapest>
                 <thead>
                   <tr className="border-hair border-b text-left text-faded">
-                    <th className="font-normal">take</th>
+                    <th className="font-normal">use</th>
                     <th className="font-normal">circuit</th>
                     <th className="text-right font-normal">before</th>
                     <th className="text-right font-normal">after</th>
@@ -84,11 +84,11 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
               </table>
               <p className="mt-2">
                 <Button strong disabled={taking.length === 0} onClick={take}>
-                  {all ? "take these sizes" : `take ${taking.length} of ${moved.length}`}
+                  {all ? "use these sizes" : `take ${taking.length} of ${moved.length}`}
                 </Button>
                 {!all && (
                   <span className="ml-3 text-faded">
-                    They were found together: with some left out, the rest may be short or dearer than needed.
+                    These were found as a set: leave some out and the rest may fail or cost more than need be.
                   </span>
                 )}
               </p>

@@ -9,7 +9,7 @@ const rules = {
     { id: "BS88-2", title: "BS 88-2 gG fuse", trips: "fuse", ratings: [] },
   ],
   families: [
-    { id: "flat", title: "flat twin & cpc", cpc: "in_cable", sizes: [], pairs: [{ line: 10, cpc: 4 }], methods: [] },
+    { id: "flat", title: "flat twin & earth", cpc: "in_cable", sizes: [], pairs: [{ line: 10, cpc: 4 }], methods: [] },
   ],
   places: [
     { id: "masonry", title: "clipped to masonry", method: "C", look: "masonry", ground: false, laid: [], said: [] },
@@ -66,9 +66,9 @@ describe("a cell", () => {
   it("says what the reader takes back", () => {
     expect(cellText("device", one, rules, spans)).toBe("C40 rcbo 30mA");
     expect(cellText("load", one, rules, spans)).toBe("9.2 kW kiln later");
-    expect(cellText("cable", one, rules, spans)).toBe("10 flat twin & cpc");
+    expect(cellText("cable", one, rules, spans)).toBe("10 flat twin & earth");
     expect(cellText("length", one, rules, spans)).toBe("3.25 + 2");
-    expect(cellText("place", one, rules, spans)).toBe("clipped to masonry + to choose");
+    expect(cellText("place", one, rules, spans)).toBe("clipped to masonry + not chosen");
   });
 
   it("shows a cpc that is not the usual one, and a fuse by its name", () => {
@@ -76,13 +76,13 @@ describe("a cell", () => {
       device: { ...one.device, kind: "BS88-2", rating: 32, idn: null },
       run: { ...one.run, cable: { ...one.run.cable, cpc_csa: 6 } },
     });
-    expect(cellText("cable", odd, rules, spans)).toBe("10/6 flat twin & cpc");
+    expect(cellText("cable", odd, rules, spans)).toBe("10/6 flat twin & earth");
     expect(cellText("device", odd, rules, spans)).toBe("BS88-2 32");
   });
 
   it("adds the lengths up to look at, and says where one is missing", () => {
     expect(cellShown("length", one, rules, spans)).toBe("5.25 m");
-    expect(cellShown("length", one, rules, [{ ...spans[0], length: null } as never])).toBe("not all known");
+    expect(cellShown("length", one, rules, [{ ...spans[0], length: null } as never])).toBe("some not known");
     expect(cellShown("place", one, rules, spans)).toBe("clipped to masonry, and 1 more");
   });
 });

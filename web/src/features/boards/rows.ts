@@ -17,7 +17,7 @@ export const COLUMNS: readonly ColumnAbout[] = [
   { id: "load", title: "load", width: "minmax(7.5rem,1fr)" },
   { id: "cable", title: "cable", width: "minmax(7rem,0.9fr)" },
   { id: "length", title: "length", width: "minmax(4.5rem,0.5fr)" },
-  { id: "place", title: "place", width: "minmax(8rem,1.2fr)" },
+  { id: "place", title: "installed", width: "minmax(8rem,1.2fr)" },
 ];
 export const PHASE: ColumnAbout = { id: "phase", title: "phase", width: "3.5rem" };
 
@@ -69,7 +69,7 @@ export function cellText(column: ColumnId, circuit: Circuit, rules: Rules, lying
     case "length":
       return lying.map((s) => (s.length === null ? "?" : shortFigure(s.length))).join(" + ");
     case "place":
-      return lying.map((s) => rules.places.find((p) => p.id === s.place)?.title ?? "to choose").join(" + ");
+      return lying.map((s) => rules.places.find((p) => p.id === s.place)?.title ?? "not chosen").join(" + ");
     case "phase":
       return circuit.phases === 3 ? "3" : (circuit.phase ?? "");
   }
@@ -78,7 +78,7 @@ export function cellText(column: ColumnId, circuit: Circuit, rules: Rules, lying
 /** What a cell says when nobody is in it: shorter where the whole would not fit. */
 export function cellShown(column: ColumnId, circuit: Circuit, rules: Rules, lying: Circuit["run"]["spans"]): string {
   if (column === "length") {
-    if (lying.length === 0 || lying.some((s) => s.length === null)) return lying.length === 0 ? "" : "not all known";
+    if (lying.length === 0 || lying.some((s) => s.length === null)) return lying.length === 0 ? "" : "some not known";
     return quantity(
       lying.reduce((sum, s) => sum + (s.length ?? 0), 0),
       "m",
@@ -86,7 +86,7 @@ export function cellShown(column: ColumnId, circuit: Circuit, rules: Rules, lyin
   }
   if (column === "load" && circuit.feeds) return "feeds a board";
   if (column === "place" && lying.length > 1) {
-    const first = rules.places.find((p) => p.id === lying[0]?.place)?.title ?? "to choose";
+    const first = rules.places.find((p) => p.id === lying[0]?.place)?.title ?? "not chosen";
     return `${first}, and ${lying.length - 1} more`;
   }
   return cellText(column, circuit, rules, lying);

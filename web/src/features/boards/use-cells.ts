@@ -12,7 +12,7 @@ export interface Bad {
 }
 
 /** Why a cell still shows what was typed: the server has not answered yet. */
-export const READING = "being read";
+export const READING = "reading it …";
 const AWAY = "not sent: the server did not answer. Enter tries again";
 /** The reader has to know a circuit that was made a moment ago: so long is waited until it is sent [ms]. */
 const LONGEST = 3000;
@@ -60,7 +60,9 @@ export function useCells(board: Board) {
     try {
       return await saidRows(store.job, { board: board.id, rows, columns, pasted: fromElsewhere, circuits });
     } catch (error) {
-      setTold(`Not read: ${error instanceof Error ? error.message : "no answer"} What was typed is kept in the cell.`);
+      setTold(
+        `Not understood: ${error instanceof Error ? error.message : "no answer"} What was typed is kept in the cell.`,
+      );
       return null;
     }
   };
@@ -144,10 +146,10 @@ export function useCells(board: Board) {
       if (changes.length > 0) store.edit(changes);
       const lost = found.filter((l) => l.why || l.unread.length > 0);
       setTold(
-        `${found.filter((l) => l.circuit).length} circuits taken from the list; Ctrl+Z takes all of it back.${lost.map((l) => ` “${l.line}”: ${l.why || `“${l.unread[0]?.text}” was not read`}.`).join("")}`,
+        `${found.filter((l) => l.circuit).length} circuits added from the list; Ctrl+Z undoes it all.${lost.map((l) => ` “${l.line}”: ${l.why || `“${l.unread[0]?.text}” was not understood`}.`).join("")}`,
       );
     } catch (error) {
-      setTold(`Not read: ${error instanceof Error ? error.message : "no answer"}`);
+      setTold(`Not understood: ${error instanceof Error ? error.message : "no answer"}`);
     }
   };
 

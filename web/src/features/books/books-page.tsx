@@ -66,10 +66,10 @@ export function BooksPage({ other, onOther }: Props) {
   const shown = differing ? rows.filter((r) => r.checks.some((c) => c.differs)) : rows;
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Under another book</h1>
+      <h1 className="font-semibold text-2xl">Compare with another standard</h1>
       <p className="mt-1 max-w-3xl text-faded">
-        The same job by another set of rules, check by check. Nothing changes until a copy under it is kept. Each book
-        holds for its own country: which one binds a job is for the law and the supplier to say.
+        The same job under another standard, check by check. Nothing changes until you apply a copy to the job. Each
+        book holds for its own country: which one applies is for the law and the distributor to say.
       </p>
       <p className="mt-3">
         The job is designed to <strong>{rules.title}</strong>, {rules.edition}
@@ -77,7 +77,7 @@ export function BooksPage({ other, onOther }: Props) {
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
         <label className="flex items-center gap-2">
-          <span className="text-faded">beside it</span>
+          <span className="text-faded">compared with</span>
           <select className={`${inputClass} w-auto`} value={base} onChange={(event) => onOther(event.target.value)}>
             {shipped.map((b) => (
               <option key={b.id} value={b.id}>
@@ -103,11 +103,11 @@ export function BooksPage({ other, onOther }: Props) {
           </label>
         ))}
         <Link className="word" to="/packs">
-          tables of your own
+          your own tables
         </Link>
       </div>
       {!book && all.data && (
-        <p className="mt-2 text-faded">The job is under this one: choose another, or a pack over it.</p>
+        <p className="mt-2 text-faded">The job already uses this one: choose another, or add a pack.</p>
       )}
       {(found.error || trouble) && (
         <p role="alert" className="mt-2 text-short">
@@ -115,22 +115,22 @@ export function BooksPage({ other, onOther }: Props) {
         </p>
       )}
       {book && (found.isPending || found.progress) && (
-        <Progress say="Working the job out under the other book" progress={found.progress} />
+        <Progress say="Working the job out under the other standard" progress={found.progress} />
       )}
       <CutShort found={found.data} />
       {book && rows.length > 0 && (
         <>
           <p className="mt-4 text-[1.1rem]" data-turned={turned.length}>
             {turned.length === 0
-              ? "No verdict differs between the books."
-              : `${turned.length} of ${rows.length} ${turned.length === 1 ? "stands" : "stand"} otherwise under ${book.title}.`}
+              ? "No verdict differs between the standards."
+              : `${turned.length} of ${rows.length} ${turned.length === 1 ? "differs" : "differ"} under ${book.title}.`}
           </p>
           <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1">
             <label className="flex min-h-6 items-center gap-2">
               <input type="checkbox" checked={differing} onChange={(event) => setDiffering(event.target.checked)} />
-              only where a check differs
+              only differences
             </label>
-            <Button onClick={() => void once("copy", asCopy)}>what if the job were under it …</Button>
+            <Button onClick={() => void once("copy", asCopy)}>make a what-if copy under it …</Button>
           </div>
           <table className="mt-2 w-full border-collapse" data-beside>
             <thead>
@@ -156,7 +156,7 @@ function Doubt({ to, of }: { to: number; of: number }) {
   return (
     <span className="text-close">
       {" "}
-      ({all ? "every number in it" : `${to} of its ${of} numbers`} still to be checked against the printed book †)
+      ({all ? "every number in it" : `${to} of its ${of} numbers`} not yet checked against the printed standard †)
     </span>
   );
 }
@@ -220,13 +220,13 @@ function Row({ row, differing, onCircuit }: RowProps) {
 }
 
 function In({ stand }: { stand: Stand }) {
-  if (stand.verdict === null) return <span className="text-faded">not asked</span>;
+  if (stand.verdict === null) return <span className="text-faded">not required</span>;
   return (
     <>
       <Mark verdict={stand.verdict} /> {glued(stand.text)}
       {stand.doubtful && <span className="text-close"> †</span>}
       {stand.clause && <span className="text-faded"> ({stand.clause})</span>}
-      {!stand.decides && <span className="text-faded">, shown and not decisive</span>}
+      {!stand.decides && <span className="text-faded">, for information only</span>}
     </>
   );
 }

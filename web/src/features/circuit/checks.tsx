@@ -56,9 +56,9 @@ export function Checks({ checks, open, onOpen }: Props) {
 function Tags({ check }: { check: Check }) {
   return (
     <>
-      {!check.decides && <span className="text-faded"> · shown, does not decide</span>}
+      {!check.decides && <span className="text-faded"> · for information only</span>}
       {check.assumed.length > 0 && <span className="hatch ml-1 px-1">{check.assumed.join(", ")} assumed</span>}
-      {check.doubtful && <span className="ml-1 text-close">† a value to be checked against the printed table</span>}
+      {check.doubtful && <span className="ml-1 text-close">† table value still to be checked</span>}
     </>
   );
 }

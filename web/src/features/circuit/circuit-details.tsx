@@ -9,7 +9,7 @@ export function CircuitDetails({ circuit }: { circuit: Circuit }) {
   const store = useStore();
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
   return (
-    <More title="Everything else" note="what the sentence does not say">
+    <More title="Other details" note="not shown in the sentence above">
       <PartFields kind="circuit" values={circuit} onSave={set} skip={["name", "shape", "board"]} />
       <More title="Device">
         <PartFields kind="device" values={circuit.device} onSave={(device) => set({ device })} />

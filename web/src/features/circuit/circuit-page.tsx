@@ -102,8 +102,8 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       <p className="hidden justify-between border-hair border-b pb-1 print:flex">
         <strong>{name}</strong>
         <span>
-          Design aid: it meets, or not, these checks with these inputs. Hatched inputs are assumed; † is a value still
-          to be checked against the printed table.
+          Design aid: a verdict covers these checks with these inputs only. Hatched inputs are assumed; † is a table
+          value still to be checked.
         </span>
       </p>
       <Statement circuit={circuit} />
@@ -182,7 +182,7 @@ function VerdictLine({
         <span className="no-print ml-auto flex gap-x-4">
           {result && hasWaysOut(result) && (
             <Command keys="o" onClick={onWays}>
-              ways out
+              fixes
             </Command>
           )}
           <Command keys="z" onClick={onSize}>
@@ -200,7 +200,7 @@ function Problems({ result }: { result: CircuitResult }) {
     <ul role="alert" className="mt-3 border-short border-l-4 pl-3">
       {result.problems.map((p) => (
         <li key={p.field}>
-          {p.field}: {p.given} given, allowed {p.allowed}
+          {p.field}: {p.given} entered; allowed {p.allowed}
         </li>
       ))}
     </ul>

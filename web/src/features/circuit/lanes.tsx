@@ -83,7 +83,7 @@ export function AmpsLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `Iz ${quantity(least, "A")}`, from: y(least), tone: short ? "var(--short)" : "var(--ink)" });
   return (
     <g>
-      <Lane title="Amps" unit="Iz by span" top={top} ticks={y.ticks(4)} x={x} y={y} />
+      <Lane title="Current" unit="Iz by span" top={top} ticks={y.ticks(4)} x={x} y={y} />
       {needed !== null &&
         own.map(
           (s) =>
@@ -142,7 +142,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const most = Math.max(0, ...profile.points.map((p) => p.drop ?? 0));
   const worst = profile.points.find((p) => p.drop === most);
   if (!worst || worst.drop === null || profile.drop_limit === null)
-    return <Empty title="Volts" unit="% lost" top={top} x={x} />;
+    return <Empty title="Volt drop" unit="% so far" top={top} x={x} />;
   const limit = profile.drop_limit;
   const y = scaleLinear([0, Math.max(most, limit) * 1.08], [top, top + LANE]);
   const short = most > limit;
@@ -150,7 +150,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const end = profile.stretches.at(-1)?.end ?? 0;
   return (
     <g>
-      <Lane title="Volts" unit="% lost" top={top} ticks={y.ticks(3)} x={x} y={y} />
+      <Lane title="Volt drop" unit="% so far" top={top} ticks={y.ticks(3)} x={x} y={y} />
       <path d={level(x, 0, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       <path d={trace(profile, x, y, (p) => p.drop)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
       {short && reach !== null && reach < end && (
@@ -171,7 +171,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
 
 export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
   const most = Math.max(0, ...profile.points.map((p) => p.zs ?? 0));
-  if (most === 0) return <Empty title="Loop" unit="Zs, Ω" top={top} x={x} />;
+  if (most === 0) return <Empty title="Earth loop" unit="Zs, Ω" top={top} x={x} />;
   const limit = profile.zs_limit;
   const reading = profile.zs_reading_limit;
   // A limit far above would press the line flat: then it is named in the margin and lies above the lane.
@@ -194,7 +194,7 @@ export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `80 % ${figure(reading, "Ω")}`, from: y(reading), tone: "var(--faded)" });
   return (
     <g>
-      <Lane title="Loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} x={x} y={y} />
+      <Lane title="Earth loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} x={x} y={y} />
       {shown !== null && limit !== null && (
         <path d={level(x, profile.own_from, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       )}

@@ -27,14 +27,14 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
     <>
       <p className="mt-4">
         <Link className="word" to={paths.tests(circuit.id)}>
-          Readings
+          Test results
         </Link>{" "}
-        <span className="text-faded">what the instrument should show, what it showed, and what that means</span>
+        <span className="text-faded">what the tester should read, what it read, and what that means</span>
       </p>
-      <More title="Fault currents" note="at the board and at the far point, each with its working">
+      <More title="Prospective fault currents" note="at the board and the far end, each with its working">
         {result && <FigureList figures={result.figures} onTable={(cite) => navigate(paths.table(cite.table, cite))} />}
       </More>
-      <More title="Reach" note="how long the run may be, check by check" onOpen={setReaching}>
+      <More title="Maximum length" note="the longest run each check allows" onOpen={setReaching}>
         <ul>
           {reach.data?.map((one) => (
             <li key={one.check} className="grid grid-cols-[18rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">

@@ -83,7 +83,7 @@ describe("the span profile", () => {
     expect(screen.getByRole("figure", { name: "Span profile" })).toBeDefined();
     expect(screen.getByRole("button", { name: "a word is open" })).toBeDefined();
     page.rerender(show({ ...PROFILE, stretches: [] }));
-    expect(screen.getByText(/appears here, drawn to scale/)).toBeDefined();
+    expect(screen.getByText(/The cable run is drawn here to scale once every span has a length/)).toBeDefined();
     expect(screen.getByRole("button", { name: "a word is open" })).toBeDefined();
   });
 
@@ -100,15 +100,15 @@ describe("the span profile", () => {
 
   it("folds a lane away and remembers it in this browser", async () => {
     const page = render(show(PROFILE));
-    expect(screen.getByText("% lost")).toBeDefined();
-    await userEvent.click(screen.getByRole("button", { name: /Volts/ }));
-    expect(screen.queryByText("% lost")).toBeNull();
+    expect(screen.getByText("% so far")).toBeDefined();
+    await userEvent.click(screen.getByRole("button", { name: /Volt drop/ }));
+    expect(screen.queryByText("% so far")).toBeNull();
     page.unmount();
     render(show(PROFILE));
-    expect(screen.queryByText("% lost")).toBeNull();
-    expect(screen.getByRole("button", { name: /Volts/ }).getAttribute("aria-expanded")).toBe("false");
-    await userEvent.click(screen.getByRole("button", { name: /Volts/ }));
-    expect(screen.getByText("% lost")).toBeDefined();
+    expect(screen.queryByText("% so far")).toBeNull();
+    expect(screen.getByRole("button", { name: /Volt drop/ }).getAttribute("aria-expanded")).toBe("false");
+    await userEvent.click(screen.getByRole("button", { name: /Volt drop/ }));
+    expect(screen.getByText("% so far")).toBeDefined();
   });
 
   it("is read off along the run with the arrows", () => {

@@ -91,7 +91,7 @@ export function SpanProfile(props: Props) {
       ) : (
         profile && (
           <p className="border-hair border-y py-8 text-faded">
-            The run appears here, drawn to scale, once every span has a length.
+            The cable run is drawn here to scale once every span has a length.
           </p>
         )
       )}
@@ -147,9 +147,9 @@ export function SpanProfile(props: Props) {
 }
 
 const LANES = [
-  { id: "amps", title: "Amps" },
-  { id: "volts", title: "Volts" },
-  { id: "loop", title: "Loop" },
+  { id: "amps", title: "Current" },
+  { id: "volts", title: "Volt drop" },
+  { id: "loop", title: "Earth loop" },
 ] as const;
 type LaneId = (typeof LANES)[number]["id"];
 const FOLD_KEY = "mellow-span/lanes-folded";
@@ -211,7 +211,8 @@ function readOff(profile: Profile, at: number): string {
   return [
     `at ${quantity(at, "m")}`,
     here && `${here.name}${here.iz === null ? "" : `, Iz ${quantity(here.iz, "A")}`}`,
-    drop !== null && `${figure(drop, "%")} % lost${volts === null ? "" : `, ${quantity(volts, "V")} left`}`,
+    drop !== null &&
+      `${figure(drop, "%")} % volt drop${volts === null ? "" : `, ${quantity(volts, "V")} at this point`}`,
     zs !== null && `Zs ${figure(zs, "Ω")} Ω`,
   ]
     .filter(Boolean)
@@ -220,8 +221,8 @@ function readOff(profile: Profile, at: number): string {
 
 function reachText(profile: Profile): string {
   const told = [
-    profile.reach_drop !== null && `${profile.reach_drop.toFixed(1)} m by volt drop`,
-    profile.reach_zs !== null && `${profile.reach_zs.toFixed(1)} m by loop`,
+    profile.reach_drop !== null && `${profile.reach_drop.toFixed(1)} m for volt drop`,
+    profile.reach_zs !== null && `${profile.reach_zs.toFixed(1)} m for Zs`,
   ].filter(Boolean);
   return told.length > 0 ? `Reach ${told.join(", ")}` : "";
 }

@@ -16,11 +16,11 @@ const rules: Rules = {
     { id: "sockets", title: "sockets", said: ["sockets", "socket"] },
     { id: "shower", title: "shower", said: ["shower"] },
     { id: "cooking", title: "cooker", said: ["cooker", "oven", "hob"] },
-    { id: "floor_heating", title: "floor heating", said: ["floor heating", "heat mat"] },
+    { id: "floor_heating", title: "underfloor heating", said: ["underfloor heating", "heat mat"] },
     { id: "heat_pump", title: "heat pump", said: ["heat pump"] },
     { id: "water_heater", title: "water heater", said: ["immersion", "water heater"] },
     { id: "heating", title: "heater", said: ["heater", "heating", "towel rail"] },
-    { id: "ev", title: "car charger", said: ["car charger", "charger"] },
+    { id: "ev", title: "EV charger", said: ["EV charger", "charger"] },
     { id: "motor", title: "motor", said: ["motor", "pump", "winch"] },
   ],
   devices: [
@@ -31,7 +31,7 @@ const rules: Rules = {
   families: [
     {
       id: "flat",
-      title: "flat twin & cpc",
+      title: "flat twin & earth",
       cpc: "in_cable",
       sizes: [1, 1.5, 2.5, 4, 6, 10],
       pairs: [{ line: 10, cpc: 4 }],
@@ -48,7 +48,7 @@ describe("a load as it is typed", () => {
     ["38A", { amount: 38, basis: "A", kind: "other", name: "load" }],
     ["sockets", { amount: null, basis: "In", kind: "sockets" }],
     ["3 kW immersion", { amount: 3000, kind: "water_heater" }],
-    ["7,4 kW car charger", { amount: 7400, kind: "ev" }],
+    ["7,4 kW EV charger", { amount: 7400, kind: "ev" }],
     ["2 kW towel rail", { amount: 2000, kind: "heating" }],
     ["0.55 kW winch motor", { amount: 550, kind: "motor" }],
   ])("%s", (text, meant) => {
@@ -117,7 +117,7 @@ describe("a cable as it is typed", () => {
       )("1 flat")
         .map((o) => o.text)
         .slice(0, 2),
-    ).toEqual(["1 mm² flat twin & cpc", "1.5 mm² flat twin & cpc"]);
+    ).toEqual(["1 mm² flat twin & earth", "1.5 mm² flat twin & earth"]);
     expect(cableOptions(rules, now)("10 flat")[0]).toMatchObject({
       value: { csa: 10, cpc_csa: null },
       note: "cpc 4 mm²",

@@ -51,7 +51,7 @@ export function loadText(load: LoadFields): string {
     load.basis === "In" || load.amount === null
       ? ""
       : load.basis === "W"
-        ? `${watts(load.amount)}${load.rated_volts === null ? "" : ` at ${exact(load.rated_volts)} V`}`
+        ? `${watts(load.amount)}${load.rated_volts == null ? "" : ` at ${exact(load.rated_volts)} V`}`
         : `${exact(load.amount)} A`;
   const times = load.quantity > 1 ? `${load.quantity} × ` : "";
   const pf = load.pf < 1 ? ` pf ${load.pf}` : "";
@@ -171,7 +171,7 @@ function deviceOption(
 }
 
 export function deviceText(device: Device, rules?: Rules): string {
-  if (device.rating === null) return "a device to choose";
+  if (device.rating === null) return "a device, not chosen";
   if (device.kind !== "mcb" && device.kind !== "rcbo")
     return `${shortFigure(device.rating)} A ${rules?.devices.find((d) => d.id === device.kind)?.title ?? device.kind}`;
   return `${shortFigure(device.rating)} A type ${device.curve} ${device.kind.toUpperCase()}`;
@@ -210,7 +210,7 @@ export function cableOptions(rules: Rules, now: Cable) {
 
 export function cableText(rules: Rules, cable: Cable): string {
   const family = rules.families.find((f) => f.id === cable.family)?.title;
-  if (!family) return "a cable to choose";
+  if (!family) return "a cable, not chosen";
   if (cable.csa === null) return `${family}, no size yet`;
   const cpc = cable.cpc_csa === null ? "" : ` with ${shortFigure(cable.cpc_csa)} mm² cpc`;
   return `${shortFigure(cable.csa)} mm² ${family}${cpc}`;

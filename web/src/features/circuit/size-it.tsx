@@ -32,8 +32,8 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
     <Sheet
       open={open}
       onOpenChange={onOpenChange}
-      title={sizing?.csa ? `${shortFigure(sizing.csa)} mm² is the smallest that passes` : "Size it"}
-      say="All else as it stands: the route, the device, the load."
+      title={sizing?.csa ? `${shortFigure(sizing.csa)} mm² is the smallest that meets` : "Size it"}
+      say="Route, device and load stay as they are."
     >
       {found.isPending && <Progress say="Trying the sizes" progress={found.progress} />}
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
@@ -63,10 +63,10 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
           <div className="mt-4 flex gap-2">
             {sizing.csa !== null && (
               <Button strong onClick={take} autoFocus>
-                {now === sizing.csa ? "it is that already" : `take ${shortFigure(sizing.csa)} mm²`}
+                {now === sizing.csa ? "already this size" : `take ${shortFigure(sizing.csa)} mm²`}
               </Button>
             )}
-            <Button onClick={() => onOpenChange(false)}>leave it</Button>
+            <Button onClick={() => onOpenChange(false)}>leave as is</Button>
           </div>
         </>
       )}

@@ -79,7 +79,12 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           <Tool keys="," onClick={() => move(-1)} disabled={at === 0} aria-label="Move the span towards the board">
             ◂
           </Tool>
-          <Tool keys="." onClick={() => move(1)} disabled={at >= spans.length - 1} aria-label="Move the span away">
+          <Tool
+            keys="."
+            onClick={() => move(1)}
+            disabled={at >= spans.length - 1}
+            aria-label="Move the span towards the far end"
+          >
             ▸
           </Tool>
           <Tool onClick={remove} disabled={!span}>
@@ -100,7 +105,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           </More>
         </>
       ) : (
-        <p className="mt-1 text-faded">No span yet: add one, or type a length in the sentence above.</p>
+        <p className="mt-1 text-faded">No spans yet: add one, or type a length in the sentence above.</p>
       )}
     </section>
   );
@@ -116,7 +121,7 @@ function Tool(props: ComponentProps<typeof Command>) {
 }
 
 const titleOf = (span: Span, places: readonly { id: string; title: string }[]) =>
-  span.name || places.find((p) => p.id === span.place)?.title || "surroundings to choose";
+  span.name || places.find((p) => p.id === span.place)?.title || "installation method not chosen";
 
 /** What is entered there that shows nowhere else. */
 const moreOf = (span: Span) =>
@@ -184,9 +189,14 @@ function SpanSentence({
             />
           )}
         </Word>{" "}
-        <Word label="surroundings" text={place?.title ?? "in surroundings to choose"} missing={!place} wide>
+        <Word label="surroundings" text={place?.title ?? "installation method not chosen"} missing={!place} wide>
           {(e) => (
-            <ComboEditor {...e} label="Surroundings" options={containing(places)} onSave={(id) => set({ place: id })} />
+            <ComboEditor
+              {...e}
+              label="Installation method"
+              options={containing(places)}
+              onSave={(id) => set({ place: id })}
+            />
           )}
         </Word>
         {", at "}
@@ -194,7 +204,7 @@ function SpanSentence({
           {(e) => (
             <NumberEditor
               {...e}
-              label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
+              label={place?.ground ? "Ground temperature" : "Ambient temperature"}
               value={place?.ground ? span.ground : span.ambient}
               limits={place?.ground ? ground : ambient}
               onSave={(v) => v !== null && set(place?.ground ? { ground: v } : { ambient: v })}
@@ -208,13 +218,17 @@ function SpanSentence({
         {", "}
         <Word
           label="wrapped"
-          text={span.wrapped > 0 ? `${quantity(span.wrapped, "m")} wrapped in insulation` : "not wrapped"}
+          text={
+            span.wrapped > 0
+              ? `${quantity(span.wrapped, "m")} surrounded by insulation`
+              : "not surrounded by insulation"
+          }
           bad={problem?.field.endsWith("wrapped")}
         >
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length with insulation all round it"
+              label="Length surrounded by thermal insulation"
               value={span.wrapped}
               limits={{ lo: 0, hi: span.length ?? length.hi, unit: "m" }}
               onSave={(v) => set({ wrapped: v ?? 0 })}
@@ -222,11 +236,11 @@ function SpanSentence({
           )}
         </Word>
         {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
-        {problem && <span className="text-short"> {`${problem.given} given, allowed ${problem.allowed}.`}</span>}
+        {problem && <span className="text-short"> {`${problem.given} entered; allowed ${problem.allowed}.`}</span>}
       </p>
       {beside.length > 0 && (
         <p data-shared className="text-faded">
-          The surroundings are those of {route?.name || "its route"}: what is changed here changes {together(beside)}{" "}
+          Its installation method comes from {route?.name || "its route"}: a change here also changes {together(beside)}{" "}
           too.
         </p>
       )}
@@ -294,10 +308,10 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
       <div>
         <p>
           In {route.name || "a route"}
-          {beside.length > 0 ? `, with ${together(beside)}` : ", by itself so far"}.
+          {beside.length > 0 ? `, with ${together(beside)}` : ", alone so far"}.
         </p>
         <Button className="mt-2" onClick={leave}>
-          leave the route, its values come along
+          leave the route, keep its values
         </Button>
         {routes.length > 1 && <RouteList routes={routes.filter((r) => r !== route)} onPick={join} />}
       </div>
@@ -313,33 +327,33 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
       {routes.length > 0 && <RouteList routes={routes} onPick={join} />}
       {stretches.length > 0 && (
         <fieldset className="mb-2">
-          <legend className="text-faded">beside a stretch of another circuit, which makes a route of it</legend>
+          <legend className="text-faded">alongside another circuit’s span, making a shared route</legend>
           <Stretches of={stretches.filter((one) => one.span.place === span.place)} onPick={joinStretch} />
           <details>
-            <summary className="cursor-pointer py-0.5 text-faded hover:bg-lit">in other surroundings</summary>
+            <summary className="cursor-pointer py-0.5 text-faded hover:bg-lit">installed differently</summary>
             <Stretches of={stretches.filter((one) => one.span.place !== span.place)} onPick={joinStretch} />
           </details>
         </fieldset>
       )}
       <NumberField
-        label="Circuits lying together, counted by hand, this one included"
+        label="Circuits grouped, including this one"
         value={span.group}
         limits={{ ...limits, unit: "", whole: true }}
         onSave={(v) => v !== null && onSave({ group: v })}
       />
       <fieldset className="mt-2">
-        <legend className="text-faded">how they lie</legend>
+        <legend className="text-faded">how they are grouped</legend>
         {rules.laid
           .filter((laid) => fits(laid) || laid === span.laid)
           .map((laid) => (
             <label key={laid} className="flex items-center gap-2 py-0.5">
               <input type="radio" name="laid" checked={span.laid === laid} onChange={() => onSave({ laid })} />
               {LAID[laid] ?? laid}
-              {!fits(laid) && <span className="text-short">does not exist here</span>}
+              {!fits(laid) && <span className="text-short">not possible here</span>}
             </label>
           ))}
       </fieldset>
-      <p className="mt-1 text-faded">Enter closes.</p>
+      <p className="mt-1 text-faded">Enter to finish.</p>
     </form>
   );
 }

@@ -62,7 +62,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               label="Radial or ring"
               options={containing([
                 { value: "radial", text: "radial", note: "one cable out" },
-                { value: "ring", text: "ring", note: "back to the same way" },
+                { value: "ring", text: "ring", note: "out and back to one way" },
               ])}
               onSave={(shape) => set({ shape })}
             />
@@ -78,7 +78,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
                   label="Phase"
                   options={containing([
                     ...(["L1", "L2", "L3"] as const).map((p) => ({ value: p as Circuit["phase"], text: p })),
-                    { value: null as Circuit["phase"], text: "not chosen yet", note: "counted on every phase" },
+                    { value: null as Circuit["phase"], text: "not chosen yet", note: "counted on all three phases" },
                   ])}
                   onSave={(phase) => set({ phase })}
                 />
@@ -105,7 +105,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Cable: size, then a word of its kind"
+              label="Cable: size, then type"
               placeholder="10 flat, 10/4 singles"
               options={cableOptions(rules, circuit.run.cable)}
               onSave={(cable) => set({ cable })}
@@ -122,7 +122,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Board it starts from"
+              label="Board it is fed from"
               options={containing<string>(inputs.boards.map((b) => ({ value: b.id, text: b.name || "Unnamed board" })))}
               onSave={(id) =>
                 id !== circuit.board && store.edit([change("move", "circuit", circuit.id, { parent: id })])
@@ -234,7 +234,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
         save();
       }}
     >
-      <p className="text-faded">Amount and what it is</p>
+      <p className="text-faded">Rating and what it is</p>
       {rows.map((row, i) => {
         const load = readLoad(row.text, kinds);
         return (
@@ -254,7 +254,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
                 setRows(rows.map((r, j) => (j === i ? { ...r, text: event.target.value } : r)));
               }}
             />
-            <p className="mt-0.5 text-faded">{load ? `reads as ${loadMeaning(load)}` : "not read yet"}</p>
+            <p className="mt-0.5 text-faded">{load ? `reads as ${loadMeaning(load)}` : "not understood yet"}</p>
           </div>
         );
       })}
@@ -262,11 +262,11 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
       <div className="mt-2 flex gap-2">
         <Button onClick={() => setRows([...rows, { id: null, text: "" }])}>another load</Button>
         <Button type="submit" strong>
-          take it
+          done
         </Button>
       </div>
       <p className="mt-2 text-faded">
-        A power factor goes last: “2 x 50 W lights pf 0.9”, from {pf.lo} to {pf.hi}. “sockets” alone takes the whole
+        A power factor goes last: “2 x 50 W lights pf 0.9”, from {pf.lo} to {pf.hi}. “sockets” alone counts the full
         device rating.
       </p>
     </form>
@@ -276,7 +276,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
 function loadMeaning(load: Pick<Load, "amount" | "basis" | "kind" | "quantity" | "pf">): string {
   const kind = load.kind.replaceAll("_", " ");
   if (load.basis === "In") return `${kind}, taken as In`;
-  if (load.amount === null) return `${kind}, amount not known`;
+  if (load.amount === null) return `${kind}, rating not known`;
   return `${load.quantity} × ${shortFigure(load.amount)} ${load.basis}, ${kind}, pf ${load.pf}`;
 }
 
@@ -309,7 +309,7 @@ function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }
           />
           {device.kind === "rcbo" && (
             <NumberField
-              label="IΔn, residual current"
+              label="IΔn, RCD rating"
               value={scaled(device.idn, 1000)}
               limits={{ lo: scaled(idn.lo, 1000), hi: scaled(idn.hi, 1000), unit: "mA" }}
               onSave={(v) => set({ idn: v === null ? null : v / 1000 })}
@@ -335,7 +335,7 @@ function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: 
         typed={typed}
         close={close}
         next={next}
-        label={only ? "Length of the run" : "Length of the run, one span to begin with"}
+        label={only ? "Length of the run" : "Length of the run, as one span for now"}
         value={only?.length ?? null}
         limits={limits}
         onSave={(length) =>
@@ -345,7 +345,7 @@ function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: 
               : change("add", "span", crypto.randomUUID(), { parent: circuit.id, fields: { length } }),
           ])
         }
-        after={<p className="mt-2 text-faded">Where it lies is asked under the drawing, span by span.</p>}
+        after={<p className="mt-2 text-faded">Set how each span is installed under the drawing.</p>}
       />
     );
   return (
@@ -388,7 +388,7 @@ function ZeEditor(editor: EditorProps) {
       onSave={(ze) => store.edit([setFields("supply", NOBODY, { ze })])}
       after={
         <fieldset className="mt-3">
-          <legend className="text-faded">where it comes from</legend>
+          <legend className="text-faded">how it is known</legend>
           {SOURCES.map((source) => (
             <label key={source} className="mr-3 inline-flex items-center gap-1.5">
               <input

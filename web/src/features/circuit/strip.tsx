@@ -239,7 +239,7 @@ export function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsP
             }}
             onPointerCancel={cancel}
           >
-            <title>{`${p.name}, ${p.at === null ? "at the far point" : `taken off at ${quantity(p.at, "m")}`}: drag to move it`}</title>
+            <title>{`${p.name}, ${p.at === null ? "at the far end" : `taken off at ${quantity(p.at, "m")}`}: drag to move it`}</title>
             <rect x={place - 10} y={bottom} width="20" height="28" fill="transparent" />
             <path
               d={`M${place} ${bottom - STRIP / 2}V${bottom + (p.spur ? 14 : 10)}`}

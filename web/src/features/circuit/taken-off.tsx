@@ -35,19 +35,19 @@ export function TakenOff({ circuit }: { circuit: Circuit }) {
   return (
     <Sentence id="points">
       <p data-sentence className="mt-2 leading-[1.7]">
-        {"Taken off along the run: "}
+        {"Points along the run: "}
         {circuit.loads.map((load, i) => (
           <span key={load.id}>
             {i > 0 && ", "}
             {load.name || "a load"}{" "}
             <Word
               label={`where ${load.name || "a load"} is taken off`}
-              text={load.at === null ? "at the far point" : `at ${quantity(load.at, "m")}`}
+              text={load.at === null ? "at the far end" : `at ${quantity(load.at, "m")}`}
             >
               {(e) => (
                 <NumberEditor
                   {...e}
-                  label="From the board; empty: at the far point"
+                  label="Metres from the board; blank for the far end"
                   value={load.at}
                   limits={limits}
                   optional

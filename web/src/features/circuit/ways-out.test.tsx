@@ -85,14 +85,14 @@ describe("ways out", () => {
     );
     expect(list.getByText(/not priced: the device, leaves 2 worse/)).toBeDefined();
     expect(list.getByText(/worse then: far: main switch and busbar and selectivity of m over f/)).toBeDefined();
-    expect(list.getByText(/turns Studio feed as well/)).toBeDefined();
-    await userEvent.click(list.getByRole("button", { name: "take it" }));
+    expect(list.getByText(/changes Studio feed as well/)).toBeDefined();
+    await userEvent.click(list.getByRole("button", { name: "use it" }));
     expect(edited.mock.lastCall?.[0]).toMatchObject([{ fields: { device: { kind: "rcbo" } } }]);
   });
 
   it("enters no figure of its own: the maker's is typed or set by the slider, and says what would do", async () => {
     const list = await show(energy);
-    expect(list.queryByRole("button", { name: "take it" })).toBeNull();
+    expect(list.queryByRole("button", { name: "use it" })).toBeNull();
     const enter = list.getByRole("button", { name: "enter it" }) as HTMLButtonElement;
     expect(enter.disabled).toBe(true);
     await userEvent.type(list.getByRole("textbox"), "15000");
@@ -129,7 +129,7 @@ describe("ways out", () => {
       /survey\?field=ipf$/,
     );
     expect(list.queryByRole("textbox")).toBeNull();
-    expect(list.queryByRole("button", { name: "take it" })).toBeNull();
+    expect(list.queryByRole("button", { name: "use it" })).toBeNull();
   });
 
   it("takes another way with the length that somebody measured, or the old one as assumed", async () => {
@@ -148,10 +148,10 @@ describe("ways out", () => {
       },
     });
     const list = await show(way);
-    await userEvent.click(list.getByRole("button", { name: "take it" }));
+    await userEvent.click(list.getByRole("button", { name: "use it" }));
     expect(edited.mock.lastCall?.[0]).toMatchObject([{ fields: { place: "masonry", length: 9 } }]);
     await userEvent.type(list.getByRole("textbox"), "14.5");
-    await userEvent.click(list.getByRole("button", { name: "take it" }));
+    await userEvent.click(list.getByRole("button", { name: "use it" }));
     expect(edited.mock.lastCall?.[0]).toMatchObject([{ fields: { place: "masonry", length: 14.5 } }]);
   });
 });

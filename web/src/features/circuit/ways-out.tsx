@@ -36,18 +36,18 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
     <Sheet
       open={open}
       onOpenChange={onOpenChange}
-      title={circuit.existing ? "Cures for what is there" : "Ways out"}
-      say="Each one was worked out again, whole. Ranked by the prices of the firm, made-up ones until it brings in its own (Materials)."
+      title={circuit.existing ? "Remedial options" : "Fixes"}
+      say="Each checked across the whole job. Cheapest first, at the firm’s prices, or made-up ones until you load your own (Materials)."
     >
       {found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="mt-3">Nothing is short here, or no single change cures it.</p>}
+      {found.data?.length === 0 && <p className="mt-3">Nothing fails here, or no single change fixes it.</p>}
       {found.data && found.data.length > 0 && cures === 0 && (
         <p className="mt-3">
           {found.data.some((o) => o.verdict !== "short")
-            ? "None passes until what is still unknown is entered; the first leave nothing short."
-            : "No single change cures it; these come nearest."}
+            ? "None can pass until the missing values are entered; with the first ones nothing fails."
+            : "No single change fixes it; these come nearest."}
         </p>
       )}
       <ul className="mt-3">
@@ -64,8 +64,8 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               <span className="figure block">
                 {pricedOr(option.cost, option.unpriced)}
                 {coppered(option.copper)}
-                {option.digging > 0 && `, digs ${shortFigure(option.digging)} m`}
-                {option.rescues > 0 && `, cures ${option.rescues} more`}
+                {option.digging > 0 && `, dig ${shortFigure(option.digging)} m`}
+                {option.rescues > 0 && `, also fixes ${option.rescues} more`}
                 {option.breaks > 0 && `, leaves ${option.breaks} worse`}
               </span>
               {option.turned.length > 0 && (
@@ -85,20 +85,20 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               )}
               {option.others.length > 0 && (
                 <span className="block text-faded">
-                  turns {together(option.others.map((id) => names.get(id) ?? "a circuit"))} as well
+                  changes {together(option.others.map((id) => names.get(id) ?? "a circuit"))} as well
                 </span>
               )}
             </span>
             {!option.ask && (
               <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
-                take it
+                use it
               </Button>
             )}
           </li>
         ))}
       </ul>
       <div className="mt-4">
-        <Button onClick={() => onOpenChange(false)}>leave it</Button>
+        <Button onClick={() => onOpenChange(false)}>leave as is</Button>
       </div>
     </Sheet>
   );

@@ -31,11 +31,11 @@ export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Prop
   });
   const overview = useOverview(!found.isFetching);
   if (!inputs) return <Opening />;
-  if (!chosen) return <p className="p-6">No circuit yet: a chain needs one.</p>;
+  if (!chosen) return <p className="p-6">No circuit yet to compare.</p>;
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching || unsent > 0}>
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h1 className="font-semibold text-2xl">Coordination</h1>
+        <h1 className="font-semibold text-2xl">Selectivity</h1>
         <label className="flex items-baseline gap-2">
           <span className="text-faded">from</span>
           <select

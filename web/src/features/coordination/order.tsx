@@ -29,9 +29,9 @@ function grouped(pairs: readonly Pair[]): Group[] {
 /** Which device opens first, pair by pair down the tree. It makes no other check pass or fail. */
 export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (cite: Cited) => void }) {
   return (
-    <section aria-label="Which device opens first" className="mt-8">
-      <h2 className="font-semibold text-xl">Which device opens first</h2>
-      {pairs.length === 0 && <p className="text-faded">No two devices stand in series yet.</p>}
+    <section aria-label="Which device operates first" className="mt-8">
+      <h2 className="font-semibold text-xl">Which device operates first</h2>
+      {pairs.length === 0 && <p className="text-faded">No two devices in series yet.</p>}
       <ul className="mt-2">
         {grouped(pairs).map(({ key, lowers, pair }) => (
           <li key={key} className="border-hair border-t" data-pair={pair.result}>
@@ -40,11 +40,11 @@ export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (ci
                 <Mark verdict={MARK[pair.result]} />
                 <span className="font-semibold">{WORD[pair.result]}</span>
                 <span className="max-sm:col-start-2">
-                  {lowers.join("; ")} under {pair.upper}
+                  {lowers.join("; ")} below {pair.upper}
                 </span>
                 <span className="text-faded max-sm:col-start-2">{glued(pair.text)}</span>
               </summary>
-              {lowers.length > 1 && <p className="ml-8 text-faded">Worked for {pair.lower}:</p>}
+              {lowers.length > 1 && <p className="ml-8 text-faded">Checked for {pair.lower}:</p>}
               <Steps steps={pair.steps} clause={pair.clause} onTable={onTable} />
             </details>
           </li>

@@ -89,7 +89,7 @@ describe("the plot of a chain", () => {
   it("is read by keyboard: the current and time in words, and of each device between which times it opens", () => {
     render(<PlotView plot={PLOT} name="Kiln" />);
     const slider = screen.getByRole("slider", { name: /Read the plot/ });
-    expect(slider.getAttribute("aria-valuetext")).toBe("nothing read yet");
+    expect(slider.getAttribute("aria-valuetext")).toBe("no point chosen yet");
     fireEvent.keyDown(slider, { key: "ArrowRight" });
     const told = slider.getAttribute("aria-valuetext") ?? "";
     // Just past the middle of three decades from 10 A: 10 x 1000^0.52 = 363 A.
@@ -98,9 +98,9 @@ describe("the plot of a chain", () => {
     expect(told).toContain("kiln 0.04 s to 0.63 s");
     expect(told).toContain("service fuse within 0.63 s");
     for (let i = 0; i < 30; i++) fireEvent.keyDown(slider, { key: "ArrowLeft" });
-    expect(slider.getAttribute("aria-valuetext")).toContain("kiln may stay closed");
+    expect(slider.getAttribute("aria-valuetext")).toContain("kiln may not operate");
     fireEvent.blur(slider);
-    expect(slider.getAttribute("aria-valuetext")).toBe("nothing read yet");
+    expect(slider.getAttribute("aria-valuetext")).toBe("no point chosen yet");
   });
 
   it("says in words which opens first, what has no curve and what no fast edge", () => {
@@ -108,7 +108,9 @@ describe("the plot of a chain", () => {
     render(<PlotView plot={{ ...PLOT, devices: [...PLOT.devices, bare] }} name="Kiln" />);
     expect(document.querySelector('[data-beside="close"]')?.textContent).toContain("up to 100 A");
     expect(document.querySelector('[data-beside="not_known"]')?.textContent).toContain("the maker's data decide");
-    expect(row("service fuse").getByText(/fast edge is not tabulated/)).toBeDefined();
+    expect(
+      row("service fuse").getByText(/Its minimum operating time is not tabulated: only the maximum is drawn/),
+    ).toBeDefined();
     expect(row("old fuse").getByText("No curve: no curve of it is tabulated")).toBeDefined();
   });
 });

@@ -82,7 +82,9 @@ export function PlotView({ plot, name }: Props) {
           aria-valuemax={100}
           aria-valuenow={Math.round((probe?.x ?? 0) * 100)}
           aria-valuetext={
-            probe ? `${current(amps(probe.x))}, ${seconds(time(probe.y))}. ${reading.join("; ")}` : "nothing read yet"
+            probe
+              ? `${current(amps(probe.x))}, ${seconds(time(probe.y))}. ${reading.join("; ")}`
+              : "no point chosen yet"
           }
           onKeyDown={onKeyDown}
           onBlur={() => setProbe(null)}
@@ -178,11 +180,11 @@ export function PlotView({ plot, name }: Props) {
         <p className={`min-h-12 mt-1 ${probe ? "figure" : "text-faded"}`} aria-hidden={probe === null}>
           {probe
             ? [`${current(amps(probe.x))}, ${seconds(time(probe.y))}`, ...reading].join(" · ")
-            : "Point at the plot, or focus it and use the arrows, to read current and time."}
+            : "Point at the plot, or use the arrow keys, to read current and time."}
         </p>
       </div>
       <div>
-        <h2 className="font-semibold text-lg">The chain, from the load to the supply</h2>
+        <h2 className="font-semibold text-lg">Devices in series, from the load to the supply</h2>
         <ol data-chain>
           {plot.devices.map((device, i) => {
             const pair = plot.pairs.find((p) => p.lower === device.id);
@@ -209,7 +211,7 @@ export function PlotView({ plot, name }: Props) {
                 </div>
                 {device.why && <p className="text-faded">No curve: {device.why}</p>}
                 {!device.why && device.fast.length === 0 && (
-                  <p className="text-faded">Its fast edge is not tabulated: only the slow edge is drawn.</p>
+                  <p className="text-faded">Its minimum operating time is not tabulated: only the maximum is drawn.</p>
                 )}
                 {pair && (
                   <p className="mt-0.5 ml-6" data-beside={pair.verdict}>
@@ -230,12 +232,12 @@ export function PlotView({ plot, name }: Props) {
           ))}
           {plot.faults.map((f) => (
             <li key={f.id}>
-              <span className="text-copper">{f.end === "least" ? "dotted" : "full"} upright:</span> {f.title}
+              <span className="text-copper">{f.end === "least" ? "dotted" : "full"} vertical:</span> {f.title}
             </li>
           ))}
           {plot.times.map((t) => (
             <li key={t.id}>
-              <span className="text-copper">broken level:</span> {t.title}
+              <span className="text-copper">dashed level:</span> {t.title}
             </li>
           ))}
           {plot.through && (
@@ -245,8 +247,8 @@ export function PlotView({ plot, name }: Props) {
           )}
         </ul>
         <p className="mt-2 text-faded">
-          A band is what its standard or table allows; a real device lies somewhere in it. Selectivity makes no other
-          check pass or fail.
+          A band is what the product standard allows; a real device lies somewhere in it. Selectivity does not affect
+          any other check.
         </p>
       </div>
     </div>
@@ -338,9 +340,9 @@ function readAt(plot: Plot, x: number): string[] {
   const time = (y: number) => scale.t_lo * (scale.t_hi / scale.t_lo) ** y;
   return plot.devices.flatMap((device) => {
     const slow = heightAt(device.slow, x);
-    if (slow === null) return device.slow.length > 0 ? [`${device.name} may stay closed`] : [];
+    if (slow === null) return device.slow.length > 0 ? [`${device.name} may not operate`] : [];
     const fast = heightAt(device.fast, x);
-    const most = slow <= 0 ? "at once" : `${seconds(time(slow))}`;
+    const most = slow <= 0 ? "instantly" : `${seconds(time(slow))}`;
     return [`${device.name} ${fast === null || fast <= 0 ? `within ${most}` : `${seconds(time(fast))} to ${most}`}`];
   });
 }

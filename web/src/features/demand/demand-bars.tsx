@@ -75,7 +75,7 @@ export function DemandBars({ job, boards }: { job: Installation; boards: readonl
         );
       })}
       <figcaption className="mt-1 text-faded">
-        Full: demand after diversity. Hatched: what may come later. Copper line: the feed, or the service fuse.
+        Solid: demand after diversity. Hatched: future loads. Copper line: rating of the feed or service fuse.
       </figcaption>
     </figure>
   );

@@ -28,7 +28,7 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
     return (
       <div className="px-8 py-6 text-[1.35rem] leading-relaxed max-sm:px-4">
         <p className="no-print mb-4">
-          <Button onClick={() => onClient(false)}>back to the design</Button>
+          <Button onClick={() => onClient(false)}>back to design view</Button>
         </p>
         <h1 className="font-semibold text-[1.9rem]">What is wanted, room by room</h1>
         <Rooms client onCircuit={onCircuit} />
@@ -39,8 +39,8 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <div className="flex flex-wrap items-baseline justify-between gap-3">
-        <h1 className="font-semibold text-2xl">Demand</h1>
-        <Button onClick={() => onClient(true)}>with the client</Button>
+        <h1 className="font-semibold text-2xl">Maximum demand</h1>
+        <Button onClick={() => onClient(true)}>client view</Button>
       </div>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && <DemandBars job={inputs} boards={data.boards} />}
@@ -66,20 +66,20 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
             {board.demand.guessed.length > 0 && (
               <p>
                 <span className="hatch px-1">
-                  phase not entered, counted on every one:{" "}
+                  phase not entered, so counted on all three:{" "}
                   {board.demand.guessed.map((id) => inputs.circuits.find((c) => c.id === id)?.name ?? id).join(", ")}
                 </span>
               </p>
             )}
             {board.demand.lines.length > 0 && (
-              <More title="By kind of load" note="and how the diversity was worked">
+              <More title="By kind of load" note="and how diversity was applied">
                 <table className="figure w-full max-w-2xl">
                   <thead>
                     <tr className="text-left font-sans text-faded">
                       <th className="font-normal">kind</th>
                       <th className="text-right font-normal">connected</th>
-                      <th className="text-right font-normal">allowed</th>
-                      <th className="text-right font-normal">with what may come</th>
+                      <th className="text-right font-normal">after diversity</th>
+                      <th className="text-right font-normal">with future loads</th>
                     </tr>
                   </thead>
                   <tbody>

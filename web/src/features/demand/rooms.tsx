@@ -29,7 +29,7 @@ export function Rooms({ client, onCircuit }: { client?: boolean; onCircuit: (id:
       {!client && <h2 className="font-semibold text-xl">Rooms and loads</h2>}
       {rooms.map((room) => (
         <div key={room} className="mt-3" data-room={room}>
-          <h3 className="border-hair border-b font-semibold">{room || (client ? "Elsewhere" : "No room said")}</h3>
+          <h3 className="border-hair border-b font-semibold">{room || (client ? "Other rooms" : "No room given")}</h3>
           <ul>
             {entries
               .filter((e) => e.load.room === room)
@@ -47,7 +47,7 @@ export function Rooms({ client, onCircuit }: { client?: boolean; onCircuit: (id:
                       checked={load.future}
                       onChange={(event) => store.edit([setFields("load", load.id, { future: event.target.checked })])}
                     />
-                    may come later
+                    future load
                   </label>
                   {!client && (
                     <>
@@ -68,8 +68,8 @@ export function Rooms({ client, onCircuit }: { client?: boolean; onCircuit: (id:
 }
 
 function amountOf(load: Load): string {
-  if (load.basis === "In") return "the whole In";
-  if (load.amount === null) return "to ask";
+  if (load.basis === "In") return "full rating";
+  if (load.amount === null) return "ask client";
   const one = load.basis === "W" ? watts(load.amount) : `${exact(load.amount)} A`;
   return load.quantity > 1 ? `${load.quantity} × ${one}` : one;
 }
@@ -123,7 +123,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
         setWhy(
           unread[0]
             ? `“${unread[0].text}” was not understood: ${unread[0].why}`
-            : "Say an amount or what it is: 9.2 kW kiln, 6 x 8 W lights, sockets.",
+            : "Type a rating and what it is: 9.2 kW kiln, 6 x 8 W lights, sockets.",
         );
         return;
       }
@@ -144,7 +144,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
       setText("");
       setLater(false);
     } catch (error) {
-      setWhy(error instanceof Error ? `${error.message} What is typed stays here.` : "no answer");
+      setWhy(error instanceof Error ? `${error.message} What you typed is still here.` : "no answer");
     }
   };
   return (
@@ -186,7 +186,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
         />
         <label className="inline-flex items-center gap-2 whitespace-nowrap">
           <input type="checkbox" checked={later} onChange={(event) => setLater(event.target.checked)} />
-          may come later
+          future load
         </label>
         <Button type="submit" strong>
           add
@@ -197,9 +197,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
           {why}
         </p>
       )}
-      {!client && (
-        <p className="mt-1 text-faded">It goes on a circuit of its own of the first board, to be laid out there.</p>
-      )}
+      {!client && <p className="mt-1 text-faded">It gets its own circuit on the first board, to be designed there.</p>}
     </form>
   );
 }

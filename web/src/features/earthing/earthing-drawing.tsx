@@ -33,7 +33,7 @@ export function EarthingDrawing({ job, boards }: Props) {
             {supply.earthing ?? "arrangement not entered"}
           </text>
           <text x="8" y="40" fill="var(--faded)">
-            {supply.earthing === "TT" ? "electrode of the installation" : "earth of the supply"}
+            {supply.earthing === "TT" ? "installation earth electrode" : "supply earth"}
           </text>
         </g>
         <g stroke="var(--copper)" fill="none" strokeWidth="2">
@@ -108,7 +108,7 @@ export function EarthingDrawing({ job, boards }: Props) {
                     ? board.ra === null
                       ? "own electrode, RA to enter"
                       : `own electrode, RA ${quantity(board.ra, "Ω")}`
-                    : "earth carried on",
+                    : "earth exported from the house",
                   armoured && fed && ARMOUR[fed.armour_ends],
                   own && fed?.core_ends === "supply" && "its cpc left off here",
                   own && fed?.core_ends === "both" && "its cpc connected here",
@@ -132,7 +132,7 @@ export function EarthingDrawing({ job, boards }: Props) {
         })}
       </svg>
       <details>
-        <summary className="cursor-pointer text-faded hover:bg-lit">the same in words</summary>
+        <summary className="cursor-pointer text-faded hover:bg-lit">describe the drawing</summary>
         <ul className="list-disc pl-5">
           {facts.map((fact) => (
             <li key={fact}>{fact}</li>
@@ -153,7 +153,7 @@ function Pipe({ x, y, unknown }: { x: number; y: number; unknown: boolean }) {
         strokeDasharray={unknown ? "3 3" : undefined}
       />
       <text x={x + 42} y={y + 5} fill="var(--ink)">
-        {unknown ? "metal? not looked for" : "metal services"}
+        {unknown ? "metal? not checked" : "metal services"}
       </text>
     </g>
   );
@@ -176,17 +176,17 @@ function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
     supply.extraneous === false
       ? "No metal services at the intake that need bonding"
       : supply.extraneous === null
-        ? "Metal services at the intake were not looked for yet"
+        ? "Metal services at the intake not checked yet"
         : `Metal services at the intake: ${bonding(supply)}`,
   ];
   for (const { board } of inOrder(job)) {
     const zs = boards.find((b) => b.id === board.id)?.zs;
     const earth =
       board.earthing === "TT"
-        ? `on an electrode of its own, RA ${board.ra === null ? "to enter" : quantity(board.ra, "Ω")}`
-        : "on the earth carried on to it";
+        ? `on its own electrode, RA ${board.ra === null ? "to enter" : quantity(board.ra, "Ω")}`
+        : "on the earth exported to it";
     const bond = {
-      none: "nothing bonds metal there",
+      none: "metal there is not bonded",
       conductor: "metal there is bonded by a conductor",
       armour: "metal there is bonded by the armour",
       core: "metal there is bonded by a core of the feed",
@@ -196,7 +196,7 @@ function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
         `${board.name || "Unnamed board"}: ${earth}`,
         zs != null && `Zs ${quantity(zs, "Ω")}`,
         board.extraneous === true && bond[board.bond],
-        board.extraneous === null && board.outbuilding && "metal services there were not looked for yet",
+        board.extraneous === null && board.outbuilding && "metal services there not checked yet",
       ]
         .filter(Boolean)
         .join(", "),

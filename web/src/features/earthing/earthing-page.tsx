@@ -57,8 +57,8 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
         );
       })}
       <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
-        Which way is right hangs on the place and on local rules, and on the supplier's conditions for exporting an
-        earth. The figures help to choose; the choice, and its proof on site, stay with a competent person.
+        Which is right depends on the site, and on the distributor's conditions for exporting the earth. The figures
+        help; the choice, and proving it on site, rest with a competent person.
       </p>
     </div>
   );

@@ -33,16 +33,16 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
     setReason("");
   };
   if (found.error) return <p className="mt-2 text-short">{found.error.message}</p>;
-  if (ways.length === 0) return <p className="mt-2 text-faded">Working the ways out …</p>;
+  if (ways.length === 0) return <p className="mt-2 text-faded">Working out the options …</p>;
   return (
     <div className="mt-2 overflow-x-auto" data-earthing-ways={board.id}>
       <table className="w-full min-w-[46rem] table-fixed">
         <caption className="pb-1 text-left text-faded">
-          Ways to earth it, fed by{" "}
+          Earthing options, fed by{" "}
           <button type="button" className="word" onClick={() => onCircuit(fed.id)}>
             {fed.name || "its sub-main"}
           </button>
-          {board.earthing_reason && <span className="text-ink">. Chosen, because: {board.earthing_reason}</span>}
+          {board.earthing_reason && <span className="text-ink">. Chosen because: {board.earthing_reason}</span>}
         </caption>
         <thead>
           <tr className="border-hair border-b text-left align-top">
@@ -50,7 +50,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             {ways.map((way) => (
               <th key={way.id} className="pr-4 font-semibold" data-way={way.id} data-chosen={way.chosen || undefined}>
                 {way.title}
-                {way.chosen && <span className="ml-1 font-normal text-copper">· as it is</span>}
+                {way.chosen && <span className="ml-1 font-normal text-copper">· now</span>}
               </th>
             ))}
           </tr>
@@ -64,11 +64,11 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             say={(w) => (w.zs === null ? "not known: RA is missing" : quantity(w.zs, "Ω"))}
           />
           <Line
-            head="short under it"
+            head="fails with it"
             ways={ways}
             say={(w) => {
               const own = w.short.filter((s) => !every.includes(s));
-              const rest = every.length > 0 ? `${every.length} short under every way` : "";
+              const rest = every.length > 0 ? `${every.length} fail whichever is chosen` : "";
               return own.length === 0
                 ? rest || "nothing"
                 : [own.map(glued).join("; "), rest].filter(Boolean).join("; and ");
@@ -76,14 +76,14 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             tone={(w) => (w.short.some((s) => !every.includes(s)) ? "text-short" : "")}
           />
           <Line
-            head="on metal there, with an open neutral"
+            head="touch voltage there if the PEN breaks"
             ways={ways}
             figures
             say={(w) =>
               w.touch === null
                 ? "not known: RA or the demand"
                 : w.touch === 0
-                  ? "nothing from the supply"
+                  ? "none from the supply"
                   : `about ${quantity(w.touch, "V")}`
             }
             tone={(w) => (w.touch !== null && w.touch > 50 ? "text-short" : "")}
@@ -96,19 +96,19 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
               w.bond_csa === null
                 ? "not known"
                 : w.bond_metres > 0
-                  ? `${quantity(w.bond_csa, "mm²")}, ${quantity(w.bond_metres, "m")} across`
-                  : `${quantity(w.bond_csa, "mm²")}, none across`
+                  ? `${quantity(w.bond_csa, "mm²")}, ${quantity(w.bond_metres, "m")} run with the feed`
+                  : `${quantity(w.bond_csa, "mm²")}, none from the house`
             }
           />
           <Line head="copper" ways={ways} figures say={(w) => `${shortFigure(w.copper)} kg`} />
           <Line
-            head="costs more"
+            head="extra cost"
             ways={ways}
             figures
             say={(w) => (w.cost === 0 ? "nothing" : `${w.cost.toFixed(2)} by the firm’s prices`)}
           />
           <Line
-            head="digging, when a metal pipe comes later"
+            head="digging if a metal pipe is added later"
             ways={ways}
             figures
             say={(w) => (w.digs_later > 0 ? quantity(w.digs_later, "m") : "none")}
@@ -132,7 +132,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             <th />
             {ways.map((way) => (
               <td key={way.id} className="pr-4">
-                <Button onClick={() => setChoosing(way)}>choose it …</Button>
+                <Button onClick={() => setChoosing(way)}>choose …</Button>
               </td>
             ))}
           </tr>
@@ -154,14 +154,14 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
               className={`${inputClass} mt-1`}
               maxLength={200}
               value={reason}
-              placeholder="the reason, which stands on the printed page"
+              placeholder="the reason, printed on the document"
               onChange={(event) => setReason(event.target.value)}
             />
           </label>
           <Button type="submit" strong disabled={reason.trim() === ""}>
-            choose it
+            choose
           </Button>
-          <Button onClick={() => setChoosing(null)}>leave it</Button>
+          <Button onClick={() => setChoosing(null)}>cancel</Button>
         </form>
       )}
     </div>

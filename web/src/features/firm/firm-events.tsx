@@ -13,8 +13,8 @@ export function FirmEvents() {
   });
   const events = found.data?.pages.flatMap((page) => page.events) ?? [];
   return (
-    <section className="mt-8" aria-label="What happened">
-      <h2 className="font-semibold text-xl">What happened</h2>
+    <section className="mt-8" aria-label="Activity">
+      <h2 className="font-semibold text-xl">Activity</h2>
       <p className="mt-1 text-faded">Sign-ins, files saved, deletions, members and links; kept for two years.</p>
       {found.error && <p className="text-short">{found.error.message}</p>}
       <ul className="mt-2">

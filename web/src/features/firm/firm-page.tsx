@@ -58,9 +58,7 @@ export function FirmPage() {
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <FirmName name={name} editable={supervises} onDone={again} />
-      <p className="mt-1 text-faded">
-        Nobody joins a firm by its name: a supervisor invites by a link that is good once.
-      </p>
+      <p className="mt-1 text-faded">A supervisor invites people by a link that works once; nobody can join by name.</p>
       {trouble && (
         <p role="alert" className="mt-2 text-short">
           {trouble.message}
@@ -77,7 +75,7 @@ export function FirmPage() {
             <div className="min-w-44 flex-1">
               <span className="font-semibold">{m.name}</span> {m.me && <span className="text-faded">you</span>}
               <p className="text-faded">
-                signs in as {m.username}, here since {dayOf(m.joined)}
+                signs in as {m.username}, joined {dayOf(m.joined)}
               </p>
             </div>
             {supervises ? (
@@ -96,7 +94,7 @@ export function FirmPage() {
             )}
             {supervises && !m.me && m.role !== "supervisor" && (
               <button type="button" className="word" onClick={() => setLeaving({ member: m, how: "hand over" })}>
-                hand over to them
+                hand over to …
               </button>
             )}
             {(supervises || m.me) && (
@@ -123,20 +121,20 @@ export function FirmPage() {
       {supervises && <Invite onDone={again} />}
       {invitations.length > 0 && (
         <>
-          <h3 className="mt-5 font-semibold">Invited, and not here yet</h3>
+          <h3 className="mt-5 font-semibold">Invited, not joined yet</h3>
           <ul className="mt-1" aria-label="Invitations">
             {invitations.map((one) => (
               <li key={one.id} className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2">
                 <span className="flex-1">
-                  {one.name}, as {one.role}; the link ends {dayOf(one.ends)}
+                  {one.name}, as {one.role}; link expires {dayOf(one.ends)}
                 </span>
                 <button
                   type="button"
                   className="word text-faded"
-                  aria-label={`take it back: the invitation of ${one.name}`}
+                  aria-label={`withdraw it: the invitation of ${one.name}`}
                   onClick={() => takeBack.mutate(one.id)}
                 >
-                  take it back
+                  withdraw it
                 </button>
               </li>
             ))}
@@ -164,15 +162,15 @@ export function FirmPage() {
 const ASKED = {
   remove: {
     title: (name: string) => `Remove ${name}?`,
-    say: "They see nothing of the firm any more, at once. What they did stays in the history under their name.",
+    say: "They lose access at once. What they did stays in the history under their name.",
   },
   leave: {
     title: () => "Leave this firm?",
-    say: "You see nothing of it any more, at once. Your work stays with the firm. Only a new invitation lets you in again.",
+    say: "You lose access at once. Your work stays with the firm. You need a new invitation to return.",
   },
   "hand over": {
     title: (name: string) => `Hand the firm over to ${name}?`,
-    say: "They are its supervisor in your place; you are a designer then, and cannot take it back yourself.",
+    say: "They become supervisor in your place; you become a designer and cannot reverse this yourself.",
   },
 };
 
@@ -242,7 +240,7 @@ function Invite({ onDone }: { onDone: () => void }) {
         }}
       >
         <label className="min-w-52 flex-1">
-          <span className="block text-faded">their name, as the history shows it</span>
+          <span className="block text-faded">their name, as shown in the history</span>
           <input
             className={`${inputClass} mt-1`}
             maxLength={120}
@@ -254,7 +252,7 @@ function Invite({ onDone }: { onDone: () => void }) {
         <label>
           <span className="block text-faded">as</span>
           <select
-            aria-label="Role of whom you invite"
+            aria-label="Role of the person invited"
             className={`${inputClass} mt-1 w-auto`}
             value={role}
             onChange={(event) => setRole(event.target.value as Role)}
@@ -275,7 +273,7 @@ function Invite({ onDone }: { onDone: () => void }) {
       )}
       {asked.data && (
         <OnceShown
-          say={`The link for ${asked.data.name}, good once and until ${dayOf(asked.data.ends)}. It is shown this one time: send it to them yourself.`}
+          say={`The link for ${asked.data.name}, works once, until ${dayOf(asked.data.ends)}. It is shown only now: send it to them yourself.`}
           text={`${globalThis.location.origin}/join/${asked.data.token}`}
         />
       )}

@@ -31,7 +31,7 @@ export function JoinPage() {
       <h1 className="font-semibold text-3xl">Mellow Span</h1>
       {found.error ? (
         <p role="alert" className="mt-4">
-          This invitation was used already, was taken back, or has ended. Ask for a new one.
+          This invitation has been used, withdrawn or has expired. Ask for a new one.
         </p>
       ) : (
         <>
@@ -84,7 +84,7 @@ export function JoinPage() {
               </Button>
               {!signedIn && (
                 <p className="text-faded">
-                  You have a name here already?{" "}
+                  Already have an account?{" "}
                   <a className="word" href="/">
                     Sign in
                   </a>{" "}

@@ -20,7 +20,7 @@ export function YouPage() {
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Your sign-in</h1>
+      <h1 className="font-semibold text-2xl">Your account</h1>
       <p className="mt-1 text-faded">
         {me.data?.name}, signs in as {me.data?.username}; {me.data?.role} of {me.data?.firm}.
       </p>
@@ -54,7 +54,7 @@ function Password() {
       <h2 className="font-semibold text-xl">Password</h2>
       <form className="mt-2 flex flex-wrap items-end gap-2" onSubmit={submitted(() => change.mutate())}>
         <label>
-          <span className="block text-faded">as it is</span>
+          <span className="block text-faded">now</span>
           <input
             type="password"
             autoComplete="current-password"
@@ -65,7 +65,7 @@ function Password() {
           />
         </label>
         <label>
-          <span className="block text-faded">as it shall be, 10 characters or more</span>
+          <span className="block text-faded">new, 10 characters or more</span>
           <input
             type="password"
             autoComplete="new-password"
@@ -87,7 +87,7 @@ function Password() {
       )}
       {change.isSuccess && (
         <p role="status" className="mt-1">
-          It is changed, and every other device is signed out.
+          Changed. Every other device is signed out.
         </p>
       )}
     </section>
@@ -131,11 +131,11 @@ function SecondStep() {
     </label>
   );
   return (
-    <section className="mt-8" aria-label="Second step">
-      <h2 className="font-semibold text-xl">Second step</h2>
+    <section className="mt-8" aria-label="Two-step sign-in">
+      <h2 className="font-semibold text-xl">Two-step sign-in</h2>
       <p className="mt-1 text-faded">
-        With the password a code is asked for that an app on your phone shows, a new one every half minute. A stolen
-        password alone then opens nothing.
+        As well as the password you enter a code from an app on your phone, new every half minute. A stolen password
+        alone is then useless.
       </p>
       {on === false && !begin.data && (
         <p className="mt-2">
@@ -154,7 +154,7 @@ function SecondStep() {
           />
           <div className="flex flex-col gap-2">
             <p>
-              Scan it with a codes app, or type this secret into one:{" "}
+              Scan it with an authenticator app, or type in this key:{" "}
               <code className="select-all break-all" data-secret>
                 {begin.data.secret}
               </code>
@@ -171,7 +171,7 @@ function SecondStep() {
       {on && (
         <form className="mt-2 flex flex-wrap items-end gap-2" onSubmit={submitted(() => end.mutate())}>
           <p className="basis-full">
-            It is on; {found.data?.codes_left} recovery {found.data?.codes_left === 1 ? "code is" : "codes are"} left.
+            On; {found.data?.codes_left} recovery {found.data?.codes_left === 1 ? "code is" : "codes are"} left.
           </p>
           {field}
           <Button type="submit" disabled={end.isPending}>
@@ -189,7 +189,7 @@ function SecondStep() {
       )}
       {confirm.data && (
         <OnceShown
-          say="Recovery codes, each good once, for when the phone is lost. They are shown this one time: write them down."
+          say="Recovery codes, each usable once, for when the phone is lost. They are shown only now: write them down."
           text={confirm.data.codes.join("  ")}
         />
       )}
@@ -212,8 +212,7 @@ function Devices() {
     <section className="mt-8" aria-label="Devices">
       <h2 className="font-semibold text-xl">Where you are signed in</h2>
       <p className="mt-1 text-faded">
-        A device is signed out by itself after a week without use, and after 30 days in any case. Work that was not sent
-        stays in its browser.
+        A device is signed out after a week unused, and after 30 days at most. Unsent work stays in its browser.
       </p>
       {found.error && <p className="text-short">{found.error.message}</p>}
       <ul className="mt-2">
@@ -224,7 +223,7 @@ function Devices() {
             className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2"
           >
             <span className="flex-1">
-              {d.agent} {d.here && <span className="text-faded">this one</span>}
+              {d.agent} {d.here && <span className="text-faded">this device</span>}
             </span>
             <span className="text-faded">
               last used {dayOf(d.seen)}, {clockOf(d.seen)}
@@ -233,10 +232,10 @@ function Devices() {
               <button
                 type="button"
                 className="word"
-                aria-label={`sign out there: ${d.agent}`}
+                aria-label={`sign it out: ${d.agent}`}
                 onClick={() => end.mutate(d.id)}
               >
-                sign out there
+                sign it out
               </button>
             )}
           </li>

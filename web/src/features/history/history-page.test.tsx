@@ -45,8 +45,8 @@ describe("the history of a job", () => {
     await screen.findByText("Shower: length 2 m became 3 m");
     expect(row(5).textContent).toContain("went back to version 2");
     expect(row(5).textContent).toContain("as it is now");
-    expect(row(4).textContent).toContain("did version 2 again");
-    expect(row(3).textContent).toContain("took back version 2");
+    expect(row(4).textContent).toContain("redid version 2");
+    expect(row(3).textContent).toContain("undid version 2");
     expect(row(3).textContent).toContain("by you");
     expect(row(2).textContent).toContain("by colleague");
     expect(row(2).textContent).toContain("and 2 more");
@@ -60,11 +60,15 @@ describe("the history of a job", () => {
     const back = vi.spyOn(page.engine(), "back").mockImplementation(() => {});
     await userEvent.click(within(row(4)).getByRole("button", { name: "go back to here" }));
     const asked = within(screen.getByRole("alertdialog"));
-    expect(asked.getByText(/Edits of others since go with it/)).toBeTruthy();
-    await userEvent.click(asked.getByRole("button", { name: "leave it" }));
+    expect(
+      asked.getByText(
+        /The job returns to how it was then, as a new version\. No history is lost and it can be undone, but other people’s later changes are undone too/,
+      ),
+    ).toBeTruthy();
+    await userEvent.click(asked.getByRole("button", { name: "cancel" }));
     expect(back).not.toHaveBeenCalled();
     await userEvent.click(within(row(4)).getByRole("button", { name: "go back to here" }));
-    await userEvent.click(screen.getByRole("button", { name: "go back to it" }));
+    await userEvent.click(screen.getByRole("button", { name: "go back" }));
     expect(back).toHaveBeenCalledWith(4);
   });
 
@@ -78,11 +82,11 @@ describe("the history of a job", () => {
     const page = renderInJob(<HistoryPage />, server);
     await screen.findByText("words of 2");
     expect(within(row(2)).queryByRole("button")).toBeNull();
-    expect(screen.queryByText(/version 1, as the job was started/)).toBeNull();
+    expect(screen.queryByText(/version 1, as created or opened from a file/)).toBeNull();
     page.unmount();
     vi.mocked(client.history).mockResolvedValue({ version: 3, lines: [line(3), line(2)], more: false });
     renderInJob(<HistoryPage />, server);
-    await screen.findByText(/version 1, as the job was started/);
+    await screen.findByText(/version 1, as created or opened from a file/);
   });
 
   it("gets older edits page by page", async () => {
@@ -116,7 +120,7 @@ describe("the history of a job", () => {
     await screen.findByText("words of 5");
     server.moods = ["away"];
     act(() => page.engine().edit([rename("x")]));
-    await screen.findByText(/not sent yet stands above/);
+    await screen.findByText(/Unsent changes come on top of these/);
     await waitFor(() => expect(page.engine().get().flow.is).toBe("resting"));
   });
 });

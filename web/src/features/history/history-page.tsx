@@ -11,8 +11,8 @@ import { Opening } from "../../ui/view";
 
 const ACT: Record<EditLine["act"], (line: EditLine) => string> = {
   edit: () => "",
-  undo: (line) => `took back version ${line.of}`,
-  redo: (line) => `did version ${line.of} again`,
+  undo: (line) => `undid version ${line.of}`,
+  redo: (line) => `redid version ${line.of}`,
   back: (line) => `went back to version ${line.of}`,
 };
 
@@ -36,17 +36,17 @@ export function HistoryPage() {
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">History</h1>
       <p className="mt-1 text-faded">
-        Every edit, as it was saved. Taking back concerns your own edits alone; what others did since stays.
+        Every change, as saved. Undo affects only your own changes; other people’s stay.
       </p>
       <p className="mt-3 flex gap-4">
         <Command keys="Ctrl Z" onClick={store.undo}>
-          take back
+          undo
         </Command>
         <Command keys="Ctrl ⇧ Z" onClick={store.redo}>
-          do again
+          redo
         </Command>
       </p>
-      {unsent > 0 && <p className="mt-2">What is not sent yet stands above all of these.</p>}
+      {unsent > 0 && <p className="mt-2">Unsent changes come on top of these.</p>}
       {found.isPending && <Opening />}
       {found.error && <Opening trouble={found.error.message} again={() => void found.refetch()} />}
       {found.data && lines.length === 0 && <p className="mt-6 text-faded">Nothing has been changed yet.</p>}
@@ -67,10 +67,10 @@ export function HistoryPage() {
                     <li key={words}>{glued(words)}</li>
                   ))}
                   {line.said.length > 8 && <li className="text-faded">and {line.said.length - 8} more</li>}
-                  {line.said.length === 0 && <li className="text-faded">nothing that shows</li>}
+                  {line.said.length === 0 && <li className="text-faded">no visible change</li>}
                 </ul>
                 <p className="text-faded">
-                  version {line.version}, by {line.mine ? "you" : line.by || "somebody no longer here"}
+                  version {line.version}, by {line.mine ? "you" : line.by || "someone who has left"}
                 </p>
               </div>
               {line.version === version ? (
@@ -84,7 +84,7 @@ export function HistoryPage() {
         {!found.hasNextPage && found.data && version > 1 && lines.at(-1)?.version === 2 && lines.at(-1)?.reachable && (
           <li className="grid grid-cols-[4rem_1fr_auto] items-baseline gap-x-4 border-hair border-t py-2">
             <span />
-            <span className="text-faded">version 1, as the job was started or taken in</span>
+            <span className="text-faded">version 1, as created or opened from a file</span>
             <Button onClick={() => setGoing({ ...(lines.at(-1) as EditLine), version: 1 })}>go back to here</Button>
           </li>
         )}
@@ -97,9 +97,9 @@ export function HistoryPage() {
       <Ask
         open={going !== null}
         title={`Go back to version ${going?.version}?`}
-        say="The job becomes again what it was then, as a new edit: nothing of the history is lost, and it can be taken back. Edits of others since go with it."
-        yes="go back to it"
-        no="leave it"
+        say="The job returns to how it was then, as a new version. No history is lost and it can be undone, but other people’s later changes are undone too."
+        yes="go back"
+        no="cancel"
         onYes={() => {
           if (going) store.back(going.version);
           setGoing(null);

@@ -36,21 +36,21 @@ export function ClientLinks({ job, onClose }: Props) {
       open={job !== null}
       onOpenChange={(open) => !open && close()}
       title={`Links for clients: ${job?.name ?? ""}`}
-      say="Whoever has a link reads the job as it stands when the link is made, and changes nothing. Later edits do not show in it."
+      say="Anyone with the link can read the job as it is when the link is made, but not change it. Later changes do not show."
     >
       <ul className="mt-3" aria-label="Links">
         {found.data?.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-hair border-t py-2">
             <span className="flex-1">
-              {one.name}: version {one.version}, made {dayOf(one.made)}, ends {dayOf(one.ends)}
+              {one.name}: version {one.version}, made {dayOf(one.made)}, expires {dayOf(one.ends)}
             </span>
             <button
               type="button"
               className="word text-faded"
-              aria-label={`end it: the link of ${one.name}`}
+              aria-label={`cancel link: the link of ${one.name}`}
               onClick={() => end.mutate(one.id)}
             >
-              end it
+              cancel link
             </button>
           </li>
         ))}
@@ -63,7 +63,7 @@ export function ClientLinks({ job, onClose }: Props) {
         }}
       >
         <label className="min-w-44 flex-1">
-          <span className="block text-faded">for whom</span>
+          <span className="block text-faded">who it is for</span>
           <input
             className={`${inputClass} mt-1`}
             required
@@ -73,7 +73,7 @@ export function ClientLinks({ job, onClose }: Props) {
           />
         </label>
         <label>
-          <span className="block text-faded">for how long</span>
+          <span className="block text-faded">how long it lasts</span>
           <select
             className={`${inputClass} mt-1 w-auto`}
             value={days}
@@ -99,7 +99,7 @@ export function ClientLinks({ job, onClose }: Props) {
       )}
       {make.data && (
         <OnceShown
-          say={`The link for ${make.data.name}. It is shown this one time: send it to them yourself.`}
+          say={`The link for ${make.data.name}. It is shown only now: send it to them yourself.`}
           text={`${globalThis.location.origin}/shared/${make.data.token}`}
         />
       )}

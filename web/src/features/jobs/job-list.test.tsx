@@ -67,9 +67,9 @@ describe("the list of jobs", () => {
     await screen.findByText("Job a");
     expect(row("a").getByRole("link", { name: "Job a" }).getAttribute("href")).toBe("/jobs/a");
     expect(document.querySelector('[data-job="a"]')?.textContent).toMatch(/1.*2.*1/);
-    await waitFor(() => expect(row("b").getByText(/2 unsent edits wait in this/)).toBeTruthy());
+    await waitFor(() => expect(row("b").getByText(/2 unsent changes waiting in this/)).toBeTruthy());
     expect(row("c").getByText("not worked out")).toBeTruthy();
-    expect(row("c").getByText(/Open it to mend it/)).toBeTruthy();
+    expect(row("c").getByText(/Open it to correct it/)).toBeTruthy();
     expect(row("d").getByText("no circuit yet")).toBeTruthy();
     expect(screen.getByText("caution")).toBeTruthy();
   });
@@ -92,12 +92,12 @@ describe("the list of jobs", () => {
     await userEvent.type(screen.getByLabelText("Name of the new job"), "Barn");
     await userEvent.click(screen.getByLabelText(/a house with an outbuilding/));
     await userEvent.type(screen.getByLabelText("What the outbuilding is called"), "Studio");
-    await userEvent.type(screen.getByLabelText(/Length of its feed/), "far");
+    await userEvent.type(screen.getByLabelText(/Length of its sub-main, in m/), "far");
     await userEvent.click(screen.getByRole("button", { name: "start a job" }));
     expect(screen.getByRole("alert").textContent).toContain("A number is needed");
     expect(client.addJob).not.toHaveBeenCalled();
-    await userEvent.clear(screen.getByLabelText(/Length of its feed/));
-    await userEvent.type(screen.getByLabelText(/Length of its feed/), "22,5");
+    await userEvent.clear(screen.getByLabelText(/Length of its sub-main, in m/));
+    await userEvent.type(screen.getByLabelText(/Length of its sub-main, in m/), "22,5");
     await userEvent.selectOptions(screen.getByLabelText("Earthing of the supply"), "TN-C-S");
     await userEvent.click(screen.getByRole("button", { name: "start a job" }));
     await waitFor(() => expect(client.addJob).toHaveBeenCalled());
@@ -121,7 +121,7 @@ describe("the list of jobs", () => {
     vi.mocked(client.listJobs).mockResolvedValue(page([]));
     await userEvent.selectOptions(screen.getByLabelText("Which jobs"), "away");
     await waitFor(() => expect(client.listJobs).toHaveBeenLastCalledWith("q", true, 1, false));
-    await screen.findByText("No job is called so.");
+    await screen.findByText("No job matches.");
   });
 
   it("puts a job away and takes it out again", async () => {
@@ -135,10 +135,12 @@ describe("the list of jobs", () => {
     vi.mocked(client.removeJob).mockRejectedValueOnce(new Error("Not now."));
     show();
     await userEvent.click(await screen.findByRole("button", { name: "Delete Job a" }));
-    expect(screen.getByRole("alertdialog").textContent).toContain("brought back from there for 30 days");
+    expect(screen.getByRole("alertdialog").textContent).toContain(
+      "It moves to deleted jobs, with its circuits and history, and can be restored for 30 days. After that it is gone for good",
+    );
     await userEvent.click(screen.getByRole("button", { name: "delete it" }));
     await screen.findByText("Not now.");
-    await userEvent.click(screen.getByRole("button", { name: "keep it" }));
+    await userEvent.click(screen.getByRole("button", { name: "cancel" }));
     expect(screen.queryByRole("alertdialog")).toBeNull();
   });
 
@@ -155,15 +157,15 @@ describe("the list of jobs", () => {
 
   it("refuses a file that is no job before sending it, and tells the server's refusal", async () => {
     show();
-    const input = await screen.findByLabelText("or take one in from a file");
+    const input = await screen.findByLabelText("or open one from a file");
     await userEvent.upload(input, new File(["not json"], "job.json", { type: "application/json" }));
-    await screen.findByText(/job.json is not JSON/);
+    await screen.findByText(/job.json is not a job file/);
     expect(client.importJob).not.toHaveBeenCalled();
     await userEvent.upload(input, new File(["x".repeat(2_000_001)], "big.json", { type: "application/json" }));
     await screen.findByText(/larger than 2 MB/);
     vi.mocked(client.importJob).mockRejectedValue(new Error("installation.boards: none given"));
     await userEvent.upload(input, new File(["{}"], "job.json", { type: "application/json" }));
-    await screen.findByText(/Not taken in: installation.boards/);
+    await screen.findByText(/Could not be opened: installation.boards/);
     vi.mocked(client.importJob).mockResolvedValue({ id: "in" } as JobState);
     await userEvent.upload(input, new File(["{}"], "job.json", { type: "application/json" }));
     await waitFor(() => expect(opened).toHaveBeenCalledWith("in"));
@@ -172,7 +174,7 @@ describe("the list of jobs", () => {
   it("says so where there is no job, and where the list cannot be read", async () => {
     vi.mocked(client.listJobs).mockResolvedValueOnce(page([]));
     const first = show();
-    await screen.findByText(/No job yet/);
+    await screen.findByText(/No jobs yet\. Name one above: it starts with your answers only, nothing made up/);
     first.unmount();
     vi.mocked(client.listJobs).mockRejectedValueOnce(new Error("The server cannot be reached."));
     show();

@@ -91,7 +91,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
         {firms.length > 1 && (
           <select
             className={`${inputClass} max-w-64`}
-            aria-label="The firm you act in"
+            aria-label="The firm you are working in"
             value={person}
             onChange={(event) => act.mutate(Number(event.target.value))}
           >
@@ -107,7 +107,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
       {designs && (
         <p className="mt-2 text-faded">
           <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
-            or take one in from a file
+            or open one from a file
             <input
               type="file"
               accept=".json,application/json"
@@ -123,7 +123,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
       )}
       {take.error && (
         <p role="alert" className="mt-1 text-short">
-          Not taken in: {take.error.message}
+          Could not be opened: {take.error.message}
         </p>
       )}
       {add.error && (
@@ -163,8 +163,8 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
               setPage(1);
             }}
           >
-            <option value="open">at hand</option>
-            <option value="away">put away</option>
+            <option value="open">current</option>
+            <option value="away">archived</option>
             <option value="bin">deleted, for 30 days</option>
           </select>
         </p>
@@ -172,12 +172,12 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
       {jobs.data?.total === 0 && (
         <p className="mt-6 text-faded">
           {search !== ""
-            ? "No job is called so."
+            ? "No job matches."
             : archived
-              ? "Nothing is put away."
+              ? "No archived jobs."
               : removed
-                ? "The bin is empty."
-                : "No job yet. Name one above: it starts with what you answer, and nothing made up."}
+                ? "No deleted jobs."
+                : "No jobs yet. Name one above: it starts with your answers only, nothing made up."}
         </p>
       )}
       {putAway.error && (
@@ -215,7 +215,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
             <Standing job={job} />
             {removed ? (
               <Button onClick={() => bringBack.mutate(job.id)} aria-label={`Bring back ${job.name}`}>
-                bring it back
+                restore
               </Button>
             ) : (
               <>
@@ -241,10 +241,10 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
                   <button
                     type="button"
                     className="word text-faded"
-                    aria-label={`${job.archived ? "Take out again" : "Put away"}: ${job.name}`}
+                    aria-label={`${job.archived ? "Bring back" : "Put away"}: ${job.name}`}
                     onClick={() => putAway.mutate(job)}
                   >
-                    {job.archived ? "take out" : "put away"}
+                    {job.archived ? "bring back" : "archive"}
                   </button>
                 )}
                 {designs && (
@@ -259,11 +259,12 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
                 )}
               </>
             )}
-            {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to mend it.</p>}
+            {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to correct it.</p>}
             {(unsent.data?.get(job.id) ?? 0) > 0 && (
               <p className="basis-full text-close">
-                {unsent.data?.get(job.id)} unsent {unsent.data?.get(job.id) === 1 ? "edit waits" : "edits wait"} in this
-                browser: open it to send them.
+                {unsent.data?.get(job.id)} unsent{" "}
+                {unsent.data?.get(job.id) === 1 ? "change waiting" : "changes waiting"} in this browser: open it to send
+                them.
               </p>
             )}
           </li>
@@ -287,7 +288,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
       <Ask
         open={leaving !== null}
         title={`Delete ${leaving?.name}?`}
-        say="It goes into the bin with its circuits and its history, and can be brought back from there for 30 days. Then it is gone for good."
+        say="It moves to deleted jobs, with its circuits and history, and can be restored for 30 days. After that it is gone for good."
         yes="delete it"
         onYes={() => leaving && remove.mutate(leaving.id)}
         onClose={() => setLeaving(null)}
@@ -305,7 +306,7 @@ async function readFile(file: File): Promise<Record<string, never>> {
   try {
     return JSON.parse(await file.text());
   } catch {
-    throw new Error(`${file.name} is not JSON. A job saved here ends in .json.`);
+    throw new Error(`${file.name} is not a job file. A job saved here ends in .json.`);
   }
 }
 

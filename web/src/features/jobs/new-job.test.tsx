@@ -56,11 +56,11 @@ describe("a new job from a short start", () => {
     const onStart = vi.fn();
     show(onStart);
     await type("Name of the new job", "Row");
-    expect(screen.queryByLabelText(/Length of its feed/)).toBeNull();
+    expect(screen.queryByLabelText(/Length of its sub-main, in m/)).toBeNull();
     await userEvent.click(screen.getByLabelText(/a house with an outbuilding/));
     await type("What the outbuilding is called", "Kiln shed");
-    await type(/Length of its feed/, "31 m");
-    await userEvent.click(screen.getByLabelText(/a flat to check/));
+    await type(/Length of its sub-main, in m/, "31 m");
+    await userEvent.click(screen.getByLabelText(/an existing flat/));
     await start();
     // A flat has no outbuilding, whatever was typed before.
     expect(onStart.mock.lastCall?.[0]).toMatchObject({ kind: "flat", outbuilding: "", distance: null });
@@ -73,7 +73,7 @@ describe("a new job from a short start", () => {
     [/Ways of the board/, "2.5", "whole"],
     [/Ways of the board/, "plenty", "number"],
     [/Ways of the board/, "200", "96"],
-    [/Length of its feed/, "-3", "0.1"],
+    [/Length of its sub-main, in m/, "-3", "0.1"],
   ])("refuses %s of %s at its field and starts nothing", async (label, text, told) => {
     const onStart = vi.fn();
     show(onStart);

@@ -10,9 +10,9 @@ type Kind = NonNullable<NewJobIn["kind"]>;
 
 const STARTS: readonly { kind: Kind; title: string; note: string }[] = [
   { kind: "house", title: "a house", note: "one board" },
-  { kind: "outbuilding", title: "a house with an outbuilding", note: "a second board and its feed" },
-  { kind: "workshop", title: "a three-phase workshop", note: "three phases, no household" },
-  { kind: "flat", title: "a flat to check", note: "what is there already" },
+  { kind: "outbuilding", title: "a house with an outbuilding", note: "a second board and its sub-main" },
+  { kind: "workshop", title: "a three-phase workshop", note: "three-phase, not a dwelling" },
+  { kind: "flat", title: "an existing flat", note: "an existing installation" },
 ];
 const EARTHING = ["TN-C-S", "TN-S", "TT"] as const;
 
@@ -85,7 +85,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
       </div>
       {asked && (
         <div className="mt-3 border-hair border-l-2 pl-4" data-start>
-          <p className="text-faded">A few questions, each of which may stay for the survey. Nothing is made up.</p>
+          <p className="text-faded">A few questions; any can wait for the survey. Nothing is made up.</p>
           <fieldset className="mt-2 flex flex-wrap gap-x-5 gap-y-1">
             <legend className="sr-only">What it is</legend>
             {STARTS.map((s) => (
@@ -97,7 +97,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
           </fieldset>
           <div className="mt-3 grid grid-cols-2 gap-x-5 gap-y-2 max-sm:grid-cols-1">
             <Asked label="Who it is for, in your own words" value={client} onChange={setClient} />
-            <Asked label="Where it is, in the house's own words" value={place} onChange={setPlace} />
+            <Asked label="Address or name of the house" value={place} onChange={setPlace} />
             <label className="block">
               <span className="text-faded">Earthing of the supply</span>
               <select
@@ -105,7 +105,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
                 value={earthing}
                 onChange={(event) => setEarthing(event.target.value as typeof earthing)}
               >
-                <option value="">not looked at yet</option>
+                <option value="">not checked yet</option>
                 {EARTHING.map((e) => (
                   <option key={e} value={e}>
                     {e}
@@ -114,7 +114,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
               </select>
             </label>
             <Asked
-              label={`Ways of the ${kind === "flat" ? "board that is there" : "board"}`}
+              label={`Ways of the ${kind === "flat" ? "existing board" : "board"}`}
               value={ways}
               onChange={setWays}
               why={why?.field === "ways" ? why.text : ""}
@@ -143,7 +143,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
               <>
                 <Asked label="What the outbuilding is called" value={outbuilding} onChange={setOutbuilding} />
                 <Asked
-                  label="Length of its feed, in m"
+                  label="Length of its sub-main, in m"
                   value={distance}
                   onChange={setDistance}
                   why={why?.field === "distance" ? why.text : ""}

@@ -55,25 +55,25 @@ const show = (packs: client.PackLine[], rechecks: client.RecheckLine[] = [], des
   );
 };
 const give = (...files: File[]) =>
-  userEvent.upload(screen.getByLabelText("look at a pack: a zip, or its files") as HTMLInputElement, files);
+  userEvent.upload(screen.getByLabelText("check a pack: a zip, or its files") as HTMLInputElement, files);
 
-describe("tables of one's own", () => {
+describe("your own tables", () => {
   afterEach(cleanup);
 
   it("says of a pack what it is over, that nobody checked it, what it leaves out, and who uses it", async () => {
     show([PACK]);
     const one = (await screen.findByText("Amps")).closest("li");
     expect(one?.textContent).toContain("Over The first book, from a sheet");
-    expect(one?.textContent).toContain("Nobody says that its numbers were checked †");
-    expect(one?.textContent).toContain("It does not ask: ring");
-    expect(one?.textContent).toContain("2 jobs are under it");
+    expect(one?.textContent).toContain("Its numbers are not stated to be checked †");
+    expect(one?.textContent).toContain("Not required by it: ring");
+    expect(one?.textContent).toContain("2 jobs use it");
   });
 
   it("keeps nothing before it was looked at and taken in", async () => {
     vi.mocked(client.bringPack).mockResolvedValue(PACK);
     show([]);
     await give(new File(["id = 1"], "pack.toml"), new File(["a"], "b.csv"));
-    await screen.findByText(/Nothing is wrong with/);
+    await screen.findByText(/No errors found in/);
     expect(vi.mocked(client.bringPack).mock.lastCall?.[0]).toEqual({
       zip: "",
       files: [
@@ -82,7 +82,7 @@ describe("tables of one's own", () => {
       ],
       look: true,
     });
-    await userEvent.click(screen.getByRole("button", { name: "take it in" }));
+    await userEvent.click(screen.getByRole("button", { name: "add it" }));
     expect(vi.mocked(client.bringPack).mock.lastCall?.[0]).toMatchObject({ look: false });
   });
 
@@ -90,7 +90,7 @@ describe("tables of one's own", () => {
     vi.mocked(client.bringPack).mockResolvedValue(PACK);
     show([]);
     await give(new File([new Uint8Array([80, 75, 3, 4])], "pack.zip"));
-    await screen.findByText(/Nothing is wrong with/);
+    await screen.findByText(/No errors found in/);
     expect(vi.mocked(client.bringPack).mock.lastCall?.[0]).toMatchObject({ zip: "UEsDBA==", files: [] });
   });
 
@@ -108,7 +108,7 @@ describe("tables of one's own", () => {
     show([]);
     await give(new File(["x"], "pack.toml"));
     expect(await screen.findByText("amps.csv, line 3, C")).toBeTruthy();
-    expect(screen.queryByRole("button", { name: "take it in" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "add it" })).toBeNull();
   });
 
   it("lists what turned by clause, in the order of clauses, and what is still worked on", async () => {
@@ -124,15 +124,15 @@ describe("tables of one's own", () => {
     show([], [of(1, 1, [turn("525.1", "Lights"), turn("433.1.1", "Cooker")]), of(2, 0.5, []), of(3, 1, [])]);
     await screen.findByText("cause 1");
     expect(screen.getAllByRole("heading", { level: 3 }).map((h) => h.textContent)).toEqual(["433.1.1", "525.1"]);
-    expect(screen.getByText(/2 turned, 3 jobs looked at/)).toBeTruthy();
+    expect(screen.getByText(/2 changed, 3 jobs seen/)).toBeTruthy();
     expect(screen.getByText("working, 50 %")).toBeTruthy();
-    expect(screen.getByText(/none turned/)).toBeTruthy();
+    expect(screen.getByText(/none changed/)).toBeTruthy();
   });
 
   it("lets an apprentice look and bring nothing in", async () => {
     show([PACK], [], false);
     await screen.findByText("Amps");
-    expect(screen.queryByLabelText(/look at a pack/)).toBeNull();
+    expect(screen.queryByLabelText(/check a pack: a zip, or its files/)).toBeNull();
     expect(screen.queryByRole("button", { name: "put away" })).toBeNull();
   });
 });

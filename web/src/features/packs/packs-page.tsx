@@ -39,16 +39,16 @@ export function PacksPage({ designs }: { designs: boolean }) {
   const kept = (found.data ?? []).filter((p) => p.away && p.jobs > 0);
   return (
     <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Tables of your own</h1>
+      <h1 className="font-semibold text-2xl">Your own tables</h1>
       <p className="mt-1 max-w-3xl text-faded">
-        A pack is a folder of tables laid over a book: another country's rules, an amendment, a maker's capacities,
-        let-through energies, devices, sizes, prices. The firm that brings one in answers for its numbers; one that says
-        nobody checked it bears the mark † on every figure that rests on it.
+        A table pack is a folder of tables used on top of a standard: an amendment, another country’s rules, a maker’s
+        data, devices, sizes or prices. The firm that adds one answers for its numbers; if nobody has checked it, every
+        figure based on it is marked †.
       </p>
       {designs && (
         <p className="mt-3">
           <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
-            look at a pack: a zip, or its files
+            check a pack: a zip, or its files
             <input
               type="file"
               multiple
@@ -65,17 +65,17 @@ export function PacksPage({ designs }: { designs: boolean }) {
           </label>
         </p>
       )}
-      {look.isPending && <p className="mt-2 text-faded">Looking at every cell …</p>}
+      {look.isPending && <p className="mt-2 text-faded">Checking every cell …</p>}
       {trouble && <Wrong error={trouble} />}
       {given && look.data && (
         <section className="mt-3 border-hair border-l-2 pl-4" aria-label="The pack that was looked at">
           <p>
-            Nothing is wrong with <strong>{look.data.seen.title}</strong>, version {look.data.seen.version}.{" "}
+            No errors found in <strong>{look.data.seen.title}</strong>, version {look.data.seen.version}.{" "}
             <Said pack={look.data.seen} />
           </p>
           <p className="mt-2 flex flex-wrap gap-2">
             <Button strong disabled={keep.isPending} onClick={() => keep.mutate(given)}>
-              take it in
+              add it
             </Button>
             <Button onClick={() => setGiven(null)}>leave it</Button>
           </p>
@@ -83,7 +83,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
       )}
       {found.isPending && <p className="mt-4 text-faded">Opening the packs …</p>}
       {found.data && offered.length === 0 && kept.length === 0 && (
-        <p className="mt-4">There is none yet. docs/format/packs.md says how one is made, with an example.</p>
+        <p className="mt-4">No packs yet. docs/format/packs.md shows how to make one.</p>
       )}
       <ul className="mt-4">
         {[...offered, ...kept].map((pack) => (
@@ -91,14 +91,14 @@ export function PacksPage({ designs }: { designs: boolean }) {
             <div className="flex flex-wrap items-baseline gap-x-3">
               <strong>{pack.title}</strong>
               <span>version {pack.version}</span>
-              {pack.away && <span className="text-faded">not offered any more</span>}
+              {pack.away && <span className="text-faded">withdrawn</span>}
               <span className="ml-auto flex gap-3">
                 <a className="word" href={packFile(pack.mark)}>
                   save as a zip
                 </a>
                 {designs && !pack.away && (
                   <button type="button" className="word" onClick={() => setLeaving(pack)}>
-                    put away
+                    withdraw
                   </button>
                 )}
               </span>
@@ -107,10 +107,8 @@ export function PacksPage({ designs }: { designs: boolean }) {
               <Said pack={pack} />
             </p>
             <p className="text-faded">
-              {pack.jobs === 0
-                ? "No job is under it."
-                : `${pack.jobs} ${pack.jobs === 1 ? "job is" : "jobs are"} under it.`}
-              {pack.by && pack.at && ` Brought in by ${pack.by}, ${dayOf(pack.at)}.`}{" "}
+              {pack.jobs === 0 ? "No job uses it." : `${pack.jobs} ${pack.jobs === 1 ? "job uses" : "jobs use"} it.`}
+              {pack.by && pack.at && ` Added by ${pack.by}, ${dayOf(pack.at)}.`}{" "}
               <span className="figure">{pack.mark}</span>
             </p>
           </li>
@@ -119,9 +117,9 @@ export function PacksPage({ designs }: { designs: boolean }) {
       <Rechecks />
       <Ask
         open={leaving !== null}
-        title={`Put “${leaving?.title}” away?`}
-        say="It is not offered to jobs any more. The jobs and issued designs that use it keep it as it is."
-        yes="put it away"
+        title={`Withdraw “${leaving?.title}”?`}
+        say="New jobs can no longer use it. Jobs and issued designs that already use it keep it."
+        yes="withdraw it"
         onYes={() => leaving && away.mutate(leaving.mark)}
         onClose={() => setLeaving(null)}
       />
@@ -137,10 +135,12 @@ function Said({ pack }: { pack: PackLine }) {
       {pack.checked ? (
         `Checked: ${pack.checked}.`
       ) : (
-        <span className="text-close">Nobody says that its numbers were checked †.</span>
+        <span className="text-close">Its numbers are not stated to be checked †.</span>
       )}
       {pack.tables.length > 0 && ` Cells of ${pack.tables.join(", ")}.`}
-      {pack.not_asked.length > 0 && <span className="text-close"> It does not ask: {pack.not_asked.join(", ")}.</span>}
+      {pack.not_asked.length > 0 && (
+        <span className="text-close"> Not required by it: {pack.not_asked.join(", ")}.</span>
+      )}
       {pack.silent.length > 0 && ` Not known under it: ${pack.silent.join(", ")}.`}
     </>
   );

@@ -8,7 +8,7 @@ import { Mark, WORDS } from "../../ui/verdict";
 
 type Turn = RecheckLine["turned"][number];
 const isVerdict = (text: string): text is keyof typeof WORDS => text in WORDS;
-const worded = (text: string) => (isVerdict(text) ? WORDS[text] : "not asked");
+const worded = (text: string) => (isVerdict(text) ? WORDS[text] : "not required");
 
 /** What turned in all jobs of the firm when a cell was read or a pack came in anew, by clause. */
 export function Rechecks() {
@@ -20,13 +20,13 @@ export function Rechecks() {
   });
   const all = found.data ?? [];
   return (
-    <section className="mt-8" aria-label="What turned">
-      <h2 className="font-semibold text-xl">What turned</h2>
+    <section className="mt-8" aria-label="Changed verdicts">
+      <h2 className="font-semibold text-xl">Changed verdicts</h2>
       <p className="text-faded">
-        When a cell is read in the printed book, or a pack comes in of which jobs use an earlier version, all jobs of
-        the firm are worked out again. A job keeps the pack it has until somebody puts it under the newer one.
+        When a table value is checked, or a newer version of a pack is added, all the firm’s jobs are worked out again.
+        A job keeps its pack until someone moves it to the newer one.
       </p>
-      {found.data && all.length === 0 && <p className="mt-2">Nothing was changed yet that could turn a verdict.</p>}
+      {found.data && all.length === 0 && <p className="mt-2">No change so far could alter a verdict.</p>}
       {all.map((one) => (
         <details key={one.id} className="border-hair border-t py-2" open={one.turned.length > 0} data-recheck={one.id}>
           <summary className="cursor-pointer hover:bg-lit">
@@ -40,8 +40,8 @@ export function Rechecks() {
               <span role="status">working, {Math.round(one.share * 100)} %</span>
             ) : (
               <span>
-                {one.turned.length === 0 ? "none turned" : `${one.turned.length} turned`}, {one.jobs}{" "}
-                {one.jobs === 1 ? "job" : "jobs"} looked at
+                {one.turned.length === 0 ? "none changed" : `${one.turned.length} changed`}, {one.jobs}{" "}
+                {one.jobs === 1 ? "job" : "jobs"} seen
               </span>
             )}
           </summary>

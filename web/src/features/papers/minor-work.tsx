@@ -9,9 +9,9 @@ import { clockOf, dayOf } from "../../ui/time";
 
 const FIELDS = [
   { name: "done", title: "What was done", hint: "in plain words, and where" },
-  { name: "completed", title: "Completed on", hint: "the day, as it is to be printed" },
-  { name: "departures", title: "Departures from the rules, with the reason", hint: "none, where there are none" },
-  { name: "existing", title: "What is to be said of the existing installation", hint: "nothing, where nothing is" },
+  { name: "completed", title: "Completed on", hint: "the date, as it should be printed" },
+  { name: "departures", title: "Departures from BS 7671, with the reason", hint: "write none if there are none" },
+  { name: "existing", title: "Comments on the existing installation", hint: "write none if there are none" },
 ] as const;
 type Said = Record<(typeof FIELDS)[number]["name"], string>;
 const NOTHING: Said = { done: "", completed: "", departures: "", existing: "" };
@@ -55,15 +55,15 @@ export function MinorWork({ circuit, site }: { circuit: string; site: OnSite }) 
       ))}
       <p className="mt-2">
         <Button type="submit" disabled={lacking.length > 0 || !changed}>
-          write it down
+          save
         </Button>{" "}
         {lacking.length > 0 && changed ? (
           <span className="text-faded">
-            still to say: {lacking.map((f) => f.title.toLowerCase().split(",")[0]).join("; ")}
+            still to enter: {lacking.map((f) => f.title.toLowerCase().split(",")[0]).join("; ")}
           </span>
         ) : last && !changed ? (
           <span className="text-faded">
-            written down by {last.by}, {dayOf(last.at)} {clockOf(last.at)}
+            entered by {last.by}, {dayOf(last.at)} {clockOf(last.at)}
           </span>
         ) : null}
       </p>

@@ -35,20 +35,22 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (kinds.isPending || !site) return <p className="p-8 text-faded">Looking the papers up …</p>;
+  if (kinds.isPending || !site) return <p className="p-8 text-faded">Loading the documents …</p>;
   if (kinds.error) return <p className="p-8 text-short">{kinds.error.message}</p>;
   const kind = kinds.data.find((k) => k.id === paper) ?? kinds.data[0];
   if (!kind) return null;
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Papers</h1>
+      <h1 className="font-semibold text-2xl">Documents</h1>
       <p className="mt-1 text-faded">
-        Made from the design and the log on site. What is assumed, doubtful or missing is marked on every page.
+        Made from the design and the site entries. Anything assumed, unchecked or missing is marked on every page.
       </p>
       <Unsent site={site} />
-      {unsent > 0 && <p className="text-close">Edits wait to be sent: a paper shows the design as it is stored.</p>}
+      {unsent > 0 && (
+        <p className="text-close">Some changes are not sent yet: a document shows the design as last saved.</p>
+      )}
       <div className="mt-3 grid grid-cols-[15rem_minmax(0,1fr)] gap-x-8 max-md:grid-cols-1">
-        <nav aria-label="Kinds of paper">
+        <nav aria-label="Types of document">
           <ul className="max-md:hidden">
             {kinds.data.map((k) => (
               <li key={k.id}>
@@ -64,7 +66,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
             ))}
           </ul>
           <label className="md:hidden">
-            <span className="block text-faded">Paper</span>
+            <span className="block text-faded">Document</span>
             <select
               className={`${inputClass} mt-1 min-h-11`}
               value={kind.id}
@@ -83,13 +85,13 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
           <p className="text-faded">{kind.about}</p>
           <div className="mt-2 flex flex-wrap gap-x-4 gap-y-2">
             <label>
-              <span className="block text-faded">Of</span>
+              <span className="block text-faded">For</span>
               <select
                 className={`${inputClass} mt-1 min-h-11 w-auto max-w-full`}
                 value={revision}
                 onChange={(event) => onChoose({ paper: kind.id, subject, revision: Number(event.target.value) })}
               >
-                <option value={0}>the job as it stands: a draft</option>
+                <option value={0}>the job as it is now: a draft</option>
                 {issued.data?.revisions.map((r) => (
                   <option key={r.number} value={r.number}>
                     revision {r.number}
@@ -149,7 +151,7 @@ function Before({ paper, subject, revision }: Chosen) {
     queryFn: () => paperLook(store.job, paper, subject, revision),
     placeholderData: (before) => before,
   });
-  if (look.isPending) return <p className="mt-4 text-faded">Looking what is missing …</p>;
+  if (look.isPending) return <p className="mt-4 text-faded">Checking what is missing …</p>;
   if (look.error) return <p className="mt-4 text-short">{look.error.message}</p>;
   const { missing, legend, revision: told, hash } = look.data;
   const shown = all ? missing : missing.slice(0, 6);
@@ -157,7 +159,7 @@ function Before({ paper, subject, revision }: Chosen) {
     <div className="mt-4">
       {missing.length > 0 ? (
         <div className="border-close border-l-4 pl-3" data-missing={missing.length}>
-          <p className="font-semibold">Missing, and printed as missing:</p>
+          <p className="font-semibold">Missing, and marked so on the print:</p>
           <ul className="list-disc pl-5">
             {shown.map((one) => (
               <li key={one}>{one}</li>
@@ -170,7 +172,7 @@ function Before({ paper, subject, revision }: Chosen) {
           )}
         </div>
       ) : (
-        <p data-missing={0}>Nothing that belongs on it is missing.</p>
+        <p data-missing={0}>Nothing is missing.</p>
       )}
       <Files asked={{ paper, subject, revision }} forms={FORMS} />
       <p className="mt-4 text-faded">{told}.</p>
@@ -179,7 +181,7 @@ function Before({ paper, subject, revision }: Chosen) {
           {line}
         </p>
       ))}
-      <p className="figure break-all text-faded">Hash of the data {hash}</p>
+      <p className="figure break-all text-faded">Data check code {hash}</p>
     </div>
   );
 }

@@ -30,7 +30,7 @@ describe("what is typed into the lines of an exercise", () => {
   it("is refused at its line where it is no number, and the others are read all the same", () => {
     const { answers, wrong } = readAnswers(ONE, { r1: "seven", Zs: "0.8", Ia: "80 m" });
     expect(Object.keys(wrong)).toEqual(["r1", "Ia"]);
-    expect(wrong.Ia).toContain("no unit of this field");
+    expect(wrong.Ia).toContain("is not a unit for this field");
     expect(answers).toEqual({ Zs: 0.8, holds: null });
   });
 });

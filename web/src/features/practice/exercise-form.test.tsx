@@ -80,8 +80,8 @@ describe("an exercise to fill in", () => {
 
   it("shows what is right beside it once it is handed in for good, and takes nothing more", () => {
     form({ marked: MARKED, locked: true });
-    expect(document.querySelector("[data-line=r1]")?.textContent).toContain("is right");
+    expect(document.querySelector("[data-line=r1]")?.textContent).toContain("is correct");
     expect((screen.getByLabelText(/loop at the far end/) as HTMLInputElement).disabled).toBe(true);
-    expect(document.querySelector("[data-line=holds]")?.textContent).toContain("no is right");
+    expect(document.querySelector("[data-line=holds]")?.textContent).toContain("no is correct");
   });
 });

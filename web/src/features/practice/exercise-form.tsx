@@ -5,7 +5,7 @@ import { glued, quantity } from "../../ui/quantity";
 import type { Typed } from "./answers";
 
 type Stands = Marked["marks"][number]["stands"];
-const SAID: Record<Stands, string> = { right: "right", follows: "follows", wrong: "wrong", left: "left open" };
+const SAID: Record<Stands, string> = { right: "right", follows: "follows", wrong: "wrong", left: "left blank" };
 const TONES: Record<Stands, string> = {
   right: "text-meets",
   follows: "text-close",
@@ -127,7 +127,7 @@ export function ExerciseForm({ exercise, typed, onTyped, wrong, marked, onTable,
                     <span className="text-faded">
                       {" "}
                       · {line.decides ? (mark.right === 1 ? "yes" : "no") : glued(quantity(mark.right, line.unit))} is
-                      right
+                      correct
                     </span>
                   )}
                 </p>

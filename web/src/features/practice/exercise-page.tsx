@@ -46,7 +46,7 @@ export function ExercisePage({ person }: { person: string }) {
       <h1 className="mt-1 font-semibold text-2xl">{one.title}</h1>
       <p className="mb-3 text-faded">
         A made-up circuit, seed <span className="figure">{one.seed}</span>
-        {shut && "; the tables are shut, as in an exam"}.
+        {shut && "; tables closed, as in an exam"}.
       </p>
       <One
         key={`${book} ${head} ${seed} ${shut}`}
@@ -113,10 +113,10 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
         {marked && (
           <p role="status" className="mt-3 text-[1.1rem]" data-marked={marked.whole}>
             {marked.whole
-              ? "Every line is right, or follows from the lines before it."
+              ? "Every line is right, or right from your own earlier figure."
               : wrongs > 0
-                ? `The first line to look at again is ${marked.first}. What follows from it counts as following.`
-                : "What is filled in is right; some lines are left open."}
+                ? `The first line to look at again is ${marked.first}. Lines that follow from it are not marked down again.`
+                : "What you filled in is right; some lines are blank."}
           </p>
         )}
         <p className="mt-3 flex flex-wrap gap-2">
@@ -130,7 +130,7 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
                 onAnother();
               }}
             >
-              another one
+              another exercise
             </Button>
           )}
           {marked && !marked.whole && (

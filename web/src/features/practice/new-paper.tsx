@@ -38,7 +38,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
   const go = () => {
     setWhy(null);
     if (title.trim() === "") return setWhy({ field: "title", text: "A title is needed." });
-    if (chosen.length === 0) return setWhy({ field: "heads", text: "Choose at least one head." });
+    if (chosen.length === 0) return setWhy({ field: "heads", text: "Choose at least one topic." });
     const many = whole("each", each, 1, 10);
     const time = minutes.trim() === "" ? 0 : whole("minutes", minutes, 1, 300);
     if (many !== null && time !== null)
@@ -77,7 +77,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
         {said("title")}
       </label>
       <fieldset className="mt-3 grid grid-cols-2 gap-x-5 max-sm:grid-cols-1">
-        <legend className="text-faded">heads</legend>
+        <legend className="text-faded">topics</legend>
         {heads.map((h) => (
           <label key={h.id} className="flex min-h-7 items-center gap-2">
             <input
@@ -94,7 +94,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
       {said("heads")}
       <div className="mt-3 flex flex-wrap items-end gap-5">
         <label>
-          <span className="text-faded">of each</span>
+          <span className="text-faded">questions on each</span>
           <input
             className={`${inputClass} mt-1 w-20`}
             inputMode="numeric"
@@ -104,7 +104,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
           {said("each")}
         </label>
         <label>
-          <span className="text-faded">minutes, empty for no limit</span>
+          <span className="text-faded">minutes (blank for no limit)</span>
           <input
             className={`${inputClass} mt-1 w-24`}
             inputMode="numeric"
@@ -115,7 +115,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
         </label>
         <label className="flex min-h-9 items-center gap-2">
           <input type="checkbox" checked={tables} onChange={(event) => setTables(event.target.checked)} />
-          tables open
+          open book
         </label>
       </div>
       {set.error && (
@@ -127,7 +127,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
         <Button type="submit" strong disabled={set.isPending}>
           set it
         </Button>
-        <Button onClick={() => setOpen(false)}>leave it</Button>
+        <Button onClick={() => setOpen(false)}>cancel</Button>
       </p>
     </form>
   );

@@ -75,7 +75,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
     <main className="mx-auto max-w-6xl px-6 py-8 max-sm:px-3">
       <Top title={paper.title} />
       <p className="text-faded">
-        {paper.exercises} exercises, tables {paper.tables ? "open" : "shut"}. {ends && <Left ends={ends} now={now} />}{" "}
+        {paper.exercises} exercises, {paper.tables ? "open" : "closed"} book. {ends && <Left ends={ends} now={now} />}{" "}
         What is typed is kept in this browser until it is handed in.
       </p>
       <div className={`mt-4 grid gap-6 ${number ? "lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]" : ""}`}>
@@ -102,7 +102,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
           ))}
           {wrong.some((w) => Object.keys(w).length > 0) && (
             <p role="alert" className="text-short">
-              Some lines are no numbers; they say so.
+              Some answers are not numbers: see below.
             </p>
           )}
           {hand.error && (
@@ -125,7 +125,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
         title={`Hand “${paper.title}” in?`}
         say={
           open > 0
-            ? `${open} ${open === 1 ? "line is" : "lines are"} still open. A paper is handed in once.`
+            ? `${open} ${open === 1 ? "line is" : "lines are"} still blank. You can hand in only once.`
             : "A paper is handed in once."
         }
         yes="hand it in"
@@ -149,7 +149,7 @@ function Left({ ends, now }: { ends: string; now: string }) {
     <strong role="timer">
       {left > 0
         ? `${left} ${left === 1 ? "minute" : "minutes"} left.`
-        : "Its time is over; it can still be handed in, and says so."}
+        : "Time is up. You can still hand it in; it will be marked late."}
     </strong>
   );
 }
@@ -176,11 +176,11 @@ function One({ result, alone }: { result: Result; alone: boolean }) {
   return (
     <details className="border-hair border-t py-2" open={alone} data-result={result.name}>
       <summary className="cursor-pointer hover:bg-lit">
-        <strong>{result.name}</strong>: {result.whole} of {result.exercises.length} without an error
+        <strong>{result.name}</strong>: {result.whole} of {result.exercises.length} fully correct
         {result.handed && `, handed in ${dayOf(result.handed)} ${clockOf(result.handed)}`}
         {result.late > 0 && (
           <span className="text-short">
-            , {result.late} {result.late === 1 ? "minute" : "minutes"} after its time
+            , {result.late} {result.late === 1 ? "minute" : "minutes"} late
           </span>
         )}
       </summary>
@@ -209,14 +209,14 @@ export function PrintedPaper() {
   if (found.error) return <Opening trouble={found.error.message} />;
   if (!found.data) return <Opening />;
   const { paper, exercises, answers, seed } = found.data;
-  const about = `${paper.exercises} exercises, ${paper.minutes > 0 ? `${paper.minutes} minutes` : "no limit"}, tables ${paper.tables ? "open" : "shut"}, seed ${seed}`;
+  const about = `${paper.exercises} exercises, ${paper.minutes > 0 ? `${paper.minutes} minutes` : "no limit"}, ${paper.tables ? "open" : "closed"} book, seed ${seed}`;
   return (
     <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
       <Top title={paper.title} />
       <p>{about}</p>
       <p className="no-print mt-2">
         <Button strong onClick={() => globalThis.print()}>
-          print it, answers apart
+          print, answers separate
         </Button>
       </p>
       <p className="mt-4">Name: ______________________________ Date: ______________</p>

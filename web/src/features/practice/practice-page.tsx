@@ -28,7 +28,7 @@ export function PracticePage({ supervises }: { supervises: boolean }) {
       <h1 className="font-semibold text-2xl">Practice</h1>
       <p className="mt-1 max-w-3xl text-faded">
         Made-up circuits to work out by hand, each solved by the same rules that check a design. A wrong figure is
-        marked once; what follows from it follows. The steps build on each other; nobody counts how long it takes.
+        marked once; later lines are marked on your own figure. There is no time limit.
       </p>
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         <label className="flex items-center gap-2">
@@ -52,7 +52,7 @@ export function PracticePage({ supervises }: { supervises: boolean }) {
             checked={shut}
             onChange={(event) => set({ tables: event.target.checked ? "shut" : "" })}
           />
-          tables shut, as in an exam
+          closed book, as in an exam
         </label>
       </div>
       <ol className="mt-4">
@@ -83,7 +83,7 @@ function Stood({ head }: { head: Head }) {
   return (
     <p className="ml-9 flex flex-wrap items-center gap-x-3">
       <span>
-        {head.whole} of {head.tried} without an error
+        {head.whole} of {head.tried} fully correct
       </span>
       <span role="img" aria-label={`the last ${head.last.length}, the newest first`} className="inline-flex gap-1">
         {head.last.map((whole, i) => (
@@ -101,7 +101,7 @@ function Stood({ head }: { head: Head }) {
         ))}
       </span>
       {head.slips.length > 0 && (
-        <span className="text-faded">mostly: {head.slips.map((s) => SLIPS[s.kind] ?? s.kind).join(", ")}</span>
+        <span className="text-faded">most often: {head.slips.map((s) => SLIPS[s.kind] ?? s.kind).join(", ")}</span>
       )}
     </p>
   );
@@ -125,7 +125,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
       <h2 className="font-semibold text-xl">Papers</h2>
       {supervises && <NewPaper heads={heads} book={book} onSet={again} />}
       {takeBack.error && <p className="text-short">{takeBack.error.message}</p>}
-      {found.data && papers.length === 0 && <p className="text-faded">None is set.</p>}
+      {found.data && papers.length === 0 && <p className="text-faded">No papers set.</p>}
       <ul className="mt-2">
         {papers.map((p) => (
           <li key={p.id} className="border-hair border-t py-2" data-paper={p.id}>
@@ -141,13 +141,13 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
             <p className="flex flex-wrap gap-x-4">
               {p.stage === "handed" ? (
                 <Link className="word min-h-6" to={`/practice/papers/${p.id}`}>
-                  {p.whole} of {p.exercises} without an error: look at it
+                  {p.whole} of {p.exercises} fully correct: show it
                 </Link>
               ) : p.away ? (
-                <span className="text-faded">taken back</span>
+                <span className="text-faded">withdrawn</span>
               ) : (
                 <Link className="word min-h-6" to={`/practice/papers/${p.id}`}>
-                  {p.stage === "begun" ? "go on" : p.minutes > 0 ? "begin: the time runs from then" : "begin"}
+                  {p.stage === "begun" ? "go on" : p.minutes > 0 ? "start: the clock starts now" : "begin"}
                 </Link>
               )}
               {supervises && (
@@ -160,7 +160,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
                   </Link>
                   {!p.away && (
                     <button type="button" className="word min-h-6" onClick={() => setLeaving(p)}>
-                      take it back
+                      withdraw it
                     </button>
                   )}
                 </>
@@ -172,8 +172,8 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
       <Ask
         open={leaving !== null}
         title={`Take “${leaving?.title}” back?`}
-        say="Nobody begins it any more. What was begun can be handed in, and the results stay."
-        yes="take it back"
+        say="No one else can start it. Papers already started can be handed in, and results stay."
+        yes="withdraw it"
         onYes={() => leaving && takeBack.mutate(leaving.id)}
         onClose={() => setLeaving(null)}
       />

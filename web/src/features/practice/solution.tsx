@@ -23,7 +23,7 @@ export function Solution({ marked }: { marked: Marked }) {
       {marked.working.map((check) => (
         <section key={check.id} className="mt-4 max-w-3xl">
           <h3 className="font-semibold">
-            {check.title} <span className="font-normal text-faded">({check.clause}), as the program works it out</span>
+            {check.title} <span className="font-normal text-faded">({check.clause}), as worked out here</span>
           </h3>
           <p>{glued(check.text)}</p>
           <ol className="figure mt-1">

@@ -10,14 +10,14 @@ export function TableSheet({ book, number, onClose }: { book: string; number: st
       <div className="flex items-baseline justify-between gap-3">
         <h2 className="font-semibold">Table {number}</h2>
         <button type="button" className="word min-h-6" onClick={onClose}>
-          shut it
+          close it
         </button>
       </div>
       {found.error && <p className="text-short">{found.error.message}</p>}
       {found.data && (
         <>
           <p className="text-faded">
-            {found.data.title}; {found.data.source}; found by {found.data.edge}.
+            {found.data.title}; {found.data.source}; look up by {found.data.edge}.
           </p>
           <table className="figure mt-2 border-collapse">
             <thead>

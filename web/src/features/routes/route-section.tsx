@@ -35,7 +35,7 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
       {found && <Lying title={title} found={found} names={names} onCircuit={onCircuit} />}
       {found?.view.result && <CheckList checks={found.view.result.checks} onTable={onTable} />}
       <Tryouts route={route.id} names={names} />
-      <More title="Everything of this route">
+      <More title="All details of this route">
         <PartFields
           kind="route"
           values={route}
@@ -43,7 +43,7 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
           skip={SAID}
         />
         <Button className="mt-3" onClick={() => store.edit([change("remove", "route", route.id)])}>
-          remove it; its spans stay as they were entered
+          remove the route; its spans keep what was entered
         </Button>
       </More>
     </Sought>
@@ -58,13 +58,13 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
   const numbers = new Map(view.lying.map((one, i) => [one.circuit, i + 1]));
   const light = new Set(members.filter((m) => !m.counted).map((m) => m.circuit));
   if (view.lying.length === 0)
-    return <p className="mt-2 text-faded">Nothing lies in it yet: choose it where a span says who lies beside it.</p>;
+    return <p className="mt-2 text-faded">No cables in it yet: choose it in a span’s sentence, under grouping.</p>;
   return (
     <div className="mt-2 grid grid-cols-[auto_1fr] items-start gap-x-6 gap-y-2 max-md:grid-cols-1">
       <figure>
-        <SectionDrawing section={section} numbers={numbers} light={light} title={`${title}, cut across, to scale`} />
+        <SectionDrawing section={section} numbers={numbers} light={light} title={`${title}, cross-section to scale`} />
         <figcaption className="mt-1 max-w-[21rem] text-[15px] text-faded">
-          {section.why ? "" : "Usual sizes over all, to scale; where each comes to lie is for the eye alone."}
+          {section.why ? "" : "Typical overall diameters, to scale; positions are illustrative."}
           {section.left_out > 0 && ` ${section.left_out} more are not drawn.`}
         </figcaption>
       </figure>
@@ -72,7 +72,7 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
         <p>
           {view.result && (
             <>
-              {view.result.n} {view.result.n === 1 ? "circuit counts" : "circuits count"}
+              {view.result.n} {view.result.n === 1 ? "circuit counts" : "circuits counted"}
               {view.result.cg !== null && `, Cg ${shortFigure(view.result.cg)}`}.{" "}
             </>
           )}
@@ -84,10 +84,10 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
             <thead>
               <tr className="border-hair border-b text-left align-bottom text-faded">
                 <th className="font-normal">circuit</th>
-                <th className="text-right font-normal">S</th>
+                <th className="text-right font-normal">csa</th>
                 <th className="text-right font-normal">Ib</th>
-                <th className="text-right font-normal">30 % line</th>
-                <th className="text-right font-normal">counts</th>
+                <th className="text-right font-normal">30 % limit</th>
+                <th className="text-right font-normal">counted</th>
                 <th className="text-right font-normal">Iz here</th>
                 <th className="text-right font-normal">needed</th>
                 <th />

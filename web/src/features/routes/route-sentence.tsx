@@ -6,7 +6,7 @@ import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
 
-const KINDS: Record<Route["kind"], string> = { open: "in the open", conduit: "in a conduit", trunking: "in trunking" };
+const KINDS: Record<Route["kind"], string> = { open: "not enclosed", conduit: "in a conduit", trunking: "in trunking" };
 
 /** The name of a route, as the heading it stands under. */
 export function RouteName({ route }: { route: Route }) {
@@ -16,7 +16,7 @@ export function RouteName({ route }: { route: Route }) {
       {(e) => (
         <TextEditor
           {...e}
-          label="What this stretch is called"
+          label="Name of this route"
           value={route.name}
           onSave={(name) => store.edit([setFields("route", route.id, { name })])}
         />
@@ -48,12 +48,12 @@ export function RouteSentence({ route }: { route: Route }) {
       <p data-sentence className="mt-1 text-[1.05rem] leading-[1.8]">
         <Word
           label={`length of ${name}`}
-          text={route.length === null ? "each its own length" : quantity(route.length, "m")}
+          text={route.length === null ? "span lengths as entered" : quantity(route.length, "m")}
         >
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length of the stretch"
+              label="Length of the route"
               value={route.length}
               limits={length}
               optional
@@ -61,11 +61,11 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>{" "}
-        <Word label={`surroundings of ${name}`} text={place?.title ?? "each in its own surroundings"} wide>
+        <Word label={`surroundings of ${name}`} text={place?.title ?? "installed as each span says"} wide>
           {(e) => (
             <ComboEditor
               {...e}
-              label="Surroundings"
+              label="Installation method"
               options={containing(
                 rules.places.map((p) => ({ value: p.id, text: p.title, note: `method ${p.method}` })),
               )}
@@ -78,7 +78,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="What holds them"
+              label="Containment"
               options={containing(Object.entries(KINDS).map(([value, text]) => ({ value, text, note: "" })))}
               onSave={(kind) => set({ kind })}
             />
@@ -89,7 +89,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="How they lie"
+              label="How they are grouped"
               options={containing(
                 rules.laid
                   .filter((laid) => !place || place.laid.includes(laid) || laid === route.laid)
@@ -102,12 +102,12 @@ export function RouteSentence({ route }: { route: Route }) {
         {", at "}
         <Word
           label={`temperature in ${name}`}
-          text={degrees === null ? "each its own temperature" : quantity(degrees, "°C")}
+          text={degrees === null ? "each span’s own temperature" : quantity(degrees, "°C")}
         >
           {(e) => (
             <NumberEditor
               {...e}
-              label={place?.ground ? "Temperature of the ground" : "Temperature of the surroundings"}
+              label={place?.ground ? "Temperature of the ground" : "Ambient temperature"}
               value={degrees}
               limits={place?.ground ? ground : ambient}
               optional
@@ -122,14 +122,14 @@ export function RouteSentence({ route }: { route: Route }) {
             route.wrapped === null
               ? "insulation as each span says"
               : route.wrapped > 0
-                ? `${quantity(route.wrapped, "m")} wrapped in insulation`
-                : "not wrapped"
+                ? `${quantity(route.wrapped, "m")} surrounded by insulation`
+                : "not surrounded by insulation"
           }
         >
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length with insulation all round it"
+              label="Length surrounded by thermal insulation"
               value={route.wrapped}
               limits={wrapped}
               optional

@@ -28,15 +28,14 @@ export function RoutesPage({ seek, onCircuit, onTable }: Props) {
   const names = new Map(inputs.circuits.map((c) => [c.id, c.name || "Unnamed circuit"]));
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Routes</h1>
+      <h1 className="font-semibold text-2xl">Cable routes</h1>
       <p className="mt-1 text-faded">
-        A stretch of the building that cables share: its surroundings are entered once, and who lies in it is its group.
+        A part of the building that cables share: enter how it is installed once, and the circuits in it are grouped.
       </p>
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {inputs.routes.length === 0 && (
         <p className="mt-4 max-w-prose">
-          There is none yet. Add one here, or open “alone” in the sentence of a span and choose the stretch of another
-          circuit it runs beside.
+          None yet. Add one here, or click “alone” in a span’s sentence and choose the circuit it runs alongside.
         </p>
       )}
       {inputs.routes.map((route) => (

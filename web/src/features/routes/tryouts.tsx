@@ -18,7 +18,7 @@ export function Tryouts({ route, names }: { route: string; names: Map<string, st
   return (
     <details className="mt-3 border-hair border-t pt-2" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        Try something <span className="font-normal text-faded">and see what it does to every circuit</span>
+        Try a change <span className="font-normal text-faded">and see what it does to every circuit</span>
       </summary>
       {open && found.isPending && <Progress say="Working it out" progress={found.progress} />}
       <CutShort found={found.data} />
@@ -53,7 +53,7 @@ function OneTryout({ one, names, onTake }: { one: Tryout; names: Map<string, str
               : [
                   better > 0 && `${better} better off`,
                   worse > 0 && `${worse} worse off`,
-                  better + worse === 0 && "no verdict turns",
+                  better + worse === 0 && "no verdict changes",
                 ]
                   .filter(Boolean)
                   .join(", ")}
@@ -72,7 +72,7 @@ function OneTryout({ one, names, onTake }: { one: Tryout; names: Map<string, str
             ))}
           </ul>
           <Button className="mt-2" onClick={onTake}>
-            do it
+            apply it
           </Button>
         </>
       )}

@@ -22,7 +22,7 @@ export function SaySheet({ board, ...rest }: Props) {
       open={board !== null}
       onOpenChange={(open) => !open && rest.onClose()}
       title="New circuit"
-      say="Say it in one line, or paste a list with one circuit a line. Enter with nothing typed goes word by word."
+      say="Type it in one line, or paste a list, one circuit a line. Press Enter on an empty line to go word by word."
       wide
     >
       {board !== null && <Saying board={board} {...rest} />}
@@ -72,8 +72,8 @@ function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string })
         autoFocus
         className={`${inputClass} figure`}
         rows={several ? 8 : 2}
-        aria-label={`Circuits of ${name}, one a line`}
-        placeholder="shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 over quilt"
+        aria-label={`Circuits of ${name}, one per line`}
+        placeholder="shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 under quilt"
         autoComplete="off"
         spellCheck={false}
         value={text}
@@ -98,10 +98,10 @@ function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string })
       </div>
       <div className="mt-3 flex flex-wrap items-baseline gap-3">
         <Button type="submit" strong disabled={text.trim() !== "" && fresh && good.length === 0}>
-          {text.trim() === "" ? "word by word" : good.length > 1 ? `take ${good.length} circuits` : "take it"}
+          {text.trim() === "" ? "word by word" : good.length > 1 ? `add ${good.length} circuits` : "add it"}
         </Button>
         <span className="text-faded">
-          {several ? "Ctrl Enter takes them" : "Enter takes it"}; it starts from {name} where no other board is said.
+          {several ? "Ctrl Enter adds them" : "Enter adds it"}; fed from {name} unless it names another.
         </span>
       </div>
     </form>

@@ -24,7 +24,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
     } catch (error) {
       // The second step is asked for once the password was right.
       if (error instanceof ApiError && error.refusal.errors[0]?.field === "code") setCode((before) => before ?? "");
-      setWhy(error instanceof Error ? error.message : "Refused.");
+      setWhy(error instanceof Error ? error.message : "Not accepted.");
     }
     setBusy(false);
   };
@@ -93,7 +93,7 @@ export function SignInPage() {
     <main className="mx-auto max-w-3xl px-6 py-16">
       <h1 className="font-semibold text-3xl">Mellow Span</h1>
       <p className="mt-2 max-w-prose text-faded">
-        Design each circuit span by span, see which metre rules it, and follow every number to the cell it came from.
+        Design each circuit span by span, see which metre limits it, and trace every figure to its table.
       </p>
       <SignIn />
       <Caution />
@@ -105,8 +105,8 @@ export function Caution() {
   return (
     <p className="mt-10 max-w-prose border-hair border-t pt-3 text-faded">
       A design aid only. It does not replace the regulations, makers' data, inspection, testing or a competent,
-      registered person; local codes and notification duties decide. A pass means that a circuit meets these checks with
-      these inputs.
+      registered person; local codes and notification duties decide. A pass means only that a circuit meets these checks
+      with these inputs.
     </p>
   );
 }

@@ -14,8 +14,8 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
   if (found.error)
     return (
       <main className="mx-auto max-w-3xl px-6 py-16">
-        <h1 className="font-semibold text-2xl">This link opens nothing</h1>
-        <p className="mt-2">It has ended, or was ended by the firm. Ask them for a new one.</p>
+        <h1 className="font-semibold text-2xl">This link no longer works</h1>
+        <p className="mt-2">It has expired or the firm has cancelled it. Ask them for a new one.</p>
       </main>
     );
   const job = found.data;
@@ -27,9 +27,9 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
       <h1 className="font-semibold text-2xl">{job.name}</h1>
       <p className="text-faded">{[job.client && `for ${job.client}`, job.place].filter(Boolean).join(", ")}</p>
       <p className="mt-2">
-        The design as it stood {dayOf(job.made)}, version {job.version}; {job.edition}.{" "}
+        The design as it was on {dayOf(job.made)}, version {job.version}; {job.edition}.{" "}
         {job.revision === null
-          ? "It is a draft: it was not issued or signed."
+          ? "This is a draft: not issued, not signed."
           : job.signed
             ? `It was issued as revision ${job.revision} and signed by ${job.signed}.`
             : `It was issued as revision ${job.revision}; it is not signed.`}
@@ -54,7 +54,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
                       </th>
                     ))}
                     <th className="pl-4 font-normal" scope="col">
-                      stands
+                      verdict
                     </th>
                   </tr>
                 </thead>
@@ -63,7 +63,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
                     <tr key={c.id} className="border-hair border-b align-baseline" data-verdict={c.verdict}>
                       <th scope="row" className="py-1 text-left font-semibold">
                         {board.names[i] || "Unnamed circuit"}
-                        {c.doubtful && <span title="rests on a value that is still to be checked"> †</span>}
+                        {c.doubtful && <span title="based on a table value still to be checked"> †</span>}
                         {c.assumed.length > 0 && <span className="hatch ml-1 px-1 font-normal text-sm">assumed</span>}
                       </th>
                       <td className="figure whitespace-nowrap pl-3 text-right">
@@ -94,8 +94,8 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
         </section>
       ))}
       <p className="mt-4 text-faded">
-        † rests on a table value that is still to be checked in the printed book. Assumed: rests on a value that nobody
-        has measured.
+        † based on a table value still to be checked against the printed standard. Assumed: based on a value nobody has
+        measured.
       </p>
       {caution}
     </main>

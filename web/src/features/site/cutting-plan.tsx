@@ -23,7 +23,7 @@ export function CuttingPlan({ list, site, onDrums }: Props) {
       <div className="no-print mt-2 max-w-sm">
         {site.designs ? (
           <NumbersField
-            label="Drums that are bought, parted by “;”"
+            label="Drum lengths you buy, separated by “;”"
             value={list.drums}
             limits={DRUM}
             least={1}
@@ -31,7 +31,7 @@ export function CuttingPlan({ list, site, onDrums }: Props) {
             onSave={(drums) => void onDrums(drums)}
           />
         ) : (
-          <p>Drums that are bought: {list.drums.map((d) => quantity(d, "m")).join(", ")}</p>
+          <p>Drum lengths: {list.drums.map((d) => quantity(d, "m")).join(", ")}</p>
         )}
       </div>
       {list.cutting.map((cut) => (
@@ -47,7 +47,7 @@ export function CuttingPlan({ list, site, onDrums }: Props) {
         .map((sum) => (
           <p key={sum.cable} className="mt-2 text-short">
             {glued(sum.cable)}: {sum.unknown} {sum.unknown === 1 ? "piece has" : "pieces have"} no length yet and{" "}
-            {sum.unknown === 1 ? "is" : "are"} not in the plan.
+            {sum.unknown === 1 ? "is" : "are"} left out of the plan.
           </p>
         ))}
     </section>
@@ -71,15 +71,15 @@ function OneCable({ cut, list, onRests }: { cut: Cutting; list: PullList; onRest
       </h3>
       <p className="text-faded">
         {cut.proven
-          ? "No plan buys less."
-          : `No plan buys less than ${quantity(cut.bound, "m")}; whether one does with less than this was not settled in the time.`}
+          ? "This is the least to buy."
+          : `No plan buys less than ${quantity(cut.bound, "m")}; a better plan than this one was not ruled out in the time.`}
       </p>
       <ul className="mt-1 space-y-1">
         {cut.drums.map((drum, k) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: drums of one length are alike
           <li key={k} className="grid grid-cols-[7rem_1fr] items-center gap-x-2 max-sm:grid-cols-1">
             <span>
-              {drum.at_hand ? "rest of " : ""}
+              {drum.at_hand ? "part drum of " : ""}
               <span className="figure">{quantity(drum.length, "m")}</span>
             </span>
             <span className="flex h-8" style={{ width: `${(100 * drum.length) / longest}%` }}>
@@ -109,13 +109,13 @@ function OneCable({ cut, list, onRests }: { cut: Cutting; list: PullList; onRest
       </ul>
       {cut.too_long.map((piece) => (
         <p key={piece.tag} className="mt-1 text-short">
-          {piece.tag} takes {quantity(piece.length, "m")}: no drum is so long. Ask for it cut to length; a joint in the
-          run is not planned.
+          {piece.tag} takes {quantity(piece.length, "m")}: no drum is that long. Order it cut to length; a joint is not
+          planned.
         </p>
       ))}
       <div className="no-print mt-1 max-w-sm">
         <NumbersField
-          label={`Rests at hand of ${glued(cut.cable)}, parted by “;”`}
+          label={`Part drums of ${glued(cut.cable)} in stock, separated by “;”`}
           value={list.at_hand[cut.cable] ?? []}
           limits={REST}
           least={0}

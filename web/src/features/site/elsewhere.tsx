@@ -27,7 +27,7 @@ export function Elsewhere({ found, kit, site, live }: Props) {
   const quantity = test?.quantity ?? chosen;
   const yesNo = YES_NO.includes(quantity);
   const write = (read: { value?: number; ok?: boolean; over?: boolean }) => {
-    if (point.trim() === "") return setWhy("Say where it was taken.");
+    if (point.trim() === "") return setWhy("Enter where it was taken.");
     if (read.value === undefined && read.ok === undefined && !read.over)
       return setWhy(`A figure from 0 to 1 000 000 ${test?.unit ?? ""} is needed.`);
     setWhy("");
@@ -44,7 +44,7 @@ export function Elsewhere({ found, kit, site, live }: Props) {
         temperature: kit.temperature,
         volts: quantity.startsWith("ir_") ? (test?.volts ?? null) : null,
         instrument: kit.instrument,
-        note: "at a point the design does not know",
+        note: "at a point not in the design",
       },
     });
   };
@@ -55,16 +55,14 @@ export function Elsewhere({ found, kit, site, live }: Props) {
   return (
     <form
       className="no-print mt-5 max-w-3xl"
-      aria-label="A reading somewhere else"
+      aria-label="A test at another point"
       onSubmit={(event) => {
         event.preventDefault();
         if (!yesNo) typed();
       }}
     >
-      <h3 className="font-semibold text-lg">Somewhere else</h3>
-      <p className="text-faded">
-        At a point the design does not know. It is shown with the others; nothing is predicted there.
-      </p>
+      <h3 className="font-semibold text-lg">Another point</h3>
+      <p className="text-faded">At a point not in the design. It is listed with the others, without a prediction.</p>
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <label>
           <span className="block text-faded">what</span>
@@ -111,11 +109,11 @@ export function Elsewhere({ found, kit, site, live }: Props) {
               />
             </label>
             <Button type="submit" className="min-h-11">
-              write
+              save
             </Button>
             <Button
               className="min-h-11"
-              title="past the range of the instrument; of an RCD: no trip"
+              title="over the instrument’s range; for an RCD, no trip"
               onClick={() => write({ over: true })}
             >
               {quantity.startsWith("rcd_") ? "no trip" : "over"}

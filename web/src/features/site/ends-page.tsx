@@ -36,7 +36,7 @@ export function EndsPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the ends up …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the terminations …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const warnings = [...new Set(found.data.map((e) => e.warning).filter(Boolean))];
   return (
@@ -47,14 +47,14 @@ export function EndsPage() {
           <rect width="3" height="6" fill="#2f7d3b" />
         </pattern>
       </svg>
-      <h1 className="font-semibold text-2xl">Ends</h1>
+      <h1 className="font-semibold text-2xl">Terminations</h1>
       <p className="mt-1 text-faded">
-        Cores by their use, with the colours of today. A green-yellow core is never anything but a protective conductor.
-        Sleeve both ends alike.
+        Cores by use, in current colours. A green-yellow core is only ever a protective conductor. Sleeve both ends the
+        same.
       </p>
       {warnings.map((text) => (
         <p key={text} className="mt-2 border-close border-l-4 pl-3">
-          <strong>Take care.</strong> {text}
+          <strong>Caution.</strong> {text}
         </p>
       ))}
       <Unsent site={site} />
@@ -73,7 +73,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
   const older = waiting ? waiting.data.older === true : one.older;
   // What is there already has the colours somebody saw, not those it should have.
   const known = one.existing && older === null ? [] : one.cores;
-  const code = one.before === null ? "colours of an older code" : `colours of before ${one.before}`;
+  const code = one.before === null ? "old colours" : `colours used before ${one.before}`;
   const see = (value: boolean) => site.write({ kind: "colours", subject: one.circuit, data: { older: value } });
   return (
     <li data-ends={one.number} className="border-hair border-t py-3">
@@ -86,14 +86,14 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
           {one.name}
         </Link>
         : {glued(one.cable)}
-        {one.existing && <span className="text-faded">, there already</span>}
+        {one.existing && <span className="text-faded">, existing</span>}
       </h2>
       {one.existing && (
         <fieldset className="mt-1 flex flex-wrap gap-x-4">
           <legend className="sr-only">Colours of {one.name}</legend>
           {(
             [
-              [false, "colours of today"],
+              [false, "current colours"],
               [true, code],
             ] as const
           ).map(([value, title]) => (
@@ -108,7 +108,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
               {title}
             </label>
           ))}
-          {older === null && <span className="self-center text-close">nobody has looked</span>}
+          {older === null && <span className="self-center text-close">not checked</span>}
         </fieldset>
       )}
       <ul className="mt-2 grid gap-x-4 gap-y-1 sm:grid-cols-2 lg:grid-cols-3">
@@ -127,9 +127,9 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
               <span>
                 <strong>{USES[core.use] ?? core.use}</strong>{" "}
                 {made === "not in the cable" ? (
-                  <span className="text-short">no core left for it</span>
+                  <span className="text-short">no spare core for it</span>
                 ) : made === "" ? (
-                  <span className="text-close">its older colour is not known in this rule set: prove it</span>
+                  <span className="text-close">its old colour is not known here: prove it by test</span>
                 ) : sleeve ? (
                   <>
                     {made}, <strong>sleeved {sleeve}</strong>
@@ -144,8 +144,9 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
       </ul>
       {one.spare > 0 && (
         <p className="text-faded">
-          {one.spare === 1 ? "One core is" : `${one.spare} cores are`} spare: end {one.spare === 1 ? "it" : "them"} in a
-          connector or earth {one.spare === 1 ? "it" : "them"}; never cut short.
+          {one.spare === 1 ? "One core is" : `${one.spare} cores are`} spare: terminate{" "}
+          {one.spare === 1 ? "it" : "them"} in a connector or earth {one.spare === 1 ? "it" : "them"}; never cut them
+          off.
         </p>
       )}
       {one.gland && (
@@ -154,7 +155,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
           {one.doubtful && "\u00a0†"}
           {one.fly_lead !== null && (
             <>
-              ; fly-lead <span className="figure">{quantity(one.fly_lead, "mm²")}</span> green-yellow
+              ; fly lead <span className="figure">{quantity(one.fly_lead, "mm²")}</span> green-yellow
             </>
           )}
         </p>
@@ -172,7 +173,7 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
           ))}
         </dl>
       )}
-      <p className="mt-1 text-faded">After: {glued(one.tests.join("; "))}.</p>
+      <p className="mt-1 text-faded">Then check: {glued(one.tests.join("; "))}.</p>
     </li>
   );
 }

@@ -15,10 +15,10 @@ import { clockOf, dayOf } from "../../ui/time";
 
 type Grade = Observation["grade"];
 const WORDS: Record<Grade, string> = {
-  danger: "Dangerous now",
-  may_become: "Could become dangerous",
-  look: "To be looked into",
-  improve: "Not to today’s rules",
+  danger: "Danger present",
+  may_become: "Potentially dangerous",
+  look: "Needs further investigation",
+  improve: "Improvement recommended",
 };
 const USUAL: Record<Grade, string> = { danger: "C1", may_become: "C2", look: "FI", improve: "C3" };
 const TONES: Record<Grade, string> = {
@@ -29,15 +29,15 @@ const TONES: Record<Grade, string> = {
 };
 const GRADES: readonly Grade[] = ["danger", "may_become", "look", "improve"];
 const SOURCES: Record<Observation["source"], string> = {
-  check: "by the checks",
-  reading: "by a reading",
-  eye: "by eye",
+  check: "by calculation",
+  reading: "by test",
+  eye: "visually",
 };
 const CHANGES: Record<string, string> = {
-  appliance: "a bigger appliance",
-  insulation: "insulation laid since",
+  appliance: "larger appliance",
+  insulation: "thermal insulation added",
   extension: "an extension",
-  use: "another use",
+  use: "change of use",
   other: "something else",
 };
 
@@ -52,28 +52,30 @@ export function ExistingPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site || !inputs) return <p className="p-8 text-faded">Looking at what is there …</p>;
+  if (found.isPending || !site || !inputs) return <p className="p-8 text-faded">Loading the existing installation …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const data = found.data;
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">What is there</h1>
+      <h1 className="font-semibold text-2xl">Existing installation</h1>
       <p className="mt-1" role="status">
         {data.satisfactory === null ? (
-          <>Nothing is marked as there already. A circuit is, by its field “already there”.</>
+          <>No circuit is marked as existing. Mark one under its other details: “existing”.</>
         ) : data.satisfactory ? (
           <>
-            <strong>Nothing found that is or may become dangerous</strong>, with what was entered, read and looked at.
+            <strong>Nothing found dangerous or potentially dangerous</strong>, from what was entered, tested and
+            inspected.
           </>
         ) : (
           <>
-            <strong>Not satisfactory</strong>: something is dangerous, may become so, or has to be looked into.
+            <strong>Unsatisfactory</strong>: something is dangerous, potentially dangerous or needs further
+            investigation.
           </>
         )}
       </p>
       <p className="text-faded">
-        Graded by facts; the class beside it is the one that reports usually give. The grading is the person’s who
-        answers for it, and may be another with a reason.
+        Suggested from the facts, with the usual code. The person responsible decides, and may change a grade with a
+        reason.
       </p>
       <Unsent site={site} />
       <Notes data={data} site={site} />
@@ -83,7 +85,7 @@ export function ExistingPage() {
         return (
           <section key={grade} className="mt-5" aria-label={WORDS[grade]}>
             <h2 className="font-semibold text-xl">
-              {WORDS[grade]} <span className="font-normal text-faded">usually {USUAL[grade]}</span>
+              {WORDS[grade]} <span className="font-normal text-faded">usual code {USUAL[grade]}</span>
             </h2>
             <ul>
               {these.map((one) => (
@@ -132,13 +134,13 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
       {one.own && (
         <p>
           Graded by {one.by}: <strong>{WORDS[one.own].toLowerCase()}</strong>, {one.reason}.{" "}
-          <span className="text-faded">By the facts: {WORDS[one.grade].toLowerCase()}.</span>
+          <span className="text-faded">Suggested: {WORDS[one.grade].toLowerCase()}.</span>
         </p>
       )}
       <div className="no-print flex flex-wrap gap-x-3">
         {one.circuit && one.source === "check" && <Cures circuit={one.circuit} />}
         <details onToggle={(event) => setOpen(event.currentTarget.open)}>
-          <summary className="cursor-pointer py-1 hover:bg-lit">grade it otherwise</summary>
+          <summary className="cursor-pointer py-1 hover:bg-lit">change the grade</summary>
           {open && (
             <form
               className="mt-1 flex flex-wrap items-end gap-2"
@@ -173,7 +175,7 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
                 />
               </label>
               <Button type="submit" disabled={!reason.trim()}>
-                grade it so
+                save the grade
               </Button>
             </form>
           )}
@@ -186,7 +188,7 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
               site.write({ kind: "observed", data: { what: "other", where: one.where, gone: true, key: one.key } })
             }
           >
-            put right, take it off
+            put right: remove it
           </button>
         )}
       </div>
@@ -204,10 +206,10 @@ function Cures({ circuit }: { circuit: string }) {
   });
   return (
     <details onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer py-1 hover:bg-lit">cures</summary>
+      <summary className="cursor-pointer py-1 hover:bg-lit">remedies</summary>
       {open && found.isPending && <Progress say="Working them out" progress={found.progress} />}
       {found.error && <p className="text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="text-faded">No change proposed here cures it.</p>}
+      {found.data?.length === 0 && <p className="text-faded">No change offered here fixes it.</p>}
       <ol className="list-decimal pl-5">
         {found.data?.slice(0, 3).map((o) => (
           <li key={o.id}>
@@ -226,9 +228,9 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
   const [limit, setLimit] = useState("");
   const [agreed, setAgreed] = useState("");
   return (
-    <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label="What the survey rests on">
+    <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label="Basis of the inspection">
       <div>
-        <h2 className="font-semibold text-lg">Changed since it was installed</h2>
+        <h2 className="font-semibold text-lg">Changes since installation</h2>
         <NoteList
           notes={data.changes}
           told={(n) => `${CHANGES[n.what] ?? n.what}: ${n.text}`}
@@ -264,12 +266,12 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
             onChange={(event) => setChange(event.target.value)}
           />
           <Button type="submit" disabled={!change.trim()}>
-            note it
+            add
           </Button>
         </form>
       </div>
       <div>
-        <h2 className="font-semibold text-lg">Not looked at</h2>
+        <h2 className="font-semibold text-lg">Limitations</h2>
         <NoteList
           notes={data.limits}
           told={(n) => (n.agreed ? `${n.text}, agreed with ${n.agreed}` : n.text)}
@@ -301,7 +303,7 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
             onChange={(event) => setAgreed(event.target.value)}
           />
           <Button type="submit" disabled={!limit.trim()}>
-            note it
+            add
           </Button>
         </form>
       </div>
@@ -325,7 +327,7 @@ function NoteList({ notes, told, onGone }: NoteListProps) {
             {n.by}, {dayOf(n.at)} {clockOf(n.at)}
           </span>{" "}
           <button type="button" className="word no-print" onClick={() => onGone(n)}>
-            strike it out
+            remove it
           </button>
         </li>
       ))}
@@ -340,8 +342,8 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
   const [touch, setTouch] = useState(false);
   const [burning, setBurning] = useState(false);
   return (
-    <section className="no-print mt-8 max-w-2xl" aria-label="Seen by eye">
-      <h2 className="font-semibold text-xl">Seen by eye</h2>
+    <section className="no-print mt-8 max-w-2xl" aria-label="Visual inspection">
+      <h2 className="font-semibold text-xl">Visual inspection</h2>
       <form
         className="mt-1 grid gap-2"
         onSubmit={(event) => {
@@ -374,7 +376,7 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
           />
         </label>
         <label>
-          <span className="block text-faded">In plain words</span>
+          <span className="block text-faded">Describe it</span>
           <input
             className={`${inputClass} min-h-11`}
             maxLength={200}
@@ -392,12 +394,12 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
         </label>
         {(touch || burning) && (
           <p role="alert" className="border-short border-l-4 pl-3">
-            Make it safe now or have it made safe, tell whoever is there, and write down what was done.
+            Make it safe now or have it made safe, tell the person responsible, and record what was done.
           </p>
         )}
         <p>
           <Button type="submit" disabled={!where.trim()}>
-            note it
+            add
           </Button>
         </p>
       </form>

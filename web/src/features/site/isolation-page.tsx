@@ -11,11 +11,11 @@ import { laidOver } from "./isolation-record";
 
 const KINDS: Record<string, string> = { board: "Boards", circuit: "Circuits", route: "Routes", room: "Rooms" };
 const STATES: Record<IsolationRecord["state"], string> = {
-  open: "begun: not dead",
+  open: "started: not proved dead",
   dead: "proved dead",
-  live: "stopped: not dead",
+  live: "stopped: found live",
   released: "released",
-  given_up: "given up",
+  given_up: "abandoned",
 };
 
 interface Props {
@@ -35,17 +35,17 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the records up …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the records …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const records = laidOver(found.data.records, site.waiting, site.name);
   const kinds = [...new Set(found.data.targets.map((t) => t.kind))];
   const open = records.find((r) => r.kind === kind && r.place === id && !["released", "given_up"].includes(r.state));
   return (
     <div className="max-w-3xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Isolation</h1>
+      <h1 className="font-semibold text-2xl">Safe isolation</h1>
       <p className="mt-1 border-short border-l-4 pl-3">
-        For a competent person. The list is as good as the design: what is not in the job is not in it. Nothing is dead
-        until it is proved dead at the very place of work, with a tester proved before and after.
+        For a competent person. The list is only as good as the design: what is not in the job is not on it. Nothing is
+        dead until proved dead at the point of work, with a tester proved before and after.
       </p>
       <Unsent site={site} />
       <label className="no-print mt-4 block">
@@ -94,7 +94,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
                 )}{" "}
                 <span className="text-faded">
                   {["open", "dead", "live"].includes(record.state) && <strong>{STATES[record.state]}, </strong>}
-                  begun by {record.by}, {dayOf(record.at)} {clockOf(record.at)}
+                  started by {record.by}, {dayOf(record.at)} {clockOf(record.at)}
                 </span>
               </li>
             ))}
@@ -119,7 +119,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
     <section className="mt-4" aria-label={`To make ${plan.title} dead`}>
       <h2 className="font-semibold text-xl">To make {plan.title} dead</h2>
       {plan.points.length === 0 && (
-        <p className="mt-1 text-short">No circuit of this job is there. That does not say that nothing is.</p>
+        <p className="mt-1 text-short">No circuit in this job is there. That does not prove there is none.</p>
       )}
       <ol className="mt-1">
         {plan.points.map((point) => (
@@ -130,7 +130,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
       </ol>
       {plan.live.length > 0 && (
         <>
-          <h3 className="mt-3 font-semibold text-short">Stays live, or may</h3>
+          <h3 className="mt-3 font-semibold text-short">Stays live, or may do</h3>
           <ul className="list-disc pl-5">
             {plan.live.map((text) => (
               <li key={text}>{text}</li>
@@ -139,7 +139,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
         </>
       )}
       <h3 className="mt-3 font-semibold">Goes dead with it</h3>
-      <p>{plan.dead.join("; ") || "nothing of this job"}</p>
+      <p>{plan.dead.join("; ") || "nothing else in this job"}</p>
       <ul className="mt-3 list-disc pl-5 text-faded">
         {plan.cautions.map((text) => (
           <li key={text}>{text}</li>
@@ -148,7 +148,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
       {plan.points.length > 0 && (
         <p className="no-print mt-4">
           <Button strong onClick={() => begin(found.data, site)}>
-            begin the record
+            start the record
           </Button>
         </p>
       )}
@@ -183,15 +183,15 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
       <h2 className="font-semibold text-xl">{record.title}</h2>
       {record.state === "dead" ? (
         <p role="status" className="mt-2 border-4 border-meets p-3 text-xl">
-          Proved dead at {clockOf(record.proved)}. Work while the locks are on; test again after any break.
+          Proved dead at {clockOf(record.proved)}. Work only while the locks are on; prove dead again after any break.
         </p>
       ) : record.state === "live" ? (
         <p role="alert" className="mt-2 border-4 border-short p-3 text-xl">
-          Not dead. Stop: nothing is touched. Find what feeds it, give this record up, and begin anew.
+          Not dead. Stop: touch nothing. Find what feeds it, abandon this record and start a new one.
         </p>
       ) : (
         <p role="status" className="mt-2 border-4 border-close p-3 text-xl">
-          Not dead yet: {done} of {record.steps.length} steps.
+          Not proved dead yet: {done} of {record.steps.length} steps.
         </p>
       )}
       {next && <Next key={next.step.key} done={next} onDone={(data) => write({ step: next.step.key, ...data })} />}
@@ -208,7 +208,7 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
       <Tags record={record} />
       <div className="no-print mt-4 max-w-md border-hair border-t pt-3">
         <label className="block text-faded" htmlFor="why-given-up">
-          Give this record up, with the reason
+          Abandon this record, with the reason
         </label>
         <input
           id="why-given-up"
@@ -218,7 +218,7 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
           onChange={(event) => setWhy(event.target.value)}
         />
         <Button className="mt-2" disabled={!why.trim()} onClick={() => write({ step: "given_up", value: why.trim() })}>
-          give it up
+          abandon it
         </Button>
       </div>
     </section>
@@ -245,7 +245,7 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
       {step.needs === "words" && (
         <label className="mt-2 block">
           <span className="block text-faded">
-            {local ? "why a local switch stands for the lock, and where it is" : step.asks}
+            {local ? "why a local isolator is used, and where it is" : step.asks}
           </span>
           <input
             className={`${inputClass} mt-1 min-h-11`}
@@ -259,7 +259,7 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
       {step.local && (
         <label className="mt-2 inline-flex min-h-11 items-center gap-2">
           <input type="checkbox" className="h-5 w-5" checked={local} onChange={(e) => setLocal(e.target.checked)} />a
-          local switch stands for the lock
+          local isolator is used instead of a lock
         </label>
       )}
       <p className="mt-3 flex gap-3">
@@ -273,7 +273,7 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
               className={`${big} border-short text-short`}
               onClick={() => onDone({ value: "live" })}
             >
-              not dead
+              still live
             </button>
           </>
         ) : (
@@ -299,7 +299,7 @@ function Told({ steps }: { steps: readonly IsolationDone[] }) {
           )}
           {d.local && (
             <>
-              : <strong>local switch, {d.local}</strong>
+              : <strong>local isolator, {d.local}</strong>
             </>
           )}{" "}
           <span className="text-faded">{d.by ? `${d.by}, ${clockOf(d.at)}` : "not done"}</span>
@@ -327,7 +327,7 @@ function Tags({ record }: { record: IsolationRecord }) {
             <p>
               {d.value}; {d.by}, {dayOf(d.at)} {clockOf(d.at)}
             </p>
-            <p>Only who put this on takes it off.</p>
+            <p>Only the person named here may remove it.</p>
           </div>
         ))}
       </div>

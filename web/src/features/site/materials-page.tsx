@@ -23,7 +23,7 @@ const GROUPS: Record<string, string> = {
   cable: "Cable",
   devices: "Devices",
   boards: "Boards",
-  glands: "Glands and ends",
+  glands: "Glands and terminations",
   boxes: "Boxes and outlets",
   containment: "Conduit and trunking",
   fixings: "Fixings",
@@ -46,7 +46,7 @@ export function MaterialsPage() {
     placeholderData: (before) => before,
     enabled: state !== null && unsent === 0,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Counting what the job takes …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">Counting materials …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const list = found.data;
   const groups = [...new Set(list.lines.map((l) => l.need.group))];
@@ -55,18 +55,18 @@ export function MaterialsPage() {
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Materials</h1>
       <p className="mt-1" role="status">
-        By {list.own ? "the firm’s prices" : "the made-up prices that ship"} <strong>{money(list.total)}</strong>
+        By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{money(list.total)}</strong>
         {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}
         {list.state === "answers" && (
           <>
-            {list.merchant}: <strong>{money(list.asked)}</strong> for what it has enough of.
+            {list.merchant}: <strong>{money(list.asked)}</strong> for the items it has enough of.
           </>
         )}
-        {list.state === "away" && <span className="text-close">The merchant does not answer: no stock is known.</span>}
+        {list.state === "away" && <span className="text-close">The merchant is not answering: stock not known.</span>}
         {list.state === "none" && <span className="text-faded">No merchant is set up.</span>}
       </p>
       {usual && (
-        <p className="text-faded">† counted from usual sizes, spacings and stock lengths: look before you order.</p>
+        <p className="text-faded">† estimated from usual sizes, spacings and stock lengths: check before ordering.</p>
       )}
       <Unsent site={site} />
       {groups.map((group) => (
@@ -99,7 +99,7 @@ function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answe
       <button
         type="button"
         aria-pressed={had}
-        aria-label={`${need.title}: ${had ? "there" : "not there yet"}`}
+        aria-label={`${need.title}: ${had ? "there" : "not on site yet"}`}
         className={`min-h-11 rounded-sm border ${had ? "border-meets bg-meets text-paper" : "border-hair bg-paper hover:bg-lit"}`}
         onClick={() => site.write({ kind: "had", data: { key: need.key, have: !had } })}
       >
@@ -113,7 +113,7 @@ function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answe
         <p className="text-faded">
           {need.where.join(", ")}
           {need.note && <span className="text-close">{`; ${need.note}`}</span>}
-          {line.by && `; there, says ${line.by}`}
+          {line.by && `; on site, says ${line.by}`}
           {last && <span className="text-close">; not sent yet</span>}
         </p>
         {lacking && <Lacking line={line} />}
@@ -149,11 +149,11 @@ function Lacking({ line }: { line: MaterialLine }) {
   return (
     <details className="mt-1" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        What there is instead <span className="font-normal text-faded">each proved by every check</span>
+        Alternatives in stock <span className="font-normal text-faded">each put through every check</span>
       </summary>
       {open && found.isPending && <p className="text-faded">Working it out …</p>}
       {found.error && <p className="text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="text-faded">Nothing of this construction is there.</p>}
+      {found.data?.length === 0 && <p className="text-faded">No other size of this cable in stock.</p>}
       <ul>
         {found.data?.map((one) => (
           <One key={one.key} one={one} onTake={() => store.edit(one.changes as unknown as Change[])} />
@@ -169,12 +169,10 @@ function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
       <p className="flex items-baseline gap-x-3">
         <strong className="flex-1">{glued(one.title)}</strong>
         <span className="figure">{money(one.price)} a metre</span>
-        <Button onClick={onTake}>take it</Button>
+        <Button onClick={onTake}>use it</Button>
       </p>
       <p className={one.passes ? "" : "text-short"}>
-        {one.passes
-          ? "Meets every check with these inputs, and leaves nothing else worse."
-          : "Does not meet every check."}
+        {one.passes ? "Meets every check with these inputs; nothing else gets worse." : "Does not meet every check."}
       </p>
       {one.turned.length > 0 && (
         <ul className="mt-1">
@@ -213,8 +211,8 @@ function Prices({ list, designs, onChanged }: { list: Materials; designs: boolea
     <section className="no-print mt-6 max-w-2xl" aria-label="Prices">
       <h2 className="font-semibold text-xl">Prices</h2>
       <p className="text-faded">
-        {list.own ? "The firm has brought in its own price book." : "The prices are made up and only rank."} Ways out,
-        the sizes together and this list go by it. It is a CSV file with the columns item, name, size, price.
+        {list.own ? "The firm uses its own price list." : "Prices are made up: use them to compare, not to quote."}{" "}
+        Fixes, cheapest sizes and this list use it. It is a CSV file with the columns item, name, size, price.
       </p>
       <p className="mt-2 flex flex-wrap items-center gap-3">
         <a className="word" href={pricesFile} download>
@@ -229,7 +227,7 @@ function Prices({ list, designs, onChanged }: { list: Materials; designs: boolea
                 run(async () => `${file.name}: ${(await setPrices(await file.text())).lines} lines are in use now.`)
               }
             >
-              bring in a price book
+              load a price list
             </FileButton>
             {list.own && (
               <Button onClick={() => run(() => dropPrices().then(() => "The made-up prices are in use again."))}>

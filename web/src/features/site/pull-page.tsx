@@ -23,7 +23,7 @@ export function PullPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Working the pull list out …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">Working out the cable list …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const rules = async (changed: Partial<SiteRules>) => {
     await setSiteRules({ ...found.data.slack, drums: found.data.drums, ...changed });
@@ -44,13 +44,13 @@ function Shown({ list, site, onRules }: ShownProps) {
   const lots = [...new Set(lines.map((l) => l.pull.bundle))];
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Pull list</h1>
+      <h1 className="font-semibold text-2xl">Cable list</h1>
       <p className="mt-1" role="status">
         <strong>
           {done} of {lines.length} pulled in.
         </strong>{" "}
         <span className="text-faded">
-          Cables of one lot lie in the same routes and go in together; the hardest come first.
+          Cables in one pull share the same routes and go in together; the hardest come first.
         </span>
       </p>
       <Unsent site={site} />
@@ -58,7 +58,7 @@ function Shown({ list, site, onRules }: ShownProps) {
         const these = lines.filter((l) => l.pull.bundle === lot);
         const routes = these[0]?.pull.routes ?? [];
         return (
-          <section key={lot} className="mt-4" aria-label={`Lot ${lot}`}>
+          <section key={lot} className="mt-4" aria-label={`Pull ${lot}`}>
             {(these.length > 1 || routes.length > 0) && (
               <h2 className="text-faded">Together{routes.length > 0 && `, by ${routes.join(", ")}`}</h2>
             )}
@@ -71,15 +71,15 @@ function Shown({ list, site, onRules }: ShownProps) {
         );
       })}
       <CuttingPlan list={list} site={site} onDrums={(drums) => onRules({ drums })} />
-      <section className="no-print mt-6 max-w-xl" aria-label="What is cut more">
-        <h2 className="font-semibold text-xl">What is cut more than a run is long</h2>
-        <p className="text-faded">The rule of the firm, for all its jobs.</p>
+      <section className="no-print mt-6 max-w-xl" aria-label="Extra length">
+        <h2 className="font-semibold text-xl">Extra length at each end</h2>
+        <p className="text-faded">The firm’s rule, for all its jobs.</p>
         <div className="mt-1 grid grid-cols-3 gap-3 max-sm:grid-cols-1">
           {(
             [
               ["board", "at a board"],
-              ["end", "at another end"],
-              ["undecided", "at an end not decided"],
+              ["end", "at other ends"],
+              ["undecided", "where the end is not decided"],
             ] as const
           ).map(([field, title]) =>
             site.designs ? (
@@ -137,12 +137,13 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
         <p>
           <strong>{pull.name}</strong>: {glued(pull.cable)}
           {pull.count > 1 && `, ${pull.count} of them`}
-          {pull.spare && <span className="text-faded">, spare</span>}
-          {pull.later && <span className="text-faded">, may come later</span>}
+          {pull.spare && <span className="text-faded">, not connected</span>}
+          {pull.later && <span className="text-faded">, future</span>}
         </p>
         <p className="text-faded">
-          {pull.start} to {pull.end}; tags “{pull.tags[0]}” and “{pull.tags[1]}”
-          {pull.across !== null && glued(`; ${quantity(pull.across, "mm")} over all${pull.doubtful ? "\u00a0†" : ""}`)}
+          {pull.start} to {pull.end}; labels “{pull.tags[0]}” and “{pull.tags[1]}”
+          {pull.across !== null &&
+            glued(`; ${quantity(pull.across, "mm")} overall diameter${pull.doubtful ? "\u00a0†" : ""}`)}
           {pull.sleeve !== null &&
             glued(
               `; sleeve ${quantity(pull.sleeve, "mm")}${pull.across === null ? " over each core" : ""}${pull.doubtful ? "\u00a0†" : ""}`,

@@ -67,7 +67,7 @@ export function readFile(text: string, circuits: Circuits): { entries: NewEntry[
     const time = given.time ? new Date(given.time) : null;
     if (!circuit) wrong.push(`Line ${k + 2}: no circuit “${given.circuit}”.`);
     else if (value === "" || (figure !== null && !Number.isFinite(figure)))
-      wrong.push(`Line ${k + 2}: “${given.value}” is no figure, and not over, yes or no.`);
+      wrong.push(`Line ${k + 2}: “${given.value}” is not a figure, over, yes or no.`);
     else if (bad) wrong.push(`Line ${k + 2}: ${bad[0]} is no figure.`);
     else if (time && Number.isNaN(time.getTime())) wrong.push(`Line ${k + 2}: “${given.time}” is no time.`);
     else

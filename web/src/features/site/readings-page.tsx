@@ -33,11 +33,11 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
     placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
     enabled: state !== null && circuit !== null && found.data !== undefined,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Looking the tests up …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the tests …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Readings</h1>
+      <h1 className="font-semibold text-2xl">Test results</h1>
       <Unsent site={site} />
       <label className="no-print mt-2 block">
         <span className="block text-faded">Circuit or board</span>
@@ -61,7 +61,7 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
       {circuit === null ? (
         <All tests={found.data} site={site} onChoose={onChoose} />
       ) : one.isPending ? (
-        <p className="mt-4 text-faded">Working the predictions out …</p>
+        <p className="mt-4 text-faded">Working out the expected values …</p>
       ) : one.error ? (
         <p className="mt-4 text-short">{one.error.message}</p>
       ) : (
@@ -87,8 +87,8 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
               <span className="figure">{c.number}</span>
               <strong>{c.name}</strong>
               <span>
-                {c.tests - c.left} of {c.tests} read
-                {c.off > 0 && <span className="text-short">, {c.off} not as they should be</span>}
+                {c.tests - c.left} of {c.tests} done
+                {c.off > 0 && <span className="text-short">, {c.off} to query</span>}
               </span>
             </button>
           </li>
@@ -97,7 +97,7 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
       <section className="no-print mt-6 max-w-2xl" aria-label="Readings from a file">
         <h2 className="font-semibold text-xl">From a file</h2>
         <p className="text-faded">
-          CSV with the columns circuit, quantity, value, and as wanted point, at, temperature, volts, instrument,
+          CSV with the columns circuit, quantity, value, and optionally point, at, temperature, volts, instrument,
           method, time. A value is a figure, over, yes or no.
         </p>
         <p className="mt-2">
@@ -108,16 +108,16 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
               const read = readFile(await file.text(), tests.circuits);
               setWrong(read.wrong);
               for (const entry of read.entries) site.write(entry);
-              setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings written down.`);
+              setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings saved.`);
             }}
           >
-            read a file in
+            load a file
           </FileButton>
         </p>
         {said && <p role="status">{said}</p>}
         {wrong.length > 0 && (
           <div role="alert" className="text-short">
-            <p>Nothing was taken:</p>
+            <p>Nothing was loaded:</p>
             <ul>
               {wrong.slice(0, 12).map((text) => (
                 <li key={text}>{text}</li>
@@ -161,7 +161,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           </p>
           {found.causes.length > 1 && (
             <p className="text-faded">
-              How likely, of what was tried:{" "}
+              Likelihood, of the causes tried:{" "}
               {found.causes
                 .filter((c) => c.share > 0.005)
                 .map((c) => `${c.told.replace(/^fits /, "")} ${Math.round(100 * c.share)} %`)
@@ -174,7 +174,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
       {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
       <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
         <label>
-          <span className="block text-faded">Instrument</span>
+          <span className="block text-faded">Test instrument</span>
           <input
             className={`${inputClass} mt-1`}
             maxLength={200}
@@ -192,7 +192,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           onSave={(value) => value !== null && change({ temperature: value })}
         />
         <label hidden={atBoard}>
-          <span className="block text-faded">On the bench of the stand-in</span>
+          <span className="block text-faded">Practice instrument: circuit connected</span>
           <select
             className={`${inputClass} mt-1`}
             value={kit.fault}
@@ -207,7 +207,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
         </label>
       </div>
       <section className="mt-4" aria-label="Dead tests">
-        <h3 className="font-semibold text-lg">Dead</h3>
+        <h3 className="font-semibold text-lg">Dead tests</h3>
         <ul>
           {dead.map((test) => (
             <TestRow
@@ -223,11 +223,11 @@ function One({ found, atBoard, faults, site }: OneProps) {
         </ul>
       </section>
       <section className="mt-5" aria-label="Live tests">
-        <h3 className="font-semibold text-lg">Live</h3>
+        <h3 className="font-semibold text-lg">Live tests</h3>
         <p className="mt-1 border-short border-l-4 pl-3">{found.care}</p>
         <label className="no-print mt-2 inline-flex min-h-11 items-center gap-2">
           <input type="checkbox" className="h-5 w-5" checked={live} onChange={(e) => setLive(e.target.checked)} />
-          The dead tests are done and this is read: the supply may be put on
+          Dead tests are complete and I have read this: the supply may be energised
         </label>
         <ul>
           {on.map((test) => (

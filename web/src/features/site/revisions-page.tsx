@@ -38,7 +38,7 @@ export function RevisionsPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site || !state) return <p className="p-8 text-faded">Looking the revisions up …</p>;
+  if (found.isPending || !site || !state) return <p className="p-8 text-faded">Loading the revisions …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const fresh = () => askAnew(client, ["site", store.job, "revisions"]);
   const list = found.data.revisions;
@@ -56,8 +56,8 @@ export function RevisionsPage() {
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Revisions</h1>
       <p className="mt-1 text-faded">
-        An issue freezes the design with every result, the tables it rests on and what was written down on site. It is
-        numbered and never changed; a later edit makes the next one.
+        Issuing freezes the design with every result, its tables and the site entries. Each revision is numbered and
+        never changes; later changes need a new one.
       </p>
       {site.designs && (
         <form
@@ -87,7 +87,7 @@ export function RevisionsPage() {
           )}
         </form>
       )}
-      {list.length === 0 && <p className="mt-4">Not issued yet. Until then what leaves the screen is a draft.</p>}
+      {list.length === 0 && <p className="mt-4">Not issued yet. Anything printed is a draft.</p>}
       <ul className="mt-4">
         {list.map((one) => (
           <One key={one.number} one={one} signs={site.signs ? site.person : null} onSigned={fresh} />
@@ -123,14 +123,14 @@ function One({ one, signs, onSigned }: OneProps) {
         )}
       </h2>
       <p className="text-faded">
-        Issued by {one.by}, {dayOf(one.at)} {clockOf(one.at)}; {one.edition}; hash{" "}
+        Issued by {one.by}, {dayOf(one.at)} {clockOf(one.at)}; {one.edition}; check code{" "}
         <span className="figure">{one.hash.slice(0, 16)}</span>
       </p>
       <p>
         {one.circuits.length} circuits
         {bad > 0 && (
           <>
-            , <span className="text-short">{bad} short or not known</span>
+            , <span className="text-short">{bad} failing or not known</span>
           </>
         )}
         {marked > 0 && `, ${marked} with a value that is assumed or to be checked`}
@@ -151,7 +151,7 @@ function One({ one, signs, onSigned }: OneProps) {
         <a className="word" href={revisionFile(store.job, one.number)} download>
           save as a file
         </a>{" "}
-        <span className="text-faded">that mellow-span prove works out again</span>
+        <span className="text-faded">for checking with mellow-span prove</span>
       </p>
     </li>
   );
@@ -199,7 +199,9 @@ function Signing({ one, person, onSigned }: SigningProps) {
     <details className="no-print mt-1">
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">Read its working and sign</summary>
       {!one.current && (
-        <p className="text-close">The design was changed since; the workings behind these links are those of today.</p>
+        <p className="text-close">
+          The design has changed since; these links show today’s working, not the issued one.
+        </p>
       )}
       <ul className="mt-1">
         {one.circuits.map((c) => (
@@ -234,7 +236,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
       {bad > 0 && (
         <label className="mt-2 block max-w-2xl">
           <span className="block text-short">
-            {bad} {bad === 1 ? "does" : "do"} not meet or {bad === 1 ? "is" : "are"} not known: what is said of{" "}
+            {bad} {bad === 1 ? "does" : "do"} fail or {bad === 1 ? "is" : "are"} not known: your comment on{" "}
             {bad === 1 ? "it" : "them"}
           </span>
           <textarea
@@ -251,7 +253,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
         <Button strong disabled={left > 0 || (bad > 0 && !exceptions.trim())} onClick={() => void once("sign", sign)}>
           sign revision {one.number}
         </Button>{" "}
-        {left > 0 && <span className="text-faded">{left} still to be read</span>}
+        {left > 0 && <span className="text-faded">{left} not read yet</span>}
       </p>
       {why && (
         <p role="alert" className="text-short">
@@ -272,8 +274,8 @@ function Compare({ list }: { list: Revisions }) {
   });
   const choices = list.revisions.map((r) => r.number);
   return (
-    <section className="mt-6" aria-label="What lies between">
-      <h2 className="font-semibold text-xl">What lies between</h2>
+    <section className="mt-6" aria-label="Compare revisions">
+      <h2 className="font-semibold text-xl">Compare revisions</h2>
       <p className="no-print mt-1 flex flex-wrap items-center gap-2">
         <select
           aria-label="From revision"
@@ -294,7 +296,7 @@ function Compare({ list }: { list: Revisions }) {
           value={fresh}
           onChange={(event) => setFresh(Number(event.target.value))}
         >
-          <option value={0}>as it stands, as built</option>
+          <option value={0}>now, as built</option>
           {choices.map((n) => (
             <option key={n} value={n}>
               revision {n}
@@ -307,7 +309,7 @@ function Compare({ list }: { list: Revisions }) {
       ) : found.error ? (
         <p className="text-short">{found.error.message}</p>
       ) : found.data.lines.length === 0 ? (
-        <p>Nothing was changed.</p>
+        <p>No changes.</p>
       ) : (
         <>
           <ul className="mt-1 list-disc pl-5">

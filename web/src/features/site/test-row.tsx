@@ -29,11 +29,11 @@ const TONES: Record<SiteTest["found"], string> = {
 const WORDS: Record<SiteTest["found"], string> = {
   within: "as predicted",
   meets: "meets",
-  above: "above",
-  below: "below",
-  short: "short",
+  above: "higher than predicted",
+  below: "lower than predicted",
+  short: "outside limit",
   not_known: "limit not known",
-  not_read: "not read",
+  not_read: "not tested",
 };
 
 interface Props {
@@ -91,7 +91,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
   const typed = () => {
     const value = Number(text.replace(",", "."));
     if (text.trim() === "" || !Number.isFinite(value) || value < 0 || value > 1_000_000)
-      return setWhy(`A figure from 0 to 1 000 000 ${test.unit} is needed.`);
+      return setWhy(`Enter a figure from 0 to 1 000 000 ${test.unit}.`);
     write({ value });
   };
   const ask = async () => {
@@ -105,8 +105,8 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
           over: shown.over,
           ...(shown.ok !== null ? { ok: shown.ok } : {}),
         },
-        "bench instrument (stand-in)",
-        "by the line protocol",
+        "practice instrument",
+        "read from the instrument",
       );
     } catch (error) {
       setWhy(error instanceof Error ? error.message : String(error));
@@ -129,19 +129,19 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
         <p>
           {glued(test.text)}
           {test.found === "not_read" && test.fine !== null && (
-            <span className="text-faded">{glued(`; a reading may show ${quantity(test.fine, "Ω")}`)}</span>
+            <span className="text-faded">{glued(`; max reading ${quantity(test.fine, "Ω")}`)}</span>
           )}
         </p>
         {first && (
           <p className="text-faded">
             {test.why}
-            {test.care && `. Before: ${test.care}`}
+            {test.care && `. First: ${test.care}`}
           </p>
         )}
         {waiting.map((e) => (
           <p key={e.id} className="text-close">
             {e.data.over
-              ? "past the range"
+              ? "over range"
               : e.data.ok === null
                 ? `${e.data.value} ${test.unit}`
                 : e.data.ok
@@ -185,12 +185,12 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
                 />
                 <span>{test.unit}</span>
                 <Button type="submit" className="min-h-11">
-                  write
+                  save
                 </Button>
                 <Button
                   type="button"
                   className="min-h-11"
-                  title="past the range of the instrument; of an RCD: no trip"
+                  title="over the instrument’s range; for an RCD, no trip"
                   onClick={() => write({ over: true })}
                 >
                   {test.quantity.startsWith("rcd_") ? "no trip" : "over"}
@@ -225,7 +225,7 @@ function Rows({ test, job }: { test: SiteTest; job: string }) {
     <ul>
       {test.rows.map(({ id, reading: r, by, at, off }) => (
         <li key={id} className={off ? "text-short" : "text-faded"}>
-          {r.over ? "past the range" : r.ok !== null ? (r.ok ? "yes" : "no") : `${exact(r.value ?? 0)} ${test.unit}`}
+          {r.over ? "over range" : r.ok !== null ? (r.ok ? "yes" : "no") : `${exact(r.value ?? 0)} ${test.unit}`}
           {r.volts !== null && ` at ${exact(r.volts)} V`}, {by}, {dayOf(at)} {clockOf(at)}
           {r.instrument && `, ${r.instrument}`}
           {r.temperature !== 20 && `, ${exact(r.temperature)} °C`}
@@ -258,7 +258,7 @@ function Photo({ circuit, site, onTaken, onWhy }: PhotoProps) {
       camera
       onFile={async (file) => {
         const image = await small(file);
-        if (image === null) return onWhy("This is no picture that can be read.");
+        if (image === null) return onWhy("This picture cannot be read.");
         onTaken(site.write({ kind: "photo", subject: circuit, data: { name: "terminals", image } }));
       }}
     >

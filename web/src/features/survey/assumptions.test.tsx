@@ -61,29 +61,29 @@ describe("what the survey assumed", () => {
 
   it("names one to be read first, and only one", async () => {
     show([one("ipf", { first: true }), one("ze")]);
-    expect(await line("ipf")).toContain("read this one first");
-    expect(await line("ze")).not.toContain("read this one first");
-    expect(await line("ze")).toContain("stands at the worst that is usually declared");
+    expect(await line("ipf")).toContain("measure this first");
+    expect(await line("ze")).not.toContain("measure this first");
+    expect(await line("ze")).toContain("Set to the worst value usually declared");
   });
 
   it("tells what would be cured, what is short at a place, and what changes nothing", async () => {
     show([
       one("fuse_in", {
         instead: [
-          other("at service fuse 60 A", { places: ["Demand on the service fuse"] }),
+          other("at service fuse 60 A", { places: ["Maximum demand on the service fuse"] }),
           other("at service fuse 100 A", { better: ["a"] }),
           other("at service fuse 80 A"),
         ],
       }),
     ]);
     const told = await line("fuse_in");
-    expect(told).toContain("short there: demand on the service fuse");
-    expect(told).toContain("at service fuse 100 A: 1 would be cured");
+    expect(told).toContain("fails then: maximum demand on the service fuse");
+    expect(told).toContain("at service fuse 100 A: 1 would then meet");
     expect(told).toContain("at service fuse 80 A: no verdict changes");
   });
 
   it("says so where everything was measured", async () => {
     show([]);
-    expect(await screen.findByText("Everything the survey rests on was measured.")).toBeDefined();
+    expect(await screen.findByText("Every supply value was measured.")).toBeDefined();
   });
 });

@@ -23,10 +23,10 @@ export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) 
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   return (
     <section className="mt-6" aria-label="What is assumed" aria-busy={found.isFetching}>
-      <h2 className="font-semibold text-xl">What was not measured, and what that costs</h2>
-      {found.progress && <Progress say="Trying what else they could be" progress={found.progress} />}
+      <h2 className="font-semibold text-xl">What was not measured, and why it matters</h2>
+      {found.progress && <Progress say="Trying other likely values" progress={found.progress} />}
       <CutShort found={found.data} />
-      {found.data?.length === 0 && <p className="mt-1">Everything the survey rests on was measured.</p>}
+      {found.data?.length === 0 && <p className="mt-1">Every supply value was measured.</p>}
       <ul className="mt-1">
         {found.data?.map((one) => (
           <li
@@ -43,12 +43,12 @@ export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) 
               >
                 {glued(one.told)}
               </button>
-              {one.first && <strong className="ml-2 text-copper">read this one first: it moves most verdicts</strong>}
+              {one.first && <strong className="ml-2 text-copper">measure this first: it affects most verdicts</strong>}
             </p>
             {one.instead.map((other) => (
               <Otherwise key={other.text} other={other} names={names} onCircuit={onCircuit} />
             ))}
-            {one.instead.length === 0 && <p className="text-faded">It stands at the worst that is usually declared.</p>}
+            {one.instead.length === 0 && <p className="text-faded">Set to the worst value usually declared.</p>}
           </li>
         ))}
       </ul>
@@ -83,9 +83,9 @@ function Otherwise({ other, names, onCircuit }: OtherProps) {
           ))}
         </>
       )}
-      {other.better.length > 0 && ` ${other.better.length} would be cured`}
+      {other.better.length > 0 && ` ${other.better.length} would then meet`}
       {other.places.length > 0 && (
-        <span className="text-short"> short there: {other.places.join(", ").toLowerCase()}</span>
+        <span className="text-short"> fails then: {other.places.join(", ").toLowerCase()}</span>
       )}
     </p>
   );

@@ -50,7 +50,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
     {
       x: DOWN + 34,
       y: 54,
-      text: supply.fuse_in === null ? "fuse to enter" : `${shortFigure(supply.fuse_in)} A ${fuse ?? "fuse"}`,
+      text: supply.fuse_in === null ? "fuse not entered" : `${shortFigure(supply.fuse_in)} A ${fuse ?? "fuse"}`,
       opens: supply.fuse_in === null ? "Rating of the service fuse" : "fuse kind",
       missing: supply.fuse_in === null,
       assumed: supply.fuse_in !== null && supply.fuse_source === "assumed",
@@ -58,7 +58,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
     {
       x: DOWN + 34,
       y: 78,
-      text: supply.ze === null ? "Ze to enter" : `Ze ${shortFigure(supply.ze)} Ω`,
+      text: supply.ze === null ? "Ze not entered" : `Ze ${shortFigure(supply.ze)} Ω`,
       opens: "Ze, external loop impedance",
       missing: supply.ze === null,
       assumed: supply.ze !== null && supply.ze_source === "assumed",
@@ -66,7 +66,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
     {
       x: DOWN + 126,
       y: 78,
-      text: supply.ipf === null ? "Ipf to enter" : `Ipf ${current(supply.ipf)}`,
+      text: supply.ipf === null ? "Ipf not entered" : `Ipf ${current(supply.ipf)}`,
       opens: "Ipf, line to neutral at the origin",
       missing: supply.ipf === null,
       assumed: supply.ipf !== null && supply.ipf_source === "assumed",
@@ -74,7 +74,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
     {
       x: DOWN + 34,
       y: 188,
-      text: supply.tails_csa === null ? "tails to enter" : `tails ${shortFigure(supply.tails_csa)} mm²`,
+      text: supply.tails_csa === null ? "tails not entered" : `tails ${shortFigure(supply.tails_csa)} mm²`,
       opens: "Csa of the meter tails",
       missing: supply.tails_csa === null,
     },
@@ -184,7 +184,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
                 supply.bond === "none"
                   ? "not bonded"
                   : supply.bonding_csa === null
-                    ? "main bonding to enter"
+                    ? "main bonding not entered"
                     : `bonding ${shortFigure(supply.bonding_csa)} mm²`,
               opens: "Csa of the main bonding",
               missing: supply.bond === "none" || supply.bonding_csa === null,

@@ -38,9 +38,9 @@ const SENTENCE = [
 type Sourced = "ze" | "ipf" | "fuse_in";
 const SOURCE_OF = { ze: "ze_source", ipf: "ipf_source", fuse_in: "fuse_source" } as const;
 const EARTHING = [
-  { value: "TN-C-S", text: "TN-C-S", note: "earth from the supplier's combined conductor" },
-  { value: "TN-S", text: "TN-S", note: "earth from the supplier's own conductor" },
-  { value: "TT", text: "TT", note: "earth electrode of the installation" },
+  { value: "TN-C-S", text: "TN-C-S", note: "PME: distributor's combined neutral and earth (PEN)" },
+  { value: "TN-S", text: "TN-S", note: "distributor's separate earth, often the cable sheath" },
+  { value: "TT", text: "TT", note: "installation's own earth electrode" },
 ];
 /** What the checks of this view are; those of demand, earthing and bonding have views of their own. */
 const ELSEWHERE = ["demand", "earthing", "bonding"];
@@ -84,7 +84,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
     <div className="px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Survey</h1>
       <p className="mt-1 text-faded">
-        What is there, and how it is known. What is assumed stays marked through to the printed page.
+        The supply and intake, and how each value is known. Assumed values stay marked, also on print.
       </p>
       <div className="mt-4 grid grid-cols-[minmax(0,1fr)_24rem] gap-x-8 gap-y-4 max-lg:grid-cols-1">
         <Sentence id="intake">
@@ -173,7 +173,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             </p>
             <p>
               {"The service fuse is a "}
-              <Word label="fuse kind" text={fuse ?? "kind to enter"} missing={!supply.fuse_kind}>
+              <Word label="fuse kind" text={fuse ?? "kind not entered"} missing={!supply.fuse_kind}>
                 {(e) => (
                   <ComboEditor
                     {...e}
@@ -207,10 +207,10 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 label="metal services"
                 text={
                   supply.extraneous === null
-                    ? "were not looked for yet"
+                    ? "are not checked yet"
                     : supply.extraneous
-                      ? "are there"
-                      : "are not there"
+                      ? "are present"
+                      : "are not present"
                 }
                 missing={supply.extraneous === null}
               >
@@ -219,9 +219,9 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                     {...e}
                     label="Metal services or structure that need main bonding here"
                     options={containing([
-                      { value: true as boolean | null, text: "are there", note: "water, gas, oil, structural steel" },
-                      { value: false as boolean | null, text: "are not there", note: "looked, and found none" },
-                      { value: null as boolean | null, text: "were not looked for yet" },
+                      { value: true as boolean | null, text: "are present", note: "water, gas, oil, structural steel" },
+                      { value: false as boolean | null, text: "are not present", note: "checked, none found" },
+                      { value: null as boolean | null, text: "are not checked yet" },
                     ])}
                     onSave={(extraneous) => set({ extraneous })}
                   />
@@ -244,7 +244,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               <Word
                 label="surge protection"
                 text={
-                  supply.surge === null ? "to decide" : supply.surge === "fitted" ? "fitted" : "left out with a reason"
+                  supply.surge === null ? "not decided" : supply.surge === "fitted" ? "fitted" : "omitted with a reason"
                 }
                 missing={supply.surge === null}
               >
@@ -256,10 +256,10 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                       { value: "fitted" as Supply["surge"], text: "fitted" },
                       {
                         value: "declined" as Supply["surge"],
-                        text: "left out with a reason",
-                        note: "the reason stands below",
+                        text: "omitted with a reason",
+                        note: "give the reason below",
                       },
-                      { value: null as Supply["surge"], text: "to decide" },
+                      { value: null as Supply["surge"], text: "not decided" },
                     ])}
                     onSave={(surge) => set({ surge })}
                   />
@@ -283,7 +283,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 {" with "}
                 <Word
                   label="ways"
-                  text={board.ways === null ? "ways to enter" : `${board.ways} ways`}
+                  text={board.ways === null ? "ways not entered" : `${board.ways} ways`}
                   missing={board.ways === null}
                 >
                   {(e) => (
@@ -307,7 +307,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
       <Assumptions onCircuit={onCircuit} />
       {found.data && (
         <section className="mt-6" aria-label="Checks of the survey">
-          <h2 className="font-semibold text-xl">Is what is there adequate?</h2>
+          <h2 className="font-semibold text-xl">Is the existing intake adequate?</h2>
           <CheckList checks={found.data.intake.filter((c) => !ELSEWHERE.includes(c.id))} onTable={onTable} />
           {wrong.length > 0 && (
             <PlaceWays board={null} only={wrong} titles={new Map(found.data.intake.map((c) => [c.id, c.title]))} />
@@ -316,8 +316,8 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
       )}
       <div>
         <More
-          title="Everything else of the intake"
-          note="who it is for, the note of the job, kind of premises, declared maximum, how the earthing conductor lies"
+          title="Other details of the intake"
+          note="who it is for, the note of the job, kind of premises, declared maximum Ze, how the earthing conductor is run"
           open={field !== null}
         >
           <PartFields
@@ -337,8 +337,8 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
         </More>
       </div>
       <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
-        Reading Ze and Ipf is live work: for a competent person with the right instrument, leads and protection. The
-        supplier's declared maximum may stand in until then; mark it as declared.
+        Measuring Ze and Ipf is live work, for a competent person with a suitable instrument, leads and protection.
+        Until then use the distributor's declared maximum, marked as declared.
       </p>
     </div>
   );
@@ -357,7 +357,7 @@ function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measure
   const source = name in SOURCE_OF ? supply[SOURCE_OF[name as Sourced]] : null;
   const text =
     value === null
-      ? `${unit === "Ω" ? "an impedance" : unit === "mm²" ? "a size" : unit === "m" ? "a length" : "a current"} to enter`
+      ? `${unit === "Ω" ? "an impedance" : unit === "mm²" ? "a size" : unit === "m" ? "a length" : "a current"} not entered`
       : unit === "Ω"
         ? `${shortFigure(value)} Ω`
         : quantity(value, unit);
@@ -386,16 +386,16 @@ function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measure
 function SourceWord({ name, supply, set }: Part & { name: Sourced }) {
   const key = SOURCE_OF[name];
   const notes = {
-    measured: "read here with an instrument",
-    declared: "told by the supplier",
-    assumed: "not known for sure",
+    measured: "measured here with an instrument",
+    declared: "declared by the distributor (DNO)",
+    assumed: "not measured or declared",
   };
   return (
     <Word label={`source of ${name}`} text={supply[key]} assumed={supply[key] === "assumed"}>
       {(e) => (
         <ComboEditor
           {...e}
-          label="Where it comes from"
+          label="How it is known"
           options={containing(SOURCES.map((s) => ({ value: s, text: s, note: notes[s] })))}
           onSave={(source) => set({ [key]: source })}
         />

@@ -48,7 +48,7 @@ describe("values to be checked", () => {
     vi.mocked(client.jobCells).mockResolvedValue([cell("6"), cell("10", { check: false, read: "agrees, A" })]);
     show();
     expect(await screen.findByText(/1 of them, most used first/)).toBeTruthy();
-    expect(screen.getByRole("heading", { name: "Read in the printed book" })).toBeTruthy();
+    expect(screen.getByRole("heading", { name: "Checked against the printed standard" })).toBeTruthy();
     expect(screen.getByText("agrees, A")).toBeTruthy();
   });
 
@@ -59,7 +59,7 @@ describe("values to be checked", () => {
     await user.click(await screen.findByRole("button", { name: /4D5, 6, C: 47 A/ }));
     const agrees = screen.getByRole("button", { name: "agrees with the printed table" });
     expect(agrees).toHaveProperty("disabled", true);
-    await user.type(screen.getByLabelText(/Edition of the book/), "third");
+    await user.type(screen.getByLabelText(/Edition you are checking against/), "third");
     await user.click(agrees);
     await waitFor(() =>
       expect(client.readCell).toHaveBeenCalledWith("bs7671", {
@@ -71,7 +71,7 @@ describe("values to be checked", () => {
       }),
     );
     await user.click(await screen.findByRole("button", { name: /4D5, 6, C: 47 A/ }));
-    expect(screen.getByLabelText(/Edition of the book/)).toHaveProperty("value", "third");
+    expect(screen.getByLabelText(/Edition you are checking against/)).toHaveProperty("value", "third");
   });
 
   it("take a printed value that is a number, and say so where it is none", async () => {
@@ -82,7 +82,7 @@ describe("values to be checked", () => {
     await user.click(await screen.findByRole("button", { name: /4D5, 6, C: 47 A/ }));
     const printed = screen.getByLabelText(/or the value printed there/);
     await user.type(printed, "fifty");
-    expect(screen.getByText("A number from 0.")).toBeTruthy();
+    expect(screen.getByText("Needs 0 or more.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "use the printed value" })).toHaveProperty("disabled", true);
     await user.clear(printed);
     await user.type(printed, "46,5");
@@ -95,7 +95,7 @@ describe("values to be checked", () => {
     show();
     const user = userEvent.setup();
     await user.click(await screen.findByRole("button", { name: /4D5, 6, C: 47 A, agrees, A/ }));
-    await user.click(screen.getByRole("button", { name: "in doubt again" }));
+    await user.click(screen.getByRole("button", { name: "mark as unchecked" }));
     await waitFor(() =>
       expect(client.reopenCell).toHaveBeenCalledWith("bs7671", { table: "4D5", row: "6", column: "C" }),
     );

@@ -25,16 +25,16 @@ export function DoubtfulCells({ ruleset }: { ruleset: string }) {
   const settled = found.data.filter((c) => !c.check);
   return (
     <section aria-label="Values to be checked">
-      <h2 className="font-semibold text-lg">Values this job rests on that are still to be checked</h2>
+      <h2 className="font-semibold text-lg">Table values used in this job, still to be checked</h2>
       <p className="mt-1 max-w-prose text-faded">
         {open.length === 0
-          ? "None: every value it rests on is one that nobody doubts, or that somebody of your firm has read in the printed book."
-          : `${open.length} of them, most used first. With the book in hand, open a value and say that it agrees, or what is printed there.`}
+          ? "None: every table value used is confirmed, or checked by your firm against the printed standard."
+          : `${open.length} of them, most used first. With the printed standard to hand, open each and confirm or correct it.`}
       </p>
       <CellList cells={open} ruleset={ruleset} />
       {settled.length > 0 && (
         <>
-          <h3 className="mt-5 font-semibold">Read in the printed book</h3>
+          <h3 className="mt-5 font-semibold">Checked against the printed standard</h3>
           <CellList cells={settled} ruleset={ruleset} />
         </>
       )}

@@ -91,7 +91,7 @@ function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children
       </p>
       {read && <p className="mt-1 text-meets">{read}</p>}
       <label className="mt-2 block text-faded">
-        Edition of the book in your hand
+        Edition you are checking against
         <input
           className={`${inputClass} mt-1`}
           value={edition}
@@ -112,15 +112,15 @@ function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children
           onChange={(e) => setPrinted(e.target.value)}
         />
       </label>
-      {wrong && <p className="text-short">A number from 0.</p>}
+      {wrong && <p className="text-short">Needs 0 or more.</p>}
       <div className="mt-2 flex flex-wrap gap-2">
         <Button type="submit" disabled={printed === "" || wrong || !edition.trim()}>
           use the printed value
         </Button>
-        {read && <Button onClick={() => settling.reopen.mutate(cell)}>in doubt again</Button>}
+        {read && <Button onClick={() => settling.reopen.mutate(cell)}>mark as unchecked</Button>}
       </div>
       {error && <p className="mt-2 text-short">{error.message}</p>}
-      <p className="mt-2 text-faded">It holds for every job of your firm, with your name and today's date.</p>
+      <p className="mt-2 text-faded">Applies to every job of your firm, with your name and today’s date.</p>
     </form>
   );
 }

@@ -129,9 +129,7 @@ function Grid({ ruleset, table, lit, onClose }: GridProps) {
         </table>
       </div>
       {marked && (
-        <p className="mt-1 text-close">
-          † value to be checked against the printed table: open it to say what is printed there
-        </p>
+        <p className="mt-1 text-close">† to be checked against the printed table: open it to confirm or correct it</p>
       )}
     </section>
   );

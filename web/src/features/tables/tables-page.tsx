@@ -67,9 +67,7 @@ export function TablesPage({ ruleset, number, lit, words, onWords, onBack }: Pro
             ))}
           </ul>
         )}
-        {shown?.length === 0 && hits?.clauses.length === 0 && (
-          <p className="mt-3 text-faded">No table or clause holds that.</p>
-        )}
+        {shown?.length === 0 && hits?.clauses.length === 0 && <p className="mt-3 text-faded">Nothing found.</p>}
         <ul className="mt-3 max-h-[70vh] overflow-auto">
           {shown?.map((t) => (
             <li key={t.number} className="border-hair border-t">
@@ -126,7 +124,7 @@ function CellsRead({ ruleset }: { ruleset: string }) {
   if (!found.data || found.data.length === 0) return null;
   return (
     <section className="mt-6" aria-label="Cells read in the book">
-      <h2 className="font-semibold text-lg">Read in the printed book by your firm</h2>
+      <h2 className="font-semibold text-lg">Checked against the printed standard by your firm</h2>
       <ul>
         {found.data.map((c) => (
           <li key={c.table + c.row + c.column} className="border-hair border-t py-1">

@@ -13,12 +13,12 @@ vi.mock("../../api/client", async (original) => ({ ...(await original<typeof cli
 const onAdd = vi.fn(async () => {});
 /** Answers to what was said, in the order it was asked, each given when the test says so. */
 let answers: ((why?: string) => void)[];
-const becomes = () => screen.getByLabelText("becomes") as HTMLInputElement;
+const becomes = () => screen.getByLabelText("new value") as HTMLInputElement;
 const say = (text: string) => {
   fireEvent.change(becomes(), { target: { value: text } });
   fireEvent.submit(becomes().closest("form") as HTMLFormElement);
 };
-const steps = () => screen.queryAllByRole("listitem").map((item) => item.textContent?.replace(" take out", ""));
+const steps = () => screen.queryAllByRole("listitem").map((item) => item.textContent?.replace(" remove", ""));
 
 describe("a copy being made", () => {
   beforeEach(async () => {
@@ -50,19 +50,19 @@ describe("a copy being made", () => {
     say("7 kW");
     fireEvent.submit(becomes().closest("form") as HTMLFormElement);
     expect(answers).toHaveLength(1);
-    fireEvent.change(screen.getByLabelText("of it"), { target: { value: "device" } });
+    fireEvent.change(screen.getByLabelText("value"), { target: { value: "device" } });
     say("b32");
     fireEvent.change(becomes(), { target: { value: "10 fl" } });
     answers[0]?.();
     await waitFor(() => expect(steps()).toEqual(["Shower: 7 kW"]));
-    const look = screen.getByRole("button", { name: "look at it" }) as HTMLButtonElement;
-    expect(look.disabled, "one is still being read").toBe(true);
+    const look = screen.getByRole("button", { name: "work it out" }) as HTMLButtonElement;
+    expect(look.disabled, "one is still reading it …").toBe(true);
     answers[1]?.();
     await waitFor(() => expect(steps()).toEqual(["Shower: 7 kW", "Shower: b32"]));
     expect(becomes().value).toBe("10 fl");
-    fireEvent.click(screen.getByRole("button", { name: "look at it" }));
-    fireEvent.click(screen.getByRole("button", { name: "look at it" }));
-    await waitFor(() => expect(screen.queryByLabelText("becomes")).toBeNull());
+    fireEvent.click(screen.getByRole("button", { name: "work it out" }));
+    fireEvent.click(screen.getByRole("button", { name: "work it out" }));
+    await waitFor(() => expect(screen.queryByLabelText("new value")).toBeNull());
     expect(onAdd).toHaveBeenCalledOnce();
     expect(onAdd).toHaveBeenCalledWith("Shower: 7 kW; Shower: b32", [
       expect.objectContaining({ fields: { name: "7 kW" } }),
@@ -76,6 +76,6 @@ describe("a copy being made", () => {
     expect((await screen.findByRole("alert")).textContent).toBe("“quite hot” is no load");
     expect(becomes().value).toBe("quite hot");
     expect(steps()).toEqual([]);
-    expect((screen.getByRole("button", { name: "look at it" }) as HTMLButtonElement).disabled).toBe(true);
+    expect((screen.getByRole("button", { name: "work it out" }) as HTMLButtonElement).disabled).toBe(true);
   });
 });

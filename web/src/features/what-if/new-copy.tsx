@@ -13,10 +13,10 @@ const OF_CIRCUIT = [
   { id: "device", title: "device", hint: "b32 rcbo 30mA" },
   { id: "cable", title: "cable", hint: "6 flat" },
   { id: "length", title: "length", hint: "12.5" },
-  { id: "place", title: "surroundings", hint: "over thick quilt" },
+  { id: "place", title: "installation method", hint: "under thick quilt" },
 ] as const;
 const OF_ROUTE = [
-  { id: "wrapped", title: "insulation all round it, for", unit: "m" },
+  { id: "wrapped", title: "surrounded by insulation, for", unit: "m" },
   { id: "ambient", title: "temperature", unit: "°C" },
   { id: "length", title: "length", unit: "m" },
 ] as const;
@@ -58,7 +58,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
         : "supply";
   const read = async (): Promise<Step | null> => {
     if (!chosen) {
-      setWhy("Choose first what the copy changes.");
+      setWhy("First choose what the copy changes.");
       return null;
     }
     if (kind === "circuit") {
@@ -138,7 +138,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
             <li key={step.said}>
               {step.said}{" "}
               <button type="button" className="word" onClick={() => setSteps(steps.filter((_, j) => j !== i))}>
-                take out
+                remove
               </button>
             </li>
           ))}
@@ -183,7 +183,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           </select>
         </label>
         <label>
-          <span className="block text-faded">of it</span>
+          <span className="block text-faded">value</span>
           <select
             className={`${inputClass} mt-1`}
             value={chosen?.id ?? ""}
@@ -198,7 +198,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           </select>
         </label>
         <label>
-          <span className="block text-faded">becomes</span>
+          <span className="block text-faded">new value</span>
           <input
             className={`${inputClass} mt-1`}
             aria-invalid={why !== ""}
@@ -222,7 +222,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
       )}
       <div className="mt-3 flex flex-wrap items-end gap-2">
         <label className="grow">
-          <span className="block text-faded">called</span>
+          <span className="block text-faded">name</span>
           <input
             className={`${inputClass} mt-1`}
             maxLength={200}
@@ -232,9 +232,9 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           />
         </label>
         <Button strong disabled={steps.length === 0 || reading > 0} onClick={() => void once("make", make)}>
-          look at it
+          work it out
         </Button>
-        <Button onClick={() => setOpen(false)}>leave it</Button>
+        <Button onClick={() => setOpen(false)}>cancel</Button>
       </div>
     </section>
   );

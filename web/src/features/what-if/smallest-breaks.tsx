@@ -47,18 +47,16 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
   const stale = of !== null && of !== version;
   const short = new Set(state?.summaries.filter((s) => s.verdict === "short").map((s) => s.id));
   return (
-    <section className="mt-8" aria-label="Smallest break">
-      <h2 className="font-semibold text-xl">Smallest break</h2>
-      <p className="mt-1 text-faded">
-        The least change that makes each circuit fall short: what it can stand, and what not.
-      </p>
+    <section className="mt-8" aria-label="Nearest failure">
+      <h2 className="font-semibold text-xl">Nearest failure</h2>
+      <p className="mt-1 text-faded">The smallest change that would make each circuit fail.</p>
       <p className="mt-2 flex items-baseline gap-3">
         <Button disabled={looking || unsent > 0} onClick={() => void look()}>
-          {of === null ? "look for them" : "look again"}
+          {of === null ? "find them" : "look again"}
         </Button>
         {looking && (
           <span role="status">
-            {found.size} of {count} looked at
+            {found.size} of {count} done
           </span>
         )}
         {stale && !looking && <span className="text-close">The job has changed since.</span>}
@@ -96,9 +94,9 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
                       </ul>
                     </details>
                   ) : short.has(c.id) ? (
-                    <span className="text-short">short as it is</span>
+                    <span className="text-short">fails as it is</span>
                   ) : (
-                    <span className="text-faded">nothing within reach breaks it</span>
+                    <span className="text-faded">nothing likely makes it fail</span>
                   )}
                 </div>
               </li>

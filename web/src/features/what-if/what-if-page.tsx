@@ -69,9 +69,9 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">What if</h1>
       <p className="mt-1 text-faded">
-        Copies of the job, each with changes of its own, beside the job as it is. Nothing changes until one is kept.{" "}
+        Copies of the job, each with its own changes, side by side. The job changes only when you apply one.{" "}
         <Link className="word" to={paths.books()}>
-          under another book
+          under another standard
         </Link>
       </p>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
@@ -102,7 +102,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
             </label>
             <label className="flex items-center gap-2">
               <input type="checkbox" checked={turnedOnly} onChange={(event) => setTurnedOnly(event.target.checked)} />
-              only circuits that turn
+              only changed verdicts
             </label>
           </div>
           <div className="mt-2 overflow-x-auto">
@@ -116,26 +116,26 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                       {c.by && <span className="block font-normal text-faded">by {c.by}</span>}
                       {!c.ready && (
                         <span className="block font-normal text-faded">
-                          {c.said.map(glued).join("; ") || "nothing any more"}
+                          {c.said.map(glued).join("; ") || "no changes left"}
                         </span>
                       )}
-                      {c.why && <span className="block font-normal text-short">cannot be made any more: {c.why}</span>}
+                      {c.why && <span className="block font-normal text-short">no longer possible: {c.why}</span>}
                       {c.id !== "now" && (
                         <span className="block font-normal">
                           {c.worse.length > 0 && <span className="text-short">{c.worse.length} worse</span>}
                           {c.worse.length > 0 && c.better.length > 0 && ", "}
-                          {c.better.length > 0 && <span className="text-meets">{c.better.length} cured</span>}
+                          {c.better.length > 0 && <span className="text-meets">{c.better.length} better</span>}
                           {c.worse.length + c.better.length === 0 && !c.why && (
-                            <span className="text-faded">none turns</span>
+                            <span className="text-faded">none changes</span>
                           )}
                         </span>
                       )}
                       {!c.ready && (
                         <span className="no-print mt-1 flex flex-wrap gap-1 font-normal">
                           <Button disabled={c.why !== ""} onClick={() => void once(c.id, () => keep(c))}>
-                            keep it
+                            apply to the job
                           </Button>
-                          <Button onClick={() => setAway(c)}>throw away</Button>
+                          <Button onClick={() => setAway(c)}>discard</Button>
                         </span>
                       )}
                     </th>
@@ -184,8 +184,8 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
       <Ask
         open={away !== null}
         title={`Throw “${away?.title}” away?`}
-        say="The copy goes; the job stays as it is."
-        yes="throw it away"
+        say="The copy goes; the job stays."
+        yes="discard it"
         onYes={() => {
           if (away) void drop(away);
           setAway(null);

@@ -22,7 +22,7 @@ export function Working({ result, check, onTable, cite, children }: Props) {
     <section aria-label="Working" className="flex flex-col gap-3 p-4 pb-0">
       <h2 className="font-semibold text-[1.1rem]">Working{found ? ` · ${found.title.toLowerCase()}` : ""}</h2>
       {!result && (
-        <p className="text-faded">Open a circuit and choose a check: its working stands here, step by step.</p>
+        <p className="text-faded">Open a circuit and choose a check: its working appears here, step by step.</p>
       )}
       {found && <Steps key={found.id} check={found} onTable={onTable} cite={cite} />}
       {children && <div className="sticky bottom-0 border-hair border-t bg-leaf pt-2 pb-3">{children}</div>}
@@ -101,7 +101,7 @@ function StepLine({ step, check, onTable, lit }: StepLineProps) {
         )}
         {cite?.read && (
           <span className="text-meets" title={cite.read}>
-            ✓ read in the book
+            ✓ checked in print
           </span>
         )}
         {cite?.check && (

@@ -275,7 +275,7 @@ describe("an outbox that cannot lose", () => {
     await settle(4100);
     await settle(8100);
     expect(names()).toEqual(["behind"]);
-    expect(a.get().parked[0]?.why).toContain("failed over it");
+    expect(a.get().parked[0]?.why).toContain("The server failed each time");
     expect(a.get().unsent).toBe(0);
   });
 
@@ -435,7 +435,7 @@ describe("two people on one job", () => {
   });
 });
 
-/** Small, seeded and good enough to choose among events. */
+/** Small, seeded and good enough not chosen among events. */
 function random(seed: number) {
   let x = seed * 2654435761 + 1;
   return (n: number) => {
