@@ -47,7 +47,7 @@ def words(*changes: Change) -> list[str]:
         (Change("set", "circuit", "c1", {"device": {"kind": "mcb", "rating": 20}}), ["c1: rated current, In 32 A became 20 A"]),
         (Change("set", "circuit", "c1", {"name": "c1"}), []),
         (Change("set", "job", "", {"note": "Mind the step."}), ["House: a note shown when the job is opened none became Mind the step."]),
-        (Change("add", "circuit", "n", {"name": "Not connected"}, "b"), ["Spare added"]),
+        (Change("add", "circuit", "n", {"name": "Spare"}, "b"), ["Spare added"]),
         (Change("add", "load", "n", {}, "c1"), ["c1 added"]),
         (Change("add", "board", "n", {}), ["A board added"]),
         (Change("remove", "circuit", "c4"), ["c4 removed, with 2 loads and 1 span"]),

@@ -122,7 +122,7 @@ def test_the_schedule_prints_the_figures_that_were_worked_out_with_their_marks()
         )
         assert row["Verdict"].verdict == result.verdict
     assert f"{ASSUMED} 0.619" in told, "Ze is assumed, so every Zs is marked"
-    assert paper(s, "schedule").missing == ["A11 Kitchen island: Line, cpc, Length, Iz, Drop, Zs, Zs max"]
+    assert paper(s, "schedule").missing == ["A11 Kitchen island: Line, cpc, Length, Iz, Volt drop, Zs, Zs max"]
     assert "Missing from this document: 1" in told
 
 
@@ -335,7 +335,7 @@ def test_the_pull_list_and_materials_say_what_is_ticked_and_what_is_not_known() 
         assert length == pytest.approx(metres[cable])
     bill = paper(s, "materials")
     costs = [cell.value or 0.0 for _, title, cell in bill.cells() if title == "Costs"]
-    total = next(cell.value for _, title, cell in bill.cells() if title.startswith("Together"))
+    total = next(cell.value for _, title, cell in bill.cells() if title.startswith("Total"))
     assert total == pytest.approx(sum(costs), abs=0.01)
     assert total > 100
 
