@@ -130,7 +130,7 @@ def _of_inputs(api: NinjaAPI) -> None:
     @api.exception_handler(BadPack)
     def bad_pack(request: HttpRequest, error: BadPack) -> HttpResponse:
         found = [_of_pack(one) for one in error.troubles]
-        count = "One error" if len(found) == 1 else f"{len(found)} things are"
+        count = "One error" if len(found) == 1 else f"{len(found)} errors"
         return refusal(422, f"{count} in this pack. Nothing was loaded.", found)
 
     @api.exception_handler(CoreError)

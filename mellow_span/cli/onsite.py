@@ -28,7 +28,7 @@ def cmd_pull(args: argparse.Namespace) -> int:
         length = f"{one.cut:g} m" if one.cut is not None else f"not known: {one.why}"
         more = " × ".join(filter(None, (length, str(one.count) if one.count > 1 else "")))
         marks = "".join(
-            (" (end not decided)" if one.open else "", " (spare)" if one.spare else "", " (may come later)" if one.later else "")
+            (" (end not decided)" if one.open else "", " (not connected)" if one.spare else "", " (future)" if one.later else "")
         )
         way = f" by {', '.join(one.routes)}" if one.routes else ""
         print(

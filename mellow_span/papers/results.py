@@ -67,7 +67,7 @@ def _board(s: Subject, board: Board) -> list[list[Item]]:
     tests = s.at_boards[board.id]
     return [
         [
-            Item(tests.number), Item(tests.name), Item(t.title), cell_of(t, t.rows[-1]) if t.rows else Item("not read", missing=True), Item(t.unit),
+            Item(tests.number), Item(tests.name), Item(t.title), cell_of(t, t.rows[-1]) if t.rows else Item("not tested", missing=True), Item(t.unit),
             number(t.predicted, t.unit, needed=False), number(t.most, t.unit, needed=False), words(t.text if t.rows else ""),
         ]
         for t in tests.tests

@@ -101,10 +101,10 @@ def test_the_list_says_whose_job_it_is_where_and_who_touched_it_last(firm: Firm,
 @pytest.mark.parametrize(
     ("kind", "boards", "phases"),
     [
-        ("house", ["House board"], 1),
-        ("outbuilding", ["House board", "Studio board"], 1),
+        ("house", ["Board of the house"], 1),
+        ("outbuilding", ["Board of the house", "Studio board"], 1),
         ("workshop", ["Workshop board"], 3),
-        ("flat", ["Flat board"], 1),
+        ("flat", ["Board of the flat"], 1),
     ],
 )
 def test_a_short_start_makes_what_was_answered_and_nothing_else(

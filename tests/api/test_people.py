@@ -229,7 +229,7 @@ def test_a_new_person_joins_by_a_link_that_is_good_once(firm: Firm, signed_in: S
     assert happened(firm)[-2:] == ["invited", "joined"]
 
 
-@pytest.mark.parametrize("how", ["ended", "withdrawn"])
+@pytest.mark.parametrize("how", ["ended", "taken back"])
 def test_an_invitation_ends(how: str, firm: Firm, signed_in: Sign) -> None:
     client = signed_in(firm)
     token = invite(client)
@@ -337,7 +337,7 @@ def test_an_apprentice_proposes_and_a_designer_takes_it_over(firm: Firm, signed_
 def test_a_client_reads_one_version_until_the_link_ends(firm: Firm, signed_in: Sign) -> None:
     boss, reader = signed_in(firm), Client()
     made = post(boss, f"/api/jobs/{firm.job.pk}/links", name="The owner", days=14).json()
-    send(boss, firm, change("set", "job", fields={"name": "Changes since installation"}))
+    send(boss, firm, change("set", "job", fields={"name": "Changed since"}))
     seen = reader.get(f"/api/shared/{made['token']}").json()
     assert (seen["name"], seen["version"]) == ("Orchard Row", 1)
     verdicts = {c["id"]: c["verdict"] for b in seen["boards"] for c in b["circuits"]}

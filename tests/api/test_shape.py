@@ -47,9 +47,9 @@ BODIES = {
     "too many digits": ('{"version": ' + "9" * 5000 + "}", 400, "body"),
     "past the stack": ('{"changes": ' + deep(100_000) + "}", 400, "body"),
     "too deep": ('{"changes": ' + deep(60) + "}", 422, "body"),
-    "This text contains an invalid character": ('{"edit_id": "\\ud800"}', 422, "body.edit_id"),
+    "half a character": ('{"edit_id": "\\ud800"}', 422, "body.edit_id"),
     "half a character in a name": ('{"\\udfff": 1}', 422, "body, a name"),
-    "This text contains an invalid character": ('{"edit_id": "a\\u0000b"}', 422, "body.edit_id"),
+    "the character of number 0": ('{"edit_id": "a\\u0000b"}', 422, "body.edit_id"),
     "a great whole number": ('{"edit_id": "x", "version": ' + "9" * 400 + ', "changes": []}', 422, "body.edit.edit_id"),
 }
 

@@ -86,7 +86,7 @@ def _stage(page: Page, job: str, view: str) -> None:
 
 
 def _demand(page: Page) -> None:
-    _stage(page, "Orchard Row", "Demand")
+    _stage(page, "Orchard Row", "Maximum demand")
     page.locator("[data-ways=intake] summary").click()
     page.locator("[data-ways=intake] [data-option]").first.wait_for()
 
@@ -107,13 +107,13 @@ def _say(page: Page) -> None:
 
 
 def _coordination(page: Page) -> None:
-    _stage(page, "Tern Quay boat store", "Coordination")
+    _stage(page, "Tern Quay boat store", "Selectivity")
     page.locator("[data-plot]").wait_for()
 
 
 def _routes(page: Page) -> None:
     page.get_by_role("link", name="Tern Quay boat store", exact=True).click()
-    page.locator("nav").get_by_role("link", name="Routes").click()
+    page.locator("nav").get_by_role("link", name="Cable routes").click()
     page.locator("[data-section]").first.wait_for()
     page.locator("summary").filter(has_text="Try a change").first.click()
     page.locator("[data-tryout=split]").first.wait_for()
@@ -139,7 +139,7 @@ def _site(page: Page, job: str, view: str) -> None:
 
 
 def _readings(page: Page) -> None:
-    _site(page, "Mill Lane flat", "Readings")
+    _site(page, "Mill Lane flat", "Test results")
     page.get_by_role("button", name="Ring").click()
     page.get_by_role("heading", name="Dead").wait_for()
 
@@ -159,7 +159,7 @@ def _isolation(page: Page) -> None:
 
 
 def _papers(page: Page) -> None:
-    _site(page, "Mill Lane flat", "Papers")
+    _site(page, "Mill Lane flat", "Documents")
     page.get_by_role("button", name="Test results").click()
     page.locator("[data-missing]").wait_for()
 
@@ -178,8 +178,8 @@ def printed() -> None:
 
 def _phone(page: Page) -> None:
     _attention(page)
-    page.get_by_role("link", name="Shower Capacity").click()
-    page.get_by_text("Short by 4 A").wait_for()
+    page.get_by_role("link", name="Shower Cable capacity").click()
+    page.get_by_text("Fails by 4 A").wait_for()
 
 
 SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [

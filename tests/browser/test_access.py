@@ -14,10 +14,10 @@ from tests.conftest import Firm
 
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text("utf-8")
 VIEWS = (
-    ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Demand"), ("/demand?client=1", "What is wanted, room by room"),
-    ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Routes"), ("/earthing", "Earthing and outbuildings"),
-    ("/coordination", "Coordination"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Cable list"),
-    ("/materials", "Materials"), ("/ends", "Ends"), ("/isolation?kind=board&id=BOARD", "Isolation"), ("/tests", "Readings"), ("/existing", "What is there"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Readings"), ("/tests?circuit=BOARD", "Readings"), ("/papers?paper=minor_work&subject=CIRCUIT", "Papers"), ("/papers?paper=labels", "Papers"), ("/books", "Under another book"),
+    ("", "Orchard Row"), ("/survey", "Survey"), ("/demand", "Maximum demand"), ("/demand?client=1", "What is wanted, room by room"),
+    ("/boards", "Boards"), ("/boards/BOARD", "House board"), ("/routes", "Cable routes"), ("/earthing", "Earthing and outbuildings"),
+    ("/coordination", "Selectivity"), ("/what-if", "What if"), ("/tables/4D5", "Tables"), ("/history", "History"), ("/pulls", "Cable list"),
+    ("/materials", "Materials"), ("/ends", "Terminations"), ("/isolation?kind=board&id=BOARD", "Safe isolation"), ("/tests", "Test results"), ("/existing", "Existing installation"), ("/revisions", "Revisions"), ("/tests?circuit=CIRCUIT", "Test results"), ("/tests?circuit=BOARD", "Test results"), ("/papers?paper=minor_work&subject=CIRCUIT", "Documents"), ("/papers?paper=labels", "Documents"), ("/books", "Compare with another standard"),
 )  # fmt: skip
 # Pages beside the jobs.
 BESIDE = (("/packs", "Your own tables"), ("/practice", "Practice"), ("/practice/loop?seed=4", "Zs and disconnection"))
@@ -81,7 +81,7 @@ def test_what_opens_over_a_circuit_is_accessible(at_jobs: Page, server: Server, 
     open_circuit_directly(page, f"{server.url}/jobs/{house.job.pk}", house)
     open_all(page)
     accessible(page)
-    page.get_by_role("button", name="ways out").click()
+    page.get_by_role("button", name="fixes").click()
     page.locator("[data-option]").first.wait_for()
     accessible(page)
 
@@ -119,8 +119,8 @@ def test_a_phone_shows_the_circuit_without_sideways_scrolling(at_jobs: Page) -> 
     page = at_jobs
     page.set_viewport_size({"width": 390, "height": 844})
     page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("link", name="Shower Capacity").click()
-    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+    page.get_by_role("link", name="Shower Cable capacity").click()
+    expect(page.get_by_text("Fails by 4 A")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.get_by_role("button", name="menu").click()
     page.locator("[data-circuit]").filter(has_text="Cooker").click()

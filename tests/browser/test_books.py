@@ -48,7 +48,7 @@ def test_a_job_is_laid_beside_another_book_and_put_under_it_as_a_copy_that_is_ke
     page = at_jobs
     page.goto(f"{server.url}/jobs/{house.job.pk}/survey")
     page.get_by_role("link", name="BS 7671:2018+A2:2022").click()
-    page.get_by_role("heading", name="Under another book").wait_for()
+    page.get_by_role("heading", name="Compare with another standard").wait_for()
     turned = page.locator("[data-turned]")
     expect(turned).to_contain_text("stand otherwise under IEC 60364")
     loft = page.locator("[data-beside-row]").filter(has_text="Loft room sockets")

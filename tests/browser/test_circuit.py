@@ -63,11 +63,11 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
 
 def test_a_changed_span_changes_the_verdict_and_the_neighbours_in_the_tree(at_shower: Page) -> None:
     page = at_shower
-    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+    expect(page.get_by_text("Fails by 4 A")).to_be_visible()
     page.locator('[data-word="surroundings"]').click()
     page.keyboard.type("timber")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("Short by 4 A")).to_have_count(0)
+    expect(page.get_by_text("Fails by 4 A")).to_have_count(0)
     expect(check_row(page, "capacity")).to_contain_text("Iz 51.2 A carries In 40 A")  # type: ignore[arg-type]
     expect(page.get_by_role("link", name=re.compile("^Shower close"))).to_be_visible()
 
@@ -89,7 +89,7 @@ def test_size_it_says_what_decided_and_takes_the_size(at_shower: Page) -> None:
     page.locator("body").press("z")
     sheet = page.get_by_role("dialog")
     expect(sheet).to_contain_text("16 mm² is the smallest that meets")
-    expect(sheet).to_contain_text("10 mm² fails on capacity: bathroom loft, under quilt: Iz 36 A is under In 40 A")
+    expect(sheet).to_contain_text("10 mm² fails on cable capacity: bathroom loft, under quilt: Iz 36 A is under In 40 A")
     page.keyboard.press("Enter")
     expect(page.locator('[data-word="cable"]')).to_have_text("16 mm² flat twin & earth")
     expect(page.get_by_text("Marginal")).to_be_visible()
@@ -132,7 +132,7 @@ def test_nonsense_is_told_at_the_field_and_nothing_typed_is_lost(at_shower: Page
     page = at_shower
     page.locator('[data-word="span length"]').click()
     field = page.get_by_label("Length of the span")
-    for typed, told in (("5000", "0.1 to 1 000 m"), ("long", "A number is needed"), ("3 A", "A is no unit of this field")):
+    for typed, told in (("5000", "0.1 to 1 000 m"), ("long", "A number is needed"), ("3 A", "A is not a unit for this field")):
         field.fill(typed)
         field.press("Enter")
         expect(page.get_by_role("alert")).to_contain_text(told)
@@ -177,7 +177,7 @@ def test_everything_is_still_there_after_a_restart(at_shower: Page, server: Serv
     server.start()
     page.reload()
     expect(page.locator('[data-word="name"]')).to_have_text("Shower, new")
-    expect(page.get_by_text("Short by 4 A")).to_be_visible()
+    expect(page.get_by_text("Fails by 4 A")).to_be_visible()
 
 
 def test_what_is_typed_while_the_server_is_away_is_kept_and_sent(at_shower: Page, server: Server, house: Firm) -> None:
@@ -186,7 +186,7 @@ def test_what_is_typed_while_the_server_is_away_is_kept_and_sent(at_shower: Page
     page.locator('[data-word="span length"]').click()
     page.keyboard.type("1.7")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("server away: 1 change kept in this browser")).to_be_visible()
+    expect(page.get_by_text("server not reached: 1 change kept in this browser")).to_be_visible()
     expect(page.locator('[data-word="span length"]')).to_have_text("1.7 m")
     server.start()
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "saved")

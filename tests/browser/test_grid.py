@@ -74,7 +74,7 @@ def test_the_grid_is_typed_into_filled_down_and_several_are_changed_at_once(at_s
     saved(page)
     assert Circuit.objects.get(job=house.job, name="Cooker (again)").loads.get().amount == 7200
     # One pulled in for later is spare: nothing is asked of it.
-    page.get_by_role("button", name="spare", exact=True).click()
+    page.get_by_role("button", name="not connected", exact=True).click()
     expect(page.locator("[data-cell='2-0']")).to_contain_text("spare")
     saved(page)
     assert Circuit.objects.get(job=house.job, name="Cooker").spare
@@ -143,7 +143,7 @@ def test_the_phases_are_balanced_by_one_command(at_jobs: Page, house: Firm) -> N
     found = page.locator("[data-balance]")
     expect(found.locator("tbody tr, tr").filter(has_text=re.compile("before"))).to_have_count(1)
     version = store.version
-    found.get_by_role("button", name="take it").click()
+    found.get_by_role("button", name="use it").click()
     expect(found).to_have_count(0)
     saved(page)
     store.refresh_from_db()

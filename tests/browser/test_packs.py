@@ -32,7 +32,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     # What is wrong is told cell by cell, and nothing is kept.
     looking.set_input_files(zip_at(tmp_path / "bad.zip", "1", "6,4s\n10,-3"))
     wrong = page.locator("[data-wrong]")
-    expect(wrong).to_contain_text("2 things are wrong with this pack")
+    expect(wrong).to_contain_text("2 things need correcting")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("amps.csv, line 2, C")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("4s")
     expect(page.get_by_role("button", name="add it")).to_have_count(0)

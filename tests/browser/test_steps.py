@@ -176,7 +176,7 @@ def test_the_smallest_break_of_each_circuit_is_looked_for_with_progress(at_showe
 
 def test_demand_is_listed_by_room_and_a_load_is_added_with_the_client(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to(page, "Demand")
+    to(page, "Maximum demand")
     expect(page.locator("[data-bar]").first).to_contain_text("105.3 A, later 122 A of 80 A")
     page.get_by_role("button", name="client view").click()
     expect(page.locator("nav")).to_be_visible()

@@ -1,4 +1,4 @@
-"""The whole job in the browser: boards, routes, ways out, readings, advice, and every field that has no place in a sentence."""
+"""The whole job in the browser: boards, routes, fixes, readings, advice, and every field that has no place in a sentence."""
 
 from __future__ import annotations
 
@@ -32,11 +32,11 @@ def test_a_way_out_is_taken_by_keyboard_and_cures_the_circuit(at_shower: Page) -
     # No shower that fits 32 A is sold: none is offered.
     expect(page.get_by_role("dialog")).not_to_contain_text("shower of at most")
     expect(page.get_by_role("dialog")).to_contain_text("the same length assumed")
-    page.locator("[data-option=final]").get_by_role("button", name="take it").focus()
+    page.locator("[data-option=final]").get_by_role("button", name="use it").focus()
     page.keyboard.press("Enter")
     expect(page.locator("[data-verdict]").first).to_contain_text("Marginal")
     expect(page.locator('[data-word="cable"]')).to_contain_text("16 mm²")
-    expect(page.get_by_role("button", name=re.compile("ways out"))).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("fixes"))).to_have_count(0)
 
 
 def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower: Page, house: Firm) -> None:
@@ -67,14 +67,14 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     saved(page)
     page.locator("nav").get_by_role("link", name=re.compile("^New board")).click()
     expect(page.get_by_text("Fed by Shed feed")).to_be_visible()
-    to(page, "Demand")
+    to(page, "Maximum demand")
     section = page.get_by_role("region", name="Demand of New board")
     expect(section.locator("[data-check=feed]")).to_contain_text("0.4 A after diversity is within In 32 A")
 
 
 def to_routes(page: Page) -> None:
-    page.locator("nav").get_by_role("link", name="Routes").click()
-    page.get_by_role("heading", name="Routes", exact=True).wait_for()
+    page.locator("nav").get_by_role("link", name="Cable routes").click()
+    page.get_by_role("heading", name="Cable routes", exact=True).wait_for()
 
 
 def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> None:
@@ -146,10 +146,10 @@ def test_trying_something_with_a_route_shows_every_circuit_and_can_be_done(at_sh
 
 def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to(page, "Demand")
+    to(page, "Maximum demand")
     page.locator("[data-ways=intake] summary").click()
     way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds EV charger")
-    way.get_by_role("button", name="take it").click()
+    way.get_by_role("button", name="use it").click()
     saved(page)
     assert Load.objects.get(job=house.job, name="EV charger").managed == 6
     expect(page.locator("[data-check=demand]").first).to_have_attribute("data-verdict", "close")
@@ -210,7 +210,7 @@ def test_a_group_is_laid_only_as_its_place_allows(at_shower: Page) -> None:
 
 def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
     page = at_shower
-    page.get_by_role("link", name="Readings").last.click()
+    page.get_by_role("link", name="Test results").last.click()
     row = page.locator("[data-test=r1r2]")
     expect(row).to_contain_text("is predicted at 20 °C")
     field = row.get_by_role("textbox")
@@ -262,16 +262,16 @@ def test_a_fuse_is_typed_and_its_curve_used(at_shower: Page) -> None:
 
 def test_advice_is_put_aside_with_a_reason_and_taken_up_again(at_shower: Page, house: Firm) -> None:
     page = at_shower
-    to(page, "Attention")
-    page.get_by_role("button", name="Put aside: Notification, Intake").click()
+    to(page, "Needs attention")
+    page.get_by_role("button", name="Does not apply: Notification, Intake").click()
     page.get_by_label("Why it does not apply").fill("the owner declines it in writing")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_have_count(0)
+    expect(page.get_by_role("button", name="Does not apply: Notification, Intake")).to_have_count(0)
     saved(page)
     assert Dismissal.objects.get(job=house.job).reason == "the owner declines it in writing"
     page.locator("summary").filter(has_text="1 does not apply").click()
     page.get_by_role("button", name="show it again").click()
-    expect(page.get_by_role("button", name="Put aside: Notification, Intake")).to_be_visible()
+    expect(page.get_by_role("button", name="Does not apply: Notification, Intake")).to_be_visible()
 
 
 def test_all_sizes_are_found_together_and_some_are_taken(at_shower: Page, house: Firm) -> None:
@@ -299,7 +299,7 @@ def test_a_way_to_earth_the_studio_is_chosen_with_its_reason(at_shower: Page, ho
     expect(ways).to_contain_text("supply end only")
     expect(ways).to_contain_text("the electrode is not relied on for disconnection")
     expect(ways).to_contain_text("about 230 V")
-    ways.get_by_role("button", name="choose it").nth(1).click()
+    ways.get_by_role("button", name="choose").nth(1).click()
     page.get_by_placeholder("the reason, printed on the document").fill("a metal pipe enters and the lawn is not dug twice")
     page.keyboard.press("Enter")
     saved(page)

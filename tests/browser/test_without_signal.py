@@ -32,7 +32,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     # A page that was never gone to, and a place in it.
     phone.goto(f"{about}/isolation?kind=circuit&id={named(house, 'Shower').pk}")
     phone.get_by_role("button", name="start the record").tap()
-    expect(phone.get_by_role("form", name="Next step")).to_contain_text("Tell everybody it concerns")
+    expect(phone.get_by_role("form", name="Next step")).to_contain_text("Tell everyone affected, and note what is energised now")
     phone.goto(f"{about}/tests?circuit={named(house, 'Shower').pk}")
     row = phone.locator("[data-test=r1r2]").first
     row.get_by_role("textbox").fill("0.1")
@@ -49,7 +49,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     phone.goto(f"{about}/papers?paper=schedule")
     expect(phone.get_by_text("A11 Kitchen island: Line")).to_be_visible()
     phone.get_by_role("button", name="make the PDF").click()
-    expect(phone.get_by_role("alert")).to_contain_text("waits for the signal")
+    expect(phone.get_by_role("alert")).to_contain_text("Needs a signal")
     server.start()
     phone.goto(f"{about}/pulls")
     expect(phone.get_by_text("All entries sent")).to_be_visible()

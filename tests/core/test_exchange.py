@@ -277,7 +277,7 @@ def test_sizes_readings_order_and_advice_from_the_command_line(capsys: pytest.Ca
     folder = DEMO.parent
     status, out, _ = run(capsys, "size", str(DEMO), "--joint")
     assert status == 1
-    assert "the cheapest for those that a size can cure" in out
+    assert "the cheapest for those that a size can fix" in out
     assert "not known: Kitchen island" in out
     status, out, _ = run(capsys, "verify", str(folder / "mill_lane.json"), "Ring")
     assert status == 1

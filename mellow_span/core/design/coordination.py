@@ -248,7 +248,7 @@ def compare_residual(w: Working, lower: Residual, upper: Residual) -> tuple[Resu
     if not upper.delayed:
         why.append("the upper one is not time-delayed (S type)")
     if ratio < least - 1e-9:
-        why.append(f"it is only {ratio:.2g} times as large, at least {least:g} is asked for")
+        why.append(f"it is only {ratio:.2g} times as large, at least {least:g} is needed")
     if lower.delayed:
         why.append("the lower one is delayed itself")
     return "none", "either may operate: " + "; ".join(why)

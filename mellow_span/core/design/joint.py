@@ -137,7 +137,7 @@ def _answer(
     if exact:
         proof = f"cheapest proven: {tried} sizes tried; every other set costs more or fails a check"
     elif settled and whole and gap == 0.0:
-        proof = f"the cheapest for those that a size can cure, of {tried} sizes that were solved; the others are named"
+        proof = f"the cheapest for those that a size can fix, of {tried} sizes tried; the others are named"
     elif not whole:
         proof = f"best of {tried} sizes tried; at most {gap:.1%} above the cheapest possible"
     elif settled:

@@ -168,7 +168,7 @@ def _answer(circuit: Circuit, tried: list[Tried], result: CircuitResult) -> Sizi
     found = tried[-1]
     title = {rule.id: rule.title for rule in RULES} | {"behind": "what it feeds"}
     others = [c.title.lower() for c in result.checks if c.decides and c.id not in CSA_MATTERS and c.verdict not in PASSING]
-    warn = f"; no csa cures {', '.join(others)}" if others else ""
+    warn = f"; no csa fixes {', '.join(others)}" if others else ""
     takes = terminals_take(circuit)
     if takes is not None and found.csa > takes:
         warn += f"; terminals there usually take {takes:g} mm²: look for another way, or end it in a box"

@@ -309,7 +309,7 @@ def _along(scale: Scale, one: tuple[float, float], other: tuple[float, float]) -
 def _faults(scale: Scale, result: CircuitResult, at_board: float | None) -> tuple[Upright, ...]:
     named: tuple[tuple[str, str, float | None, Literal["largest", "least"]], ...] = (
         ("largest", "maximum, at the board", at_board or result.fault_max, "largest"),
-        ("far", "largest, at the far point", result.far_ln, "largest"),
+        ("far", "largest, at the far end", result.far_ln, "largest"),
         ("least", "minimum, at the far end", result.fault_min, "least"),
     )
     return tuple(

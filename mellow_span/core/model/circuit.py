@@ -141,8 +141,8 @@ class Readings:
     rn: float | None = spec("Ring, neutral end to end, rn", "Ω", 0.001, 100)
     r2: float | None = spec("Ring, cpc end to end, r2", "Ω", 0.001, 100)
     r1r2: float | None = spec("R1 + R2", "Ω", 0.001, 100)
-    zs: float | None = spec("Zs at the far point", "Ω", 0.001, 2000)
-    ipf: float | None = spec("Prospective fault current at the far point, line to neutral", "A", 1, 50000)
+    zs: float | None = spec("Zs at the far end", "Ω", 0.001, 2000)
+    ipf: float | None = spec("Prospective fault current at the far end, line to neutral", "A", 1, 50000)
 
 
 # What turns all its power into heat by resistance draws by the square of the voltage: its watts belong to the volts of its label.

@@ -105,7 +105,7 @@ def _strays(tests: list[SiteTest], mine: Sequence[Entry]) -> None:
             )
             tests.append(test)
         test.rows.append(Row(e.id, r, e.by, e.at, False))
-        test.found, test.text = "meets", "read; no test of the design asks for it there"
+        test.found, test.text = "meets", "tested; the design lists no test there"
 
 
 def _causes(

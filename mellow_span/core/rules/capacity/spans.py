@@ -72,9 +72,11 @@ def wrapped_capacity(w: Working, case: Case, family: Family, span: Span, method:
         return it
     wrapped = wrapped_length(case, span)
     if wrapped < w.limit("from", "wrapped_long"):
-        ci = w.look("Ci", T.WRAPPED_SHORT, wrapped * MM_PER_M, "factor", f"{wrapped:g} m wrapped")
+        ci = w.look("Ci", T.WRAPPED_SHORT, wrapped * MM_PER_M, "factor", f"{wrapped:g} m surrounded by insulation")
         return w.calc("It′", it * ci, "A", "It × Ci", {"It": it, "Ci": ci}, C.WRAPPED)
-    share = w.limit("Ci", "wrapped_half", f"{wrapped:g} m wrapped" if wrapped < inf else "surrounded by insulation throughout")
+    share = w.limit(
+        "Ci", "wrapped_half", f"{wrapped:g} m surrounded by insulation" if wrapped < inf else "surrounded by insulation throughout"
+    )
     free = tabulated(w, case, family, "C", "It,C")
     return w.calc("It′", share * min(it, free), "A", "Ci × min(It, It,C)", {"Ci": share, "It": it, "It,C": free}, C.WRAPPED)
 

@@ -41,9 +41,7 @@ def _along_legs(w: Working, case: Case) -> float:
         total += w.calc("VD", (here - before) * left / MM_PER_M, "V", "ΣmV × I / 1000", terms, C.DROP_BY_TABLE, f"leg to {at:g} m")
         before, left = here, left - current
     simple = whole * edges[-1][1] / MM_PER_M
-    w.calc(
-        "VD", simple, "V", "ΣmV × Ib / 1000", {"ΣmV": edges[-1][1], "Ib": whole}, C.DROP_BY_TABLE, "for comparison: all at the far point"
-    )
+    w.calc("VD", simple, "V", "ΣmV × Ib / 1000", {"ΣmV": edges[-1][1], "Ib": whole}, C.DROP_BY_TABLE, "for comparison: all at the far end")
     return w.calc("VD", total, "V", "sum of the legs", {}, C.DROP_BY_TABLE)
 
 

@@ -146,14 +146,14 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
         note = f"from the origin to the board{' on ' + phase if phase else _whose(case)}"
         upstream = w.given("vd,board", before[found.index(total) % len(before)], "%", note)
         total = w.calc("vd", upstream + share, "%", "vd,board + vd", {"vd,board": upstream, "vd": share}, C.VOLT_DROP)
-    # The far point of a ring is half its loop away.
+    # The far end of a ring is half its loop away.
     limit = drop_limit(w, case, case.feed.length + case.length / (2 if case.ring else 1))
     left = case.supply.u0 * (1 - total / 100)
     word = "is within" if total <= limit * (1 + 1e-9) else "is over"
     how = ", corrected for the actual load" if case.circuit.drop_method == "refined" else ""
     where = f" on {phase}" if phase else ""
     told, most = apart(total, limit, "%")
-    text = f"{told}{where} {word} {most}{how}; {quantity(left, 'V')} left at the far point"
+    text = f"{told}{where} {word} {most}{how}; {quantity(left, 'V')} left at the far end"
     margin = 1 - total / limit
     if case.supply.private and not case.circuit.feeds:
         alone = w.limit("limit,final", LIMIT_KEYS[(case.lighting, False)], "the final circuit alone, private supply")

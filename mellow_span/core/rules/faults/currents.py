@@ -83,7 +83,7 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
             raise MissingInput("supply.ipf", NO_LOOP)
         own = added()
         whole = w.calc(symbol, at + own, "Ω", f"{symbol},board + run", {f"{symbol},board": at, "run": own}, C.FAULT_LEVEL, "at 20 °C")
-        return largest(w, supply, whole, symbol, "loop at the far point")
+        return largest(w, supply, whole, symbol, "loop at the far end")
 
     return (
         figure_of(w, "r1r2", "R1 + R2 of the run, at 20 °C", "Ω", r1r2),
@@ -96,7 +96,7 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
             lambda: far(feed.ln_cold, lambda: loop_of(w, case).ln_cold, "Zln"),
         ),
         figure_of(
-            w, "far_le", "largest at the far point, line to earth", "A", lambda: far(feed.ze_cold, lambda: loop_of(w, case).cold, "Zs")
+            w, "far_le", "largest at the far end, line to earth", "A", lambda: far(feed.ze_cold, lambda: loop_of(w, case).cold, "Zs")
         ),
         figure_of(w, "fault_min", "minimum at the far end, conductors hot", "A", lambda: least_fault(w, case, _zs(w, case), "Imin")),
     )

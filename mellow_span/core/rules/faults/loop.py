@@ -73,7 +73,7 @@ def _run_loop(w: Working, case: Case) -> Loop:
     parts = cpc.cpc_parts(w, case)
     cold, hot = cpc.joined(parts, hot=False), cpc.joined(parts, hot=True)
     share = RING_SHARE if case.ring else 1
-    length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far point")
+    length = w.given("L", case.length, "m", "the whole ring" if case.ring else "board to far end")
     base = length / MM_PER_M / share
     x_ln = loop_reactance(w, case) / case.parallel / share
     # A metal enclosure as cpc of a ring is no ring itself: it leads to the far point, half the loop away, one way.
@@ -237,7 +237,7 @@ def clearing(w: Working, case: Case, current: float, zs: float, allowed: float) 
 def check_disconnection(w: Working, case: Case) -> Outcome:
     """Check that an earth fault at the far point is cleared in the time allowed (411.3.2)."""
     allowed = allowed_time(w, case)
-    zs = w.given("Zs", zs_of(w, case), "Ω", "at the far point")
+    zs = w.given("Zs", zs_of(w, case), "Ω", "at the far end")
     current = least_fault(w, case, zs)
     found = clearing(w, case, current, zs, allowed)
     if found.time is None:

@@ -144,9 +144,9 @@ def check_tails(w: Working, s: Supply) -> Outcome:
     iz = w.look("It", table, s.tails_csa, column, "tails, reference method C")
     if s.tails_wrapped > 0:
         if s.tails_wrapped >= w.limit("from", "wrapped_long"):
-            ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m wrapped")
+            ci = w.limit("Ci", "insulated_tail_share", f"{s.tails_wrapped:g} m surrounded by insulation")
         else:
-            ci = w.look("Ci", T.WRAPPED_SHORT, s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m wrapped")
+            ci = w.look("Ci", T.WRAPPED_SHORT, s.tails_wrapped * MM_PER_M, "factor", f"{s.tails_wrapped:g} m surrounded by insulation")
         iz = w.calc("Iz", iz * ci, "A", "It × Ci", {"It": iz, "Ci": ci}, C.WRAPPED)
     fuse = w.given("In", rating, "A", "service fuse")
     word = "carry" if iz >= fuse else "are too small for"
@@ -235,7 +235,7 @@ def _earthing_by_fault(w: Working, s: Supply) -> tuple[float, str]:
         raise w.rules.outside(T.FUSE_CURRENTS, f"a fault of {quantity(fault, 'A')}", "currents that operate the service fuse within 5 s")
     k = w.look("k", T.K_VALUES, ("separate_cpc", "copper", "pvc70"), "k", "separate copper conductor")
     needed = w.calc("S", sqrt(energy) / k, "mm²", "√(I²t) / k", {"I²t": energy, "k": k}, C.CPC_ADIABATIC)
-    return needed, f"the fault of {quantity(fault, 'A')} asks for {quantity(needed, 'mm²')}"
+    return needed, f"the fault of {quantity(fault, 'A')} needs {quantity(needed, 'mm²')}"
 
 
 def bonding_csa(w: Working, s: Supply) -> float:

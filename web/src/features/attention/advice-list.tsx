@@ -95,7 +95,7 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
           <button
             type="button"
             className="word"
-            aria-label={`Put aside: ${first.title}, ${lines.map((l) => l.subject).join(", ")}`}
+            aria-label={`Does not apply: ${first.title}, ${lines.map((l) => l.subject).join(", ")}`}
             onClick={() => setAsking(true)}
           >
             does not apply

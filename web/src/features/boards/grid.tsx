@@ -127,7 +127,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
     const gone = circuitsChosen();
     if (gone.length === 0) return;
     store.edit(gone.map((c) => change("remove", "circuit", c.id)));
-    tell(`${gone.length} removed; Ctrl+Z restores ${gone.length === 1 ? "it" : "them"} back`);
+    tell(`${gone.length} removed; Ctrl+Z restores ${gone.length === 1 ? "it" : "them"}`);
   };
   const reserve = () => {
     const them = circuitsChosen();

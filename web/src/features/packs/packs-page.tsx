@@ -77,7 +77,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
             <Button strong disabled={keep.isPending} onClick={() => keep.mutate(given)}>
               add it
             </Button>
-            <Button onClick={() => setGiven(null)}>leave it</Button>
+            <Button onClick={() => setGiven(null)}>cancel</Button>
           </p>
         </section>
       )}

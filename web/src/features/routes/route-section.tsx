@@ -72,7 +72,7 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
         <p>
           {view.result && (
             <>
-              {view.result.n} {view.result.n === 1 ? "circuit counts" : "circuits counted"}
+              {view.result.n} {view.result.n === 1 ? "circuit counted" : "circuits counted"}
               {view.result.cg !== null && `, Cg ${shortFigure(view.result.cg)}`}.{" "}
             </>
           )}

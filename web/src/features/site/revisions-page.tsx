@@ -236,7 +236,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
       {bad > 0 && (
         <label className="mt-2 block max-w-2xl">
           <span className="block text-short">
-            {bad} {bad === 1 ? "does" : "do"} fail or {bad === 1 ? "is" : "are"} not known: your comment on{" "}
+            {bad} {bad === 1 ? "fails" : "fail"} or {bad === 1 ? "is" : "are"} not known: your comment on{" "}
             {bad === 1 ? "it" : "them"}
           </span>
           <textarea
