@@ -46,7 +46,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     expect(page.locator('[data-word="ways"]')).to_have_text("12 ways")
     page.evaluate("document.activeElement.blur()")
     page.locator("body").press("n")
-    page.get_by_label("Circuits of House board").wait_for()
+    page.get_by_label("Circuits of Board of the house").wait_for()
     keys.press("Enter")
     page.get_by_label("Name on the board chart").wait_for()
     enter(page, "Oven", "3.6 kW oven", "b20 rcbo 30mA 6kA", "2.5 flat", "1250 cm", "clipped to masonry")
@@ -69,7 +69,7 @@ def test_a_changed_span_changes_the_verdict_and_the_neighbours_in_the_tree(at_sh
     page.keyboard.press("Enter")
     expect(page.get_by_text("Fails by 4 A")).to_have_count(0)
     expect(check_row(page, "capacity")).to_contain_text("Iz 51.2 A carries In 40 A")  # type: ignore[arg-type]
-    expect(page.get_by_role("link", name=re.compile("^Shower close"))).to_be_visible()
+    expect(page.get_by_role("link", name=re.compile("^Shower marginal"))).to_be_visible()
 
 
 def test_the_number_that_worries_opens_its_table_with_the_cell_lit(at_shower: Page) -> None:

@@ -171,7 +171,7 @@ def test_what_is_copied_from_a_board_and_pasted_back_changes_nothing(at_shower: 
     assert len(text.splitlines()) == filled
     page.locator("[data-cell='0-0']").click()
     paste(page, text)
-    expect(page.get_by_text(f"{filled} rows taken")).to_be_visible()
+    expect(page.get_by_text(f"{filled} rows added")).to_be_visible()
     expect(page.locator("[data-bad-cells]")).to_have_count(0)
     saved(page)
     now = Job.objects.get(pk=house.job.pk)

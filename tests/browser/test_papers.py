@@ -37,7 +37,7 @@ def test_a_record_of_minor_work_from_the_design_to_the_pdf(at_jobs: Page, server
     page.goto(f"{server.url}/jobs/{house.job.pk}/tests?circuit={shower.pk}")
     row = page.locator("[data-test=r1r2]").first
     row.get_by_role("textbox").fill("0.1")
-    row.get_by_role("button", name="write").click()
+    row.get_by_role("button", name="save").click()
     expect(row).to_contain_text("0.100 Ω read")
     page.goto(f"{server.url}/jobs/{house.job.pk}/papers")
     page.get_by_role("button", name="Minor work record").click()

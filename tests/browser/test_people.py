@@ -26,7 +26,7 @@ def another(browser: Browser) -> Page:
 
 
 def invite(page: Page, name: str, role: str) -> str:
-    page.get_by_role("link", name="The firm").click()
+    page.get_by_role("link", name="Your firm").click()
     page.get_by_label("their name, as shown in the history").fill(name)
     page.get_by_label("Role of the person invited").select_option(role)
     page.get_by_role("button", name="make the link").click()
@@ -138,7 +138,7 @@ def test_too_many_wrong_passwords_are_told_with_how_long_to_wait(house: Firm, se
         with page.expect_response("**/api/session"):
             page.get_by_role("button", name="sign in").click()
         expect(page.get_by_role("alert")).to_be_visible()
-    expect(page.get_by_role("alert")).to_contain_text("Too many wrong tries. Wait 10 minutes")
+    expect(page.get_by_role("alert")).to_contain_text("Too many attempts. Wait 10 minutes")
     expect(page.get_by_label("Name")).to_have_value(house.username)
 
 

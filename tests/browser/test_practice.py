@@ -84,7 +84,7 @@ def test_what_follows_from_a_wrong_figure_follows(at_jobs: Page, server: Server)
     page = at_jobs
     page.goto(f"{server.url}/practice/volt_drop?seed=3&tables=shut")
     made = make("volt_drop", 3)
-    page.get_by_text("the tables are shut").wait_for()
+    page.get_by_text("closed book").wait_for()
     expect(page.get_by_role("button", name=re.compile("^Table"))).to_have_count(0)
     right = made.solved
     mv = right["mV"] * 1.2

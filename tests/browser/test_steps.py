@@ -12,7 +12,7 @@ from tests.browser.conftest import Server
 from tests.browser.hands import becomes, enter, saved, to
 from tests.conftest import PASSWORD, Firm
 
-LIST = """from House board
+LIST = """from Board of the house
 studio feed b63 mcb 6kA 16 armoured 90 3 core feeding Studio board: garage wall 6 masonry, under the lawn 25 trench
 from Studio board
 kiln 9.2kW b45 rcbo 30mA 6kA 10 flat: studio wall 6 masonry
@@ -43,7 +43,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     expect(page.locator("[data-letters=commands]")).to_be_visible()
     for line in LIST.splitlines()[1:4:2]:
         keys.press("n")
-        page.get_by_label("Circuits of House board").wait_for()
+        page.get_by_label("Circuits of Board of the house").wait_for()
         keys.type(line if "kiln" not in line else f"{line.split(':')[0]} from Studio board:{line.split(':')[1]}")
         expect(page.locator("[data-said=whole]")).to_be_visible()
         keys.press("Enter")
@@ -127,14 +127,14 @@ def test_ten_steps_are_taken_back_one_by_one(at_shower: Page, house: Firm) -> No
 def test_a_bigger_sub_main_rescues_the_finals_behind_it(at_shower: Page) -> None:
     page = at_shower
     page.locator("[data-circuit]").filter(has_text="Studio lights").click()
-    expect(page.locator("[data-verdict].border-y")).to_contain_text("Short")
+    expect(page.locator("[data-verdict].border-y")).to_contain_text("Fails")
     page.locator("[data-circuit]").filter(has_text="Studio feed").click()
     page.locator("[data-word=cable]").click()
     page.keyboard.type("16 armoured, 90")
     page.keyboard.press("Enter")
     saved(page)
     page.locator("[data-circuit]").filter(has_text="Studio lights").click()
-    expect(page.locator("[data-verdict].border-y")).not_to_contain_text("Short")
+    expect(page.locator("[data-verdict].border-y")).not_to_contain_text("Fails")
 
 
 def test_a_copy_is_made_compared_and_kept_as_one_edit(at_shower: Page, house: Firm) -> None:
@@ -142,12 +142,12 @@ def test_a_copy_is_made_compared_and_kept_as_one_edit(at_shower: Page, house: Fi
     page.locator("body").press("q")
     page.get_by_role("button", name="a new copy").click()
     page.get_by_label("what changes").select_option(label="Shower")
-    page.get_by_label("becomes").fill("quite hot")
+    page.get_by_label("new value").fill("quite hot")
     page.get_by_role("button", name="add the change").click()
-    page.get_by_label("becomes").fill("7.2 kW shower")
+    page.get_by_label("new value").fill("7.2 kW shower")
     page.get_by_role("button", name="add the change").click()
     page.get_by_label("of it").select_option(label="device")
-    page.get_by_label("becomes").fill("b32")
+    page.get_by_label("new value").fill("b32")
     page.get_by_role("button", name="add the change").click()
     page.get_by_label("called").fill("Smaller shower")
     page.get_by_role("button", name="work it out").click()

@@ -96,8 +96,8 @@ def test_a_route_is_made_and_a_span_laid_in_it(at_shower: Page, house: Firm) -> 
     expect(section.locator("[data-shape]")).to_have_count(1)
     opened_section = section.locator("summary").filter(has_text="All details of this route")
     opened_section.click()
-    section.get_by_label("Loaded circuits in it from outside this job").fill("2")
-    section.get_by_label("Loaded circuits in it from outside this job").press("Tab")
+    section.get_by_label("Loaded circuits in it that are not in this job").fill("2")
+    section.get_by_label("Loaded circuits in it that are not in this job").press("Tab")
     expect(section).to_contain_text("3 circuits counted, Cg 0.7")
     page.locator("[data-circuit]").filter(has_text="Cooker").click()
     expect(page.locator("[data-span]")).to_contain_text("method C, Iz 32.9 A")
@@ -138,7 +138,7 @@ def test_trying_something_with_a_route_shows_every_circuit_and_can_be_done(at_sh
     insulate = section.locator("[data-tryout=insulate]")
     expect(insulate).to_contain_text("Shower")
     expect(insulate).to_contain_text("worse off")
-    section.locator("[data-tryout=split]").get_by_role("button", name="do it").click()
+    section.locator("[data-tryout=split]").get_by_role("button", name="apply it").click()
     saved(page)
     expect(page.get_by_role("region", name="Landing joists, second")).to_be_visible()
     assert Route.objects.filter(job=house.job).count() == 2
@@ -148,7 +148,7 @@ def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) 
     page = at_shower
     to(page, "Maximum demand")
     page.locator("[data-ways=intake] summary").click()
-    way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds EV charger")
+    way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds car charger")
     way.get_by_role("button", name="use it").click()
     saved(page)
     assert Load.objects.get(job=house.job, name="EV charger").managed == 6
@@ -161,7 +161,7 @@ def test_a_sub_main_is_sized_for_what_stands_behind_it(at_shower: Page) -> None:
     expect(page.locator("[data-word=cable]")).to_be_visible()
     page.locator("body").press("z")
     sheet = page.get_by_role("dialog")
-    expect(sheet).to_contain_text("leaves Studio lights short")
+    expect(sheet).to_contain_text("makes Studio lights fail")
     expect(sheet).to_contain_text("of volt drop for lights")
 
 
@@ -216,7 +216,7 @@ def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
     field = row.get_by_role("textbox")
     field.fill("-1")
     field.press("Enter")
-    expect(row.get_by_role("alert")).to_contain_text("A figure from 0")
+    expect(row.get_by_role("alert")).to_contain_text("Enter a figure from 0")
     expect(field).to_have_value("-1")
     field.fill("0.3")
     field.press("Enter")
@@ -233,8 +233,8 @@ def test_fields_outside_the_sentence_change_the_figures_and_stay(at_shower: Page
         "overload protection deliberately omitted: the load cannot overload (433.3.1)"
     )
     opened(page, "Load: 9.2 kW shower")
-    page.get_by_label("Csa of the flexible cord").fill("4")
-    page.get_by_label("Csa of the flexible cord").press("Tab")
+    page.get_by_label("Flex csa, outlet to appliance").fill("4")
+    page.get_by_label("Flex csa, outlet to appliance").press("Tab")
     expect(page.locator("[data-check=lead]")).to_contain_text("32 A is under In 40 A")
     opened(page, "More of this span")
     page.get_by_label("Special location it passes through or ends in").select_option("bathroom")
@@ -295,7 +295,7 @@ def test_a_way_to_earth_the_studio_is_chosen_with_its_reason(at_shower: Page, ho
     page = at_shower
     to(page, "Earthing")
     ways = page.locator("[data-earthing-ways]")
-    expect(ways).to_contain_text("10 mm², 31 m across")
+    expect(ways).to_contain_text("10 mm², 31 m run with the feed")
     expect(ways).to_contain_text("supply end only")
     expect(ways).to_contain_text("the electrode is not relied on for disconnection")
     expect(ways).to_contain_text("about 230 V")

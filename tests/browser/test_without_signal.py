@@ -36,7 +36,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
     phone.goto(f"{about}/tests?circuit={named(house, 'Shower').pk}")
     row = phone.locator("[data-test=r1r2]").first
     row.get_by_role("textbox").fill("0.1")
-    row.get_by_role("button", name="write").click()
+    row.get_by_role("button", name="save").click()
     expect(row).to_contain_text("0.1 Ω")
     # Nothing of it is lost when the page is opened anew; the design stands there as it was.
     phone.goto(about)

@@ -241,7 +241,7 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
                   <button
                     type="button"
                     className="word text-faded"
-                    aria-label={`${job.archived ? "Bring back" : "Put away"}: ${job.name}`}
+                    aria-label={`${job.archived ? "Bring back" : "Archive"}: ${job.name}`}
                     onClick={() => putAway.mutate(job)}
                   >
                     {job.archived ? "bring back" : "archive"}
