@@ -41,7 +41,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     # Each Enter takes what is typed and opens the next word where nothing stands yet.
-    enter(page, "TN-C-S", "0.31 ohm", "0.74", "1361", "80", "25", "2", "16", "not there", "fitted", "12")
+    enter(page, "TN-C-S", "0.31 ohm", "0.74", "1361", "80", "25", "2", "16", "not present", "fitted", "12")
     expect(page.locator('[data-word="Ipf, line to neutral at the origin"]')).to_have_text("740 A")
     expect(page.locator('[data-word="ways"]')).to_have_text("12 ways")
     page.evaluate("document.activeElement.blur()")
