@@ -76,6 +76,20 @@ def test_a_forged_figure_is_found_even_with_a_hash_made_to_fit(forge: Any, where
     assert any(s.where.startswith(where) for s in found.strays), [s.where for s in found.strays]
 
 
+def test_a_revision_stands_though_a_later_program_words_its_checks_otherwise() -> None:
+    """What a check is called is no figure: a file issued before a change of words stands to the last figure, and one whose figure moved does not."""
+    document = frozen(job(name="House"))
+    for one in document["results"]["circuits"]:
+        one.update(headline="said otherwise", reason="said otherwise")
+        for k in one["checks"]:
+            k.update(title="called otherwise", text="said otherwise")
+    document["hash"] = hash_of(document)
+    assert prove(document).stands
+    document["results"]["circuits"][0]["checks"][0]["limit"] = 1.0
+    document["hash"] = hash_of(document)
+    assert not prove(document).stands
+
+
 def test_a_signature_is_of_one_document_alone() -> None:
     document = frozen(job(name="House"))
     signed = {**document, "signature": {"name": "Bo", "hash": document["hash"]}}
