@@ -54,7 +54,7 @@ def test_the_line_of_the_brief_is_read_whole() -> None:
     ]  # fmt: skip
     assert found.unread == ()
     assert len(found.assumed) == 2
-    assert "over 100 mm, the worse" in found.assumed[0]
+    assert "over 100 mm, the worse" in found.assumed[1]
 
 
 @pytest.mark.parametrize(

@@ -51,7 +51,7 @@ export function loadText(load: LoadFields): string {
     load.basis === "In" || load.amount === null
       ? ""
       : load.basis === "W"
-        ? `${watts(load.amount)}${load.rated_volts === null ? "" : ` at ${exact(load.rated_volts)} V`}`
+        ? `${watts(load.amount)}${load.rated_volts == null ? "" : ` at ${exact(load.rated_volts)} V`}`
         : `${exact(load.amount)} A`;
   const times = load.quantity > 1 ? `${load.quantity} × ` : "";
   const pf = load.pf < 1 ? ` pf ${load.pf}` : "";
