@@ -167,6 +167,13 @@ class Case:
         return self.rules.devices[self.circuit.device.kind]
 
     @once
+    def residuals(self) -> tuple[Residual, ...]:
+        """The residual current devices that cover the circuit, its own first, then those on the way to the origin."""
+        device = self.circuit.device
+        own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD", device.rcd_type),)
+        return own + self.feed.residuals
+
+    @once
     def rewirable(self) -> bool:
         """Whether a rewirable fuse protects the circuit against overload."""
         return self.device_rules.rewirable

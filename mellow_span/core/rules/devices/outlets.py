@@ -5,7 +5,6 @@ from __future__ import annotations
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.case import Case
-from mellow_span.core.rules.faults.loop import residuals
 from mellow_span.core.working.recorders import Working
 
 # Fixed equipment without electronics: nothing there makes an alternating-current type blind (531.3.3).
@@ -32,12 +31,12 @@ def check_outlets(w: Working, case: Case) -> Outcome:
 
 def has_plain_rcd(case: Case) -> bool:
     """Say whether an RCD of type AC stands at the circuit or on the way to it."""
-    return not case.circuit.feeds and any(r.kind == "AC" for r in residuals(case))
+    return not case.circuit.feeds and any(r.kind == "AC" for r in case.residuals)
 
 
 def check_rcd_type(w: Working, case: Case) -> Outcome:
     """Check that a type AC device stands only before fixed equipment without electronics (531.3.3); of existing circuits it is told."""
-    plain = next(r for r in residuals(case) if r.kind == "AC")
+    plain = next(r for r in case.residuals if r.kind == "AC")
     idn = w.given("IΔn", plain.idn, "A", f"{plain.where}, type AC")
     able = sorted({load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind not in WITHOUT_ELECTRONICS})
     if not able:

@@ -157,9 +157,7 @@ def largest_loop(w: Working, case: Case) -> float:
 
 def residuals(case: Case) -> tuple[Residual, ...]:
     """Return the residual current devices that cover the circuit, its own first, then those on the way to the origin."""
-    device = case.device
-    own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD", device.rcd_type),)
-    return own + case.feed.residuals
+    return case.residuals
 
 
 def residual_clears(w: Working, case: Case, zs: float) -> Residual | None:
