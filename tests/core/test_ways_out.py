@@ -285,3 +285,12 @@ def test_tails_are_led_out_of_the_insulation() -> None:
     assert out.verdict in ("meets", "close")
     assert "sealed pipe" in out.title
     assert "tails-out" not in at(job(circuit(), supply={**FUSED, "tails_csa": 10}), "intake", "tails")
+
+
+def test_no_pair_answers_a_figure_that_nobody_gave() -> None:
+    """A figure of the maker or of a measurement comes from the one that asks for it: a pair that holds one carries its question."""
+    inputs = job(circuit(device={"kind": "mcb", "rating": 32}, cable={"csa": 2.5}, spans=[{"length": 40}]), supply={"ipf": 6000})
+    for option in options(inputs, "c"):
+        fields = {n: v for c in option.changes for n, v in c.fields.items()}
+        answered = "i2t" in str(fields) or "measured" in fields.values()
+        assert not answered or option.ask is not None, option.title

@@ -8,7 +8,7 @@ from typing import Any
 
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.cures import at_the_end
-from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.effort import LAID_OUT, Effort
 from mellow_span.core.design.questions import case_of
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
@@ -29,8 +29,6 @@ from mellow_span.core.working.recorders import Silent
 LEAST_RATING = 5
 # What a delayed device before others is usually set to [A].
 DELAYED_IDN = 0.1
-# What it costs to lay a job out for one circuit, as a share of working all of them out.
-LAID_OUT = 0.2
 # How many sizes up a sub-main is tried together with its finals: beyond that the sub-main alone is offered.
 STEPS_UP = 3
 
