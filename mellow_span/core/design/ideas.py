@@ -39,7 +39,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     effort: how much work it may be to think of them; once spent, those that take some are left out.
     """
     effort, failing = effort or Effort(), set(short(before))
-    yield from in_book(_bigger_final(job, circuit))
+    yield from in_book(bigger_final(job, circuit))
     yield from in_book(_thicker_cpc(plan, job, circuit, failing))
     yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():
@@ -69,7 +69,8 @@ def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Change:
     return Change("set", "circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
 
 
-def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
+def bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    """The smallest cable with which the circuit passes, where one does and the terminals take it."""
     try:
         answer = size(job, circuit.id)
     except CoreError:

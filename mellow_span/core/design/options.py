@@ -13,15 +13,15 @@ from mellow_span.core.design.changed_price import price_of
 from mellow_span.core.design.check import Checked, lay_out, work_out
 from mellow_span.core.design.coordination import pairs_of
 from mellow_span.core.design.effort import LAID_OUT, Effort
-from mellow_span.core.design.ideas import ideas_for
+from mellow_span.core.design.ideas import bigger_final, ideas_for
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.design.questions import QUESTIONS, questions
-from mellow_span.core.design.solving import Ask, Idea, changed, rank, short, solved
+from mellow_span.core.design.solving import Ask, Idea, changed, in_book, rank, short, solved
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.rebase import touches
 from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rulesets import RuleSet
@@ -80,7 +80,7 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None, e
     cures = [o for o in singles if o.passes]
     if not cures:
         # Where two things are wrong at once, one change may not be enough.
-        pairs = solve.all(_pairs(ideas))
+        pairs = solve.all(_pairs(ideas) + _then_sized(job, circuit, ideas, effort))
         cures = [o for o in pairs if o.passes]
         if not cures:
             cures = [o for o in solve.all(_one_after_the_other(job, circuit_id, effort)) if o.passes or o.verdict != "short"]
@@ -106,16 +106,28 @@ def without_dominated(found: list[Option]) -> list[Option]:
 
 
 def _pairs(ideas: list[Idea]) -> list[Idea]:
-    """Two ideas as one, where they touch different fields and no more than one of them asks something, which the pair then asks."""
-    return [
-        _together(pair) for pair in combinations(ideas, 2) if _go_together(pair) and not touches(pair[0].changes) & touches(pair[1].changes)
-    ]
+    """Two ideas as one, where they go together."""
+    return [_together(pair) for pair in combinations(ideas, 2) if _go_together(pair)]
+
+
+def _then_sized(job: Installation, circuit: Circuit, ideas: Sequence[Idea], effort: Effort) -> list[Idea]:
+    """Each idea with the cable that is then enough: behind a device that cannot break the fault, say, no size is enough until it is another."""
+    found: list[Idea] = []
+    for idea in ideas:
+        if effort.over():
+            break
+        effort.spend(LAID_OUT * len(job.circuits))
+        for sized in in_book(bigger_final(changed(job, idea.changes), circuit)):
+            if _go_together((idea, sized)):
+                found.append(_together((idea, sized)))
+    return found
 
 
 def _go_together(ideas: Sequence[Idea]) -> bool:
-    """Whether ideas can be taken as one: at most one figure is asked, and none that is entered elsewhere."""
+    """Whether ideas can be taken as one: no field is set by two of them, at most one figure is asked, and none that is entered elsewhere."""
     asked = [idea.ask for idea in ideas if idea.ask is not None]
-    return len(asked) <= 1 and all(ask.field for ask in asked)
+    apart = all(not touches(a.changes) & touches(b.changes) for a, b in combinations(ideas, 2))
+    return apart and len(asked) <= 1 and all(ask.field for ask in asked)
 
 
 def _together(ideas: Sequence[Idea]) -> Idea:
