@@ -99,9 +99,10 @@ def django_db_setup(
     yield
     if not kept:
         with django_db_blocker.unblock(), connection.cursor() as cursor:
-            # A server that was killed hard may not have let go of it yet.
+            # A server that was killed hard may not have let go of it yet. The cluster's own workers are not ours to send away.
             cursor.execute(
-                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+                """SELECT pg_terminate_backend(pid) FROM pg_stat_activity
+                WHERE datname = current_database() AND usename = current_user AND pid <> pg_backend_pid()"""
             )
         with django_db_blocker.unblock():
             teardown_databases(made, verbosity=0)

@@ -185,3 +185,16 @@ def test_a_record_cannot_begin_without_what_none_may_leave_out(left_out: str) ->
 @pytest.mark.parametrize(("kind", "place"), [(t.kind, t.id) for t in targets(TWO)])
 def test_every_plan_can_be_begun(kind: str, place: str) -> None:
     Site(isolation(TWO, kind, place))
+
+
+def test_on_an_electrode_the_whole_board_is_switched_off_unless_the_device_opens_the_neutral() -> None:
+    def plan(earthing: str, **device: int) -> IsolationPlan:
+        inputs = job(circuit("a", device=device), circuit("b"), supply={"earthing": earthing})
+        return isolation(inputs, "circuit", "a")
+
+    left = plan("TT")
+    assert [p.key for p in left.points] == ["main:b", "A1"]
+    assert len(left.dead) == 2
+    assert any("incoming terminals" in said for said in left.live)
+    assert [p.key for p in plan("TT", poles=2).points] == ["A1"]
+    assert [p.key for p in plan("TN-S").points] == ["A1"]

@@ -8,12 +8,14 @@ from typing import Any
 import pytest
 
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.options import Option, options
 from mellow_span.core.design.place_options import PlaceOption, place_options
 from mellow_span.core.design.prices import parse_book, shipped
 from mellow_span.core.design.size import size
 from mellow_span.core.design.solving import changed
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.rebase import touches
 from tests.build import circuit, job, submain
 from tests.core.random_jobs import random_job
 from tests.depth import many, seeded
@@ -159,6 +161,16 @@ def test_what_the_book_does_not_price_is_named_and_stands_last_of_what_cures_as_
 
 
 @pytest.mark.parametrize("seed", SEEDS)
+def test_no_way_out_sets_a_field_twice(seed: int) -> None:
+    """What it says first would not be what is then done: half the load, and half of that."""
+    inputs = random_job(seeded(seed))
+    for one in inputs.circuits[:4]:
+        for option in options(inputs, one.id):
+            parts = [touches((change,)) for change in option.changes]
+            assert len(frozenset[object]().union(*parts)) == sum(map(len, parts)), option.title
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 def test_every_way_out_has_a_price_or_says_what_has_none(seed: int) -> None:
     """By an empty book: whatever costs something there names it; whatever does not is a setting or a question."""
     empty = parse_book("item,name,size,price\n")
@@ -285,3 +297,51 @@ def test_tails_are_led_out_of_the_insulation() -> None:
     assert out.verdict in ("meets", "close")
     assert "sealed pipe" in out.title
     assert "tails-out" not in at(job(circuit(), supply={**FUSED, "tails_csa": 10}), "intake", "tails")
+
+
+DECLARED = {"ipf": 7000, "ipf_source": "declared", "ze": 0.05, "ze_source": "declared"}
+# Too thin, and its device breaks 6 kA where 7 kA may flow.
+TWICE_WRONG = circuit(
+    device={"kind": "mcb", "rating": 32, "icn": 6000}, cable={"csa": 2.5}, spans=[{"length": 60}], loads=[{"amount": 6000}]
+)
+
+
+def test_no_pair_answers_a_figure_that_nobody_gave() -> None:
+    """A figure of the maker or of a measurement comes from the one that asks for it: a pair that holds one carries its question."""
+    found = options(job(TWICE_WRONG, supply=DECLARED), "c")
+    for option in found:
+        fields = {n: v for c in option.changes for n, v in c.fields.items()}
+        answered = "i2t" in str(fields) or "measured" in fields.values()
+        assert not answered or (option.ask is not None and option.ask.field in fields), option.title
+    assert any("+" in o.id and o.passes and o.ask for o in found)
+
+
+def test_what_is_measured_at_two_places_goes_with_nothing_else() -> None:
+    """Ipf and Ze are entered one by one at the survey: no field could carry that question."""
+    inputs = job(TWICE_WRONG, supply={**DECLARED, "ze": 230 / 7000})
+    found = options(inputs, "c")
+    assert found
+    assert not [o.title for o in found if "+" in o.id and "measured-both" in o.id.split("+")]
+
+
+def test_a_thin_cable_behind_a_device_that_cannot_break_the_fault_is_cured_by_both() -> None:
+    found = by_id(job(TWICE_WRONG, supply=DECLARED))
+    assert found["icn-10000+final"].passes
+    assert found["icn-10000+final"].changes[-1].fields["cable"]["csa"] == 6
+    # Neither a larger breaking capacity than is needed, nor the load halved again and again.
+    assert not {"icn-16000", "icn-25000"} & {part for o in found for part in o.split("+")}
+    assert all(len(set(o.split("+"))) == len(o.split("+")) for o in found)
+
+
+@pytest.mark.parametrize("most", [0, 1, 3, 10, 40])
+def test_a_search_for_ways_out_keeps_to_its_work_and_says_that_it_was_cut(most: float) -> None:
+    """Questions, single changes and pairs alike: one more piece of work at the most, and what was found until then is whole."""
+    inputs = job(*(circuit(i, device={"kind": "mcb", "rating": 63}, spans=[{"length": 90}]) for i in "abcd"), supply={"ipf": 6000})
+    effort = Effort(most)
+    found = options(inputs, "a", effort=effort)
+    assert effort.cut
+    assert effort.spent <= most + 2 * len(inputs.circuits)
+    whole = Effort()
+    assert len(options(inputs, "a", effort=whole)) >= len(found)
+    assert not whole.cut
+    assert whole.spent > 40

@@ -73,7 +73,8 @@ def cluster() -> Iterator[Cluster]:
     yield made
     with made.open("postgres") as asked:
         for name in made.names:
-            asked.execute(f"DROP DATABASE {name} WITH (FORCE)")
+            # Not WITH (FORCE): the cluster's own workers may be looking in, and only its owner may send those away. Without, it does that itself.
+            asked.execute(f"DROP DATABASE {name}")
 
 
 @pytest.fixture(scope="module")

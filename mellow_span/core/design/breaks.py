@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from mellow_span.core.design.effort import Effort, StoppedError
-from mellow_span.core.design.ideas import LAID_OUT
+from mellow_span.core.design.effort import LAID_OUT, Effort, StoppedError
 from mellow_span.core.design.solving import changed, rank, short, solved
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.findings.results import WORSE, CircuitResult
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Circuit, Installation, Span
 from mellow_span.core.model.routes import apart
@@ -92,11 +91,6 @@ class _Search:
         result = self._looked_at(changes)
         return result if result is not None and set(short(result)) - self.before else None
 
-    def _passes(self, changes: list[Change]) -> bool:
-        """Whether it is known to pass: where a table ends nothing is known any more."""
-        result = self._looked_at(changes)
-        return result is not None and rank(result) == 0
-
     def _least(self, most: float, make: Callable[[float], list[Change]], fine: float) -> _Found | None:
         if most < fine:
             return None
@@ -129,11 +123,13 @@ class _Search:
         """From which amount on it passes again, where one of those tried after the first that fails does."""
         low = tried[0]
         for amount in tried[1:]:
-            if self._fails(make(amount)) is not None:
+            result = self._looked_at(make(amount))
+            if result is None or rank(result) == WORSE["not_known"]:
+                # Where a table ends nothing is known any more.
+                return None
+            if set(short(result)) - self.before:
                 low = amount
                 continue
-            if not self._passes(make(amount)):
-                return None
             while amount - low > fine / 4:
                 middle = (low + amount) / 2
                 low, amount = (middle, amount) if self._fails(make(middle)) is not None else (low, middle)

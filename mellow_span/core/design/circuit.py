@@ -74,8 +74,8 @@ RULES: tuple[Rule, ...] = (
         "bath_sockets", "Sockets and the bath", C.BATHROOM_SOCKETS, harm.check_bath_sockets, csa_matters=False, asked=harm.asks_bath_sockets
     ),
     Rule("leakage", "Standing earth leakage", C.LEAKAGE, leakage.check_circuit, csa_matters=False, asked=leakage.has_own_rcd),
-    Rule("integrity", "Leakage and cpc", C.HIGH_INTEGRITY, leakage.check_integrity, asked=leakage.asks_integrity),
-    Rule("site_earth", "Earth of the place", C.CARAVANS, sites.check_site_earth, csa_matters=False, asked=sites.asks_site_earth),
+    Rule("integrity", "High-integrity cpc", C.HIGH_INTEGRITY, leakage.check_integrity, asked=leakage.asks_integrity),
+    Rule("site_earth", "Earthing of the location", C.CARAVANS, sites.check_site_earth, csa_matters=False, asked=sites.asks_site_earth),
     Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
     Rule("inrush", "Inrush current", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True),
     Rule("joists", "Cable in joists", C.JOISTS, harm.check_joists, csa_matters=False, asked=harm.asks_joists),

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.solving import Idea
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import CircuitResult
+from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.circuit import ACCESSORIES, PLUG_FUSES
 from mellow_span.core.model.parts import Circuit, Span
@@ -21,12 +21,12 @@ BREAKING = (6000.0, 10000.0, 16000.0, 25000.0)
 
 def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
     """Return the cures for what is short at one place of a circuit."""
-    failing = {c.id for c in before.checks if c.decides and c.verdict == "short"}
+    failing = {c.id: c for c in before.checks if c.decides and c.verdict == "short"}
     if "additional" in failing:
         yield from _outlet_rcd(plan, circuit)
     if "charging" in failing:
         yield from _charging(plan, circuit)
-    if failing & {"lead", "lead_thermal"}:
+    if failing.keys() & {"lead", "lead_thermal"}:
         yield from _lead(plan, circuit)
     if "accessory" in failing:
         yield from _accessory(circuit)
@@ -38,7 +38,7 @@ def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[
     if "arc_fault" in failing:
         yield Idea("afdd", "a device with arc fault detection", (_circuit(circuit, {"device": {"afdd": True}}),))
     if "breaking" in failing:
-        yield from _breaking(circuit)
+        yield from _breaking(circuit, failing["breaking"])
     if "cpc_least" in failing:
         least = Silent(plan.rules).constant("separate_cpc_bare")
         yield Idea("cpc", f"a separate cpc of {quantity(least, 'mm²')}", (_circuit(circuit, {"cable": {"cpc_csa": least}}),))
@@ -46,7 +46,7 @@ def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[
         yield Idea("rcd-type", "an RCD of type A", (_circuit(circuit, {"device": {"rcd_type": "A"}}),))
     if "outlets" in failing:
         yield from _outlets(plan, circuit, next(c.limit for c in before.checks if c.id == "outlets"))
-    yield from _where_it_lies(plan, circuit, failing)
+    yield from _where_it_lies(plan, circuit, set(failing))
     if "supplementary" in failing:
         yield from _supplementary(circuit, next(c.limit for c in before.checks if c.id == "supplementary"))
 
@@ -138,11 +138,12 @@ def _accessory(circuit: Circuit) -> Iterator[Idea]:
     )
 
 
-def _breaking(circuit: Circuit) -> Iterator[Idea]:
-    for icn in BREAKING:
-        if icn > (circuit.device.icn or 0.0):
-            told = quantity(icn / AMPERE_PER_KA, "kA")
-            yield Idea(f"icn-{icn:g}", f"a device with {told} breaking capacity", (_circuit(circuit, {"device": {"icn": icn}}),))
+def _breaking(circuit: Circuit, fails: Check) -> Iterator[Idea]:
+    """The smallest breaking capacity that reaches the fault current at the board."""
+    icn = next((icn for icn in BREAKING if icn >= (fails.limit or 0.0)), None)
+    if icn is not None:
+        told = quantity(icn / AMPERE_PER_KA, "kA")
+        yield Idea(f"icn-{icn:g}", f"a device with {told} breaking capacity", (_circuit(circuit, {"device": {"icn": icn}}),))
 
 
 def _where_it_lies(plan: Plan, circuit: Circuit, failing: set[str]) -> Iterator[Idea]:

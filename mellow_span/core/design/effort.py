@@ -13,6 +13,10 @@ class StoppedError(Exception):
     """A search that was stopped: nobody waits for it any more, or it may do no more work and a part of its answer is of no use."""
 
 
+# What it costs to lay a job out for one circuit, as a share of working all of them out.
+LAID_OUT = 0.2
+
+
 class Effort:
     """The work of one search. most: circuits it may work out; whole: with less than the whole answer it is stopped, by StoppedError.
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.cures import at_the_end
-from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.effort import LAID_OUT, Effort
 from mellow_span.core.design.questions import case_of
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
@@ -29,8 +29,6 @@ from mellow_span.core.working.recorders import Silent
 LEAST_RATING = 5
 # What a delayed device before others is usually set to [A].
 DELAYED_IDN = 0.1
-# What it costs to lay a job out for one circuit, as a share of working all of them out.
-LAID_OUT = 0.2
 # How many sizes up a sub-main is tried together with its finals: beyond that the sub-main alone is offered.
 STEPS_UP = 3
 
@@ -41,7 +39,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     effort: how much work it may be to think of them; once spent, those that take some are left out.
     """
     effort, failing = effort or Effort(), set(short(before))
-    yield from in_book(_bigger_final(job, circuit))
+    yield from in_book(bigger_final(job, circuit))
     yield from in_book(_thicker_cpc(plan, job, circuit, failing))
     yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():
@@ -71,7 +69,8 @@ def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Change:
     return Change("set", "circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
 
 
-def _bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
+def bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
+    """The smallest cable with which the circuit passes, where one does and the terminals take it."""
     try:
         answer = size(job, circuit.id)
     except CoreError:

@@ -5,23 +5,23 @@ Ranked: those that cure the circuit first, then by cost. For work that is there 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
 from mellow_span.core.design.changed_price import price_of
 from mellow_span.core.design.check import Checked, lay_out, work_out
 from mellow_span.core.design.coordination import pairs_of
-from mellow_span.core.design.effort import Effort
-from mellow_span.core.design.ideas import LAID_OUT, ideas_for
+from mellow_span.core.design.effort import LAID_OUT, Effort
+from mellow_span.core.design.ideas import bigger_final, ideas_for
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.design.questions import QUESTIONS, questions
-from mellow_span.core.design.solving import Ask, Idea, changed, rank, short, solved
+from mellow_span.core.design.solving import Ask, Idea, changed, in_book, rank, short, solved
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import WORSE, Check, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
-from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.rebase import touches
 from mellow_span.core.model.tree import circuit_of
 from mellow_span.core.rulesets import RuleSet
@@ -72,7 +72,7 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None, e
     circuit = circuit_of(plan.job, circuit_id)
     before = solved(job, circuit_id)
     solve = _Solver(plan.rules, job, circuit_id, book, work_out(job, keep=False, reuse=True), effort)
-    asked = list(questions(plan, job, circuit, before))
+    asked = list(questions(plan, job, circuit, before, effort))
     if not short(before):
         return tuple(solve.all(asked)[:MOST])
     ideas = asked + list(ideas_for(plan, job, circuit, before, effort))
@@ -80,7 +80,7 @@ def options(job: Installation, circuit_id: str, book: PriceBook | None = None, e
     cures = [o for o in singles if o.passes]
     if not cures:
         # Where two things are wrong at once, one change may not be enough.
-        pairs = solve.all(_pairs(ideas))
+        pairs = solve.all(_pairs(ideas) + _then_sized(job, circuit, ideas, effort))
         cures = [o for o in pairs if o.passes]
         if not cures:
             cures = [o for o in solve.all(_one_after_the_other(job, circuit_id, effort)) if o.passes or o.verdict != "short"]
@@ -106,12 +106,35 @@ def without_dominated(found: list[Option]) -> list[Option]:
 
 
 def _pairs(ideas: list[Idea]) -> list[Idea]:
-    """Two ideas as one, where they touch different fields."""
-    return [
-        Idea(f"{a.id}+{b.id}", f"{a.title}, and {b.title}", a.changes + b.changes)
-        for a, b in combinations(ideas, 2)
-        if not touches(a.changes) & touches(b.changes)
-    ]
+    """Two ideas as one, where they go together."""
+    return [_together(pair) for pair in combinations(ideas, 2) if _go_together(pair)]
+
+
+def _then_sized(job: Installation, circuit: Circuit, ideas: Sequence[Idea], effort: Effort) -> list[Idea]:
+    """Each idea with the cable that is then enough: behind a device that cannot break the fault, say, no size is enough until it is another."""
+    found: list[Idea] = []
+    for idea in ideas:
+        if effort.over():
+            break
+        effort.spend(LAID_OUT * len(job.circuits))
+        for sized in in_book(bigger_final(changed(job, idea.changes), circuit)):
+            if _go_together((idea, sized)):
+                found.append(_together((idea, sized)))
+    return found
+
+
+def _go_together(ideas: Sequence[Idea]) -> bool:
+    """Whether ideas can be taken as one: no field is set by two of them, at most one figure is asked, and none that is entered elsewhere."""
+    asked = [idea.ask for idea in ideas if idea.ask is not None]
+    apart = all(not touches(a.changes) & touches(b.changes) for a, b in combinations(ideas, 2))
+    return apart and len(asked) <= 1 and all(ask.field for ask in asked)
+
+
+def _together(ideas: Sequence[Idea]) -> Idea:
+    """Ideas as one, with the question of the one that asks."""
+    changes = tuple(change for idea in ideas for change in idea.changes)
+    ask = next((idea.ask for idea in ideas if idea.ask is not None), None)
+    return Idea("+".join(i.id for i in ideas), ", and ".join(i.title for i in ideas), changes, ask)
 
 
 def _one_after_the_other(job: Installation, circuit_id: str, effort: Effort) -> list[Idea]:
@@ -127,6 +150,8 @@ def _one_after_the_other(job: Installation, circuit_id: str, effort: Effort) -> 
         for order, idea in enumerate(ideas_for(plan, now, circuit_of(plan.job, circuit_id), result, effort)):
             if effort.over():
                 break
+            if not _go_together([*made, idea]):
+                continue
             effort.spend(LAID_OUT * len(job.circuits))
             try:
                 then = set(short(solved(changed(now, idea.changes), circuit_id)))
@@ -138,10 +163,7 @@ def _one_after_the_other(job: Installation, circuit_id: str, effort: Effort) -> 
             break
         made.append(best[2])
         now = changed(now, best[2].changes)
-    if len(made) < 2:
-        return []
-    changes = tuple(change for idea in made for change in idea.changes)
-    return [Idea("+".join(i.id for i in made), ", and ".join(i.title for i in made), changes)]
+    return [_together(made)] if len(made) > 1 else []
 
 
 @dataclass
@@ -190,17 +212,23 @@ def order_of(option: Option) -> tuple[object, ...]:
 
 def worse_places(before: Checked, after: Checked) -> list[str]:
     """Return the checks of intake, boards and routes that a changed job leaves worse, in words."""
-    was, now = _place_checks(before), _place_checks(after)
-    return [where for where, verdict in now.items() if WORSE[verdict] > WORSE[was.get(where, "meets")]]
+    was = {where: check.verdict for where, _, check in _place_checks(before)}
+    return [
+        f"{name}: {check.title.lower()}"
+        for where, name, check in _place_checks(after)
+        if WORSE[check.verdict] > WORSE[was.get(where, "meets")]
+    ]
 
 
-def _place_checks(done: Checked) -> dict[str, Verdict]:
+def _place_checks(done: Checked) -> Iterator[tuple[tuple[str, str], str, Check]]:
+    """The checks that decide at places: identities of place and check, name of the place, check."""
     job, found = done.plan.job, done.result
-    names = {b.id: b.name for b in job.boards} | {r.id: r.name for r in job.routes}
+    names = {b.id: b.name or "a board" for b in job.boards} | {r.id: r.name or "a route" for r in job.routes}
     there: list[tuple[str, Sequence[Check]]] = [("intake", found.intake)]
-    there += [(names[b.id] or "a board", b.checks) for b in found.boards]
-    there += [(names[r.id] or "a route", r.checks) for r in found.routes]
-    return {f"{where}: {c.title.lower()}": c.verdict for where, checks in there for c in checks if c.decides}
+    there += [(b.id, b.checks) for b in found.boards]
+    there += [(r.id, r.checks) for r in found.routes]
+    for place, checks in there:
+        yield from (((place, c.id), names.get(place, "intake"), c) for c in checks if c.decides)
 
 
 def no_longer_selective(before: Checked, after: Checked) -> list[str]:

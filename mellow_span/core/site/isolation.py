@@ -90,18 +90,19 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
     phases = 3 if any(c.phases == 3 for c in aimed) or (target.kind == "board" and _phases(plan, target.id) == 3) else 1
     buried = sum(s.length or 0.0 for c in aimed for s in c.run.spans if (p := plan.rules.places.get(s.place or "")) and p.ground)
     charging = [c for c in gone if any(load.kind == "ev" for load in c.loads)]
+    switched = any(p.key.startswith("main:") for p in points)
     found = IsolationPlan(
         target.kind,
         target.id,
         target.title,
         points,
         [f"{named[c.id]} {c.name or 'a circuit'}" for c in gone],
-        _live(plan, target),
+        _live(plan, target, switched),
         _cautions(target, buried),
         [],
         [],
     )
-    if any(p.key.startswith("main:") for p in points):
+    if switched:
         found.cautions.append(
             "On an earth electrode the neutral can stand at a voltage to earth. The device of the circuit is not known to open it, so the whole "
             f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
@@ -180,9 +181,9 @@ def _phases(plan: Plan, board: str) -> int:
     return feeder.phases if feeder else plan.job.supply.phases
 
 
-def _live(plan: Plan, target: Target) -> list[str]:
+def _live(plan: Plan, target: Target, main: bool) -> list[str]:
     found = []
-    if target.kind == "board" and not any(c.feeds == target.id for c in plan.job.circuits):
+    if main or (target.kind == "board" and not any(c.feeds == target.id for c in plan.job.circuits)):
         found.append(
             "the incoming terminals of the main switch and the tails: only the distributor, the meter operator or an isolator ahead of them "
             "can make those dead"

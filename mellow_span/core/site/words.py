@@ -32,7 +32,7 @@ def device_words(rules: RuleSet, device: Device, phases: int) -> str:
         return "a device not chosen yet"
     kind = rules.device_title(device.kind)
     curve = f" type {device.curve}" if device.kind in ("mcb", "rcbo") else ""
-    facts = [f"{quantity(device.rating, 'A')}{curve} {kind}", f"{phases}-pole"]
+    facts = [f"{quantity(device.rating, 'A')}{curve} {kind}", f"{device.poles or phases}-pole"]
     if device.icn:
         facts.append(f"{figure(device.icn / 1000)} kA")
     if device.idn:

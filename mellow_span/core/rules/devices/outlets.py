@@ -10,6 +10,9 @@ from mellow_span.core.working.recorders import Working
 # Fixed equipment without electronics: nothing there makes an alternating-current type blind (531.3.3).
 WITHOUT_ELECTRONICS = frozenset(["shower", "water_heater", "heating", "storage_heating"])
 
+# Types that see a fault of what has electronics.
+SEEING = ("A", "F", "B")
+
 
 def has_outlets(case: Case) -> bool:
     """Say whether the circuit has socket-outlets of its own; one in a cooker control unit belongs to the unit."""
@@ -41,5 +44,10 @@ def check_rcd_type(w: Working, case: Case) -> Outcome:
     able = sorted({load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind not in WITHOUT_ELECTRONICS})
     if not able:
         return Outcome(idn, idn, "A", None, "type AC suits fixed equipment without electronics")
+    nearer = case.residuals[: case.residuals.index(plain)]
+    seen = next((r for r in nearer if r.kind in SEEING), None)
     text = f"{plain.where} is of type AC and may not see a fault of what has electronics: {', '.join(able)}; type A is the usual one"
-    return Outcome(idn, idn, "A", None, text, verdict="close" if case.circuit.existing else "short")
+    if seen is not None:
+        text += f"; {seen.where}, type {seen.kind}, sees it"
+    # Behind a device that sees the fault it stands in nobody's way, and should go when the board is next worked on.
+    return Outcome(idn, idn, "A", None, text, verdict="close" if case.circuit.existing or seen is not None else "short")
