@@ -20,6 +20,7 @@ from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.joint import Joint
 from mellow_span.core.design.robustness import Variant
 from mellow_span.core.design.surveyed import Assumption
+from mellow_span.core.drawing.glance import GlanceRow, glance_of
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
 
@@ -30,7 +31,7 @@ LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 
 @dataclass(slots=True)
 class Overview:
-    """A job beyond its circuits, with the working: intake, boards, routes, which device opens first, advice."""
+    """A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, and the whole house at a glance."""
 
     version: int
     intake: tuple[Check, ...]
@@ -38,6 +39,7 @@ class Overview:
     routes: tuple[RouteResult, ...]
     pairs: tuple[Pair, ...]
     advice: tuple[Advice, ...]
+    glance: tuple[GlanceRow, ...]
 
 
 @router.get("/{uuid:job_id}/overview", response={200: Overview, **REFUSALS}, operation_id="overview")
@@ -46,7 +48,8 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     inputs, version = inputs_of(request, job_id)
     done = work_out(inputs, keep=False, reuse=True, beyond=True)
     found = done.result
-    return send(Overview, Overview(version, found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs)))
+    beyond = (found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs), glance_of(done))
+    return send(Overview, Overview(version, *beyond))
 
 
 @router.get("/{uuid:job_id}/cells", response={200: list[CellUse], **REFUSALS}, operation_id="job_cells")

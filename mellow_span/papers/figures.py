@@ -7,6 +7,7 @@ from html import escape
 from math import inf
 
 from mellow_span.core.drawing.curves import Plot
+from mellow_span.core.drawing.glance import Bar
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.findings.results import Profile, Stretch
 
@@ -36,6 +37,27 @@ def _path(d: str, width: float = 1.0, dash: str = "", fill: str = "none") -> str
 
 def _linear(lo: float, hi: float, a: float, b: float) -> Axis:
     return lambda v: a + (v - lo) / ((hi - lo) or 1.0) * (b - a)
+
+
+def bar(one: Bar) -> str:
+    """Return a bar of the whole house at a glance: grey up to what is used, of amps Ib; the limit a full upright, In and 80 % a short one."""
+    wide, high, all_of_it = 120.0, 14.0, 96.0
+    if one.used is None:
+        return ""
+    at = {m.name: m.share for m in one.marks}
+    x = _linear(0, 1, 0, all_of_it)
+    filled, before = at.get("Ib", 0.0) if one.about == "amps" else one.used, at.get("before", 0.0)
+    parts = [f'<rect x="0" y="3" width="{min(x(filled), wide):.1f}" height="8" fill="#aaa"/>']
+    if before:
+        parts.append(f'<rect x="0" y="3" width="{min(x(min(before, filled)), wide):.1f}" height="8" fill="#444"/>')
+    if filled > 1:
+        over = min(x(filled), wide) - all_of_it
+        parts.append(f'<rect x="{all_of_it:g}" y="1" width="{over:.1f}" height="12" fill="none" stroke="black" stroke-width="1.6"/>')
+    tick = at.get("In", at.get("measured"))
+    if tick is not None:
+        parts.append(_path(f"M{min(x(tick), wide - 1):.1f} 2V12", 1.8))
+    parts.append(_path(f"M{all_of_it:g} 0V14", 1.6))
+    return f'<svg class="bar" viewBox="0 0 {wide:g} {high:g}">{"".join(parts)}</svg>'
 
 
 def strip(p: Profile) -> str:

@@ -42,7 +42,7 @@ def _cell(cell: Item, unit: bool = False) -> str:
     told = escape(cell.told)
     if unit and cell.unit and cell.value is not None and not cell.text.endswith(cell.unit):
         told = told.replace(escape(cell.text), f"{escape(cell.text)} {escape(cell.unit)}", 1)
-    return _mark(cell) + (f"<span class=missing>{told}</span>" if cell.missing else told)
+    return _mark(cell) + cell.drawn + (f"<span class=missing>{told}</span>" if cell.missing else told)
 
 
 def _title(text: str, level: str = "h2") -> str:
@@ -72,7 +72,7 @@ def _table(t: Table) -> str:
     rows = "".join("<tr>" + "".join(_td(c) for c in row) + "</tr>" for row in t.rows)
     note = f'<p class="note">{escape(t.note)}</p>' if t.note else ""
     body = (
-        f'<table class="{"fine" if t.fine else ""}"><colgroup>{cols}</colgroup><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>'
+        f'<table class="{"fine" if t.fine else ""}{" dense" if t.dense else ""}"><colgroup>{cols}</colgroup><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>'
         if t.rows
         else ""
     )

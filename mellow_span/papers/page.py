@@ -28,7 +28,8 @@ LEGEND = {
 class Item:
     """A value on a paper: as text, and as a number [unit] where it is one. missing: it should be there and is not.
 
-    verdict: how it stands; assumed, doubtful: it rests on a value nobody measured, on a doubtful cell of a table.
+    verdict: how it stands; assumed, doubtful: it rests on a value nobody measured, on a doubtful cell of a table. drawn: the same as SVG, beside
+    the text where it is printed.
     """
 
     text: str = ""
@@ -38,6 +39,7 @@ class Item:
     assumed: bool = False
     doubtful: bool = False
     verdict: Verdict | None = None
+    drawn: str = ""
 
     @property
     def told(self) -> str:
@@ -77,7 +79,8 @@ class Column:
 
 @dataclass(slots=True)
 class Table:
-    """Rows of cells under columns. key: so many first columns name a row, about: what all of them are of. fine: in small type, for wide tables.
+    """Rows of cells under columns. key: so many first columns name a row, about: what all of them are of. fine: in small type, for wide tables;
+    dense: its rows close together as well, where all have to stand on one page.
 
     lined: printed as lines of text, in which a page full of working is read and laid out faster; else as a table.
     """
@@ -90,6 +93,7 @@ class Table:
     note: str = ""
     lined: bool = False
     about: str = ""
+    dense: bool = False
 
 
 @dataclass(slots=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.isolation_record import records
-from mellow_span.papers import chart, design, labels, minor_work, onsite, registers, results, schedule, survey, two_books
+from mellow_span.papers import at_a_glance, chart, design, labels, minor_work, onsite, registers, results, schedule, survey, two_books
 from mellow_span.papers.page import Block, Paper
 from mellow_span.papers.subject import Subject
 
@@ -57,6 +57,7 @@ class Kind:
 
 PAPERS: dict[str, Kind] = {
     "schedule": Kind("Circuit schedule", "every circuit as designed, with calculated values", schedule.schedule, wide=True),
+    "glance": Kind("At a glance", "every circuit beside its limits, on one page", at_a_glance.at_a_glance),
     "results": Kind("Test results", "measured values with predictions and limits, then every reading", results.results, wide=True),
     "chart": Kind("Board chart", "for the board door: ways, what they serve, notes", chart.chart, _boards, "board", "every board"),
     "labels": Kind("Labels", "for cables, ways and doors, on sheets of labels", labels.labels, _sheets, "labels and sheet"),

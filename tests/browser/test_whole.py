@@ -315,3 +315,38 @@ def test_attention_leads_to_the_board_it_speaks_of(at_jobs: Page) -> None:
     page.get_by_role("link", name=re.compile("^Studio board Bonding")).click()
     expect(page.get_by_role("heading", name="Earthing and outbuildings")).to_be_visible()
     expect(page.locator("[data-check=bonding]").nth(1)).to_be_in_viewport()
+
+
+def test_the_whole_house_at_a_glance_is_sorted_walked_by_arrows_and_lit_where_it_changes(at_shower: Page) -> None:
+    page = at_shower
+    to(page, "Boards")
+    rows = page.locator("[data-glance-row]")
+    expect(rows).to_have_count(16)
+    # As fed: the circuits of the studio stand behind their feed, further in.
+    expect(rows.nth(11)).to_contain_text("Studio feed")
+    expect(rows.nth(12)).to_contain_text("Kiln")
+    shower = rows.filter(has_text="Shower")
+    expect(shower).to_contain_text("fails −10 %")
+    expect(shower).to_contain_text("40 · 40 · 36 A")
+    # What the drawing shows is said too.
+    expect(shower.get_by_role("img", name="current: 111 % of what is allowed")).to_be_visible()
+    light = rows.filter(has_text="Studio lights").get_by_role("img", name=re.compile("volt drop: 104 %.*101 % by the sub-mains"))
+    expect(light).to_be_visible()
+    page.get_by_label("least margin first").check()
+    expect(rows.first).to_contain_text("fails")
+    expect(rows.last).to_contain_text("meets")
+    page.get_by_label("as fed").check()
+    rows.first.get_by_role("link").focus()
+    page.keyboard.press("ArrowDown")
+    expect(rows.nth(1).get_by_role("link")).to_be_focused()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/circuits/"))
+    expect(page.locator("main")).to_contain_text("Cooker")
+    # On a phone the bar that is nearest its limit stands alone, and nothing has to be scrolled sideways.
+    page.go_back()
+    page.set_viewport_size({"width": 390, "height": 844})
+    expect(shower.get_by_role("img", name=re.compile("of what is allowed"))).to_have_count(1)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_role("link", name="print on one page").click()
+    expect(page.get_by_role("heading", name="At a glance")).to_be_visible()

@@ -35,6 +35,7 @@ from mellow_span.papers.register import PAPERS, paper
 from mellow_span.papers.sheet import as_xlsx
 from mellow_span.papers.subject import Subject
 from mellow_span.papers.table import as_csv, as_json
+from tests.build import circuit, job
 from tests.core.strange_words import FIELDS, WORD, house, strange
 
 DEMO = Path(demo.__file__).parent
@@ -394,3 +395,18 @@ def test_a_line_of_readings_that_cannot_be_is_named_and_nothing_is_taken(
     assert main(["read", str(DEMO / "orchard_row.json"), str(readings), "--out", str(out)]) == 2
     assert told in capsys.readouterr().err
     assert not out.exists()
+
+
+def test_sixty_circuits_at_a_glance_are_one_page_each_with_its_bars_and_figures() -> None:
+    inputs = job(*(circuit(f"c{i}", name=f"Circuit {i}, with a name", device={"rating": 32}) for i in range(60)))
+    s = Subject(inputs)
+    made = paper(s, "glance")
+    content = pdf(made)
+    assert len(PdfReader(io.BytesIO(content)).pages) == 1
+    told = text_of(content)
+    (found,) = (b for b in made.blocks if isinstance(b, Table))
+    for row, result in zip(found.rows, s.done.result.circuits, strict=True):
+        assert all(cell.drawn.startswith("<svg") for cell in row[1:4])
+        assert row[2].value == result.drop
+        assert row[3].value == result.zs
+        assert row[0].text.strip() in told

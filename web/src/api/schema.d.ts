@@ -2144,6 +2144,53 @@ export interface components {
             changes: components["schemas"]["Change"][];
         };
         /**
+         * Bar
+         * @description One figure of a circuit beside what is allowed: used is the share of it, 1 is all of it; None is not known.
+         *
+         *     value, limit [unit]: what the share is of. marks: of the amps Ib, In and Iz, of a ring that of a leg; of the volts what the sub-mains take; of
+         *     the loop up to where a measured value may go.
+         */
+        Bar: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "amps" | "volts" | "loop";
+            /** Limit */
+            limit: number | null;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["BarMark"][];
+            /** Unit */
+            unit: string;
+            /** Used */
+            used: number | null;
+            /** Value */
+            value: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
+        };
+        /**
+         * BarMark
+         * @description A place on the scale of a bar: whose it is, its value in the unit of the bar, and its share of what is allowed.
+         */
+        BarMark: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "Ib" | "In" | "Iz" | "leg" | "before" | "measured";
+            /** Share */
+            share: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * Beside
          * @description Two devices next to each other in the chain: which opens first, in words.
          */
@@ -3985,6 +4032,32 @@ export interface components {
             table: string;
         };
         /**
+         * GlanceRow
+         * @description A circuit in the order of the tree. depth: sub-mains before it; ruling: the title of the check that rules the verdict, with its margin; worst:
+         *     which bar is nearest its limit.
+         */
+        GlanceRow: {
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /** Board */
+            board: string;
+            /** Circuit */
+            circuit: string;
+            /** Depth */
+            depth: number;
+            /** Margin */
+            margin: number | null;
+            /** Ruling */
+            ruling: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "meets" | "close" | "short" | "not_known";
+            /** Worst */
+            worst: ("amps" | "volts" | "loop") | null;
+        };
+        /**
          * HandIn
          * @description A paper handed in: the answers to each of its exercises, in their order.
          */
@@ -5050,13 +5123,15 @@ export interface components {
         };
         /**
          * Overview
-         * @description A job beyond its circuits, with the working: intake, boards, routes, which device opens first, advice.
+         * @description A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, and the whole house at a glance.
          */
         Overview: {
             /** Advice */
             advice: components["schemas"]["Advice"][];
             /** Boards */
             boards: components["schemas"]["BoardResult"][];
+            /** Glance */
+            glance: components["schemas"]["GlanceRow"][];
             /** Intake */
             intake: components["schemas"]["Check"][];
             /** Pairs */

@@ -6,7 +6,9 @@ import { Button } from "../../ui/controls";
 import { quantity } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
+import { Glance } from "./glance";
 import { LeastCost } from "./least-cost";
+import { GLANCE } from "./words";
 
 interface Props {
   /** Whether the sizes of the whole job were asked for. */
@@ -56,8 +58,8 @@ export function BoardsPage({ sizes }: Props) {
                   {spare === null
                     ? "ways not entered"
                     : spare < 0
-                      ? `${-spare} more ways needed`
-                      : `${spare} ways spare`}
+                      ? `${-spare} more ${spare === -1 ? "way" : "ways"} needed`
+                      : `${spare} ${spare === 1 ? "way" : "ways"} spare`}
                 </span>
                 <span className="figure text-right max-md:col-start-2 max-md:text-left">
                   {result?.demand.highest == null ? "demand not known" : quantity(result.demand.highest, "A")}
@@ -73,6 +75,11 @@ export function BoardsPage({ sizes }: Props) {
       >
         add a board
       </Button>
+      {found.data ? (
+        <Glance rows={found.data.glance} names={names} />
+      ) : (
+        !found.error && <p className="mt-6 text-faded">{GLANCE.waiting}</p>
+      )}
       <LeastCost names={names} asked={sizes} />
     </div>
   );
