@@ -32,6 +32,7 @@ from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
 from mellow_span.logbook import log
+from mellow_span.logbook.stages import stages_of
 from mellow_span.people.events import note
 
 router = Router()
@@ -166,9 +167,9 @@ def list_jobs(
     total = found.count()
     pages = max(1, -(-total // A_PAGE))
     page = min(page, pages)
-    return JobPage(
-        jobs=[line_of(job) for job in count_again(found[(page - 1) * A_PAGE : page * A_PAGE])], total=total, page=page, pages=pages
-    )
+    shown = count_again(found[(page - 1) * A_PAGE : page * A_PAGE])
+    stages = stages_of([job.pk for job in shown])
+    return JobPage(jobs=[line_of(job, stages[job.pk]) for job in shown], total=total, page=page, pages=pages)
 
 
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")

@@ -22,6 +22,7 @@ from mellow_span.jobs import models
 from mellow_span.jobs.reads import stored
 from mellow_span.jobs.standing import Standing
 from mellow_span.jobs.writes import Clashed
+from mellow_span.logbook.stages import JobStage, stages_of
 
 
 @dataclass(slots=True)
@@ -100,7 +101,10 @@ class ClashAnswer:
 
 
 class JobLine(Schema):
-    """A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out."""
+    """A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
+
+    issued, on_site, tested: how far it is, as `logbook.stages.JobStage`.
+    """
 
     id: UUID
     name: str
@@ -116,14 +120,18 @@ class JobLine(Schema):
     not_known: int
     close: int
     trouble: str
+    issued: int
+    on_site: bool
+    tested: int
 
 
-def line_of(job: models.Job) -> JobLine:
-    """Return the line of a job from what was counted with its version."""
+def line_of(job: models.Job, stage: JobStage | None = None) -> JobLine:
+    """Return the line of a job from what was counted with its version. stage: how far it is, where that is known already."""
+    stage = stage or stages_of([job.pk])[job.pk]
     return JobLine(
         id=job.pk, name=job.name, client=job.client, place=job.place, version=job.version, changed=job.changed,
         by=getattr(job, "last_by", None) or "", archived=job.archived, removed=job.removed, circuits=job.circuits, short=job.short,
-        not_known=job.not_known, close=job.close, trouble=job.trouble,
+        not_known=job.not_known, close=job.close, trouble=job.trouble, issued=stage.issued, on_site=stage.on_site, tested=stage.tested,
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.core.working.steps import Step
 from mellow_span.papers import figures
 from mellow_span.papers.chart import serves
-from mellow_span.papers.page import STANDS, Block, Column, Drawing, Facts, Item, Leaf, Table, Words, number, verdict_cell, words
+from mellow_span.papers.page import STANDS, Block, Column, Drawing, Facts, Item, Leaf, Table, Words, money, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
 CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Verdict", share=17), Column("Result", share=51))
@@ -169,7 +169,7 @@ def earthing(s: Subject, board_id: str) -> list[Block]:
             short = [c.id for c in found.circuits if c.verdict == "short" and c.id in touched]
             rows.append([
                 Item(way.title), Item(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
-                number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), number(way.cost, ""),
+                number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), money(way.cost),
             ])  # fmt: skip
         blocks.append(Table("Earthing options", WAYS, rows, note="Touch voltage: on metal there if the supply PEN conductor breaks."))
         blocks += [Words(way.title, list(way.consequences), listed=True) for way in ways]

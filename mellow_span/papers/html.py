@@ -71,10 +71,9 @@ def _table(t: Table) -> str:
     heads = "".join(f"<th>{escape(c.title)}{f'<br><small>{escape(c.unit)}</small>' if c.unit else ''}</th>" for c in t.columns)
     rows = "".join("<tr>" + "".join(_td(c) for c in row) + "</tr>" for row in t.rows)
     note = f'<p class="note">{escape(t.note)}</p>' if t.note else ""
+    kind = " ".join(name for name, on in (("fine", t.fine), ("dense", t.dense)) if on)
     body = (
-        f'<table class="{"fine" if t.fine else ""}{" dense" if t.dense else ""}"><colgroup>{cols}</colgroup><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>'
-        if t.rows
-        else ""
+        f'<table class="{kind}"><colgroup>{cols}</colgroup><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>' if t.rows else ""
     )
     return f"<section>{_title(t.title)}{note}{body}</section>"
 
@@ -162,10 +161,10 @@ def _head(paper: Paper) -> str:
         f'<p class="lacks">Missing from this document: {len(missing)}. The first: {escape("; ".join(missing[:4]))}.</p>' if missing else ""
     )
     marks = "".join(f"<p>{escape(line)}</p>" for line in paper.legend)
-    foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · data {stamp.hash[:16]}"
+    foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · check code {stamp.code}"
     printed = escape(f"printed {stamp.printed}") if stamp.printed else ""
     return (
         f'<div class="foot"><div>{escape(CAUTION)}</div><div>{where} · {escape(paper.title)} · {foot}</div></div>'
         f"<header><h1>{escape(paper.title)}{about}</h1><p>{where}</p><p>{foot}{f' · {printed}' if printed else ''}</p>"
-        f'<p class="hash">Data check code: {stamp.hash}</p>{lacks}<div class="legend">{marks}</div></header>'
+        f'{lacks}<div class="legend">{marks}</div></header>'
     )

@@ -8,7 +8,7 @@ from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.pulls import Pull, by_cable, ticked
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
-from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, number, words
+from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, money, number, words
 from mellow_span.papers.subject import Subject, day
 
 PULLS = (
@@ -81,7 +81,7 @@ def bill(s: Subject, _: str) -> list[Block]:
         groups.setdefault(need.group, []).append(_need(need, cost, f"{entry.by}, {day(entry.at)}" if entry and entry.data.have else TICK))
     tables: list[Block] = [Table(name.capitalize(), NEEDS, rows) for name, rows in groups.items()]
     sums = [
-        ("Total, at the price list", number(round(total, 2), "")),
+        ("Total, at the price list", money(round(total, 2))),
         ("Items without a price", Item(str(unpriced), float(unpriced))),
     ]
     return [*tables, Facts("Sum", sums), Words("", ["* estimated from usual sizes and spacings: check before ordering."])]
@@ -97,7 +97,7 @@ def _need(need: Need, cost: float | None, there: str) -> list[Item]:
     count = number(need.count, "m" if need.unit == "m" else "")
     return [
         Item(f"{need.title}{' *' if need.usual else ''}", missing=need.key.endswith("/unknown")), count, Item(need.unit), Item(", ".join(need.where)),
-        words(need.note), Item(f"{cost:.2f}", cost) if cost is not None else Item("no price"), Item(there),
+        words(need.note), money(cost) if cost is not None else Item("no price"), Item(there),
     ]  # fmt: skip
 
 

@@ -58,6 +58,15 @@ def number(value: float | None, unit: str = "", *, assumed: bool = False, doubtf
     return Item(figure(value, unit), float(value), unit, assumed=assumed, doubtful=doubtful)
 
 
+def money(value: float) -> Item:
+    """Return the cell of an amount in pounds.
+
+    >>> money(1234.5).text, money(-3).text
+    ('£1234.50', '−£3.00')
+    """
+    return Item(f"{'−' if value < 0 else ''}£{abs(value):.2f}", float(value))
+
+
 def words(text: str, *, missing: str = "") -> Item:
     """Return the cell of a text; where there is none, what is missing in its place, a dash where nothing is."""
     return Item(text) if text else Item(missing or "–", missing=bool(missing))
@@ -148,6 +157,8 @@ class Leaf:
     title: str
 
 
+# So many of the 64 letters of a hash make the check code: no two drafts of a job are alike in them.
+CODE = 16
 Block = Table | Facts | Words | Drawing | Signature | Sheet | Leaf
 
 
@@ -162,6 +173,15 @@ class Stamp:
     hash: str
     edition: str
     printed: str
+
+    @property
+    def code(self) -> str:
+        """The check code: as much of the hash as two papers are compared by, in groups that an eye can hold.
+
+        >>> Stamp("", "", "", "", "11f64135a1b67bcc60ac", "", "").code
+        '11f6 4135 a1b6 7bcc'
+        """
+        return " ".join(self.hash[i : i + 4] for i in range(0, CODE, 4))
 
 
 @dataclass(slots=True)

@@ -7,7 +7,7 @@ from mellow_span.core.design.options import options
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure
 from mellow_span.core.site.existing import USUAL, Existing, Observation, existing
-from mellow_span.papers.page import Block, Column, Facts, Item, Signature, Table, Words, number, words
+from mellow_span.papers.page import Block, Column, Facts, Item, Signature, Table, Words, money, number, words
 from mellow_span.papers.schedule import supply_facts
 from mellow_span.papers.subject import Subject, day
 
@@ -97,7 +97,7 @@ def _cures(s: Subject, found: Existing) -> list[list[Item]]:
             rows.append([Item(name), Item(told, missing=late), Item("–"), Item("–"), Item("–")])
         for o in cures[:MOST]:
             dug = f"{figure(o.digging, 'm')} m of digging" if o.digging else ""
-            rows.append([Item(name), Item(o.title), Item(o.reason), number(o.cost, ""), words(dug)])
+            rows.append([Item(name), Item(o.title), Item(o.reason), money(o.cost), words(dug)])
     return rows
 
 

@@ -149,7 +149,7 @@ def test_tables_are_found_by_number_word_clause_and_value(firm: Firm, signed_in:
     assert [t["number"] for t in search("4D5")["tables"]] == ["4D5"]
     assert "4B1" in [t["number"] for t in search("ambient air")["tables"]]
     clauses = search("433.1.1")["clauses"]
-    assert any("Capacity" in c["checks"] for c in clauses)
+    assert any("Cable capacity" in c["checks"] for c in clauses)
     lit = {(t["number"], c["row"], c["column"]) for t in search("36")["tables"] for c in t["cells"]}
     assert ("4D5", "10", "m101") in lit
     assert search("")["tables"] == []

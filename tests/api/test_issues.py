@@ -103,3 +103,28 @@ def test_a_link_for_a_client_says_whether_what_it_shows_was_issued_and_signed(fi
     later = client.post(f"/api/jobs/{firm.job.pk}/links", json.dumps({"name": "later", "days": 3}), content_type="application/json").json()
     assert client.get(f"/api/shared/{later['token']}").json()["revision"] is None
     assert uuid.UUID(made["id"])
+
+
+def test_the_list_says_how_far_each_job_is(firm: Firm, signed_in: Sign, django_assert_max_num_queries: Any) -> None:
+    client = signed_in(firm)
+
+    def stage() -> tuple[int, bool, int]:
+        (job,) = client.get("/api/jobs").json()["jobs"]
+        return job["issued"], job["on_site"], job["tested"]
+
+    assert stage() == (0, False, 0)
+    assert post(client, firm, version=1, note="").status_code == 201
+    assert stage() == (1, False, 0)
+    shower, cooker = named(firm, "Shower"), named(firm, "Cooker")
+    write(client, firm, "pulled", shower.pk, done=True)
+    assert stage() == (1, True, 0)
+    for subject, quantity in ((shower.pk, "r1r2"), (shower.pk, "zs"), (cooker.pk, "zs")):
+        body = {"quantity": quantity, "value": 0.4, "over": False, "ok": None, "point": "", "at": None, "temperature": 20.0}
+        more = {"volts": None, "instrument": "", "method": "", "photo": ""}
+        answer = write(client, firm, "reading", subject, **body, **more)
+        assert answer.status_code == 200, answer.content
+    # Two circuits, one of them read twice.
+    assert stage() == (1, True, 2)
+    # However many jobs, the same few queries.
+    with django_assert_max_num_queries(16):
+        client.get("/api/jobs")

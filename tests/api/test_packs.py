@@ -87,7 +87,7 @@ def test_a_bad_pack_is_refused_whole_with_every_cell_that_is_wrong(firm: Firm, s
     client = signed_in(firm)
     refused = bring(client, amps("1", "6,x,27\n10,-4,30"))
     assert refused.status_code == 422
-    assert refused.json()["message"] == "2 things are wrong with this pack. Nothing of it was taken."
+    assert refused.json()["message"] == "2 errors in this pack. Nothing was loaded."
     assert [e["field"] for e in refused.json()["errors"]] == ["amps.csv, line 2, C", "amps.csv, line 3, C"]
     assert refused.json()["errors"][0]["given"] == "x"
     assert posted(client, "/api/packs", {"zip": "!"}).status_code == 422
@@ -165,13 +165,13 @@ def test_a_cell_that_is_read_has_all_jobs_worked_out_again_and_lists_what_turns(
     (done,) = client.get("/api/packs/rechecks").json()
     assert (done["share"], done["jobs"]) == (1, 1)
     assert "4D5, 6" in done["cause"]
-    capacity = next(t for t in done["turned"] if t["part"] == "Cooker" and t["check"] == "Capacity")
+    capacity = next(t for t in done["turned"] if t["part"] == "Cooker" and t["check"] == "Cable capacity")
     assert (capacity["clause"], capacity["after"], capacity["job"]) == ("433.1.1", "short", str(firm.job.pk))
     assert capacity["before"] != "short"
     assert client.delete("/api/rules/bs7671/cells?table=4D5&row=6&column=C").status_code == 200
     work_all()
     back = client.get("/api/packs/rechecks").json()[0]
-    again = next(t for t in back["turned"] if t["part"] == "Cooker" and t["check"] == "Capacity")
+    again = next(t for t in back["turned"] if t["part"] == "Cooker" and t["check"] == "Cable capacity")
     assert (again["before"], again["after"]) == ("short", capacity["before"])
 
 
@@ -200,7 +200,7 @@ def test_a_newer_version_lists_what_would_turn_and_turns_nothing(firm: Firm, sig
     work_all()
     (done,) = client.get("/api/packs/rechecks").json()
     assert "version 2" in done["cause"]
-    assert {"Cooker"} <= {t["part"] for t in done["turned"] if t["check"] == "Capacity"}
+    assert {"Cooker"} <= {t["part"] for t in done["turned"] if t["check"] == "Cable capacity"}
     assert iz(client, firm, "Cooker") == 45, "the job keeps its pack"
     assert under(client, firm, second["book"]).status_code == 200
     assert iz(client, firm, "Cooker") == 30

@@ -100,7 +100,7 @@ def test_a_paper_is_set_sat_once_and_read(firm: Firm, signed_in: Sign, apprentic
     supervisor = signed_in(firm)
     assert post(apprentice, "/papers", title="Mine", heads=["loop"]).status_code == 403
     paper = post(supervisor, "/papers", title="Friday", heads=["loop", "pairs"], each=2, minutes=30, tables=False).json()
-    assert (paper["exercises"], paper["stage"], paper["heads"]) == (4, "new", ["Loop and disconnection", "Fixed pairs"])
+    assert (paper["exercises"], paper["stage"], paper["heads"]) == (4, "new", ["Zs and disconnection", "Fixed pairs"])
     path = f"/papers/{paper['id']}"
     assert post(apprentice, f"{path}/hand-in", answers=[{}] * 4).status_code == 422, "nobody sat down"
     sat = post(apprentice, f"{path}/sitting").json()

@@ -23,6 +23,12 @@ def to(page: Page, view: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_be_visible()
 
 
+def of_job(page: Page, name: str, what: str) -> None:
+    """Do something with a job of the list by its menu."""
+    page.get_by_role("button", name=f"more: {name}").click()
+    page.get_by_role("menuitem", name=what).click()
+
+
 def enter(page: Page, *words: str) -> None:
     """Type words one after the other as fast as the keyboard can: each Enter opens the next word where nothing stands yet."""
     for typed in words:

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from mellow_span.jobs.models import Circuit, Job, Span
 from mellow_span.jobs.reads import installation
 from tests.browser.conftest import Server, open_circuit
-from tests.browser.hands import enter, saved
+from tests.browser.hands import enter, of_job, saved
 from tests.conftest import Firm
 
 
@@ -36,7 +36,7 @@ def test_a_circuit_is_entered_by_keyboard_alone_in_a_fresh_job(at_jobs: Page, ho
     page.get_by_label("Name of the new job").focus()
     keys.type("Fresh house")
     keys.press("Enter")
-    expect(page.get_by_text("No circuit yet")).to_be_visible()
+    expect(page.get_by_text("No circuits yet")).to_be_visible()
     expect(page).to_have_title("Fresh house · Mellow Span")
     page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
@@ -241,7 +241,7 @@ def sign_in_sheet(sheet: object, house: Firm) -> None:
 def test_a_job_is_saved_as_a_file_and_taken_in_again(at_jobs: Page, tmp_path: Path) -> None:
     page = at_jobs
     with page.expect_download() as download:
-        page.get_by_role("link", name="save as file: Orchard Row").click()
+        of_job(page, "Orchard Row", "save as file")
     path = tmp_path / "house.json"
     download.value.save_as(path)
     broken = tmp_path / "broken.json"

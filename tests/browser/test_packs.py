@@ -32,7 +32,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     # What is wrong is told cell by cell, and nothing is kept.
     looking.set_input_files(zip_at(tmp_path / "bad.zip", "1", "6,4s\n10,-3"))
     wrong = page.locator("[data-wrong]")
-    expect(wrong).to_contain_text("2 things need correcting")
+    expect(wrong).to_contain_text("2 errors in this pack")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("amps.csv, line 2, C")
     expect(wrong.get_by_role("row").nth(1)).to_contain_text("4s")
     expect(page.get_by_role("button", name="add it")).to_have_count(0)
@@ -57,7 +57,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     expect(page.locator("[data-turned]")).to_be_visible()
     page.get_by_role("button", name="make a what-if copy under it").click()
     copy = page.locator("[data-copy]").filter(has_text="Amps of a maker 1")
-    copy.get_by_role("button", name="keep it").click()
+    copy.get_by_role("button", name="apply to the job").click()
     saved(page)
     mark = Pack.objects.get(firm=house.member.firm, name="amps").mark
     expect(page.locator("[data-copy]").filter(has_text="Amps of a maker 1")).to_have_count(0)
@@ -71,7 +71,7 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     )
     page.get_by_role("button", name="add it").click()
     listed = page.locator("[data-recheck]").filter(has_text="version 2, in place of an earlier one")
-    expect(listed).to_contain_text("1 job looked at")
+    expect(listed).to_contain_text("1 job checked")
     expect(listed.get_by_role("heading", name="433.1.1")).to_be_visible()
     expect(listed).to_contain_text("Orchard Row, Cooker, capacity")
     assert Job.objects.get(pk=house.job.pk).ruleset == f"bs7671+{mark}"

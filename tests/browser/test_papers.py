@@ -64,7 +64,7 @@ def test_a_record_of_minor_work_from_the_design_to_the_pdf(at_jobs: Page, server
         "Shower of 9.2 kW put in",
         "bonding looked at",
         "0.100",
-        "not read",
+        "not tested",
         "Draft, not issued",
         "page 1 of",
         f"{figure(one['zs'], 'Ω')} Ω",
@@ -111,6 +111,7 @@ def test_a_revision_is_printed_as_it_was_issued(at_jobs: Page, server: Server, h
     told = text_of(saved(page, "make the PDF"))
     assert "Shower" in told
     assert "Renamed since" not in told
-    assert house.job.issues.get().hash in told
+    issued = house.job.issues.get().hash
+    assert "check code " + " ".join(issued[i : i + 4] for i in range(0, 16, 4)) in told
     page.goto(f"{server.url}/jobs/{house.job.pk}/papers?paper=chart")
     assert "Renamed since" in text_of(saved(page, "make the PDF"))

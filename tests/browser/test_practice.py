@@ -61,7 +61,7 @@ def test_an_apprentice_finds_the_wrong_step_by_the_table_and_does_it_again(at_jo
     expect(r2).to_have_attribute("data-stands", "wrong")
     expect(r2).to_contain_text("in this cable it is smaller")
     expect(page.get_by_role("status").filter(has_text="look at again is r2")).to_be_visible()
-    expect(r2).not_to_contain_text("is right")
+    expect(r2).not_to_contain_text("is correct")
     assert violations(page) == []
     r2.get_by_role("textbox").fill(f"{answers['r2']:g}")
     page.get_by_role("button", name="mark it").click()
@@ -77,14 +77,14 @@ def test_an_apprentice_finds_the_wrong_step_by_the_table_and_does_it_again(at_jo
     page.get_by_role("link", name="Practice").first.click()
     loop = page.locator("[data-head=loop]")
     expect(loop).to_contain_text("0 of 1 fully correct")
-    expect(loop).to_contain_text("mostly: the cpc taken as the line")
+    expect(loop).to_contain_text("most often: the cpc taken as the line")
 
 
 def test_what_follows_from_a_wrong_figure_follows(at_jobs: Page, server: Server) -> None:
     page = at_jobs
     page.goto(f"{server.url}/practice/volt_drop?seed=3&tables=shut")
     made = make("volt_drop", 3)
-    page.get_by_text("closed book").wait_for()
+    page.get_by_text("closed book, as in an exam").wait_for()
     expect(page.get_by_role("button", name=re.compile("^Table"))).to_have_count(0)
     right = made.solved
     mv = right["mV"] * 1.2
@@ -116,14 +116,14 @@ def test_a_paper_is_set_by_a_supervisor_sat_on_a_phone_and_read(
     form.get_by_label(re.compile("minutes")).fill("20")
     assert violations(page) == []
     form.get_by_role("button", name="set it").click()
-    expect(page.locator("[data-paper]")).to_contain_text("2 exercises, 20 minutes, tables shut")
+    expect(page.locator("[data-paper]")).to_contain_text("2 exercises, 20 minutes, closed book")
     phone = another(browser)
     join(phone, link, "learner")
     phone.get_by_role("heading", name="Jobs", exact=True).wait_for()
     phone.set_viewport_size({"width": width, "height": 844})
     phone.goto(f"{server.url}/practice")
     expect(phone.get_by_role("button", name="set a paper")).to_have_count(0)
-    phone.get_by_role("link", name=re.compile("^begin")).click()
+    phone.get_by_role("link", name=re.compile("^start")).click()
     expect(phone.get_by_role("timer")).to_contain_text("20 minutes left")
     assert phone.evaluate("document.documentElement.scrollWidth") <= width, "nothing is wider than the phone"
     assert violations(phone) == []
@@ -135,11 +135,11 @@ def test_a_paper_is_set_by_a_supervisor_sat_on_a_phone_and_read(
             answers.pop("In")
         fill(phone, f"section[aria-label='Exercise {at}']", answers, decides)
     phone.get_by_role("button", name="hand it in").click()
-    expect(phone.get_by_role("alertdialog").or_(phone.get_by_role("dialog"))).to_contain_text("1 line is still open")
+    expect(phone.get_by_role("alertdialog").or_(phone.get_by_role("dialog"))).to_contain_text("1 line is still blank")
     phone.get_by_role("button", name="hand it in").last.click()
     expect(phone.locator("[data-result]")).to_contain_text("1 of 2 fully correct")
     expect(phone.locator("[data-line=Ib]")).to_contain_text("kW for W")
-    expect(phone.locator("[data-line=Ib]")).to_contain_text("is right")
+    expect(phone.locator("[data-line=Ib]")).to_contain_text("is correct")
     # The supervisor reads it, and prints the paper with the answers apart.
     page.reload()
     page.get_by_role("link", name="results of 1").click()

@@ -93,7 +93,7 @@ def test_a_cable_that_is_out_of_stock_is_replaced_by_one_that_is_there(at_jobs: 
     more = page.locator("[data-need='cable/flat_twin_cpc_pvc70/6']")
     expect(more).to_contain_text("A3, A7, B2")
     more.get_by_role("button").click()
-    expect(more).to_contain_text(f"there, says {house.username}")
+    expect(more).to_contain_text(f"on site, says {house.username}")
     assert named(house, "Loft room sockets").run.cable["csa"] == 6
     # It is an edit like any other.
     page.keyboard.press("Control+z")
@@ -138,7 +138,7 @@ def test_a_record_of_isolation_is_not_finished_with_a_step_missing_also_without_
         step.get_by_role("button", name="done").tap()
 
     do("Mrs Someone; shower and lights on")
-    expect(step).to_contain_text("generation")
+    expect(step).to_contain_text("generator")
     unsent = page.get_by_text("in this browser")
     expect(unsent).to_have_count(0)
     server.stop()
@@ -190,7 +190,7 @@ def test_a_ring_read_by_the_instrument_with_a_loose_neutral_is_diagnosed(at_jobs
             rows.nth(k).get_by_role("button", name="instrument").click()
             expect(rows.nth(k)).to_contain_text("practice instrument")
     told = page.get_by_role("region", name="What they point to")
-    expect(told).to_contain_text("Fits a joint of")
+    expect(told).to_contain_text("Fits a high-resistance joint of")
     fault = under_test.put_in(
         under_test.Circuit(True, 58.0, 0.0074, 0.0074, 0.0121, [float(k) for k in (11, 23, 34, 46)]), "loose_terminal", seed
     ).fault
@@ -217,7 +217,7 @@ def test_a_ring_read_by_the_instrument_with_a_loose_neutral_is_diagnosed(at_jobs
     line = page.get_by_role("region", name="Test results to query").locator(f"[data-off='{ring.pk}']")
     expect(line).to_contain_text("to query")
     line.click()
-    expect(told).to_contain_text("Fits a joint of")
+    expect(told).to_contain_text("Fits a high-resistance joint of")
 
 
 def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, server: Server, house: Firm) -> None:
@@ -248,7 +248,7 @@ def test_what_is_there_is_graded_by_facts_overruled_with_a_reason_and_cured(at_j
     expect(page.get_by_text("Unsatisfactory")).to_be_visible()
     capacity = page.locator(f"[data-observation='{shower.pk}/capacity']")
     expect(page.get_by_role("region", name="Potentially dangerous")).to_contain_text("A4 Shower")
-    capacity.get_by_text("cures").click()
+    capacity.get_by_text("remedies").click()
     expect(capacity.get_by_role("listitem").first).to_contain_text("costs")
     capacity.get_by_text("change the grade").click()
     capacity.get_by_role("combobox").select_option("improve")
@@ -332,7 +332,7 @@ def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: S
     form.get_by_role("combobox").select_option(label="R1 + R2")
     form.get_by_label("Ω").fill("0.05")
     form.get_by_role("button", name="save").click()
-    expect(form.get_by_role("alert")).to_contain_text("Say where")
+    expect(form.get_by_role("alert")).to_contain_text("Enter where it was taken")
     form.get_by_label("where").fill("joint found in the loft")
     form.get_by_role("button", name="save").click()
     expect(page.locator("[data-point='joint found in the loft']")).to_contain_text("0.05 Ω")

@@ -12,7 +12,7 @@ from mellow_span.jobs.models import Circuit, Job, Span
 from mellow_span.jobs.reads import forget, installation
 from mellow_span.jobs.writes import persist
 from tests.browser.conftest import Server, new_page, sign_in
-from tests.browser.hands import becomes, saved
+from tests.browser.hands import becomes, of_job, saved
 from tests.browser.test_circuit import sign_in_sheet
 from tests.conftest import Firm, make_colleague
 
@@ -143,7 +143,7 @@ def test_an_edit_the_server_refuses_is_set_aside_and_the_rest_goes_on(at_shower:
     forget(job)
     type_length(page, "1.5")
     expect(page.get_by_text("One edit was not accepted.")).to_be_visible()
-    page.get_by_role("button", name="see what").click()
+    page.get_by_role("button", name="show", exact=True).click()
     expect(page.locator("[data-parked]")).to_contain_text("change span: length 1.5")
     page.get_by_role("button", name="close").click()
     page.locator('[data-word="name"]').click()
@@ -152,8 +152,8 @@ def test_an_edit_the_server_refuses_is_set_aside_and_the_rest_goes_on(at_shower:
     saved(page)
     assert Circuit.objects.filter(job=house.job, name="goes on").exists()
     page.reload()
-    page.get_by_role("button", name="see what").click()
-    page.get_by_role("button", name="discard it …").click()
+    page.get_by_role("button", name="show", exact=True).click()
+    page.get_by_role("button", name="discard …").click()
     page.get_by_role("button", name="discard for good").click()
     expect(page.get_by_text("set aside")).to_have_count(0)
 
@@ -179,7 +179,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     type_length(page, "1.1")
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "away")
     page.get_by_role("button", name="sign out").click()
-    expect(page.get_by_role("alertdialog")).to_contain_text("1 change waiting in this browser")
+    expect(page.get_by_role("alertdialog")).to_contain_text("1 edit waits in this browser")
     page.get_by_role("alertdialog").get_by_role("button", name="sign out").click()
     page.get_by_label("Password").wait_for()
     page.unroute("**/api/jobs/*")
@@ -265,8 +265,8 @@ def test_jobs_are_searched_and_put_away(at_jobs: Page) -> None:
     page.get_by_label("Search the jobs by name").fill("nothing like it")
     expect(page.get_by_text("No job matches.")).to_be_visible()
     page.get_by_label("Search the jobs by name").fill("orchard")
-    page.get_by_role("button", name="Put away: Orchard Row").click()
+    of_job(page, "Orchard Row", "archive")
     expect(page.locator("[data-job]")).to_have_count(0)
-    page.get_by_label("Which jobs").select_option(label="put away")
-    page.get_by_role("button", name="Bring back: Orchard Row").click()
+    page.get_by_label("Which jobs").select_option("away")
+    of_job(page, "Orchard Row", "move to current jobs")
     expect(page.get_by_text("No job matches.")).to_be_visible()

@@ -151,7 +151,7 @@ def test_the_intake_has_ways_out_and_one_is_taken(at_shower: Page, house: Firm) 
     way = page.locator("[data-ways=intake] [data-option]").filter(has_text="load management that holds car charger")
     way.get_by_role("button", name="use it").click()
     saved(page)
-    assert Load.objects.get(job=house.job, name="EV charger").managed == 6
+    assert Load.objects.get(job=house.job, name="car charger").managed == 6
     expect(page.locator("[data-check=demand]").first).to_have_attribute("data-verdict", "close")
 
 
@@ -284,7 +284,7 @@ def test_all_sizes_are_found_together_and_some_are_taken(at_shower: Page, house:
     page.get_by_label("Take the size of Kiln").uncheck()
     expect(page.get_by_text("These were found as a set: leave some out and the rest may fail or cost more than need be")).to_be_visible()
     before = Circuit.objects.get(job=house.job, name="Kiln").run.cable["csa"]
-    page.get_by_role("button", name=re.compile(r"take \d+ of \d+")).click()
+    page.get_by_role("button", name=re.compile(r"use \d+ of \d+")).click()
     saved(page)
     assert Circuit.objects.get(job=house.job, name="Kiln").run.cable["csa"] == before
     page.locator("[data-circuit]").filter(has_text="Studio feed").click()
@@ -305,8 +305,8 @@ def test_a_way_to_earth_the_studio_is_chosen_with_its_reason(at_shower: Page, ho
     saved(page)
     board = Board.objects.get(job=house.job, name="Studio board")
     assert (board.earthing, board.earthing_reason) == ("TT", "a metal pipe enters and the lawn is not dug twice")
-    expect(ways).to_contain_text("Chosen, because: a metal pipe enters")
-    expect(page.locator("th[data-chosen]")).to_contain_text("An electrode of its own")
+    expect(ways).to_contain_text("Chosen because: a metal pipe enters")
+    expect(page.locator("th[data-chosen]")).to_contain_text("Own earth electrode (TT)")
 
 
 def test_attention_leads_to_the_board_it_speaks_of(at_jobs: Page) -> None:

@@ -81,6 +81,7 @@ function Signed() {
 function JobsRoute() {
   const navigate = useNavigate();
   const me = useWho();
+  const lost = (useLocation().state as { lost?: boolean } | null)?.lost === true;
   const shown = me.data?.opens_with;
   const visited = `mellow-span/visited/${me.data?.person}`;
   const [first] = useState(() => !!shown && localStorage.getItem(visited) === null);
@@ -88,7 +89,7 @@ function JobsRoute() {
     if (first) localStorage.setItem(visited, "1");
   }, [first, visited]);
   // Not replaced in the history: back leads to the list.
-  if (first && shown) return <Navigate to={pathsOf(shown).attention} />;
+  if (first && shown && !lost) return <Navigate to={pathsOf(shown).attention} />;
   return (
     <>
       <TopBar />
@@ -100,6 +101,7 @@ function JobsRoute() {
           designs={me.data?.role !== "apprentice"}
           onOpen={(id) => navigate(pathsOf(id).attention)}
           caution={<Caution />}
+          lost={lost}
         />
       </View>
     </>
@@ -228,7 +230,7 @@ const router = createBrowserRouter([
           { path: "whole", element: <Navigate to="../boards" replace /> },
         ],
       },
-      { path: "*", element: <Navigate to="/" replace /> },
+      { path: "*", element: <Navigate to="/" replace state={{ lost: true }} /> },
     ],
   },
 ]);

@@ -61,7 +61,7 @@ def _whole(rules: RuleSet, text: Text, fields: dict[str, Any]) -> dict[str, Any]
         return fields
     if family.cpc == "single" and "cpc_csa" not in fields:
         fields["cpc_csa"] = csa
-        text.assumed.append(f"the cpc was not said: a single of {quantity(csa, 'mm²')}, as the lines")
+        text.assumed.append(f"cpc not given: a single of {quantity(csa, 'mm²')}, as the lines")
     if csa not in family.sizes:
         sizes = ", ".join(f"{s:g}" for s in family.sizes)
         text.assumed.append(f"no table has {family.title} of {quantity(csa, 'mm²')} (there are {sizes}): its checks stay not known")

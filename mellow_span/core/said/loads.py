@@ -65,7 +65,7 @@ def read_load(rules: RuleSet, text: Text) -> dict[str, Any] | None:
     if "amount" not in load:
         _unsaid(rules, text, load, what)
     elif load["basis"] == "W" and load["kind"] in RESISTIVE and "rated_volts" not in load:
-        text.assumed.append(f"the volts on the label of the {what} were not said: its watts are taken at the volts of the supply")
+        text.assumed.append(f"label volts of the {what} not given: its watts are taken at the supply voltage")
     load["name"] = " ".join(m[0] for m in text.rest() if not m[0][0].isdigit()) or what
     return load
 

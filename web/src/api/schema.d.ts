@@ -4362,6 +4362,8 @@ export interface components {
         /**
          * JobLine
          * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
+         *
+         *     issued, on_site, tested: how far it is, as `logbook.stages.JobStage`.
          */
         JobLine: {
             /** Archived */
@@ -4384,16 +4386,22 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Issued */
+            issued: number;
             /** Name */
             name: string;
             /** Not Known */
             not_known: number;
+            /** On Site */
+            on_site: boolean;
             /** Place */
             place: string;
             /** Removed */
             removed: string | null;
             /** Short */
             short: number;
+            /** Tested */
+            tested: number;
             /** Trouble */
             trouble: string;
             /** Version */

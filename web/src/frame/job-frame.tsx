@@ -21,6 +21,7 @@ import { STAGES } from "./stages";
 import { ThumbBar } from "./thumb-bar";
 import { TopBar } from "./top-bar";
 import { Tree } from "./tree";
+import { GONE } from "./words";
 
 /** What the frame gives the view inside it. */
 export interface Framed {
@@ -99,6 +100,7 @@ export function JobFrame() {
         <SaveTrouble signIn={(then) => <SignIn then={then} />} />
         <main className="p-8">
           <h1 className="font-semibold text-xl">{flow.why}</h1>
+          <p className="mt-2 max-w-prose">{GONE}</p>
           <Link className="word mt-3 inline-block" to="/">
             back to the jobs
           </Link>

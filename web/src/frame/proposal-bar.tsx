@@ -9,7 +9,7 @@ import { Button } from "../ui/controls";
 import { inputClass } from "../ui/editors";
 import { useOnce } from "../ui/once";
 
-/** For somebody who proposes: what they have changed so far, and how it is handed in. */
+/** For somebody who proposes: what they have changed so far, and how it is submitted. */
 export function ProposalBar() {
   const proposal = useProposal();
   return proposal && <Bar proposal={proposal} />;
@@ -61,9 +61,9 @@ function Bar({ proposal }: { proposal: Proposal }) {
       {count > 0 && name === null && (
         <>
           <Button strong onClick={() => setName("")}>
-            hand it in …
+            submit …
           </Button>
-          <Button onClick={() => setLeaving(true)}>discard it</Button>
+          <Button onClick={() => setLeaving(true)}>discard</Button>
         </>
       )}
       {count > 0 && name !== null && (
@@ -86,7 +86,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
             onKeyDown={(event) => event.key === "Escape" && setName(null)}
           />
           <Button strong type="submit">
-            hand it in
+            submit
           </Button>
         </form>
       )}

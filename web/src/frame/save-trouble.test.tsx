@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { act, cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Change, FieldError } from "../api/types";
 import { FakeServer } from "../sync/tests/fake-server";
 import { renderInJob } from "../sync/tests/in-job";
@@ -51,6 +51,26 @@ describe("how saving stands, and what stands in its way", () => {
     await waitFor(() =>
       expect(screen.getByRole("status").textContent).toBe("server not reached: 2 changes kept in this browser"),
     );
+  });
+
+  it("says after two minutes since when there is no connection, and that what is typed is safe", async () => {
+    vi.useFakeTimers({ shouldAdvanceTime: true });
+    try {
+      const page = await open();
+      server.moods = Array(200).fill("away");
+      act(() => page.engine().edit([rename("Barn")]));
+      await waitFor(() => expect(phase()).toBe("away"));
+      await act(() => vi.advanceTimersByTimeAsync(60_000));
+      expect(screen.queryByRole("alert")).toBeNull();
+      await act(() => vi.advanceTimersByTimeAsync(70_000));
+      expect(screen.getByRole("alert").textContent).toMatch(/^No connection since .*1 change is safe in this browser/);
+      server.moods = [];
+      await act(() => vi.advanceTimersByTimeAsync(70_000));
+      await waitFor(() => expect(phase()).toBe("saved"));
+      expect(screen.queryByRole("alert")).toBeNull();
+    } finally {
+      vi.useRealTimers();
+    }
   });
 
   it("tells a server in trouble from one that is away", async () => {

@@ -4,13 +4,24 @@ import { useJob, useStore } from "../sync/job-context";
 import type { Choice, Parked } from "../sync/state";
 import { Button, Sheet } from "../ui/controls";
 import { clockOf } from "../ui/time";
+import { useLongAway } from "./long-away";
+import { longAway } from "./words";
 
 /** What stands in the way of saving, with the ways on. */
 export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null) => void) => ReactNode }) {
   const store = useStore();
   const { flow, parked, refused, said, keeps, unsent } = useJob();
+  const since = useLongAway();
+  const away = since === null ? null : longAway(clockOf(new Date(since).toISOString()), unsent);
   return (
     <>
+      {away && (
+        <Strip>
+          <span>
+            <strong>{away.head}</strong> {away.text}
+          </span>
+        </Strip>
+      )}
       {!keeps && (
         <Strip>
           <span>

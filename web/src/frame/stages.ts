@@ -24,15 +24,19 @@ export const STAGES: readonly Stage[] = [
 
 /** What is done on site and on paper, once the design stands. */
 export const ON_SITE: readonly { title: string; also: string; path: Stage["path"] }[] = [
-  { title: "Cable list", also: "cables drums cut lengths", path: (p) => p.pulls },
+  { title: "Cable list", also: "pull list cables drums cut lengths", path: (p) => p.pulls },
   { title: "Materials", also: "buy order merchant prices stock glands boxes clips", path: (p) => p.materials },
-  { title: "Terminations", also: "cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
-  { title: "Safe isolation", also: "safe dead lock tag prove tester", path: (p) => p.isolation() },
-  { title: "Test results", also: "tests instrument r1r2 zs insulation rcd ring results", path: (p) => p.tests() },
+  { title: "Terminations", also: "ends cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
+  { title: "Safe isolation", also: "isolation safe dead lock tag prove tester", path: (p) => p.isolation() },
+  {
+    title: "Test results",
+    also: "readings tests instrument r1r2 zs insulation rcd ring results",
+    path: (p) => p.tests(),
+  },
   { title: "Existing", also: "existing installation survey observations grading report", path: (p) => p.existing },
   {
     title: "Documents",
-    also: "print pdf xlsx csv schedule chart labels minor work record certificate",
+    also: "papers print pdf xlsx csv schedule chart labels minor work record certificate",
     path: (p) => p.papers(),
   },
   { title: "Revisions", also: "issue sign signature compare as built", path: (p) => p.revisions },

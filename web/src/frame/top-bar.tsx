@@ -97,7 +97,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
     { title: "sign out", run: () => void ask(), hint: me.data?.firm },
   ];
   return (
-    <header className="no-print flex min-h-12 flex-wrap items-center gap-x-3 border-hair border-b px-3">
+    <header className="no-print flex min-h-12 items-center gap-x-3 border-hair border-b px-3 max-sm:flex-wrap">
       {onMenu && (
         <button type="button" className={`${linkClass} lg:hidden`} onClick={onMenu}>
           menu
@@ -106,9 +106,9 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       <Link className={linkClass} to="/">
         Jobs
       </Link>
-      {title && <span className="truncate font-semibold max-sm:hidden">{title}</span>}
+      {title && <span className="min-w-0 truncate font-semibold max-sm:hidden">{title}</span>}
       {middle}
-      <span className="ml-auto flex flex-wrap items-center max-lg:hidden">
+      <span className="ml-auto flex shrink-0 items-center max-xl:hidden">
         {inJob && <Letters />}
         {items.map((item) => (
           <Item key={item.title} item={item} />
@@ -116,7 +116,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       </span>
       <Popover.Root open={more} onOpenChange={setMore}>
         <Popover.Trigger asChild>
-          <button type="button" className={`${linkClass} ml-auto lg:hidden`}>
+          <button type="button" className={`${linkClass} ml-auto xl:hidden`}>
             more
           </button>
         </Popover.Trigger>

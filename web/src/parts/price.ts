@@ -1,6 +1,10 @@
+/** An amount in pounds, to the penny or to the pound. */
+export const pounds = (value: number, places: 0 | 2 = 2) =>
+  `${value < 0 ? "−" : ""}£${Math.abs(value).toFixed(places)}`;
+
 /** What something costs more than what stands now, in words. */
 export const priced = (cost: number) =>
-  Math.abs(cost) < 0.005 ? "no extra cost" : cost > 0 ? `costs ${cost.toFixed(2)} more` : `saves ${(-cost).toFixed(2)}`;
+  Math.abs(cost) < 0.005 ? "no extra cost" : cost > 0 ? `costs ${pounds(cost)} more` : `saves ${pounds(-cost)}`;
 
 /** What a way out costs, or what of it the price book has no price for. */
 export const pricedOr = (cost: number, unpriced: readonly string[]) =>

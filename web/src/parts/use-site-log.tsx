@@ -75,18 +75,22 @@ export function useSiteLog(): OnSite | null {
   };
 }
 
-/** What still waits here to be sent, and what was refused. Its line is always there: what is below must not move away under a thumb. */
+/** What still waits here to be sent, and what was refused. Where nothing does its line is empty, but there: what is below must not move away under a thumb. */
 export function Unsent({ site }: { site: OnSite }) {
   const count = site.waiting.length;
   const away = useSyncExternalStore(reach.subscribe, reach.get);
   const aboard = useAboard();
   return (
     <>
-      <p className={`no-print mt-1 ${count > 0 ? "text-close" : "text-faded"}`}>
+      <p
+        className={`no-print mt-1 min-h-[1.45em] ${count > 0 ? "text-close" : "text-faded"}`}
+        role="status"
+        data-waiting={count}
+      >
         {count === 0
           ? away
             ? "No signal: showing what this device last received"
-            : `All entries sent.${aboard ? " This job also opens here without a signal." : ""}`
+            : aboard && "This job also opens here without a signal."
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>
       {site.why && (

@@ -19,7 +19,7 @@ export function Ask({ open, title, say, yes, no = "cancel", onYes, onClose, chil
   return (
     <AlertDialog.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-30 bg-ink/30" />
+        <AlertDialog.Overlay className="fixed inset-0 z-30 bg-veil" />
         <AlertDialog.Content className="fixed top-[12vh] left-1/2 z-40 w-[34rem] max-w-[calc(100vw-2rem)] -translate-x-1/2 rounded-sm border border-hair bg-paper p-5 text-ink shadow-float">
           <AlertDialog.Title className="font-semibold text-xl">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 text-faded">{say}</AlertDialog.Description>

@@ -38,7 +38,7 @@ export function Sheet({ open, onOpenChange, title, say, wide, children }: SheetP
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/30" />
+        <Dialog.Overlay className="fixed inset-0 z-30 bg-veil" />
         <Dialog.Content
           className={`fixed top-[12vh] left-1/2 z-40 max-h-[76vh] ${wide ? "w-[46rem]" : "w-[34rem]"} max-w-[calc(100vw-2rem)] -translate-x-1/2 overflow-auto rounded-sm border border-hair bg-paper p-5 text-ink shadow-float`}
         >

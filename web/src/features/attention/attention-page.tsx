@@ -10,6 +10,7 @@ import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
 import { ReadOnSite } from "./read-on-site";
+import { DONE, FIRST } from "./words";
 
 const TITLES = {
   short: "Fails: must be put right",
@@ -18,11 +19,14 @@ const TITLES = {
   assumed: "Assumed: to be measured",
   confirm: "Still to confirm: holds nothing back",
 } as const;
+/** What has to be put right or entered before a design is done. */
+const HOLDING: ReadonlySet<string> = new Set(["short", "not_known"]);
 const NOTE_KEY = "mellow-span/note-read/";
 
 /** What needs a person, by consequence, each line one click from its cure. */
 export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const found = useOverview();
+  const paths = usePaths();
   const { state, inputs, name } = useJob();
   if (!state || !inputs) return <Opening />;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
@@ -40,11 +44,29 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       <Level level="confirm" />
       {inputs.circuits.length > 0 && state.summaries.length === 0 ? null : state.summaries.length === 0 ? (
         <p className="mt-6">
-          No circuit yet. Press <kbd className="key">n</kbd> to add the first: a load, a device, a cable, a length.
+          {FIRST.start}{" "}
+          <Link className="word" to={paths.survey()}>
+            {FIRST.survey}
+          </Link>
+          {FIRST.or} <kbd className="key">n</kbd> {FIRST.type} <span className="figure">{FIRST.line}</span>
         </p>
       ) : (
         <p className="mt-6 border-hair border-t pt-3 text-faded">
           <Mark verdict="meets" /> {meets} of {state.summaries.length} circuits meet these checks with these inputs.
+          {meets === state.summaries.length && !state.attention.some((a) => HOLDING.has(a.level)) && (
+            <>
+              {" "}
+              {DONE.say}{" "}
+              <Link className="word" to={paths.revisions}>
+                {DONE.issue}
+              </Link>
+              {DONE.or}{" "}
+              <Link className="word" to={paths.papers("schedule")}>
+                {DONE.print}
+              </Link>
+              .
+            </>
+          )}
         </p>
       )}
       {found.data && <AdviceList advice={found.data.advice} onCircuit={onCircuit} />}

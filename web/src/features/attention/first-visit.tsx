@@ -4,7 +4,9 @@ import { Link } from "react-router";
 import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { useJob } from "../../sync/job-context";
+import { Mark, WORDS } from "../../ui/verdict";
 
+const VERDICTS = ["meets", "close", "short", "not_known"] as const;
 const AWAY_KEY = "mellow-span/tries-away/";
 
 /** Three things to try, shown in the job a first visit opens until they are put away; then, and elsewhere, what is given instead. */
@@ -43,6 +45,13 @@ export function FirstVisit({ children }: { children: ReactNode }) {
           Ze came out higher, or insulation were added: a copy next to the job, to apply or discard.
         </li>
       </ol>
+      <p className="mt-1 flex flex-wrap gap-x-4" data-verdict-key>
+        {VERDICTS.map((verdict) => (
+          <span key={verdict} className="whitespace-nowrap">
+            <Mark verdict={verdict} /> {WORDS[verdict]}
+          </span>
+        ))}
+      </p>
       <button
         type="button"
         className="word mt-2"

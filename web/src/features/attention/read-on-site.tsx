@@ -34,8 +34,8 @@ export function ReadOnSite() {
             >
               <span className="font-semibold">{c.name}</span>
               <span>
-                {c.off} of {c.tests - c.left} {c.tests - c.left === 1 ? "test" : "tests"} read{" "}
-                {c.off === 1 ? "is" : "are"} not as {c.off === 1 ? "it" : "they"} expected: what they point to
+                {c.off} of {c.tests - c.left} {c.tests - c.left === 1 ? "test result" : "test results"} to query: see
+                what {c.off === 1 ? "it points" : "they point"} to
               </span>
             </Link>
           </li>

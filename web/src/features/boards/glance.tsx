@@ -49,8 +49,8 @@ export function Glance({ rows, names }: Props) {
           <RovingFocus.Root orientation="vertical" asChild>
             <table className="mt-2 w-full table-fixed" data-glance>
               <colgroup>
-                <col className="w-[30%] max-sm:w-[34%]" />
-                <col className="max-sm:w-[40%]" />
+                <col className="w-[27%] max-sm:w-[34%]" />
+                <col className="w-[20%] max-sm:w-[40%]" />
                 <col className="max-sm:hidden" />
                 <col className="max-sm:hidden" />
                 <col className="w-[19%] max-sm:w-[26%]" />
@@ -116,9 +116,9 @@ function Row({ row, name, depth, to }: { row: GlanceRow; name: string; depth: nu
       <td className="py-1 pr-3 sm:hidden">{nearest ? <Bar bar={nearest} named /> : WORDS.not_known}</td>
       <td className={`py-1 ${TONE[row.verdict]}`}>
         <Moved value={`${row.verdict} ${row.margin}`}>
-          {WORDS[row.verdict]}
+          {WORDS[row.verdict]}{" "}
           {told && row.margin !== null && (
-            <span className="figure ml-2 whitespace-nowrap text-faded max-sm:ml-0 max-sm:block">
+            <span className="figure ml-1 whitespace-nowrap text-faded max-sm:ml-0 max-sm:block">
               {percent(row.margin)}
             </span>
           )}
@@ -161,7 +161,10 @@ function Bar({ bar, named = false }: { bar: GlanceBar; named?: boolean }) {
         )}
         <span className="-ml-px absolute -inset-y-0.5 w-0.5 bg-ink" style={{ left: along(1) }} />
       </span>
-      <Moved value={figures(bar)} className={`figure block text-xs ${named ? "leading-tight" : "whitespace-nowrap"}`}>
+      <Moved
+        value={figures(bar)}
+        className={`figure block text-xs leading-tight ${named ? "" : "xl:whitespace-nowrap"}`}
+      >
         {named && <span className="block font-sans text-faded">{GLANCE.names[bar.about]}</span>}
         {figures(bar)}
       </Moved>

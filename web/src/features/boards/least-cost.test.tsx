@@ -67,8 +67,8 @@ describe("which also checks what a sub-main feeds; cheapest sizes for the whole 
       .getAllByRole("row")
       .slice(1);
     expect(rows.map((r) => r.textContent)).toEqual([
-      "Studio feed10 mm²16 mm²+42.50+4.3 kg",
-      "Kiln10 mm²6 mm²−12.00−1.2 kg",
+      "Studio feed10 mm²16 mm²+£42.50+4.3 kg",
+      "Kiln10 mm²6 mm²−£12.00−1.2 kg",
     ]);
     await userEvent.click(screen.getByRole("button", { name: "use these sizes" }));
     expect(edited).toHaveBeenCalledTimes(1);
@@ -85,10 +85,10 @@ describe("which also checks what a sub-main feeds; cheapest sizes for the whole 
     expect(
       screen.getByText(/These were found as a set: leave some out and the rest may fail or cost more than need be/),
     ).toBeDefined();
-    await userEvent.click(screen.getByRole("button", { name: "take 1 of 2" }));
+    await userEvent.click(screen.getByRole("button", { name: "use 1 of 2" }));
     expect(edited.mock.lastCall?.[0]).toMatchObject([{ id: "kiln" }]);
     await userEvent.click(screen.getByRole("checkbox", { name: "Take the size of Kiln" }));
-    expect((screen.getByRole("button", { name: "take 0 of 2" }) as HTMLButtonElement).disabled).toBe(true);
+    expect((screen.getByRole("button", { name: "use 0 of 2" }) as HTMLButtonElement).disabled).toBe(true);
   });
 
   it("says how sure it is, and whom no size cures", async () => {

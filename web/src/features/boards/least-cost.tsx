@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { cheapest } from "../../api/client";
+import { pounds } from "../../parts/price";
 import { Progress, useSearch } from "../../parts/use-search";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
+import { ONCE_SAVED } from "./words";
 
 /** The cheapest sizes of all sub-mains and finals together, before and after; all of them or some are taken, and nothing changes before. */
 export function LeastCost({ names, asked }: { names: Map<string, string>; asked: boolean }) {
@@ -23,7 +25,10 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
   return (
     <details className="mt-8" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">Cheapest sizes for the whole job</summary>
-      {found.isPending && open && <Progress say="Trying sizes for every circuit" progress={found.progress} />}
+      {open && unsent > 0 && <p className="mt-2 text-faded">{ONCE_SAVED}</p>}
+      {found.isPending && open && unsent === 0 && (
+        <Progress say="Trying sizes for every circuit" progress={found.progress} />
+      )}
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && (
         <>
@@ -76,7 +81,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
                         {c.before === null ? "none" : `${shortFigure(c.before)} mm²`}
                       </td>
                       <td className="figure text-right">{shortFigure(c.csa ?? 0)} mm²</td>
-                      <td className="figure text-right">{signed(c.cost, 2)}</td>
+                      <td className="figure text-right">{signed(c.cost, 2, "£")}</td>
                       <td className="figure text-right">{signed(c.copper, 1)} kg</td>
                     </tr>
                   ))}
@@ -84,7 +89,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
               </table>
               <p className="mt-2">
                 <Button strong disabled={taking.length === 0} onClick={take}>
-                  {all ? "use these sizes" : `take ${taking.length} of ${moved.length}`}
+                  {all ? "use these sizes" : `use ${taking.length} of ${moved.length}`}
                 </Button>
                 {!all && (
                   <span className="ml-3 text-faded">
@@ -101,9 +106,9 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
 }
 
 const total = (cost: { cable: number; laying: number; device: number; digging: number }) =>
-  (cost.cable + cost.laying + cost.device + cost.digging).toFixed(0);
-const signed = (value: number, places: number) =>
-  `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(places)}`;
+  pounds(cost.cable + cost.laying + cost.device + cost.digging, 0);
+const signed = (value: number, places: number, unit = "") =>
+  `${value > 0 ? "+" : value < 0 ? "−" : ""}${unit}${Math.abs(value).toFixed(places)}`;
 
 /** Who is left without a size, and why; nothing where nobody is. */
 function Left({ say, of, names, wrong }: { say: string; of: string[]; names: Map<string, string>; wrong?: boolean }) {

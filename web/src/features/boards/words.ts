@@ -23,6 +23,9 @@ export const GLANCE = {
   names: { amps: "current", volts: "volt drop", loop: "Zs" },
 } as const;
 
+/** In the place of a search that waits for changes that are not sent yet. */
+export const ONCE_SAVED = "Available once your last changes are saved.";
+
 /** Said of a bar to whoever does not see it. */
 export const used = (name: string, share: string) => `${name}: ${share} of what is allowed`;
 export const beforeSaid = (share: string) => `, ${share} by the sub-mains`;

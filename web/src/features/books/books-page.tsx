@@ -26,7 +26,7 @@ export function BooksPage({ other, onOther }: Props) {
   const { state, unsent } = useJob();
   const navigate = useNavigate();
   const paths = usePaths();
-  const [differing, setDiffering] = useState(false);
+  const [differing, setDiffering] = useState(true);
   const [trouble, setTrouble] = useState("");
   const all = useQuery({ queryKey: ["books"], queryFn: bookList });
   const packs = useQuery({ queryKey: ["packs"], queryFn: listPacks });
@@ -63,7 +63,10 @@ export function BooksPage({ other, onOther }: Props) {
   };
   const rows = found.data ?? [];
   const turned = rows.filter((r) => r.here !== r.there);
-  const shown = differing ? rows.filter((r) => r.checks.some((c) => c.differs)) : rows;
+  // What the standards judge otherwise comes first, then what they only reckon otherwise.
+  const shown = (differing ? rows.filter((r) => r.checks.some((c) => c.differs)) : rows).toSorted(
+    (a, b) => Number(a.here === a.there) - Number(b.here === b.there),
+  );
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <h1 className="font-semibold text-2xl">Compare with another standard</h1>

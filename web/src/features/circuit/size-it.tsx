@@ -63,7 +63,7 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
           <div className="mt-4 flex gap-2">
             {sizing.csa !== null && (
               <Button strong onClick={take} autoFocus>
-                {now === sizing.csa ? "already this size" : `take ${shortFigure(sizing.csa)} mm²`}
+                {now === sizing.csa ? "already this size" : `use ${shortFigure(sizing.csa)} mm²`}
               </Button>
             )}
             <Button onClick={() => onOpenChange(false)}>leave as is</Button>

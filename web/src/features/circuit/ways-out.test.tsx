@@ -12,7 +12,11 @@ const edited = vi.hoisted(() => vi.fn());
 vi.mock("../../sync/job-context", async (original) => ({
   ...(await original<object>()),
   useStore: () => ({ edit: edited, job: "job" }),
-  useJob: () => ({ state: { version: 3 }, unsent: 0, inputs: { circuits: [{ id: "other", name: "Studio feed" }] } }),
+  useJob: () => ({
+    state: { version: 3, summaries: [{ id: "c", verdict: "short" }] },
+    unsent: 0,
+    inputs: { circuits: [{ id: "other", name: "Studio feed" }] },
+  }),
 }));
 vi.mock("../../api/client", async (original) => ({ ...(await original<object>()), waysOut: vi.fn() }));
 

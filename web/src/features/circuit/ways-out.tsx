@@ -10,6 +10,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { glued, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
+import { FIXES } from "./words";
 
 interface Props {
   circuit: Circuit;
@@ -31,6 +32,8 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
     store.edit(option.ask && answer !== null ? withAnswer(changes, option.ask, answer) : changes);
     onOpenChange(false);
   };
+  const verdict = state?.summaries.find((s) => s.id === circuit.id)?.verdict;
+  const failing = verdict === "short" || verdict === "not_known";
   const cures = found.data?.filter((o) => o.passes).length ?? 0;
   return (
     <Sheet
@@ -42,7 +45,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       {found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="mt-3">Nothing fails here, or no single change fixes it.</p>}
+      {found.data?.length === 0 && <p className="mt-3">{failing ? FIXES.none : FIXES.nothing}</p>}
       {found.data && found.data.length > 0 && cures === 0 && (
         <p className="mt-3">
           {found.data.some((o) => o.verdict !== "short")

@@ -7,6 +7,7 @@ import { Sought } from "../../ui/sought";
 import { Opening } from "../../ui/view";
 import { EarthingDrawing } from "./earthing-drawing";
 import { Ways } from "./ways";
+import { NO_BOARD } from "./words";
 
 interface Props {
   /** The board to go to, or "intake". */
@@ -56,6 +57,7 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
           </Sought>
         );
       })}
+      {!inputs.circuits.some((c) => c.feeds) && <p className="mt-6">{NO_BOARD}</p>}
       <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
         Which is right depends on the site, and on the distributor's conditions for exporting the earth. The figures
         help; the choice, and proving it on site, rest with a competent person.

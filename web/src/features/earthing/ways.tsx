@@ -2,10 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { boardEarthing } from "../../api/client";
 import type { Board, Change, Circuit, EarthingWay } from "../../api/types";
+import { pounds } from "../../parts/price";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued, quantity, shortFigure } from "../../ui/quantity";
+import { NO_OPTION } from "./words";
 
 /** The ways to earth a board away from the origin side by side, with numbers; one is chosen with a reason that prints. */
 export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; onCircuit: (id: string) => void }) {
@@ -33,6 +35,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
     setReason("");
   };
   if (found.error) return <p className="mt-2 text-short">{found.error.message}</p>;
+  if (found.data && ways.length === 0) return <p className="mt-2">{NO_OPTION}</p>;
   if (ways.length === 0) return <p className="mt-2 text-faded">Working out the options …</p>;
   return (
     <div className="mt-2 overflow-x-auto" data-earthing-ways={board.id}>
@@ -105,7 +108,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             head="extra cost"
             ways={ways}
             figures
-            say={(w) => (w.cost === 0 ? "nothing" : `${w.cost.toFixed(2)} by the firm’s prices`)}
+            say={(w) => (w.cost === 0 ? "nothing" : `${pounds(w.cost)} by the firm’s prices`)}
           />
           <Line
             head="digging if a metal pipe is added later"

@@ -34,6 +34,9 @@ const job = (id: string, rest: Partial<JobLine> = {}): JobLine => ({
   not_known: 0,
   close: 0,
   trouble: "",
+  issued: 0,
+  on_site: false,
+  tested: 0,
   ...rest,
 });
 const page = (jobs: JobLine[], rest = {}) => ({ jobs, total: jobs.length, page: 1, pages: 1, ...rest });
@@ -47,6 +50,11 @@ const show = () =>
     </QueryClientProvider>,
   );
 const row = (id: string) => within(document.querySelector(`[data-job="${id}"]`) as HTMLElement);
+
+const menu = async (id: string, what: string) => {
+  await userEvent.click(await screen.findByRole("button", { name: `more: Job ${id}` }));
+  await userEvent.click(await screen.findByRole("menuitem", { name: what }));
+};
 
 describe("the list of jobs", () => {
   beforeEach(() => {
@@ -72,6 +80,27 @@ describe("the list of jobs", () => {
     expect(row("c").getByText(/Open it to correct it/)).toBeTruthy();
     expect(row("d").getByText("no circuit yet")).toBeTruthy();
     expect(screen.getByText("caution")).toBeTruthy();
+  });
+
+  it("says how far each is", async () => {
+    vi.mocked(client.listJobs).mockResolvedValue(
+      page([
+        job("a"),
+        job("b", { issued: 2 }),
+        job("c", { issued: 1, on_site: true }),
+        job("d", { on_site: true, tested: 3 }),
+        job("e", { issued: 1, on_site: true, tested: 4 }),
+      ]),
+    );
+    show();
+    await screen.findByText("Job a");
+    expect([...document.querySelectorAll("[data-stage]")].map((s) => s.textContent)).toEqual([
+      "designing",
+      "revision 2 issued",
+      "revision 1 issued, on site",
+      "test results for 3 of 4 circuits",
+      "revision 1 issued, every circuit has test results",
+    ]);
   });
 
   it("starts a job by its name and opens it", async () => {
@@ -127,14 +156,14 @@ describe("the list of jobs", () => {
   it("puts a job away and takes it out again", async () => {
     vi.mocked(client.archiveJob).mockResolvedValue(job("a"));
     show();
-    await userEvent.click(await screen.findByRole("button", { name: "Put away: Job a" }));
+    await menu("a", "archive");
     await waitFor(() => expect(client.archiveJob).toHaveBeenCalledWith("a", true));
   });
 
   it("deletes a job only when asked twice, and says why it could not", async () => {
     vi.mocked(client.removeJob).mockRejectedValueOnce(new Error("Not now."));
     show();
-    await userEvent.click(await screen.findByRole("button", { name: "Delete Job a" }));
+    await menu("a", "delete");
     expect(screen.getByRole("alertdialog").textContent).toContain(
       "It moves to deleted jobs, with its circuits and history, and can be restored for 30 days. After that it is gone for good",
     );

@@ -1,16 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import {
-  actIn,
-  addJob,
-  archiveJob,
-  bringJobBack,
-  exportAddress,
-  importJob,
-  listJobs,
-  removeJob,
-} from "../../api/client";
+import { actIn, addJob, archiveJob, bringJobBack, importJob, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { pathsOf } from "../../parts/paths";
 import { takeIn } from "../../parts/person";
@@ -21,7 +12,9 @@ import { inputClass } from "../../ui/editors";
 import { dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
 import { ClientLinks } from "./client-links";
+import { JobMenu } from "./job-menu";
 import { NewJob } from "./new-job";
+import { NO_PAGE, NO_START, stageOf } from "./words";
 
 interface Props {
   person: string;
@@ -31,10 +24,12 @@ interface Props {
   firms: readonly { member: number; name: string }[];
   /** Whether the person starts and changes jobs; somebody who does not looks and proposes. */
   designs: boolean;
+  /** They came from an address that leads nowhere. */
+  lost?: boolean;
 }
 
 /** The jobs of the firm, each with how it stands; searched, page by page, and those put away apart. */
-export function JobList({ person, onOpen, caution, firms, designs }: Props) {
+export function JobList({ person, onOpen, caution, firms, designs, lost = false }: Props) {
   const client = useQueryClient();
   const [search, setSearch] = useState("");
   const [which, setWhich] = useState<"open" | "away" | "bin">("open");
@@ -103,7 +98,13 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
           </select>
         )}
       </div>
+      {lost && (
+        <p role="status" className="mt-2 border-close border-l-4 pl-3">
+          {NO_PAGE}
+        </p>
+      )}
       {designs && <NewJob onStart={(body) => add.mutate(body)} pending={add.isPending} />}
+      {!designs && <p className="mt-2 text-faded">{NO_START}</p>}
       {designs && (
         <p className="mt-2 text-faded">
           <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
@@ -212,52 +213,22 @@ export function JobList({ person, onOpen, caution, firms, designs }: Props) {
                   : `changed ${dayOf(job.changed)}${job.by ? ` by ${job.by}` : ""}`}
               </p>
             </div>
+            <span className="text-faded" data-stage>
+              {stageOf(job)}
+            </span>
             <Standing job={job} />
             {removed ? (
               <Button onClick={() => bringBack.mutate(job.id)} aria-label={`Bring back ${job.name}`}>
                 restore
               </Button>
             ) : (
-              <>
-                <a
-                  className="word text-faded"
-                  href={exportAddress(job.id)}
-                  download
-                  aria-label={`save as file: ${job.name}`}
-                >
-                  save as file
-                </a>
-                {designs && (
-                  <button
-                    type="button"
-                    className="word text-faded"
-                    aria-label={`Links for clients: ${job.name}`}
-                    onClick={() => setLinking(job)}
-                  >
-                    links
-                  </button>
-                )}
-                {designs && (
-                  <button
-                    type="button"
-                    className="word text-faded"
-                    aria-label={`${job.archived ? "Bring back" : "Archive"}: ${job.name}`}
-                    onClick={() => putAway.mutate(job)}
-                  >
-                    {job.archived ? "bring back" : "archive"}
-                  </button>
-                )}
-                {designs && (
-                  <button
-                    type="button"
-                    className="word text-faded"
-                    aria-label={`Delete ${job.name}`}
-                    onClick={() => setLeaving(job)}
-                  >
-                    delete
-                  </button>
-                )}
-              </>
+              <JobMenu
+                job={job}
+                designs={designs}
+                onLinks={() => setLinking(job)}
+                onArchive={() => putAway.mutate(job)}
+                onDelete={() => setLeaving(job)}
+              />
             )}
             {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to correct it.</p>}
             {(unsent.data?.get(job.id) ?? 0) > 0 && (

@@ -124,7 +124,7 @@ describe("your own tables", () => {
     show([], [of(1, 1, [turn("525.1", "Lights"), turn("433.1.1", "Cooker")]), of(2, 0.5, []), of(3, 1, [])]);
     await screen.findByText("cause 1");
     expect(screen.getAllByRole("heading", { level: 3 }).map((h) => h.textContent)).toEqual(["433.1.1", "525.1"]);
-    expect(screen.getByText(/2 changed, 3 jobs seen/)).toBeTruthy();
+    expect(screen.getByText(/2 changed, 3 jobs checked/)).toBeTruthy();
     expect(screen.getByText("working, 50 %")).toBeTruthy();
     expect(screen.getByText(/none changed/)).toBeTruthy();
   });

@@ -41,7 +41,7 @@ export function Rechecks() {
             ) : (
               <span>
                 {one.turned.length === 0 ? "none changed" : `${one.turned.length} changed`}, {one.jobs}{" "}
-                {one.jobs === 1 ? "job" : "jobs"} seen
+                {one.jobs === 1 ? "job" : "jobs"} checked
               </span>
             )}
           </summary>

@@ -1,11 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { type PaperKind, paperLook, papers, revisions } from "../../api/site";
+import { codeOf } from "../../parts/check-code";
+import { usePaths } from "../../parts/paths";
 import { Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass } from "../../ui/editors";
 import { Files, FORMS } from "./files";
 import { MinorWork } from "./minor-work";
+import { CHECK_CODE, DRAFT } from "./words";
 
 interface Chosen {
   paper: string;
@@ -144,6 +148,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
 /** What will be missing on a paper, and then its files. */
 function Before({ paper, subject, revision }: Chosen) {
   const store = useStore();
+  const paths = usePaths();
   const { state } = useJob();
   const [all, setAll] = useState(false);
   const look = useQuery({
@@ -175,13 +180,25 @@ function Before({ paper, subject, revision }: Chosen) {
         <p data-missing={0}>Nothing is missing.</p>
       )}
       <Files asked={{ paper, subject, revision }} forms={FORMS} />
-      <p className="mt-4 text-faded">{told}.</p>
+      <p className="mt-4 text-faded">
+        {told}.{" "}
+        {revision === 0 && (
+          <Link className="word" to={paths.revisions}>
+            {DRAFT}
+          </Link>
+        )}
+      </p>
       {legend.map((line) => (
         <p key={line} className="text-faded">
           {line}
         </p>
       ))}
-      <p className="figure break-all text-faded">Data check code {hash}</p>
+      <details className="text-faded">
+        <summary className="min-h-6 cursor-pointer">
+          {CHECK_CODE} <span className="figure">{codeOf(hash)}</span>
+        </summary>
+        <span className="figure break-all">{hash}</span>
+      </details>
     </div>
   );
 }

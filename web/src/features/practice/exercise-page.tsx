@@ -46,7 +46,7 @@ export function ExercisePage({ person }: { person: string }) {
       <h1 className="mt-1 font-semibold text-2xl">{one.title}</h1>
       <p className="mb-3 text-faded">
         A made-up circuit, seed <span className="figure">{one.seed}</span>
-        {shut && "; tables closed, as in an exam"}.
+        {shut && "; closed book, as in an exam"}.
       </p>
       <One
         key={`${book} ${head} ${seed} ${shut}`}

@@ -133,7 +133,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
               <strong>{p.title}</strong>
               <span className="text-faded">
                 {p.exercises} {p.exercises === 1 ? "exercise" : "exercises"}
-                {p.minutes > 0 ? `, ${p.minutes} minutes` : ", no limit"}, tables {p.tables ? "open" : "shut"}; set by{" "}
+                {p.minutes > 0 ? `, ${p.minutes} minutes` : ", no limit"}, {p.tables ? "open" : "closed"} book; set by{" "}
                 {p.by || "somebody"}, {dayOf(p.at)}
               </span>
             </div>
@@ -147,7 +147,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
                 <span className="text-faded">withdrawn</span>
               ) : (
                 <Link className="word min-h-6" to={`/practice/papers/${p.id}`}>
-                  {p.stage === "begun" ? "go on" : p.minutes > 0 ? "start: the clock starts now" : "begin"}
+                  {p.stage === "begun" ? "go on" : p.minutes > 0 ? "start: the clock starts now" : "start"}
                 </Link>
               )}
               {supervises && (

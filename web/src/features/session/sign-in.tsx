@@ -4,6 +4,7 @@ import { ApiError, signIn } from "../../api/client";
 import { takeIn } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { SIGN_IN } from "./words";
 
 /** Sign in. What was typed stays when it is refused. */
 export function SignIn({ then }: { then?: (person: string) => void }) {
@@ -62,7 +63,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
       {code !== null && (
         <>
           <label className="text-faded" htmlFor={`${id}-c`}>
-            Code
+            {SIGN_IN.code}
           </label>
           <input
             id={`${id}-c`}
@@ -72,8 +73,12 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
             autoComplete="one-time-code"
             required
             value={code}
+            aria-describedby={`${id}-lost`}
             onChange={(event) => setCode(event.target.value)}
           />
+          <p id={`${id}-lost`} className="text-faded">
+            {SIGN_IN.lostPhone}
+          </p>
         </>
       )}
       {why && (
@@ -84,6 +89,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
       <Button strong type="submit" disabled={busy}>
         {busy ? "signing in …" : "sign in"}
       </Button>
+      {code === null && <p className="text-faded">{SIGN_IN.forgotten}</p>}
     </form>
   );
 }

@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { type Ends, endsOf } from "../../api/site";
+import { endsOf } from "../../api/site";
 import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
+import { type Alike, alike } from "./alike";
+import { AFTER, AFTER_ALL, NOTHING } from "./words";
 
 /** How each colour of a core is drawn; the word stands beside it, so that nothing hangs on the colour. */
 const DRAWN: Record<string, string> = {
@@ -39,6 +41,7 @@ export function EndsPage() {
   if (found.isPending || !site) return <p className="p-8 text-faded">Loading the terminations …</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const warnings = [...new Set(found.data.map((e) => e.warning).filter(Boolean))];
+  const { every, groups } = alike(found.data);
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <svg width="0" height="0" aria-hidden="true" className="absolute">
@@ -58,17 +61,26 @@ export function EndsPage() {
         </p>
       ))}
       <Unsent site={site} />
+      {every.length > 0 && (
+        <p className="mt-2" data-every-test>
+          {AFTER_ALL} {glued(every.join("; "))}.
+        </p>
+      )}
+      {found.data.length === 0 && <p className="mt-3">{NOTHING.terminations}</p>}
       <ul className="mt-3">
-        {found.data.map((one) => (
-          <One key={one.circuit} one={one} site={site} />
+        {groups.map((group) => (
+          <Group key={group.of[0]?.circuit} group={group} site={site} />
         ))}
       </ul>
     </div>
   );
 }
 
-function One({ one, site }: { one: Ends; site: OnSite }) {
+/** Terminations that are made alike: each by its number and name, and once how. */
+function Group({ group, site }: { group: Alike; site: OnSite }) {
   const paths = usePaths();
+  const one = group.of[0];
+  if (!one) return null;
   const waiting = site.waiting.findLast((e) => e.kind === "colours" && e.subject === one.circuit);
   const older = waiting ? waiting.data.older === true : one.older;
   // What is there already has the colours somebody saw, not those it should have.
@@ -76,18 +88,20 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
   const code = one.before === null ? "old colours" : `colours used before ${one.before}`;
   const see = (value: boolean) => site.write({ kind: "colours", subject: one.circuit, data: { older: value } });
   return (
-    <li data-ends={one.number} className="border-hair border-t py-3">
-      <h2>
-        <span className="figure mr-2 border border-ink px-1">{one.number}</span>
-        <Link
-          className="font-semibold underline decoration-hair underline-offset-4 hover:bg-lit"
-          to={paths.circuit(one.circuit)}
-        >
-          {one.name}
-        </Link>
-        : {glued(one.cable)}
-        {one.existing && <span className="text-faded">, existing</span>}
-      </h2>
+    <li data-ends={group.of.map((e) => e.number).join(" ")} className="border-hair border-t py-3">
+      {group.of.map((each) => (
+        <h2 key={each.circuit}>
+          <span className="figure mr-2 border border-ink px-1">{each.number}</span>
+          <Link
+            className="font-semibold underline decoration-hair underline-offset-4 hover:bg-lit"
+            to={paths.circuit(each.circuit)}
+          >
+            {each.name}
+          </Link>
+          : {glued(each.cable)}
+          {each.existing && <span className="text-faded">, existing</span>}
+        </h2>
+      ))}
       {one.existing && (
         <fieldset className="mt-1 flex flex-wrap gap-x-4">
           <legend className="sr-only">Colours of {one.name}</legend>
@@ -173,7 +187,11 @@ function One({ one, site }: { one: Ends; site: OnSite }) {
           ))}
         </dl>
       )}
-      <p className="mt-1 text-faded">Then check: {glued(one.tests.join("; "))}.</p>
+      {group.tests.length > 0 && (
+        <p className="mt-1 text-faded">
+          {AFTER} {glued(group.tests.join("; "))}.
+        </p>
+      )}
     </li>
   );
 }

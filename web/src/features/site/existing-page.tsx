@@ -12,6 +12,7 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
+import { NOTHING } from "./words";
 
 type Grade = Observation["grade"];
 const WORDS: Record<Grade, string> = {
@@ -60,7 +61,7 @@ export function ExistingPage() {
       <h1 className="font-semibold text-2xl">Existing installation</h1>
       <p className="mt-1" role="status">
         {data.satisfactory === null ? (
-          <>No circuit is marked as existing. Mark one under its other details: “existing”.</>
+          NOTHING.existing
         ) : data.satisfactory ? (
           <>
             <strong>Nothing found dangerous or potentially dangerous</strong>, from what was entered, tested and

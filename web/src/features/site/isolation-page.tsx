@@ -8,6 +8,7 @@ import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { laidOver } from "./isolation-record";
+import { NOTHING } from "./words";
 
 const KINDS: Record<string, string> = { board: "Boards", circuit: "Circuits", route: "Routes", room: "Rooms" };
 const STATES: Record<IsolationRecord["state"], string> = {
@@ -72,6 +73,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
           ))}
         </select>
       </label>
+      {!kind && records.length === 0 && <p className="mt-3">{NOTHING.place}</p>}
       {kind && (open ? <Running record={open} site={site} /> : <Plan kind={kind} id={id} site={site} />)}
       {records.length > 0 && (
         <section className="no-print mt-8" aria-label="Records">

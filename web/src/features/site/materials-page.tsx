@@ -12,12 +12,14 @@ import {
 } from "../../api/site";
 import type { Change } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
+import { pounds } from "../../parts/price";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
+import { NOTHING, WAITING } from "./words";
 
 const GROUPS: Record<string, string> = {
   cable: "Cable",
@@ -30,7 +32,6 @@ const GROUPS: Record<string, string> = {
   labels: "Labels",
   earthing: "Earthing and bonding",
 };
-const money = (value: number) => value.toFixed(2);
 const amount = (line: MaterialLine) =>
   line.need.unit === "m" ? quantity(line.need.count, "m") : `${exact(line.need.count)}\u00a0×`;
 
@@ -46,7 +47,12 @@ export function MaterialsPage() {
     placeholderData: (before) => before,
     enabled: state !== null && unsent === 0,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Counting materials …</p>;
+  if (found.isPending || !site)
+    return (
+      <p className="p-8 text-faded" role="status">
+        {unsent > 0 ? WAITING.materials : "Counting materials …"}
+      </p>
+    );
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const list = found.data;
   const groups = [...new Set(list.lines.map((l) => l.need.group))];
@@ -55,11 +61,11 @@ export function MaterialsPage() {
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Materials</h1>
       <p className="mt-1" role="status">
-        By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{money(list.total)}</strong>
+        By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{pounds(list.total)}</strong>
         {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}
         {list.state === "answers" && (
           <>
-            {list.merchant}: <strong>{money(list.asked)}</strong> for the items it has enough of.
+            {list.merchant}: <strong>{pounds(list.asked)}</strong> for the items it has enough of.
           </>
         )}
         {list.state === "away" && <span className="text-close">The merchant is not answering: stock not known.</span>}
@@ -69,6 +75,7 @@ export function MaterialsPage() {
         <p className="text-faded">† estimated from usual sizes, spacings and stock lengths: check before ordering.</p>
       )}
       <Unsent site={site} />
+      {list.lines.length === 0 && <p className="mt-3">{NOTHING.materials}</p>}
       {groups.map((group) => (
         <section key={group} className="mt-5" aria-label={GROUPS[group]}>
           <h2 className="font-semibold text-xl">{GROUPS[group]}</h2>
@@ -119,13 +126,13 @@ function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answe
         {lacking && <Lacking line={line} />}
       </div>
       <p className="text-right">
-        <span className="figure">{line.cost === null ? "no price" : money(line.cost)}</span>
+        <span className="figure">{line.cost === null ? "no price" : pounds(line.cost)}</span>
         {answers && (
           <span className={`block text-sm ${offer && !offer.enough ? "text-short" : "text-faded"}`}>
             {offer === null
               ? "not in the catalogue"
               : offer.enough
-                ? `${exact(offer.stock)} in stock, ${money(offer.cost)}`
+                ? `${exact(offer.stock)} in stock, ${pounds(offer.cost)}`
                 : offer.stock > 0
                   ? `only ${exact(offer.stock)} in stock`
                   : "out of stock"}
@@ -168,7 +175,7 @@ function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
     <li data-substitute={one.key} className="border-hair border-t py-2">
       <p className="flex items-baseline gap-x-3">
         <strong className="flex-1">{glued(one.title)}</strong>
-        <span className="figure">{money(one.price)} a metre</span>
+        <span className="figure">{pounds(one.price)} a metre</span>
         <Button onClick={onTake}>use it</Button>
       </p>
       <p className={one.passes ? "" : "text-short"}>

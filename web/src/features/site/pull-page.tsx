@@ -1,6 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
 import { type PullLine, type PullList, pullList, type SiteRules, setSiteRules } from "../../api/site";
 import { askAnew } from "../../parts/ask-anew";
+import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import type { NewEntry, SiteEntry } from "../../sync/site-log";
@@ -8,6 +10,7 @@ import { NumberField } from "../../ui/editors";
 import { glued, quantity } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { CuttingPlan } from "./cutting-plan";
+import { NOTHING, TO_BOARDS } from "./words";
 
 const SLACK = { lo: 0, hi: 20, unit: "m" };
 
@@ -39,20 +42,30 @@ interface ShownProps {
 }
 
 function Shown({ list, site, onRules }: ShownProps) {
+  const paths = usePaths();
   const lines = list.lines.map((line) => laidOver(line, site.waiting, site.name));
   const done = lines.filter((l) => l.done).length;
   const lots = [...new Set(lines.map((l) => l.pull.bundle))];
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">Cable list</h1>
-      <p className="mt-1" role="status">
-        <strong>
-          {done} of {lines.length} pulled in.
-        </strong>{" "}
-        <span className="text-faded">
-          Cables in one pull share the same routes and go in together; the hardest come first.
-        </span>
-      </p>
+      {lines.length === 0 ? (
+        <p className="mt-1" role="status">
+          {NOTHING.cables}{" "}
+          <Link className="word" to={paths.boards}>
+            {TO_BOARDS}
+          </Link>
+        </p>
+      ) : (
+        <p className="mt-1" role="status">
+          <strong>
+            {done} of {lines.length} pulled in.
+          </strong>{" "}
+          <span className="text-faded">
+            Cables in one pull share the same routes and go in together; the hardest come first.
+          </span>
+        </p>
+      )}
       <Unsent site={site} />
       {lots.map((lot) => {
         const these = lines.filter((l) => l.pull.bundle === lot);

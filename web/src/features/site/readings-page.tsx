@@ -9,6 +9,7 @@ import { glued } from "../../ui/quantity";
 import { Elsewhere } from "./elsewhere";
 import { asFile, readFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
+import { liveTests, NOTHING } from "./words";
 
 interface Props {
   circuit: string | null;
@@ -76,6 +77,7 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
   const [said, setSaid] = useState("");
   return (
     <>
+      {tests.circuits.length === 0 && <p className="mt-4">{NOTHING.tests}</p>}
       <ul className="mt-4">
         {[...tests.boards, ...tests.circuits].map((c) => (
           <li key={c.circuit} className="border-hair border-t">
@@ -229,6 +231,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           <input type="checkbox" className="h-5 w-5" checked={live} onChange={(e) => setLive(e.target.checked)} />
           Dead tests are complete and I have read this: the supply may be energised
         </label>
+        <p className={`no-print ${live ? "text-short" : "text-faded"}`}>{liveTests(deadLeft(dead, site), live)}</p>
         <ul>
           {on.map((test) => (
             <TestRow
@@ -258,6 +261,13 @@ function One({ found, atBoard, faults, site }: OneProps) {
   );
 }
 
+/** How many dead tests have no result, sent or waiting here. */
+const deadLeft = (dead: readonly SiteTest[], site: OnSite) =>
+  dead.filter(
+    (test) =>
+      test.found === "not_read" &&
+      !site.waiting.some((e) => e.data.quantity === test.quantity && e.data.point === test.point),
+  ).length;
 /** Whether a test is the first with what is to be seen to: said once, not at every outlet. */
 const first = (tests: readonly SiteTest[], test: SiteTest) =>
   tests.find((t) => t.care === test.care && t.why === test.why) === test;

@@ -12,6 +12,7 @@ import {
 } from "../../api/site";
 import type { Verdict } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
+import { codeOf } from "../../parts/check-code";
 import { usePaths } from "../../parts/paths";
 import { useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
@@ -124,7 +125,7 @@ function One({ one, signs, onSigned }: OneProps) {
       </h2>
       <p className="text-faded">
         Issued by {one.by}, {dayOf(one.at)} {clockOf(one.at)}; {one.edition}; check code{" "}
-        <span className="figure">{one.hash.slice(0, 16)}</span>
+        <span className="figure">{codeOf(one.hash)}</span>
       </p>
       <p>
         {one.circuits.length} circuits

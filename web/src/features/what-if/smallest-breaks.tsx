@@ -5,6 +5,7 @@ import type { Break } from "../../api/types";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { glued } from "../../ui/quantity";
+import { ONCE_SAVED } from "./words";
 
 /** For every circuit the least change that makes it fall short, asked one after the other, with how far the search is. */
 export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void }) {
@@ -54,6 +55,7 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
         <Button disabled={looking || unsent > 0} onClick={() => void look()}>
           {of === null ? "find them" : "look again"}
         </Button>
+        {unsent > 0 && !looking && <span className="text-faded">{ONCE_SAVED}</span>}
         {looking && (
           <span role="status">
             {found.size} of {count} done

@@ -1,0 +1,5 @@
+/** What the fixes of a circuit say where there is none to show. */
+export const FIXES = {
+  nothing: "Nothing to fix: this circuit meets every check with these inputs.",
+  none: "No single change fixes this circuit. Try a larger sub-main, a smaller load or splitting it.",
+} as const;
