@@ -140,7 +140,13 @@ def test_parts_keep_their_order(firm: Firm, signed_in: Sign) -> None:
     firm.job.refresh_from_db()
     found = installation(firm.job)
     assert found.circuits[0].id == str(shower.pk)
-    assert [s.name for s in found.circuits[0].run.spans] == ["riser", "bathroom loft, under quilt", "landing joists", "new", "to the switch"]
+    assert [s.name for s in found.circuits[0].run.spans] == [
+        "riser",
+        "bathroom loft, under quilt",
+        "landing joists",
+        "new",
+        "to the switch",
+    ]
 
 
 def test_size_through_the_api(firm: Firm, signed_in: Sign) -> None:
