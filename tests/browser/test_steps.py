@@ -23,7 +23,8 @@ def fresh(page: Page, name: str) -> None:
     page.get_by_label("Name of the new job").focus()
     page.keyboard.type(name)
     page.keyboard.press("Enter")
-    expect(page.get_by_text("No circuits yet")).to_be_visible()
+    # It begins with the survey, its first question waiting to be typed.
+    expect(page.locator('[data-word="earthing"]')).to_be_focused()
     expect(page).to_have_title(f"{name} · Mellow Span")
 
 
@@ -31,7 +32,6 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
     """Survey, a sub-main said in a line with its new board, the kiln said in a line on it; the chain adds up."""
     page, keys = at_jobs, at_jobs.keyboard
     fresh(page, "By keyboard")
-    page.locator("body").press("i")
     expect(page.locator('[data-word="earthing"]')).to_be_focused()
     enter(page, "TN-C-S", "0.28", "0.92", "1361", "80", "25")
     expect(page.locator("[data-word='Csa of the meter tails']")).to_have_text("25 mm²")
@@ -63,6 +63,7 @@ def test_the_studio_is_designed_from_an_empty_job_by_keyboard_alone(at_jobs: Pag
 def test_the_same_studio_is_taken_from_one_pasted_list(at_jobs: Page, house: Firm) -> None:
     page = at_jobs
     fresh(page, "By list")
+    page.keyboard.press("Escape")
     page.locator("body").press("n")
     box = page.get_by_label("Circuits of Board of the house")
     box.fill(LIST)
@@ -309,11 +310,17 @@ def test_a_short_start_asks_what_fits_and_makes_nothing_up(at_jobs: Page, house:
     page.get_by_label("a house with an outbuilding").check()
     page.get_by_label("Who it is for, in your own words").fill("the beekeeper")
     page.get_by_role("button", name="start a job").click()
-    expect(page.get_by_role("heading", name="By the pond")).to_be_visible()
+    expect(page).to_have_title("By the pond · Mellow Span")
     made = installation(Job.objects.get(firm=house.member.firm, name="By the pond"))
     assert made.client == "the beekeeper"
     assert len(made.boards) == 2
     assert (made.supply.ze, made.supply.ipf, made.supply.fuse_in) == (None, None, None)
+    # What is to be asked at the intake is one errand of the list.
+    page.locator("nav").get_by_role("link", name=re.compile("Needs attention")).click()
+    errand = page.locator("[data-errand]")
+    expect(errand).to_contain_text("things to ask at the intake: Ze, Ipf, service fuse")
+    errand.get_by_role("link").click()
+    expect(page.get_by_role("heading", name="Survey")).to_be_visible()
 
 
 def test_nothing_moves_while_lengths_are_typed(at_jobs: Page) -> None:

@@ -99,7 +99,7 @@ function JobsRoute() {
           person={me.data?.person ?? ""}
           firms={me.data?.firms ?? []}
           designs={me.data?.role !== "apprentice"}
-          onOpen={(id) => navigate(pathsOf(id).attention)}
+          onOpen={(id, started) => navigate(started ? pathsOf(id).survey() : pathsOf(id).attention)}
           caution={<Caution />}
           lost={lost}
         />

@@ -30,6 +30,7 @@ export function Side({ shown, children }: { shown: boolean; children: ReactNode 
   };
   return (
     <aside
+      aria-label="Views and circuits"
       style={{ width }}
       className={`no-print relative shrink-0 border-hair border-r bg-paper max-lg:absolute max-lg:bottom-0 max-lg:z-10 max-lg:top-12 max-lg:min-w-72 ${shown ? "" : "max-lg:hidden"}`}
     >

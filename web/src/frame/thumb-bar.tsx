@@ -12,7 +12,11 @@ export function ThumbBar() {
   const first = state.attention[0];
   const verdict = state.stages.find((s) => s.id === "attention")?.verdict ?? "not_known";
   return (
-    <div className="no-print hidden items-center gap-2 border-hair border-t bg-paper px-3 py-2 max-sm:flex" data-thumb>
+    <nav
+      aria-label="Next"
+      className="no-print hidden items-center gap-2 border-hair border-t bg-paper px-3 py-2 max-sm:flex"
+      data-thumb
+    >
       <Mark verdict={verdict} size={18} />
       {first ? (
         <Link className="min-w-0 flex-1 truncate py-1" to={cureOf(first, paths)}>
@@ -21,6 +25,6 @@ export function ThumbBar() {
       ) : (
         <span className="flex-1 py-1">nothing needs attention with these inputs</span>
       )}
-    </div>
+    </nav>
   );
 }

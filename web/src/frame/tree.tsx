@@ -46,6 +46,7 @@ export function Tree(props: Props) {
           </li>
         ))}
       </ul>
+      <p className="mt-3 px-2 text-right text-faded text-sm">least margin</p>
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch
@@ -114,7 +115,7 @@ function BoardBranch({ board, circuits, summaries, here, onAdd, onRemove }: Bran
     if (id) place(id, from >= 0 && from < index ? index - 1 : index);
   };
   return (
-    <section aria-label={board.name || "Unnamed board"} className="mt-3">
+    <section aria-label={board.name || "Unnamed board"} className="mt-1 mb-2">
       <h2
         className="border-hair border-b font-semibold"
         onDragOver={(event) => event.preventDefault()}

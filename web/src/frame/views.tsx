@@ -306,7 +306,12 @@ export function CircuitView() {
         {working && !wide && <div className="no-print border-hair border-t bg-leaf">{working}</div>}
       </Middle>
       {working && wide && (
-        <aside className="no-print w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf">{working}</aside>
+        <aside
+          aria-label="The working"
+          className="no-print w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf"
+        >
+          {working}
+        </aside>
       )}
     </>
   );

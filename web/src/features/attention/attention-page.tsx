@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
+import type { Attention } from "../../api/types";
 import { cureOf } from "../../parts/cure";
 import { usePaths } from "../../parts/paths";
 import { useOverview } from "../../parts/use-overview";
@@ -10,7 +11,7 @@ import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
 import { ReadOnSite } from "./read-on-site";
-import { DONE, FIRST } from "./words";
+import { atTheIntake, DONE, FIRST } from "./words";
 
 const TITLES = {
   short: "Fails: must be put right",
@@ -21,6 +22,10 @@ const TITLES = {
 } as const;
 /** What has to be put right or entered before a design is done. */
 const HOLDING: ReadonlySet<string> = new Set(["short", "not_known"]);
+/** Up to so many questions at the intake each have a line of their own. */
+const A_FEW = 3;
+const atIntake = (line: Attention) => !line.circuit && !line.board && !line.route && INTAKE.has(line.stage);
+const INTAKE: ReadonlySet<string> = new Set(["survey", "earthing"]);
 const NOTE_KEY = "mellow-span/note-read/";
 
 /** What needs a person, by consequence, each line one click from its cure. */
@@ -78,8 +83,12 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
 function Level({ level }: { level: keyof typeof TITLES }) {
   const paths = usePaths();
   const { state } = useJob();
-  const lines = state?.attention.filter((a) => a.level === level) ?? [];
-  if (lines.length === 0) return null;
+  const all = state?.attention.filter((a) => a.level === level) ?? [];
+  if (all.length === 0) return null;
+  // What a new job has still to be asked at the intake is one errand, not a line for each answer.
+  const intake = level === "not_known" ? all.filter(atIntake) : [];
+  const lines = intake.length > A_FEW ? all.filter((a) => !atIntake(a)) : all;
+  const first = intake.length > A_FEW ? intake[0] : undefined;
   return (
     <section className="mt-6" aria-label={TITLES[level]}>
       <h2
@@ -95,6 +104,17 @@ function Level({ level }: { level: keyof typeof TITLES }) {
         {TITLES[level]}
       </h2>
       <ul className="mt-1">
+        {first && (
+          <li className="border-hair border-t" data-errand={intake.length}>
+            <Link
+              className="grid w-full grid-cols-[12rem_1fr] gap-3 py-2 text-left hover:bg-lit max-sm:grid-cols-1 max-sm:gap-0"
+              to={paths.survey(first.field)}
+            >
+              <span className="font-semibold">{first.text}</span>
+              <span>{glued(atTheIntake(intake.map((a) => a.reason)))}</span>
+            </Link>
+          </li>
+        )}
         {lines.map((line) => (
           <li
             key={`${line.circuit}${line.board}${line.route}${line.check}${line.field}${line.text}`}

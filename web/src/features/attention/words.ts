@@ -14,3 +14,9 @@ export const FIRST = {
   type: "and type a circuit:",
   line: "cooker 7 kW b32 rcbo 6 flat 12 m clipped",
 } as const;
+
+/** Several questions at the intake as one line: how many, and what about. */
+export const atTheIntake = (reasons: readonly string[]) =>
+  `${reasons.length} things to ask at the intake: ${reasons.map(shortly).join(", ")}`;
+/** "Meter tails: still to enter: the csa ..." and "Ze is not entered yet" by what they are about. */
+const shortly = (reason: string) => reason.replace(/: still to enter:.*$/, "").replace(/ is not entered yet$/, "");

@@ -66,27 +66,29 @@ export function SpanProfile(props: Props) {
             <Edges profile={drawn} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
             <Points profile={drawn} x={x} points={points} onDrag={onPointDrag} onDrop={onPoint} onCancel={onCancel} />
           </svg>
-          <table className="sr-only">
-            <caption>The run, span by span</caption>
-            <thead>
-              <tr>
-                <th>span</th>
-                <th>length</th>
-                <th>method</th>
-                <th>Iz</th>
-              </tr>
-            </thead>
-            <tbody>
-              {drawn.stretches.map((s) => (
-                <tr key={s.span}>
-                  <td>{s.name}</td>
-                  <td>{quantity(s.end - s.start, "m")}</td>
-                  <td>{s.method || "not known"}</td>
-                  <td>{s.iz === null ? "not known" : quantity(s.iz, "A")}</td>
+          <div className="sr-only">
+            <table>
+              <caption>The run, span by span</caption>
+              <thead>
+                <tr>
+                  <th>span</th>
+                  <th>length</th>
+                  <th>method</th>
+                  <th>Iz</th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {drawn.stretches.map((s) => (
+                  <tr key={s.span}>
+                    <td>{s.name}</td>
+                    <td>{quantity(s.end - s.start, "m")}</td>
+                    <td>{s.method || "not known"}</td>
+                    <td>{s.iz === null ? "not known" : quantity(s.iz, "A")}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
         </>
       ) : (
         profile && (

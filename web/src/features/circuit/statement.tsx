@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Change, Circuit, Load } from "../../api/types";
+import type { Change, Circuit, Device, Load } from "../../api/types";
 import { SOURCES } from "../../parts/sources";
 import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
@@ -24,11 +24,6 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   const lengthKnown = spans.length > 0 && spans.every((s) => s.length !== null);
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
   const { device } = circuit;
-  const facts = [
-    device.idn !== null && `IΔn ${shortFigure(device.idn * 1000)} mA`,
-    device.icn !== null && `Icn ${shortFigure(device.icn / 1000)} kA`,
-  ].filter(Boolean);
-
   return (
     <Sentence id="circuit">
       <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
@@ -99,7 +94,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
         </Word>
-        {facts.length > 0 && <span className="text-faded"> ({facts.join(", ")})</span>}
+        <DeviceFacts device={device} onSet={(fields) => set({ device: fields })} />
         {", in "}
         <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
           {(e) => (
@@ -163,6 +158,57 @@ export function Statement({ circuit }: { circuit: Circuit }) {
       </p>
     </Sentence>
   );
+}
+
+/** What else is said of a device in figures: the residual current it trips at, the fault current it breaks. */
+function DeviceFacts({ device, onSet }: { device: Device; onSet: (fields: Partial<Device>) => void }) {
+  const limits = useDeviceLimits();
+  if (device.idn === null && device.icn === null) return null;
+  return (
+    <>
+      {" ("}
+      {device.idn !== null && (
+        <Word label="IΔn" text={`IΔn ${shortFigure(device.idn * 1000)} mA`}>
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="IΔn, RCD rating"
+              value={scaled(device.idn, 1000)}
+              limits={limits.idn}
+              onSave={(v) => v !== null && onSet({ idn: scaled(v, 0.001) })}
+            />
+          )}
+        </Word>
+      )}
+      {device.idn !== null && device.icn !== null && ", "}
+      {device.icn !== null && (
+        <Word label="Icn" text={`Icn ${shortFigure(device.icn / 1000)} kA`}>
+          {(e) => (
+            <NumberEditor
+              {...e}
+              label="Icn, breaking capacity"
+              value={scaled(device.icn, 0.001)}
+              limits={limits.icn}
+              onSave={(v) => v !== null && onSet({ icn: scaled(v, 1000) })}
+            />
+          )}
+        </Word>
+      )}
+      {")"}
+    </>
+  );
+}
+
+const scaled = (v: number | null, by: number) => (v === null ? null : Number((v * by).toPrecision(12)));
+
+/** What IΔn and Icn may be, in the units they are typed in. */
+function useDeviceLimits() {
+  const icn = useLimits("device.icn");
+  const idn = useLimits("device.idn");
+  return {
+    icn: { lo: scaled(icn.lo, 0.001), hi: scaled(icn.hi, 0.001), unit: "kA" },
+    idn: { lo: scaled(idn.lo, 1000), hi: scaled(idn.hi, 1000), unit: "mA" },
+  };
 }
 
 /** How much of a load counts, where there are two schools: cooking of a household after the usual allowance, or in full. */
@@ -284,14 +330,12 @@ function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }
   const store = useStore();
   const rules = useRules();
   const { inputs } = useJob();
-  const icn = useLimits("device.icn");
-  const idn = useLimits("device.idn");
+  const limits = useDeviceLimits();
   const { device } = circuit;
   const like = inputs?.circuits
     .filter((c) => c.board === circuit.board && c.id !== circuit.id && c.device.icn)
     .at(-1)?.device;
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, { device: fields })]);
-  const scaled = (v: number | null, by: number) => (v === null ? null : v * by);
   return (
     <ComboEditor
       {...editor}
@@ -304,15 +348,15 @@ function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }
           <NumberField
             label="Icn, breaking capacity"
             value={scaled(device.icn, 0.001)}
-            limits={{ lo: scaled(icn.lo, 0.001), hi: scaled(icn.hi, 0.001), unit: "kA" }}
+            limits={limits.icn}
             onSave={(v) => set({ icn: scaled(v, 1000) })}
           />
           {device.kind === "rcbo" && (
             <NumberField
               label="IΔn, RCD rating"
               value={scaled(device.idn, 1000)}
-              limits={{ lo: scaled(idn.lo, 1000), hi: scaled(idn.hi, 1000), unit: "mA" }}
-              onSave={(v) => set({ idn: v === null ? null : v / 1000 })}
+              limits={limits.idn}
+              onSave={(v) => set({ idn: scaled(v, 0.001) })}
             />
           )}
         </div>

@@ -44,7 +44,12 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
         const fed = inputs.circuits.find((c) => c.feeds === board.id);
         if (!fed && checks.length === 0) return null;
         return (
-          <Sought key={board.id} as={board.name || "Unnamed board"} sought={seek === board.id} className="mt-6">
+          <Sought
+            key={board.id}
+            as={`Earthing of ${board.name || "an unnamed board"}`}
+            sought={seek === board.id}
+            className="mt-6"
+          >
             <h2 className="font-semibold text-lg">
               {board.name || "Unnamed board"}
               {board.outbuilding && <span className="font-normal text-faded">, in a separate building</span>}

@@ -49,7 +49,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
         </caption>
         <thead>
           <tr className="border-hair border-b text-left align-top">
-            <th className="w-44 font-normal" />
+            <td className="w-44" />
             {ways.map((way) => (
               <th key={way.id} className="pr-4 font-semibold" data-way={way.id} data-chosen={way.chosen || undefined}>
                 {way.title}
@@ -132,7 +132,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             ))}
           </tr>
           <tr className="no-print">
-            <th />
+            <td />
             {ways.map((way) => (
               <td key={way.id} className="pr-4">
                 <Button onClick={() => setChoosing(way)}>choose …</Button>

@@ -108,7 +108,7 @@ describe("the list of jobs", () => {
     show();
     expect((screen.getByRole("button", { name: "start a job" }) as HTMLButtonElement).disabled).toBe(true);
     await userEvent.type(screen.getByLabelText("Name of the new job"), "  Barn  {Enter}");
-    await waitFor(() => expect(opened).toHaveBeenCalledWith("new"));
+    await waitFor(() => expect(opened).toHaveBeenCalledWith("new", true));
     const asked = vi.mocked(client.addJob).mock.calls[0]?.[0];
     expect(asked).toMatchObject({ name: "Barn", kind: "house", earthing: null, ways: null, distance: null });
   });

@@ -18,7 +18,8 @@ import { NO_PAGE, NO_START, stageOf } from "./words";
 
 interface Props {
   person: string;
-  onOpen: (id: string) => void;
+  /** started: it is new, and begins with its survey. */
+  onOpen: (id: string, started?: boolean) => void;
   caution: React.ReactNode;
   /** Their firms; more than one are chosen from. */
   firms: readonly { member: number; name: string }[];
@@ -52,7 +53,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
     mutationFn: addJob,
     onSuccess: (job) => {
       void client.invalidateQueries({ queryKey: ["jobs"] });
-      onOpen(job.id);
+      onOpen(job.id, true);
     },
   });
   const take = useMutation({

@@ -90,7 +90,7 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
                 <th className="text-right font-normal">counted</th>
                 <th className="text-right font-normal">Iz here</th>
                 <th className="text-right font-normal">needed</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody className="figure">
