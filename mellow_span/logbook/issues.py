@@ -74,7 +74,7 @@ def sign(row: Issue, member: Member, given: str, seen: list[UUID], exceptions: s
         raise InputError("read", len(circuits) - len(unread), f"the working of all {len(circuits)} circuits, read")
     failing = [c for c in circuits if c["verdict"] in ("short", "not_known")]
     if failing and not exceptions.strip():
-        raise InputError("exceptions", "", f"what is said of the {len(failing)} that do not meet or are not known")
+        raise InputError("exceptions", "", f"why the {len(failing)} circuits that fail or are not known are accepted")
     row.signature = {
         "name": member.name, "at": timezone.now().isoformat(timespec="seconds"), "statement": STATEMENT, "exceptions": exceptions.strip(),
         "hash": row.hash,

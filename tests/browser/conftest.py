@@ -26,7 +26,7 @@ CHROMIUM = "/usr/bin/chromium-headless-shell"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync"]
 # What is waited for comes sooner on a quiet machine; how soon says nothing about the page.
-PATIENCE = 25_000
+PATIENCE = 90_000
 expect.set_options(timeout=PATIENCE)
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 # What lays the page up for a time without a server has a test of its own; elsewhere it would only take time.

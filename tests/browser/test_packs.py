@@ -73,14 +73,14 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     listed = page.locator("[data-recheck]").filter(has_text="version 2, in place of an earlier one")
     expect(listed).to_contain_text("1 job checked")
     expect(listed.get_by_role("heading", name="433.1.1")).to_be_visible()
-    expect(listed).to_contain_text("Orchard Row, Cooker, capacity")
+    expect(listed).to_contain_text("Orchard Row, Cooker, cable capacity")
     assert Job.objects.get(pk=house.job.pk).ruleset == f"bs7671+{mark}"
     assert violations(page) == []
     amps = page.locator(f"[data-pack='{mark}']")
-    amps.get_by_role("button", name="put away").click()
+    amps.get_by_role("button", name="withdraw", exact=True).click()
     page.get_by_role("button", name="withdraw it").click()
     expect(amps).to_contain_text("withdrawn")
-    expect(amps).to_contain_text("1 job is under it")
+    expect(amps).to_contain_text("1 job uses it")
 
 
 def from_mark() -> str:

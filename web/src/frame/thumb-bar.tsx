@@ -12,7 +12,7 @@ export function ThumbBar() {
   const first = state.attention[0];
   const verdict = state.stages.find((s) => s.id === "attention")?.verdict ?? "not_known";
   return (
-    <nav
+    <section
       aria-label="Next"
       className="no-print hidden items-center gap-2 border-hair border-t bg-paper px-3 py-2 max-sm:flex"
       data-thumb
@@ -25,6 +25,6 @@ export function ThumbBar() {
       ) : (
         <span className="flex-1 py-1">nothing needs attention with these inputs</span>
       )}
-    </nav>
+    </section>
   );
 }
