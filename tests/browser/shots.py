@@ -60,19 +60,6 @@ def _books(page: Page) -> None:
     page.get_by_role("button", name="Loft room sockets").first.click()
 
 
-def _packs(page: Page) -> None:
-    page.get_by_role("link", name="Your own tables").click()
-    looking = page.get_by_label("check a pack: a zip, or its files")
-    example = Path(__file__).parents[2] / "docs" / "format" / "packs" / "fuses-by-i2"
-    looking.set_input_files([str(p) for p in sorted(example.iterdir())])
-    page.get_by_role("button", name="add it").click()
-    page.locator("[data-pack]").wait_for()
-    about = (example / "pack.toml").read_text("utf-8").replace('version = "1"', 'version = "2"')
-    files = {"pack.toml": about, "conventional.csv": "device,in_from,in_to,i2_multiple\nBS88-3,0,63,1.6x\nBS88-3,63,100,-1\n"}
-    looking.set_input_files([{"name": name, "mimeType": "text/plain", "buffer": text.encode()} for name, text in files.items()])
-    page.locator("[data-wrong]").wait_for()
-
-
 def _attention(page: Page) -> None:
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_text("Fails: must be put right").wait_for()
@@ -89,6 +76,11 @@ def _demand(page: Page) -> None:
     _stage(page, "Orchard Row", "Maximum demand")
     page.locator("[data-ways=intake] summary").click()
     page.locator("[data-ways=intake] [data-option]").first.wait_for()
+
+
+def _boards(page: Page) -> None:
+    _stage(page, "Orchard Row", "Boards")
+    page.locator("[data-glance-row]").last.wait_for()
 
 
 def _grid(page: Page) -> None:
@@ -187,6 +179,7 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("attention", BENCH, "light", _attention),
     ("survey", BENCH, "light", lambda page: _stage(page, "Orchard Row", "Survey")),
     ("demand", BENCH, "light", _demand),
+    ("boards", BENCH, "light", _boards),
     ("grid", BENCH, "light", _grid),
     ("say", BENCH, "light", _say),
     ("circuit", BENCH, "light", _circuit),
@@ -197,7 +190,6 @@ SHOTS: list[tuple[str, tuple[int, int], str, Callable[[Page], None]]] = [
     ("books", BENCH, "light", _books),
     ("readings", BENCH, "light", _readings),
     ("papers", BENCH, "light", _papers),
-    ("packs", BENCH, "light", _packs),
     ("isolation", PHONE, "light", _isolation),
     ("practice", BENCH, "light", _practice),
     ("phone", PHONE, "light", _phone),

@@ -5,6 +5,7 @@ import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
+import { GLUE } from "../../ui/glue";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
@@ -95,7 +96,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
         </Word>
         <DeviceFacts device={device} onSet={(fields) => set({ device: fields })} />
-        {", in "}
+        {`${GLUE}, in `}
         <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
           {(e) => (
             <ComboEditor
@@ -107,7 +108,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>
-        {", "}
+        {`${GLUE}, `}
         <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
           {(e) => <LengthEditor {...e} circuit={circuit} />}
         </Word>
@@ -127,7 +128,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         </Word>
         {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
           <>
-            {", feeding "}
+            {`${GLUE}, feeding `}
             <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
               {(e) => (
                 <ComboEditor
@@ -145,7 +146,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             </Word>
           </>
         )}
-        {". Ze is "}
+        {`${GLUE}. Ze is `}
         <Word
           label="Ze"
           text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}

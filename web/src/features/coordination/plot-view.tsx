@@ -2,14 +2,14 @@ import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Change, DeviceBand, Plot } from "../../api/types";
 import { setFields, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
-import { quantity } from "../../ui/quantity";
 import { useWidth } from "../../ui/use-width";
 import { Mark } from "../../ui/verdict";
 import { download, downloadPng } from "./download";
+import { current, readAt, seconds } from "./read-at";
 
 const LEFT = 62;
 const RIGHT = 16;
-const TOP = 28;
+const TOP = 44;
 const BOTTOM = 44;
 
 /** The sheet the square is laid on, as wide as the page allows [px], so that its letters keep their size. */
@@ -288,7 +288,7 @@ function Axes({ plot, sheet: { wide, high, px, py } }: { plot: Plot; sheet: Shee
       <text x={wide - RIGHT} y={high - 8} textAnchor="end" fill="var(--faded)">
         current, A
       </text>
-      <text x={4} y={TOP - 12} fill="var(--faded)">
+      <text x={4} y={TOP - 28} fill="var(--faded)">
         time, s
       </text>
       <rect
@@ -303,60 +303,32 @@ function Axes({ plot, sheet: { wide, high, px, py } }: { plot: Plot; sheet: Shee
   );
 }
 
-/** The names of the bands, each by the top of its slow edge, pushed down where two would stand over each other. */
-function Names({ plot, sheet: { wide, px } }: { plot: Plot; sheet: Sheet }) {
-  const placed: { x: number; y: number; text: string }[] = [];
-  for (const device of plot.devices) {
-    const first = device.slow[0];
-    if (!first) continue;
-    const x = px(first[0] ?? 0) + 5;
-    let y = TOP + 18;
-    while (placed.some((p) => Math.abs(p.y - y) < 18 && Math.abs(p.x - x) < 130)) y += 18;
-    placed.push({ x, y, text: device.rating === null ? "" : `${device.rating} A` });
-  }
+/** Names at the tops of the bands are so far apart at least [px]. */
+const APART = 64;
+
+/** The ratings above the plot, where no edge runs through them, each with a line to the free end of its band. */
+function Names({ plot, sheet: { wide, px, py } }: { plot: Plot; sheet: Sheet }) {
+  const ends = plot.devices
+    .flatMap((d) => {
+      const first = d.slow[0];
+      if (!first || d.rating === null) return [];
+      return [{ id: d.id, at: px(first[0] ?? 0), y: Math.max(TOP, py(first[1] ?? 0)), text: `${d.rating} A` }];
+    })
+    .sort((a, b) => a.at - b.at);
+  const xs: number[] = [];
+  for (const end of ends) xs.push(Math.max(end.at, LEFT + 30, (xs.at(-1) ?? Number.NEGATIVE_INFINITY) + APART));
+  // Where they run out at the right, they are pushed back from there.
+  for (let i = xs.length - 1, room = wide - RIGHT - 24; i >= 0; i--, room -= APART) xs[i] = Math.min(xs[i] ?? 0, room);
   return (
     <g>
-      {placed.map((p) => (
-        <text
-          key={p.text + p.y}
-          x={Math.min(p.x, wide - 70)}
-          y={p.y}
-          fill="var(--ink)"
-          className="font-semibold"
-          stroke="var(--paper)"
-          strokeWidth="4"
-          paintOrder="stroke"
-        >
-          {p.text}
-        </text>
+      {ends.map((end, i) => (
+        <g key={end.id} data-name={end.id}>
+          <path d={`M${xs[i]} ${TOP - 8}L${end.at.toFixed(1)} ${end.y.toFixed(1)}`} stroke="var(--faded)" fill="none" />
+          <text x={xs[i]} y={TOP - 12} textAnchor="middle" fill="var(--ink)" className="font-semibold">
+            {end.text}
+          </text>
+        </g>
       ))}
     </g>
   );
 }
-
-/** Between which times each device opens at a place of the current: read off its two edges, straight between their points. */
-function readAt(plot: Plot, x: number): string[] {
-  const { scale } = plot;
-  const time = (y: number) => scale.t_lo * (scale.t_hi / scale.t_lo) ** y;
-  return plot.devices.flatMap((device) => {
-    const slow = heightAt(device.slow, x);
-    if (slow === null) return device.slow.length > 0 ? [`${device.name} may not operate`] : [];
-    const fast = heightAt(device.fast, x);
-    const most = slow <= 0 ? "instantly" : `${seconds(time(slow))}`;
-    return [`${device.name} ${fast === null || fast <= 0 ? `within ${most}` : `${seconds(time(fast))} to ${most}`}`];
-  });
-}
-
-function heightAt(points: readonly (readonly number[])[], x: number): number | null {
-  const first = points[0];
-  if (!first || x < (first[0] ?? 0)) return null;
-  for (let i = 1; i < points.length; i++) {
-    const [a, b] = [points[i - 1] as number[], points[i] as number[]];
-    const [ax, ay, bx, by] = [a[0] ?? 0, a[1] ?? 0, b[0] ?? 0, b[1] ?? 0];
-    if (x >= ax && x <= bx && bx > ax) return ay + ((by - ay) * (x - ax)) / (bx - ax);
-  }
-  return points.at(-1)?.[1] ?? null;
-}
-
-const current = (amps: number) => quantity(Number(amps.toPrecision(3)), "A");
-const seconds = (s: number) => (s >= 3600 ? `${Number((s / 3600).toPrecision(2))} h` : `${Number(s.toPrecision(2))} s`);

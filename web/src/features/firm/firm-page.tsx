@@ -12,6 +12,7 @@ import {
   renameFirm,
   takeBackInvitation,
 } from "../../api/client";
+import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
@@ -30,9 +31,9 @@ export function FirmPage() {
   const [leaving, setLeaving] = useState<Leaving | null>(null);
   const again = () => {
     setLeaving(null);
-    void client.invalidateQueries({ queryKey: ["firm"] });
-    void client.invalidateQueries({ queryKey: ["firm-events"] });
-    void client.invalidateQueries({ queryKey: ["who"] });
+    void askAnew(client, ["firm"]);
+    void askAnew(client, ["firm-events"]);
+    void askAnew(client, ["who"]);
   };
   const role = useMutation({
     mutationFn: ({ id, to }: { id: number; to: Role }) => giveRole(id, to),

@@ -10,6 +10,7 @@ import {
   secondStep,
   who,
 } from "../../api/client";
+import { askAnew } from "../../parts/ask-anew";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
@@ -44,7 +45,7 @@ function Password() {
     mutationFn: () => changePassword(old, fresh),
     onSuccess: (found) => {
       client.setQueryData(["who"], found);
-      void client.invalidateQueries({ queryKey: ["devices"] });
+      void askAnew(client, ["devices"]);
       setOld("");
       setFresh("");
     },
@@ -100,7 +101,7 @@ function SecondStep() {
   const [code, setCode] = useState("");
   const again = () => {
     setCode("");
-    void client.invalidateQueries({ queryKey: ["second"] });
+    void askAnew(client, ["second"]);
   };
   const begin = useMutation({ mutationFn: beginSecondStep });
   const confirm = useMutation({

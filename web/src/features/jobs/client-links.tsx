@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { endLink, links, makeLink } from "../../api/client";
+import { askAnew } from "../../parts/ask-anew";
 import { Button, Sheet } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
@@ -18,7 +19,7 @@ export function ClientLinks({ job, onClose }: Props) {
   const [days, setDays] = useState(30);
   const id = job?.id ?? "";
   const found = useQuery({ queryKey: ["links", id], queryFn: () => links(id), enabled: job !== null });
-  const again = () => void client.invalidateQueries({ queryKey: ["links", id] });
+  const again = () => void askAnew(client, ["links", id]);
   const make = useMutation({
     mutationFn: () => makeLink(id, name, days),
     onSuccess: () => {

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { actIn, addJob, archiveJob, bringJobBack, importJob, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
+import { askAnew } from "../../parts/ask-anew";
 import { pathsOf } from "../../parts/paths";
 import { takeIn } from "../../parts/person";
 import { waiting } from "../../sync/shelf";
@@ -47,25 +48,25 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
   const unsent = useQuery({ queryKey: ["unsent", person], queryFn: () => waiting(person) });
   const putAway = useMutation({
     mutationFn: (job: JobLine) => archiveJob(job.id, !job.archived),
-    onSuccess: () => void client.invalidateQueries({ queryKey: ["jobs"] }),
+    onSuccess: () => void askAnew(client, ["jobs"]),
   });
   const add = useMutation({
     mutationFn: addJob,
     onSuccess: (job) => {
-      void client.invalidateQueries({ queryKey: ["jobs"] });
+      void askAnew(client, ["jobs"]);
       onOpen(job.id, true);
     },
   });
   const take = useMutation({
     mutationFn: async (file: File) => importJob(await readFile(file)),
     onSuccess: (job) => {
-      void client.invalidateQueries({ queryKey: ["jobs"] });
+      void askAnew(client, ["jobs"]);
       onOpen(job.id);
     },
   });
   const bringBack = useMutation({
     mutationFn: bringJobBack,
-    onSuccess: () => void client.invalidateQueries({ queryKey: ["jobs"] }),
+    onSuccess: () => void askAnew(client, ["jobs"]),
   });
   const act = useMutation({
     mutationFn: actIn,
@@ -77,7 +78,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
     mutationFn: removeJob,
     onSuccess: () => {
       setLeaving(null);
-      void client.invalidateQueries({ queryKey: ["jobs"] });
+      void askAnew(client, ["jobs"]);
     },
   });
   return (

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { bringPack, listPacks, type PackIn, type PackLine, packFile, putPackAway } from "../../api/client";
 import { ApiError } from "../../api/wire";
+import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { dayOf } from "../../ui/time";
@@ -22,8 +23,8 @@ export function PacksPage({ designs }: { designs: boolean }) {
     onSuccess: ({ pack }) => setGiven(pack),
   });
   const done = () => {
-    void client.invalidateQueries({ queryKey: ["packs"] });
-    void client.invalidateQueries({ queryKey: ["rechecks"] });
+    void askAnew(client, ["packs"]);
+    void askAnew(client, ["rechecks"]);
   };
   const keep = useMutation({
     mutationFn: (pack: PackIn) => bringPack({ ...pack, look: false }),

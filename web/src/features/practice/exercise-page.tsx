@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { exercise, type Marked, markExercise } from "../../api/practice";
+import { askAnew } from "../../parts/ask-anew";
 import { Button } from "../../ui/controls";
 import { Opening } from "../../ui/view";
 import { readAnswers, type Typed, useDraft } from "./answers";
@@ -53,7 +54,7 @@ export function ExercisePage({ person }: { person: string }) {
         one={one}
         seed={Number(seed)}
         draft={`mellow-span/practice/${person}/${book}/${head}/${seed}`}
-        onMarked={() => void client.invalidateQueries({ queryKey: ["practice"] })}
+        onMarked={() => void askAnew(client, ["practice"])}
         onAnother={() => {
           client.removeQueries({ queryKey: ["exercise", book, head, null] });
           navigate(address(null));

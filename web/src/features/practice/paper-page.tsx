@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { handPaperIn, paperResults, practicePapers, printedPaper, type Result, sitPaper } from "../../api/practice";
+import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
@@ -58,7 +59,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
     onSuccess: (done) => {
       drop();
       client.setQueryData(["paper-results", id], done);
-      void client.invalidateQueries({ queryKey: ["practice-papers"] });
+      void askAnew(client, ["practice-papers"]);
     },
     onSettled: () => setAsking(false),
   });

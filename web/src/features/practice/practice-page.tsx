@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import defaults from "../../api/defaults.gen.json";
 import { type Head, type Paper, practice, practicePapers, takePaperBack } from "../../api/practice";
+import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { inputClass } from "../../ui/editors";
 import { dayOf } from "../../ui/time";
@@ -111,7 +112,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
   const client = useQueryClient();
   const found = useQuery({ queryKey: ["practice-papers"], queryFn: practicePapers });
   const [leaving, setLeaving] = useState<Paper | null>(null);
-  const again = () => void client.invalidateQueries({ queryKey: ["practice-papers"] });
+  const again = () => void askAnew(client, ["practice-papers"]);
   const takeBack = useMutation({
     mutationFn: takePaperBack,
     onSettled: () => {

@@ -2,6 +2,7 @@ import type { Change, Route } from "../../api/types";
 import { LAID } from "../../parts/laid";
 import { setFields, useLimits, useRules, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
+import { GLUE } from "../../ui/glue";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
@@ -73,7 +74,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {", "}
+        {`${GLUE}, `}
         <Word label={`held ${name}`} text={KINDS[route.kind]}>
           {(e) => (
             <ComboEditor
@@ -84,7 +85,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {", "}
+        {`${GLUE}, `}
         <Word label={`laid in ${name}`} text={LAID[route.laid] ?? route.laid}>
           {(e) => (
             <ComboEditor
@@ -99,7 +100,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {", at "}
+        {`${GLUE}, at `}
         <Word
           label={`temperature in ${name}`}
           text={degrees === null ? "each span’s own temperature" : quantity(degrees, "°C")}
@@ -115,7 +116,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {", "}
+        {`${GLUE}, `}
         <Word
           label={`wrapped in ${name}`}
           text={

@@ -10,6 +10,7 @@ import { SOURCES } from "../../parts/sources";
 import { useOverview } from "../../parts/use-overview";
 import { NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
+import { GLUE } from "../../ui/glue";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence, useWords } from "../../ui/sentence";
 import { Opening } from "../../ui/view";
@@ -129,7 +130,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {", "}
+              {`${GLUE}, `}
               <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
                 {(e) => (
                   <ComboEditor
@@ -143,7 +144,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {", "}
+              {`${GLUE}, `}
               <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
               {" line to earth, from "}
               <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
@@ -164,11 +165,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             <p>
               {"Ze is "}
               <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
-              {", "}
+              {`${GLUE}, `}
               <SourceWord name="ze" set={set} supply={supply} />
               {"; the prospective fault current line to neutral is "}
               <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
-              {", "}
+              {`${GLUE}, `}
               <SourceWord name="ipf" set={set} supply={supply} />.
             </p>
             <p>
@@ -185,11 +186,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               </Word>
               {" of "}
               <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
-              {", "}
+              {`${GLUE}, `}
               <SourceWord name="fuse_in" set={set} supply={supply} />
               {"; the tails are "}
               <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />
-              {", "}
+              {`${GLUE}, `}
               <SupplyNumber name="tails_length" label="Length of the tails" unit="m" set={set} supply={supply} />
               {" long."}
             </p>
@@ -230,7 +231,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               {supply.extraneous !== false && supply.bond === "none" && ", not bonded"}
               {supply.extraneous !== false && supply.bond !== "none" && (
                 <>
-                  {", bonded with "}
+                  {`${GLUE}, bonded with `}
                   <SupplyNumber
                     name="bonding_csa"
                     label="Csa of the main bonding"
