@@ -9,7 +9,6 @@ import { useRoutes } from "../../parts/use-routes";
 import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Button, Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
-import { GLUE } from "../../ui/glue";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
@@ -200,7 +199,7 @@ function SpanSentence({
             />
           )}
         </Word>
-        {`${GLUE}, at `}
+        {", at "}
         <Word label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
           {(e) => (
             <NumberEditor
@@ -212,11 +211,11 @@ function SpanSentence({
             />
           )}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word label="group" text={groupText(span, routes)} wide>
           {(e) => <GroupEditor {...e} circuit={circuit} span={span} onSave={set} />}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word
           label="wrapped"
           text={

@@ -5,7 +5,6 @@ import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
-import { GLUE } from "../../ui/glue";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
@@ -96,7 +95,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
         </Word>
         <DeviceFacts device={device} onSet={(fields) => set({ device: fields })} />
-        {`${GLUE}, in `}
+        {", in "}
         <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
           {(e) => (
             <ComboEditor
@@ -108,7 +107,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
           {(e) => <LengthEditor {...e} circuit={circuit} />}
         </Word>
@@ -128,7 +127,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         </Word>
         {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
           <>
-            {`${GLUE}, feeding `}
+            {", feeding "}
             <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
               {(e) => (
                 <ComboEditor
@@ -146,7 +145,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             </Word>
           </>
         )}
-        {`${GLUE}. Ze is `}
+        {". Ze is "}
         <Word
           label="Ze"
           text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}

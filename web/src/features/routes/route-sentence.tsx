@@ -2,7 +2,6 @@ import type { Change, Route } from "../../api/types";
 import { LAID } from "../../parts/laid";
 import { setFields, useLimits, useRules, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
-import { GLUE } from "../../ui/glue";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
@@ -74,7 +73,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word label={`held ${name}`} text={KINDS[route.kind]}>
           {(e) => (
             <ComboEditor
@@ -85,7 +84,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word label={`laid in ${name}`} text={LAID[route.laid] ?? route.laid}>
           {(e) => (
             <ComboEditor
@@ -100,7 +99,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {`${GLUE}, at `}
+        {", at "}
         <Word
           label={`temperature in ${name}`}
           text={degrees === null ? "each span’s own temperature" : quantity(degrees, "°C")}
@@ -116,7 +115,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {`${GLUE}, `}
+        {", "}
         <Word
           label={`wrapped in ${name}`}
           text={

@@ -10,7 +10,6 @@ import { SOURCES } from "../../parts/sources";
 import { useOverview } from "../../parts/use-overview";
 import { NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/editors";
-import { GLUE } from "../../ui/glue";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence, useWords } from "../../ui/sentence";
 import { Opening } from "../../ui/view";
@@ -130,7 +129,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {`${GLUE}, `}
+              {", "}
               <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
                 {(e) => (
                   <ComboEditor
@@ -144,7 +143,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {`${GLUE}, `}
+              {", "}
               <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
               {" line to earth, from "}
               <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
@@ -165,11 +164,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             <p>
               {"Ze is "}
               <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
-              {`${GLUE}, `}
+              {", "}
               <SourceWord name="ze" set={set} supply={supply} />
               {"; the prospective fault current line to neutral is "}
               <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
-              {`${GLUE}, `}
+              {", "}
               <SourceWord name="ipf" set={set} supply={supply} />.
             </p>
             <p>
@@ -186,11 +185,11 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               </Word>
               {" of "}
               <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
-              {`${GLUE}, `}
+              {", "}
               <SourceWord name="fuse_in" set={set} supply={supply} />
               {"; the tails are "}
               <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />
-              {`${GLUE}, `}
+              {", "}
               <SupplyNumber name="tails_length" label="Length of the tails" unit="m" set={set} supply={supply} />
               {" long."}
             </p>
@@ -231,7 +230,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               {supply.extraneous !== false && supply.bond === "none" && ", not bonded"}
               {supply.extraneous !== false && supply.bond !== "none" && (
                 <>
-                  {`${GLUE}, bonded with `}
+                  {", bonded with "}
                   <SupplyNumber
                     name="bonding_csa"
                     label="Csa of the main bonding"
