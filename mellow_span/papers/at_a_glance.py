@@ -14,7 +14,7 @@ COLUMNS = (
 # Up to so many rows there is room on the page for the usual space between them.
 ROOMY = 40
 NOTE = (
-    "Each bar is the share used of what is allowed; the upright is the limit, what is over it is framed. Amps: filled to Ib, the tick is In, the "
+    "Each bar is the share used of what is allowed; the vertical line is the limit, what is over it is framed. Amps: filled to Ib, the tick is In, the "
     "limit is Iz. Volt drop: the sub-mains’ part is darker. Zs: the tick is 80 %, for measured values."
 )
 

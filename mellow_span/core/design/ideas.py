@@ -8,7 +8,7 @@ from typing import Any
 
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.cures import at_the_end
-from mellow_span.core.design.effort import LAID_OUT, Effort
+from mellow_span.core.design.effort import LAID_OUT, Effort, StoppedError
 from mellow_span.core.design.questions import case_of
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
@@ -39,7 +39,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     effort: how much work it may be to think of them; once spent, those that take some are left out.
     """
     effort, failing = effort or Effort(), set(short(before))
-    yield from in_book(bigger_final(job, circuit))
+    yield from in_book(bigger_final(job, circuit, effort))
     yield from in_book(_thicker_cpc(plan, job, circuit, failing))
     yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():
@@ -69,11 +69,12 @@ def _cable(circuit: Circuit, csa: float, cpc: float | None) -> Change:
     return Change("set", "circuit", circuit.id, {"cable": {"csa": csa, "cpc_csa": cpc}})
 
 
-def bigger_final(job: Installation, circuit: Circuit) -> Iterator[Idea]:
-    """The smallest cable with which the circuit passes, where one does and the terminals take it."""
+def bigger_final(job: Installation, circuit: Circuit, effort: Effort) -> Iterator[Idea]:
+    """The smallest cable with which the circuit passes, where one does and the terminals take it; none where that is more work than is left."""
     try:
-        answer = size(job, circuit.id)
-    except CoreError:
+        answer = size(job, circuit.id, effort)
+    except (CoreError, StoppedError):
+        # Whether anybody still waits for the search is asked again before its next piece.
         return
     if answer.csa is not None and answer.csa != circuit.run.cable.csa and not _too_thick(circuit, answer.csa):
         word = "replace the cable by" if circuit.existing else "a cable of"

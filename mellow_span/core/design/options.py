@@ -117,7 +117,7 @@ def _then_sized(job: Installation, circuit: Circuit, ideas: Sequence[Idea], effo
         if effort.over():
             break
         effort.spend(LAID_OUT * len(job.circuits))
-        for sized in in_book(bigger_final(changed(job, idea.changes), circuit)):
+        for sized in in_book(bigger_final(changed(job, idea.changes), circuit, effort)):
             if _go_together((idea, sized)):
                 found.append(_together((idea, sized)))
     return found

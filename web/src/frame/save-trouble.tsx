@@ -12,7 +12,7 @@ export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null)
   const store = useStore();
   const { flow, parked, refused, said, keeps, unsent } = useJob();
   const since = useLongAway();
-  const away = since === null ? null : longAway(clockOf(new Date(since).toISOString()), unsent);
+  const away = since === null ? null : longAway(clockOf(new Date(since).toISOString()), unsent, keeps);
   return (
     <>
       {away && (

@@ -10,8 +10,8 @@ from mellow_span.core.working.recorders import Working
 # Fixed equipment without electronics: nothing there makes an alternating-current type blind (531.3.3).
 WITHOUT_ELECTRONICS = frozenset(["shower", "water_heater", "heating", "storage_heating"])
 
-# Types that see a fault of what has electronics.
-SEEING = ("A", "F", "B")
+# Types that detect a fault in equipment with electronics.
+DETECTING = ("A", "F", "B")
 
 
 def has_outlets(case: Case) -> bool:
@@ -45,9 +45,11 @@ def check_rcd_type(w: Working, case: Case) -> Outcome:
     if not able:
         return Outcome(idn, idn, "A", None, "type AC suits fixed equipment without electronics")
     nearer = case.residuals[: case.residuals.index(plain)]
-    seen = next((r for r in nearer if r.kind in SEEING), None)
-    text = f"{plain.where} is of type AC and may not see a fault of what has electronics: {', '.join(able)}; type A is the usual one"
+    seen = next((r for r in nearer if r.kind in DETECTING), None)
+    text = (
+        f"{plain.where} is of type AC and may not detect a fault in equipment with electronics: {', '.join(able)}; type A is the usual one"
+    )
     if seen is not None:
-        text += f"; {seen.where}, type {seen.kind}, sees it"
-    # Behind a device that sees the fault it stands in nobody's way, and should go when the board is next worked on.
+        text += f"; {seen.where}, type {seen.kind}, detects it"
+    # Behind a device that detects the fault it stands in nobody's way, and should go when the board is next worked on.
     return Outcome(idn, idn, "A", None, text, verdict="close" if case.circuit.existing or seen is not None else "short")

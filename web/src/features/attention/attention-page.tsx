@@ -10,7 +10,8 @@ import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
-import { ReadOnSite } from "./read-on-site";
+import { nothingLeft } from "./nothing-left";
+import { ReadOnSite, useToQuery } from "./read-on-site";
 import { atTheIntake, DONE, FIRST } from "./words";
 
 const TITLES = {
@@ -20,8 +21,6 @@ const TITLES = {
   assumed: "Assumed: to be measured",
   confirm: "Still to confirm: holds nothing back",
 } as const;
-/** What has to be put right or entered before a design is done. */
-const HOLDING: ReadonlySet<string> = new Set(["short", "not_known"]);
 /** Up to so many questions at the intake each have a line of their own. */
 const A_FEW = 3;
 const atIntake = (line: Attention) => !line.circuit && !line.board && !line.route && INTAKE.has(line.stage);
@@ -32,6 +31,7 @@ const NOTE_KEY = "mellow-span/note-read/";
 export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const found = useOverview();
   const paths = usePaths();
+  const toQuery = useToQuery();
   const { state, inputs, name } = useJob();
   if (!state || !inputs) return <Opening />;
   const meets = state.summaries.filter((s) => s.verdict === "meets").length;
@@ -58,7 +58,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
       ) : (
         <p className="mt-6 border-hair border-t pt-3 text-faded">
           <Mark verdict="meets" /> {meets} of {state.summaries.length} circuits meet these checks with these inputs.
-          {meets === state.summaries.length && !state.attention.some((a) => HOLDING.has(a.level)) && (
+          {nothingLeft(state, toQuery) && (
             <>
               {" "}
               {DONE.say}{" "}

@@ -5,10 +5,9 @@ import { usePaths } from "../../parts/paths";
 import { useJob, useStore } from "../../sync/job-context";
 import { Mark, TONE } from "../../ui/verdict";
 
-/** What was read on site and is not as it should be. The design may meet every check: what stands in the wall is what was read. */
-export function ReadOnSite() {
+/** The boards and circuits with test results to query; null where that is not known yet. */
+export function useToQuery() {
   const store = useStore();
-  const paths = usePaths();
   const { state } = useJob();
   const found = useQuery({
     queryKey: ["site", store.job, "tests", state?.version],
@@ -16,7 +15,13 @@ export function ReadOnSite() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  const off = found.data ? [...found.data.boards, ...found.data.circuits].filter((c) => c.off > 0) : [];
+  return found.data ? [...found.data.boards, ...found.data.circuits].filter((c) => c.off > 0) : null;
+}
+
+/** What was read on site and is not as it should be. The design may meet every check: what stands in the wall is what was read. */
+export function ReadOnSite() {
+  const paths = usePaths();
+  const off = useToQuery() ?? [];
   if (off.length === 0) return null;
   return (
     <section className="mt-6" aria-label="Test results to query">

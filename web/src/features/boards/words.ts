@@ -2,7 +2,7 @@
 export const GLANCE = {
   title: "Every circuit at a glance",
   key: {
-    scale: "Each bar is the share used of what is allowed; the upright is the limit.",
+    scale: "Each bar is the share used of what is allowed; the vertical line is the limit.",
     amps: "Amps: filled to Ib, the tick is In, the limit is Iz.",
     volts: "Volt drop: the sub-mains’ part is darker.",
     loop: "Zs: the tick is 80 %, for measured values.",

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Change, Circuit, Device, Load } from "../../api/types";
+import type { Change, Circuit, Load } from "../../api/types";
 import { SOURCES } from "../../parts/sources";
 import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
@@ -8,7 +8,8 @@ import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEdi
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
-import { cableOptions, cableText, deviceOptions, deviceText, loadsText, loadText, readLoad } from "./reading";
+import { DeviceEditor, DeviceFacts } from "./device-words";
+import { cableOptions, cableText, deviceText, loadsText, loadText, readLoad } from "./reading";
 
 /** The circuit as one sentence whose words are its inputs. */
 export function Statement({ circuit }: { circuit: Circuit }) {
@@ -160,57 +161,6 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   );
 }
 
-/** What else is said of a device in figures: the residual current it trips at, the fault current it breaks. */
-function DeviceFacts({ device, onSet }: { device: Device; onSet: (fields: Partial<Device>) => void }) {
-  const limits = useDeviceLimits();
-  if (device.idn === null && device.icn === null) return null;
-  return (
-    <>
-      {" ("}
-      {device.idn !== null && (
-        <Word label="IΔn" text={`IΔn ${shortFigure(device.idn * 1000)} mA`}>
-          {(e) => (
-            <NumberEditor
-              {...e}
-              label="IΔn, RCD rating"
-              value={scaled(device.idn, 1000)}
-              limits={limits.idn}
-              onSave={(v) => v !== null && onSet({ idn: scaled(v, 0.001) })}
-            />
-          )}
-        </Word>
-      )}
-      {device.idn !== null && device.icn !== null && ", "}
-      {device.icn !== null && (
-        <Word label="Icn" text={`Icn ${shortFigure(device.icn / 1000)} kA`}>
-          {(e) => (
-            <NumberEditor
-              {...e}
-              label="Icn, breaking capacity"
-              value={scaled(device.icn, 0.001)}
-              limits={limits.icn}
-              onSave={(v) => v !== null && onSet({ icn: scaled(v, 1000) })}
-            />
-          )}
-        </Word>
-      )}
-      {")"}
-    </>
-  );
-}
-
-const scaled = (v: number | null, by: number) => (v === null ? null : Number((v * by).toPrecision(12)));
-
-/** What IΔn and Icn may be, in the units they are typed in. */
-function useDeviceLimits() {
-  const icn = useLimits("device.icn");
-  const idn = useLimits("device.idn");
-  return {
-    icn: { lo: scaled(icn.lo, 0.001), hi: scaled(icn.hi, 0.001), unit: "kA" },
-    idn: { lo: scaled(idn.lo, 1000), hi: scaled(idn.hi, 1000), unit: "mA" },
-  };
-}
-
 /** How much of a load counts, where there are two schools: cooking of a household after the usual allowance, or in full. */
 function Allowance({
   circuit,
@@ -324,45 +274,6 @@ function loadMeaning(load: Pick<Load, "amount" | "basis" | "kind" | "quantity" |
   if (load.basis === "In") return `${kind}, taken as In`;
   if (load.amount === null) return `${kind}, rating not known`;
   return `${load.quantity} × ${shortFigure(load.amount)} ${load.basis}, ${kind}, pf ${load.pf}`;
-}
-
-function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }) {
-  const store = useStore();
-  const rules = useRules();
-  const { inputs } = useJob();
-  const limits = useDeviceLimits();
-  const { device } = circuit;
-  const like = inputs?.circuits
-    .filter((c) => c.board === circuit.board && c.id !== circuit.id && c.device.icn)
-    .at(-1)?.device;
-  const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, { device: fields })]);
-  return (
-    <ComboEditor
-      {...editor}
-      label="Device: rating, type, kind"
-      placeholder="b32 rcbo 30mA 6kA"
-      options={deviceOptions(rules, device, like)}
-      onSave={(fields) => set({ ...fields })}
-      after={
-        <div className="mt-3 grid grid-cols-2 gap-3 border-hair border-t pt-2">
-          <NumberField
-            label="Icn, breaking capacity"
-            value={scaled(device.icn, 0.001)}
-            limits={limits.icn}
-            onSave={(v) => set({ icn: scaled(v, 1000) })}
-          />
-          {device.kind === "rcbo" && (
-            <NumberField
-              label="IΔn, RCD rating"
-              value={scaled(device.idn, 1000)}
-              limits={limits.idn}
-              onSave={(v) => set({ idn: scaled(v, 0.001) })}
-            />
-          )}
-        </div>
-      }
-    />
-  );
 }
 
 /** One span: its length. Several: each has its own field; the first one typed into takes what was typed on the word. */

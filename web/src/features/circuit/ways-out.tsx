@@ -33,7 +33,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
     onOpenChange(false);
   };
   const verdict = state?.summaries.find((s) => s.id === circuit.id)?.verdict;
-  const failing = verdict === "short" || verdict === "not_known";
+  const none = verdict === "short" ? FIXES.none : verdict === "not_known" ? FIXES.unknown : FIXES.nothing;
   const cures = found.data?.filter((o) => o.passes).length ?? 0;
   return (
     <Sheet
@@ -45,7 +45,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       {found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="mt-3">{failing ? FIXES.none : FIXES.nothing}</p>}
+      {found.data?.length === 0 && <p className="mt-3">{none}</p>}
       {found.data && found.data.length > 0 && cures === 0 && (
         <p className="mt-3">
           {found.data.some((o) => o.verdict !== "short")
