@@ -125,6 +125,9 @@ def test_the_list_says_how_far_each_job_is(firm: Firm, signed_in: Sign, django_a
         assert answer.status_code == 200, answer.content
     # Two circuits, one of them read twice.
     assert stage() == (1, True, 2)
+    # What was read of a circuit that is gone stays in the log, and does not count.
+    assert send(client, firm, change("remove", "circuit", cooker.pk), version=1).status_code == 200
+    assert stage() == (1, True, 1)
     # However many jobs, the same few queries.
     with django_assert_max_num_queries(16):
         client.get("/api/jobs")

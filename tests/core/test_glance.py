@@ -45,12 +45,17 @@ def test_of_a_ring_all_is_what_both_legs_carry() -> None:
     assert shares(found) == pytest.approx({"Ib": 32 / 43.2, "In": 32 / 43.2, "leg": 27 / 43.2})
 
 
-def test_of_a_rewirable_fuse_all_is_what_its_fusing_current_leaves() -> None:
-    """433.1.202: In up to 0.725 Iz."""
+def test_of_a_rewirable_fuse_iz_holds_its_factor_already() -> None:
+    """433.1.202: Iz is 0.725 of the 27 A."""
     found = bar("amps", {"cable": {"csa": 2.5}, "loads": [{"amount": 2300}], "device": {"kind": "BS3036", "rating": 20}})
     assert found.limit == pytest.approx(0.725 * 27, rel=0.001)
-    assert found.used == pytest.approx(20 / (0.725 * 27), rel=0.001)
     assert found.verdict == "short"
+
+
+def test_of_a_fuse_all_is_what_its_conventional_current_leaves() -> None:
+    """433.1.1 (iii): I2 of 1.5 In up to 1.45 Iz leaves 26.1 A of the 27 A."""
+    found = bar("amps", {"cable": {"csa": 2.5}, "loads": [{"amount": 2300}], "device": {"kind": "BS1361", "rating": 20}})
+    assert (found.used, found.limit) == pytest.approx((20 / 26.1, 26.1))
 
 
 def test_the_part_of_the_sub_main_and_the_mark_of_a_measured_value() -> None:

@@ -44,6 +44,13 @@ test("the tests of all are told once, further ones where they differ, and none i
   expect(found.groups.map((g) => g.tests)).toEqual([[], ["end-to-end"]]);
 });
 
+test("a test that the first alone needs is no test of all", () => {
+  const ring = ends("A1", { tests: ["end-to-end", "polarity"] });
+  const found = alike([ring, ends("A2", { tests: ["polarity"] })]);
+  expect(found.every).toEqual(["polarity"]);
+  expect(found.groups.map((g) => g.tests)).toEqual([["end-to-end"], []]);
+});
+
 test("of one alone its tests stand with it", () => {
   expect(alike([ends("A1")])).toMatchObject({ every: [], groups: [{ tests: ["continuity of the cpc", "polarity"] }] });
 });
