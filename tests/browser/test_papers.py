@@ -38,7 +38,7 @@ def test_a_record_of_minor_work_from_the_design_to_the_pdf(at_jobs: Page, server
     row = page.locator("[data-test=r1r2]").first
     row.get_by_role("textbox").fill("0.1")
     row.get_by_role("button", name="save").click()
-    expect(row).to_contain_text("0.100 Ω read")
+    expect(row).to_contain_text("0.100 Ω measured")
     page.goto(f"{server.url}/jobs/{house.job.pk}/papers")
     page.get_by_role("button", name="Minor work record").click()
     expect(page.get_by_text("Choose a circuit first")).to_be_visible()

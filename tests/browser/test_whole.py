@@ -220,7 +220,7 @@ def test_a_reading_is_compared_with_its_prediction(at_shower: Page) -> None:
     expect(field).to_have_value("-1")
     field.fill("0.3")
     field.press("Enter")
-    expect(row).to_contain_text("0.300 Ω read")
+    expect(row).to_contain_text("0.300 Ω measured")
     expect(row).to_contain_text("above")
     expect(page.get_by_role("heading", name="Shower")).to_be_visible()
 

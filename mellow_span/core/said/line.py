@@ -1,6 +1,6 @@
 """A circuit said in one line.
 
-    shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 over quilt, landing joists 7.5
+    shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 under quilt, landing joists 7.5
 
 Before the colon, in any order: the name and the loads, the device, the cable, the board. After it, between commas: the spans in the order
 of the run. Without a colon a length and a place make one span. The grammar stands in docs/format/said.md.

@@ -1,4 +1,4 @@
-"""The spans as they are said: 'riser 3.2 masonry, loft 2.4 over quilt, landing joists 7.5 with 2 others, trench 12 m wrapped 0.3'."""
+"""The spans as they are said: 'riser 3.2 masonry, loft 2.4 under quilt, landing joists 7.5 with 2 others, trench 12 m wrapped 0.3'."""
 
 from __future__ import annotations
 

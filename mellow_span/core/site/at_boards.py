@@ -125,7 +125,7 @@ def _said(test: SiteTest, r: Reading) -> tuple[Found, str]:
         return said_of_rcd(test, r)
     if r.over or r.value is None:
         return "short", "over range: open circuit"
-    told = f"{quantity(r.value, test.unit)} read"
+    told = f"{quantity(r.value, test.unit)} measured"
     if test.most is not None and r.value > test.most:
         return "short", f"{told}, over the {quantity(test.most, test.unit)} allowed"
     if test.predicted is None:

@@ -183,12 +183,12 @@ def _judge(w: Working, predicted: float, reading: float | None, unit: str) -> tu
     """Say whether a reading lies within what instrument and length allow of its prediction: 10 %, or 0.03 ohm where that is more."""
     told = f"predicted {quantity(predicted, unit)}"
     if reading is None:
-        return "not_known", f"{told}; not read yet"
+        return "not_known", f"{told}; not tested yet"
     off = max(w.constant("reading_share_off") * predicted, w.constant("reading_floor") if unit == "Ω" else 0.0)
     if abs(reading - predicted) <= off + 1e-9:
-        return "within", f"{quantity(reading, unit)} read, {told}"
+        return "within", f"{quantity(reading, unit)} measured, {told}"
     word: Found = "above" if reading > predicted else "below"
-    return word, f"{quantity(reading, unit)} read, {word} the {told}"
+    return word, f"{quantity(reading, unit)} measured, {word} the {told}"
 
 
 def _told_together(found: list[Comparison]) -> list[Comparison]:

@@ -73,7 +73,7 @@ def _said(w: Working, test: SiteTest, r: Reading, n: Network | None) -> tuple[Fo
 
 def _beside(w: Working, value: float, expected: float, unit: str) -> tuple[Found, str]:
     off = max(w.constant("reading_share_off") * expected, w.constant("reading_floor") if unit == "Ω" else 0.0)
-    told = f"{quantity(value, unit)} read, {quantity(expected, unit)} predicted"
+    told = f"{quantity(value, unit)} measured, {quantity(expected, unit)} predicted"
     if abs(value - expected) <= off + 1e-9:
         return "within", told
     return ("above", told + ": above") if value > expected else ("below", told + ": below")

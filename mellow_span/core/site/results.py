@@ -181,7 +181,7 @@ def _heat(plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:
     span = next((s for s in circuit.run.spans if s.id == span_id), None)
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if result.iz is None or span is None or family is None:
-        return f"{quantity(amps, 'A')} read; the capacity is not known, so no temperature follows"
+        return f"{quantity(amps, 'A')} measured; the capacity is not known, so no temperature follows"
     place = plan.rules.places.get(span.place or "")
     ambient = span.ground if place and place.ground else span.ambient
     most = 90 if "90" in family.insulation and circuit.terminals == 90 else 70
