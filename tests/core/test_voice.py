@@ -93,3 +93,15 @@ def test_the_verdicts_are_said_in_four_words() -> None:
     assert {k: v.lower() for k, v in WORDS.items()} == said
     page = (ROOT / "web/src/ui/verdict.tsx").read_text("utf-8")
     assert dict(re.findall(r'^  (\w+): "([a-z ]+)",$', page, re.MULTILINE)[:4]) == said
+
+
+def test_the_sentences_of_a_view_stand_in_its_words_file() -> None:
+    """The next edit of a text is a file and not a hunt. A sentence with an entry or a link in its middle stays where that is."""
+    whole = re.compile(r"^\s+[A-Z][^{}<>=;()]*\w[.?…]$", re.MULTILINE)
+    views = [p for room in ("features", "frame") for p in (ROOT / "web/src" / room).rglob("*.tsx") if ".test." not in p.name]
+    assert len(views) > 60
+    assert {
+        str(p.relative_to(ROOT)): found
+        for p in views
+        if (found := whole.findall(re.sub(r"/\*.*?\*/|//[^\n]*", "", p.read_text("utf-8"), flags=re.DOTALL)))
+    } == {}

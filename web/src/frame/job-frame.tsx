@@ -21,7 +21,7 @@ import { STAGES } from "./stages";
 import { ThumbBar } from "./thumb-bar";
 import { TopBar } from "./top-bar";
 import { Tree } from "./tree";
-import { GONE } from "./words";
+import { GONE, JOB_FRAME } from "./words";
 
 /** What the frame gives the view inside it. */
 export interface Framed {
@@ -102,7 +102,7 @@ export function JobFrame() {
           <h1 className="font-semibold text-xl">{flow.why}</h1>
           <p className="mt-2 max-w-prose">{GONE}</p>
           <Link className="word mt-3 inline-block" to="/">
-            back to the jobs
+            {JOB_FRAME.backJobs}
           </Link>
         </main>
       </>
@@ -124,31 +124,28 @@ export function JobFrame() {
       <ProposalBar />
       {(state?.unfit.length ?? 0) > 0 && (
         <div role="status" className="border-hair border-b bg-leaf px-5 py-2">
-          <strong>Stored by an older version, and not taken by this one:</strong>{" "}
+          <strong>{JOB_FRAME.storedOlderVersion}</strong>{" "}
           {state?.unfit.map((p) => `${p.given} (allowed: ${p.allowed})`).join("; ")}. Enter{" "}
           {state?.unfit.length === 1 ? "it" : "them"} again.
         </div>
       )}
       {state?.trouble && (
         <div role="alert" className="border-short border-b-2 bg-leaf px-5 py-2">
-          <strong>No results yet.</strong> {state.trouble} Everything you entered is here: correct what is named, or
-          save the job as a file from Jobs.
+          <strong>{JOB_FRAME.noResultsYet}</strong> {state.trouble} {JOB_FRAME.everythingEnteredHere}
         </div>
       )}
       <div className="flex min-h-0 flex-1">
         <Side shown={treeShown}>
-          <View name="the tree">
+          <View name={JOB_FRAME.tree}>
             <Tree here={circuitId} onAdd={setSaying} onRemove={setLeaving} />
           </View>
         </Side>
         {!state && flow.is === "resting" ? (
           <main className="p-6" role="status">
-            <h1 className="font-semibold text-xl">The server cannot be reached</h1>
-            <p className="mt-1 max-w-prose">
-              Trying again every few seconds; the job opens when it answers. Unsent changes are kept in this browser.
-            </p>
+            <h1 className="font-semibold text-xl">{JOB_FRAME.serverCannotReached}</h1>
+            <p className="mt-1 max-w-prose">{JOB_FRAME.tryingAgainEvery}</p>
             <button type="button" className="word mt-3" onClick={store.again}>
-              try now
+              {JOB_FRAME.tryNow}
             </button>
           </main>
         ) : null}
@@ -170,7 +167,7 @@ export function JobFrame() {
       <Ask
         open={leaving !== null}
         title={`Remove ${leaving?.name || "this circuit"}?`}
-        say="Its loads and spans go with it. Ctrl+Z brings it back, and so does the history of the job."
+        say={JOB_FRAME.loadsSpansGo}
         yes="remove it"
         onYes={remove}
         onClose={() => setLeaving(null)}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Sheet } from "../ui/controls";
 import { letterKeys } from "../ui/keys";
+import { KEY_LIST } from "./words";
 
 const KEYS: [string, string][] = [
   ["Ctrl K", "everything by its name: circuit, view, table, clause, command (Cmd on a Mac); / does the same"],
@@ -32,7 +33,7 @@ const KEYS: [string, string][] = [
 export function KeyList({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const [on, setOn] = useState(letterKeys.on);
   return (
-    <Sheet open={open} onOpenChange={onOpenChange} title="Keys" say="Everything can be done from the keyboard.">
+    <Sheet open={open} onOpenChange={onOpenChange} title={KEY_LIST.keys} say={KEY_LIST.everythingCanDone}>
       <dl className="mt-3 grid grid-cols-[9rem_1fr] gap-y-1.5">
         {KEYS.map(([key, what]) => (
           <div key={key} className="contents">

@@ -9,6 +9,7 @@ import { useJob, useRules, useStore } from "../sync/job-context";
 import { Sheet } from "../ui/controls";
 import { ComboEditor, containing, type Option } from "../ui/editors";
 import { ON_SITE, STAGES } from "./stages";
+import { PALETTE } from "./words";
 
 /** What can be done from anywhere, in words. */
 export interface Command {
@@ -28,13 +29,7 @@ interface Props {
 /** Everything by its name: circuits, boards, routes, views, tables, clauses, commands; and a circuit said in one line. */
 export function Palette({ open, onOpenChange, ...rest }: Props) {
   return (
-    <Sheet
-      open={open}
-      onOpenChange={onOpenChange}
-      title="Go to, or say"
-      say="A circuit, board, route, view, table, clause or command; or a new circuit in one line."
-      wide
-    >
+    <Sheet open={open} onOpenChange={onOpenChange} title={PALETTE.goSay} say={PALETTE.circuitBoardRoute} wide>
       {open && <Inside close={() => onOpenChange(false)} {...rest} />}
     </Sheet>
   );
@@ -104,12 +99,12 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
         typed=""
         close={close}
         next={close}
-        label="Name, number or line"
+        label={PALETTE.nameNumberLine}
         placeholder={`kiln · ${rules.example} · cooker 7kW b32 6 flat: stud 4, joists 6`}
         options={options}
         onText={setText}
         onSave={(run) => run()}
-        nothing={sounds(text) ? "Nothing by that name; still reading it as a circuit." : undefined}
+        nothing={sounds(text) ? PALETTE.nothingNameStill : undefined}
         after={heard ? <div className="mt-2 border-hair border-t pt-2">{<ReadLine said={heard} />}</div> : null}
       />
     </div>

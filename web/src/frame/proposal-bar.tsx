@@ -8,6 +8,7 @@ import { Ask } from "../ui/ask";
 import { Button } from "../ui/controls";
 import { inputClass } from "../ui/editors";
 import { useOnce } from "../ui/once";
+import { PROPOSAL_BAR } from "./words";
 
 /** For somebody who proposes: what they have changed so far, and how it is submitted. */
 export function ProposalBar() {
@@ -40,7 +41,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
         changes: proposal.changes(),
       });
       clear();
-      setSaid("Submitted: a designer will find it under What if.");
+      setSaid(PROPOSAL_BAR.submittedDesignerWill);
       void askAnew(client, ["copies", store.job]);
     } catch (error) {
       setWhy(error instanceof Error ? error.message : "no answer");
@@ -49,13 +50,13 @@ function Bar({ proposal }: { proposal: Proposal }) {
   return (
     <div
       role="region"
-      aria-label="Your proposal"
+      aria-label={PROPOSAL_BAR.proposal}
       className="no-print flex flex-wrap items-center gap-x-4 gap-y-1 border-hair border-b bg-leaf px-5 py-2"
     >
       <span className="flex-1">
-        <strong>Proposing changes.</strong>{" "}
+        <strong>{PROPOSAL_BAR.proposingChanges}</strong>{" "}
         {count === 0
-          ? said || "Change what you like: nothing is saved to the job until a designer accepts it."
+          ? said || PROPOSAL_BAR.changeWhatLike
           : `${count} ${count === 1 ? "change" : "changes"} so far, kept in this browser, not submitted.`}
       </span>
       {count > 0 && name === null && (
@@ -78,8 +79,8 @@ function Bar({ proposal }: { proposal: Proposal }) {
             // biome-ignore lint/a11y/noAutofocus: asked for by the button just pressed
             autoFocus
             className={`${inputClass} w-64`}
-            aria-label="What the proposal is called"
-            placeholder="what it is for"
+            aria-label={PROPOSAL_BAR.whatProposalCalled}
+            placeholder={PROPOSAL_BAR.what}
             maxLength={200}
             value={name}
             onChange={(event) => setName(event.target.value)}
@@ -97,8 +98,8 @@ function Bar({ proposal }: { proposal: Proposal }) {
       )}
       <Ask
         open={leaving}
-        title="Discard the proposal?"
-        say={`${count === 1 ? "Its change is" : `Its ${count} changes are`} lost; the job stays as it was.`}
+        title={PROPOSAL_BAR.discardProposal}
+        say={`${count === 1 ? PROPOSAL_BAR.change : `Its ${count} changes are`} lost; the job stays as it was.`}
         yes="discard it"
         onYes={clear}
         onClose={() => setLeaving(false)}

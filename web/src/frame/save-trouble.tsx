@@ -1,11 +1,11 @@
 import { type ReactNode, useState } from "react";
-import type { ClashAnswer, ClashPoint } from "../api/types";
+import type { ClashAnswer } from "../api/types";
 import { useJob, useStore } from "../sync/job-context";
 import type { Choice, Parked } from "../sync/state";
 import { Button, Sheet } from "../ui/controls";
 import { clockOf } from "../ui/time";
 import { useLongAway } from "./long-away";
-import { longAway } from "./words";
+import { longAway, SAVE_TROUBLE, WHY } from "./words";
 
 /** What stands in the way of saving, with the ways on. */
 export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null) => void) => ReactNode }) {
@@ -25,15 +25,15 @@ export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null)
       {!keeps && (
         <Strip>
           <span>
-            <strong>This browser cannot keep anything now.</strong> Its storage is full or switched off: changes are
-            still sent, but are lost if the page closes before they are saved.
+            <strong>{SAVE_TROUBLE.browserCannotKeep}</strong> {SAVE_TROUBLE.storageFullSwitched}
           </span>
         </Strip>
       )}
       {refused && (
         <Strip onUnderstood={store.understood}>
           <span>
-            <strong>Not saved</strong>, {refused.field.replaceAll("_", " ").replace(".", " ")}: {refused.message}
+            <strong>{SAVE_TROUBLE.notSaved}</strong>, {refused.field.replaceAll("_", " ").replace(".", " ")}:{" "}
+            {refused.message}
           </span>
         </Strip>
       )}
@@ -47,11 +47,11 @@ export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null)
       <Sheet
         open={flow.is === "signed-out"}
         onOpenChange={() => undefined}
-        title="Sign in again"
+        title={SAVE_TROUBLE.signAgain}
         say={
           unsent > 0
             ? `You were signed out. Your ${unsent} unsent ${unsent === 1 ? "change is" : "changes are"} kept here and go out once you are back.`
-            : "You were signed out. Sign in to go on where you were."
+            : SAVE_TROUBLE.wereSignedOut
         }
       >
         {signIn((person) => store.signedIn(person))}
@@ -78,7 +78,7 @@ function Aside({ parked }: { parked: readonly Parked[] }) {
   const store = useStore();
   const [open, setOpen] = useState(false);
   const [sure, setSure] = useState<string | null>(null);
-  const count = parked.length === 1 ? "One edit was" : `${parked.length} edits were`;
+  const count = parked.length === 1 ? SAVE_TROUBLE.oneEdit : `${parked.length} edits were`;
   return (
     <>
       <Strip>
@@ -89,28 +89,23 @@ function Aside({ parked }: { parked: readonly Parked[] }) {
           show
         </button>
       </Strip>
-      <Sheet
-        open={open}
-        onOpenChange={setOpen}
-        title="Not accepted"
-        say="Not accepted by the server. They stay in this browser until you decide."
-      >
+      <Sheet open={open} onOpenChange={setOpen} title={SAVE_TROUBLE.notAccepted} say={SAVE_TROUBLE.notAcceptedServer}>
         <ul className="mt-3">
           {parked.map((p) => (
             <li key={p.item.id} data-parked className="border-hair border-t py-2">
               <p className="font-semibold">{actTold(p)}</p>
               <p className="text-faded">{p.why}</p>
               <p className="mt-1 flex flex-wrap gap-2">
-                <Button onClick={() => store.retryParked(p.item.id)}>try again</Button>
+                <Button onClick={() => store.retryParked(p.item.id)}>{SAVE_TROUBLE.tryAgain}</Button>
                 <a
                   className="word self-center"
                   download="set-aside.json"
                   href={`data:application/json,${encodeURIComponent(JSON.stringify(p, null, 1))}`}
                 >
-                  save as file
+                  {SAVE_TROUBLE.saveFile}
                 </a>
                 {sure === p.item.id ? (
-                  <Button onClick={() => store.letGo(p.item.id)}>discard for good</Button>
+                  <Button onClick={() => store.letGo(p.item.id)}>{SAVE_TROUBLE.discardGood}</Button>
                 ) : (
                   <Button onClick={() => setSure(p.item.id)}>discard …</Button>
                 )}
@@ -140,13 +135,6 @@ function actTold({ item: { act } }: Parked): string {
     .join("; ");
 }
 
-const WHY: Record<ClashPoint["why"], string> = {
-  value: "",
-  gone: "has been removed; your change to it cannot be made",
-  changed: "you removed it; someone else has changed it",
-  place: "has been moved",
-};
-
 /** Both values, field by field, and the choice. Nothing has been overwritten. */
 function ClashSheet({ answer }: { answer: ClashAnswer }) {
   const store = useStore();
@@ -158,8 +146,8 @@ function ClashSheet({ answer }: { answer: ClashAnswer }) {
     <Sheet
       open
       onOpenChange={() => undefined}
-      title="You and someone else changed the same thing"
-      say="Nothing has been overwritten. Choose for each; all other changes are merged."
+      title={SAVE_TROUBLE.someoneElseChanged}
+      say={SAVE_TROUBLE.nothingHasBeen}
     >
       <ul className="mt-3">
         {answer.clashes.map((p, i) => (
@@ -193,7 +181,7 @@ function ClashSheet({ answer }: { answer: ClashAnswer }) {
       </ul>
       <div className="mt-4">
         <Button strong onClick={() => store.resolve(choices)}>
-          save with these
+          {SAVE_TROUBLE.saveThese}
         </Button>
       </div>
     </Sheet>

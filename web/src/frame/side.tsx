@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useState } from "react";
+import { SIDE } from "./words";
 
 const KEY = "mellow-span/side-width";
 const LEAST = 190;
@@ -30,7 +31,7 @@ export function Side({ shown, children }: { shown: boolean; children: ReactNode 
   };
   return (
     <aside
-      aria-label="Views and circuits"
+      aria-label={SIDE.viewsCircuits}
       style={{ width }}
       className={`no-print relative shrink-0 border-hair border-r bg-paper max-lg:absolute max-lg:bottom-0 max-lg:z-10 max-lg:top-12 max-lg:min-w-72 ${shown ? "" : "max-lg:hidden"}`}
     >
@@ -38,12 +39,12 @@ export function Side({ shown, children }: { shown: boolean; children: ReactNode 
       <div
         role="separator"
         tabIndex={0}
-        aria-label="Width of the column"
+        aria-label={SIDE.widthColumn}
         aria-orientation="vertical"
         aria-valuemin={LEAST}
         aria-valuemax={MOST}
         aria-valuenow={width}
-        title="Drag to make the column wider; double-click for its usual width"
+        title={SIDE.dragMakeColumn}
         className="-right-1 absolute inset-y-0 w-2 cursor-col-resize touch-none hover:bg-lit max-lg:hidden"
         onKeyDown={onKeyDown}
         onDoubleClick={() => take(USUAL)}

@@ -3,6 +3,7 @@ import { cureOf } from "../parts/cure";
 import { usePaths } from "../parts/paths";
 import { useJob } from "../sync/job-context";
 import { Mark } from "../ui/verdict";
+import { THUMB_BAR } from "./words";
 
 /** On a phone: how the job stands and the next thing to do, in reach of a thumb. The page of a circuit has its own. */
 export function ThumbBar() {
@@ -13,7 +14,7 @@ export function ThumbBar() {
   const verdict = state.stages.find((s) => s.id === "attention")?.verdict ?? "not_known";
   return (
     <section
-      aria-label="Next"
+      aria-label={THUMB_BAR.next}
       className="no-print hidden items-center gap-2 border-hair border-t bg-paper px-3 py-2 max-sm:flex"
       data-thumb
     >
@@ -23,7 +24,7 @@ export function ThumbBar() {
           next: <strong>{first.text}</strong>, {first.reason}
         </Link>
       ) : (
-        <span className="flex-1 py-1">nothing needs attention with these inputs</span>
+        <span className="flex-1 py-1">{THUMB_BAR.nothingNeedsAttention}</span>
       )}
     </section>
   );

@@ -9,6 +9,7 @@ import { waiting } from "../sync/shelf";
 import { Ask } from "../ui/ask";
 import { Letters } from "../ui/letters";
 import { type Theme, useTheme } from "../ui/theme";
+import { TOP_BAR } from "./words";
 
 const NEXT: Record<Theme, Theme> = { auto: "light", light: "dark", dark: "auto" };
 
@@ -104,7 +105,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
         </button>
       )}
       <Link className={linkClass} to="/">
-        Jobs
+        {TOP_BAR.jobs}
       </Link>
       {title && <span className="min-w-0 truncate font-semibold max-sm:hidden">{title}</span>}
       {middle}
@@ -124,7 +125,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
           <Popover.Content
             align="end"
             sideOffset={4}
-            aria-label="More"
+            aria-label={TOP_BAR.more}
             className="z-20 flex min-w-48 flex-col rounded-sm border border-hair bg-paper p-2 text-ink shadow-float"
             onClick={() => setMore(false)}
           >
@@ -136,7 +137,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       </Popover.Root>
       <Ask
         open={waits > 0}
-        title="Sign out with changes unsent?"
+        title={TOP_BAR.signOutChanges}
         say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name and are sent when you next sign in on this browser.`}
         yes="sign out"
         no="stay"

@@ -7,6 +7,7 @@ import { change, useJob, useStore } from "../sync/job-context";
 import { percent } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
 import { ON_SITE, STAGES } from "./stages";
+import { TREE } from "./words";
 
 interface Props {
   here: string | null;
@@ -18,10 +19,10 @@ interface Props {
 export function Tree(props: Props) {
   const { inputs, state } = useJob();
   const paths = usePaths();
-  if (!inputs || !state) return <p className="p-4 text-faded">Opening …</p>;
+  if (!inputs || !state) return <p className="p-4 text-faded">{TREE.opening}</p>;
   const needing = state.attention.filter((a) => a.level !== "assumed" && a.level !== "confirm").length;
   return (
-    <nav aria-label="Installation" className="flex flex-col p-3">
+    <nav aria-label={TREE.installation} className="flex flex-col p-3">
       {STAGES.map((stage) => (
         <StageLink
           key={stage.id}
@@ -33,7 +34,7 @@ export function Tree(props: Props) {
           note={stage.id === "attention" && needing > 0 ? String(needing) : ""}
         />
       ))}
-      <ul aria-label="On site" className="mt-1 grid grid-cols-2 border-hair border-t pt-1">
+      <ul aria-label={TREE.site} className="mt-1 grid grid-cols-2 border-hair border-t pt-1">
         {ON_SITE.map((view) => (
           <li key={view.title}>
             <NavLink
@@ -46,7 +47,7 @@ export function Tree(props: Props) {
           </li>
         ))}
       </ul>
-      <p className="mt-3 px-2 text-right text-faded text-sm">least margin</p>
+      <p className="mt-3 px-2 text-right text-faded text-sm">{TREE.leastMargin}</p>
       <RovingFocus.Root orientation="vertical">
         {inputs.boards.map((board) => (
           <BoardBranch

@@ -10,6 +10,7 @@ import { useJob, useRules } from "../sync/job-context";
 import { Opening } from "../ui/view";
 import { useWide } from "../ui/wide";
 import type { Framed } from "./job-frame";
+import { VIEWS } from "./words";
 
 /** A view that is fetched when it is first gone to; what most people see first comes with the page. */
 function later<P extends object>(load: () => Promise<ComponentType<P>>) {
@@ -307,7 +308,7 @@ export function CircuitView() {
       </Middle>
       {working && wide && (
         <aside
-          aria-label="The working"
+          aria-label={VIEWS.working}
           className="no-print w-[21.5rem] shrink-0 overflow-auto border-hair border-l bg-leaf"
         >
           {working}

@@ -4,6 +4,7 @@ import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
+import { ADVICE_LIST } from "./words";
 
 const TITLES = { danger: "Danger", duty: "Required", note: "Worth knowing" } as const;
 
@@ -28,8 +29,8 @@ function together(advice: readonly Advice[]): Told[] {
 export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; onCircuit: (id: string) => void }) {
   const aside = advice.filter((a) => a.dismissed !== null);
   return (
-    <section aria-label="Advice" className="mt-8">
-      <h2 className="font-semibold text-xl">Advice</h2>
+    <section aria-label={ADVICE_LIST.advice} className="mt-8">
+      <h2 className="font-semibold text-xl">{ADVICE_LIST.advice}</h2>
       {(["danger", "duty", "note"] as const).map((weight) => {
         const told = together(advice.filter((a) => a.weight === weight && a.dismissed === null));
         if (told.length === 0) return null;
@@ -54,9 +55,7 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
           </ul>
         </details>
       )}
-      <p className="mt-3 max-w-prose text-faded">
-        Advice decides nothing and knows only what was entered. The regulations and a competent person decide.
-      </p>
+      <p className="mt-3 max-w-prose text-faded">{ADVICE_LIST.adviceDecidesNothing}</p>
     </section>
   );
 }
@@ -98,7 +97,7 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
             aria-label={`Does not apply: ${first.title}, ${lines.map((l) => l.subject).join(", ")}`}
             onClick={() => setAsking(true)}
           >
-            does not apply
+            {ADVICE_LIST.doesNotApply}
           </button>
         )}
       </p>
@@ -114,14 +113,14 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
             // biome-ignore lint/a11y/noAutofocus: the field was asked for
             autoFocus
             className={inputClass}
-            aria-label="Why it does not apply"
-            placeholder="why it does not apply"
+            aria-label={ADVICE_LIST.whyDoesNot}
+            placeholder={ADVICE_LIST.whyDoesNotApply}
             maxLength={200}
             value={reason}
             onChange={(event) => setReason(event.target.value)}
           />
           <Button type="submit" disabled={!reason.trim()}>
-            does not apply
+            {ADVICE_LIST.doesNotApply}
           </Button>
           <Button onClick={() => setAsking(false)}>cancel</Button>
         </form>
@@ -141,7 +140,7 @@ function Aside({ line }: { line: Advice }) {
     <li className="border-hair border-t py-1">
       {line.subject}: {line.title}. Not applicable: {line.dismissed}.{" "}
       <button type="button" className="word" onClick={back}>
-        show it again
+        {ADVICE_LIST.showAgain}
       </button>
     </li>
   );

@@ -12,15 +12,8 @@ import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
 import { nothingLeft } from "./nothing-left";
 import { ReadOnSite, useToQuery } from "./read-on-site";
-import { atTheIntake, DONE, FIRST } from "./words";
+import { ATTENTION, ATTENTION_TITLES, atTheIntake, DONE, FIRST } from "./words";
 
-const TITLES = {
-  short: "Fails: must be put right",
-  not_known: "Not known yet: information missing",
-  close: "Marginal: little in hand",
-  assumed: "Assumed: to be measured",
-  confirm: "Still to confirm: holds nothing back",
-} as const;
 /** Up to so many questions at the intake each have a line of their own. */
 const A_FEW = 3;
 const atIntake = (line: Attention) => !line.circuit && !line.board && !line.route && INTAKE.has(line.stage);
@@ -80,7 +73,7 @@ export function AttentionPage({ onCircuit }: { onCircuit: (id: string) => void }
 }
 
 /** What stands at one level, each line one click from its cure; nothing where no line does. */
-function Level({ level }: { level: keyof typeof TITLES }) {
+function Level({ level }: { level: keyof typeof ATTENTION_TITLES }) {
   const paths = usePaths();
   const { state } = useJob();
   const all = state?.attention.filter((a) => a.level === level) ?? [];
@@ -90,7 +83,7 @@ function Level({ level }: { level: keyof typeof TITLES }) {
   const lines = intake.length > A_FEW ? all.filter((a) => !atIntake(a)) : all;
   const first = intake.length > A_FEW ? intake[0] : undefined;
   return (
-    <section className="mt-6" aria-label={TITLES[level]}>
+    <section className="mt-6" aria-label={ATTENTION_TITLES[level]}>
       <h2
         className={`flex items-center gap-2 font-semibold ${level === "assumed" || level === "confirm" ? "" : TONE[level]}`}
       >
@@ -101,7 +94,7 @@ function Level({ level }: { level: keyof typeof TITLES }) {
         ) : (
           <Mark verdict={level} size={16} />
         )}
-        {TITLES[level]}
+        {ATTENTION_TITLES[level]}
       </h2>
       <ul className="mt-1">
         {first && (
@@ -153,7 +146,7 @@ function Note({ id, text }: { id: string; text: string }) {
           setGone(true);
         }}
       >
-        hide this note
+        {ATTENTION.hideNote}
       </button>
     </div>
   );

@@ -5,6 +5,7 @@ import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { useJob } from "../../sync/job-context";
 import { Mark, WORDS } from "../../ui/verdict";
+import { FIRST_VISIT } from "./words";
 
 const VERDICTS = ["meets", "close", "short", "not_known"] as const;
 const AWAY_KEY = "mellow-span/tries-away/";
@@ -19,9 +20,9 @@ export function FirstVisit({ children }: { children: ReactNode }) {
   const worst = state.attention.find((a) => a.circuit !== null && a.check !== null);
   const named = (id: string) => inputs.circuits.find((c) => c.id === id)?.name ?? "";
   return (
-    <section className="mt-3 border-copper border-l-4 pl-4" aria-label="Three things to try" data-first-visit>
+    <section className="mt-3 border-copper border-l-4 pl-4" aria-label={FIRST_VISIT.threeThingsTry} data-first-visit>
       <h2 className="font-semibold">
-        A made-up house to try things in. You cannot break anything: <kbd className="key">Ctrl Z</kbd> undoes a change.
+        {FIRST_VISIT.madeUpHouse} <kbd className="key">{FIRST_VISIT.ctrlZ}</kbd> undoes a change.
       </h2>
       <ol className="mt-1 list-decimal pl-5">
         {worst?.circuit && (
@@ -35,14 +36,14 @@ export function FirstVisit({ children }: { children: ReactNode }) {
         )}
         <li className="py-0.5">
           Press <kbd className="key">n</kbd> (on a phone: menu, new circuit) and type one in a line:{" "}
-          <span className="font-semibold">towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 under quilt</span>.
+          <span className="font-semibold">{FIRST_VISIT.towelRail600w}</span>.
         </li>
         <li className="py-0.5">
           Ask{" "}
           <Link className="word" to={paths.whatIf}>
-            what if
+            {FIRST_VISIT.whatIf}
           </Link>{" "}
-          Ze came out higher, or insulation were added: a copy next to the job, to apply or discard.
+          {FIRST_VISIT.zeCameOut}
         </li>
       </ol>
       <p className="mt-1 flex flex-wrap gap-x-4" data-verdict-key>
@@ -60,7 +61,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
           setAway(true);
         }}
       >
-        hide this
+        {FIRST_VISIT.hide}
       </button>
     </section>
   );

@@ -4,6 +4,7 @@ import { jobTests } from "../../api/site";
 import { usePaths } from "../../parts/paths";
 import { useJob, useStore } from "../../sync/job-context";
 import { Mark, TONE } from "../../ui/verdict";
+import { READ_ON_SITE } from "./words";
 
 /** The boards and circuits with test results to query; null where that is not known yet. */
 export function useToQuery() {
@@ -24,7 +25,7 @@ export function ReadOnSite() {
   const off = useToQuery() ?? [];
   if (off.length === 0) return null;
   return (
-    <section className="mt-6" aria-label="Test results to query">
+    <section className="mt-6" aria-label={READ_ON_SITE.testResultsQuery}>
       <h2 className={`flex items-center gap-2 font-semibold ${TONE.short}`}>
         <Mark verdict="short" size={16} />
         Test results to query

@@ -20,3 +20,40 @@ export const atTheIntake = (reasons: readonly string[]) =>
   `${reasons.length} things to ask at the intake: ${reasons.map(shortly).join(", ")}`;
 /** "Meter tails: still to enter: the csa ..." and "Ze is not entered yet" by what they are about. */
 const shortly = (reason: string) => reason.replace(/: still to enter:.*$/, "").replace(/ is not entered yet$/, "");
+
+export const ADVICE_LIST = {
+  advice: "Advice",
+  adviceDecidesNothing:
+    "Advice decides nothing and knows only what was entered. The regulations and a competent person decide.",
+  doesNotApply: "does not apply",
+  whyDoesNot: "Why it does not apply",
+  whyDoesNotApply: "why it does not apply",
+  showAgain: "show it again",
+} as const;
+
+export const ATTENTION = {
+  hideNote: "hide this note",
+} as const;
+
+export const FIRST_VISIT = {
+  threeThingsTry: "Three things to try",
+  madeUpHouse: "A made-up house to try things in. You cannot break anything:",
+  ctrlZ: "Ctrl Z",
+  towelRail600w: "towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 under quilt",
+  whatIf: "what if",
+  zeCameOut: "Ze came out higher, or insulation were added: a copy next to the job, to apply or discard.",
+  hide: "hide this",
+} as const;
+
+export const READ_ON_SITE = {
+  testResultsQuery: "Test results to query",
+} as const;
+
+/** Over each list, by its kind. */
+export const ATTENTION_TITLES = {
+  short: "Fails: must be put right",
+  not_known: "Not known yet: information missing",
+  close: "Marginal: little in hand",
+  assumed: "Assumed: to be measured",
+  confirm: "Still to confirm: holds nothing back",
+} as const;

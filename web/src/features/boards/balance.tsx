@@ -5,6 +5,7 @@ import type { Balanced, Board, Change } from "../../api/types";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { quantity } from "../../ui/quantity";
+import { BALANCE } from "./words";
 
 /** The phases of a board balanced by one command, with the phases before and after; nothing changes until it is taken. */
 export function Balance({ board }: { board: Board }) {
@@ -21,19 +22,19 @@ export function Balance({ board }: { board: Board }) {
   if (!open)
     return (
       <p className="mt-3">
-        <Button onClick={() => setOpen(true)}>balance the phases</Button>
+        <Button onClick={() => setOpen(true)}>{BALANCE.balancePhases}</Button>
       </p>
     );
   return (
-    <section className="mt-3 border-hair border-t pt-2" aria-label="Phases balanced" data-balance>
-      <h2 className="font-semibold text-lg">Phases balanced</h2>
-      {found.isPending && <p className="text-faded">Trying the circuits on every phase …</p>}
+    <section className="mt-3 border-hair border-t pt-2" aria-label={BALANCE.phasesBalanced} data-balance>
+      <h2 className="font-semibold text-lg">{BALANCE.phasesBalanced}</h2>
+      {found.isPending && <p className="text-faded">{BALANCE.tryingCircuitsEvery}</p>}
       {found.error && <p className="text-short">{found.error.message}</p>}
       {found.data && (
         <>
           <Phases found={found.data} />
           {found.data.changes.length === 0 ? (
-            <p className="mt-1">No better balance was found.</p>
+            <p className="mt-1">{BALANCE.noBetterBalance}</p>
           ) : (
             <ul className="mt-1">
               {found.data.changes.map((c) => (
@@ -52,10 +53,10 @@ export function Balance({ board }: { board: Board }) {
                   setOpen(false);
                 }}
               >
-                use it
+                {BALANCE.use}
               </Button>
             )}
-            <Button onClick={() => setOpen(false)}>leave as is</Button>
+            <Button onClick={() => setOpen(false)}>{BALANCE.leave}</Button>
           </p>
         </>
       )}

@@ -15,6 +15,7 @@ import { quantity } from "../../ui/quantity";
 import { Opening } from "../../ui/view";
 import { Balance } from "./balance";
 import { Grid } from "./grid";
+import { BOARD } from "./words";
 
 interface Props {
   id: string;
@@ -35,12 +36,7 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
   const [sure, setSure] = useState(false);
   if (!inputs) return <Opening />;
   const board = inputs.boards.find((b) => b.id === id);
-  if (!board)
-    return (
-      <p className="p-6">
-        This board is no longer in the job. If it was removed just now, Ctrl+Z or the history brings it back.
-      </p>
-    );
+  if (!board) return <p className="p-6">{BOARD.boardNoLonger}</p>;
   const result = found.data?.boards.find((b) => b.id === id);
   const fed = inputs.circuits.find((c) => c.feeds === id);
   const circuits = inputs.circuits.filter((c) => c.board === id);
@@ -61,16 +57,16 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
               </button>
             </>
           ) : (
-            "At the origin"
+            BOARD.origin
           )}
-          {`. ${result.earthing ?? "Earthing not entered"}, Zs at the board ${known(result.zs, "Ω")}, volt drop to here ${known(result.drop, "%")}, max fault current ${known(result.ipf_ln, "A")} line to neutral.`}
+          {`. ${result.earthing ?? BOARD.earthingNotEntered}, Zs at the board ${known(result.zs, "Ω")}, volt drop to here ${known(result.drop, "%")}, max fault current ${known(result.ipf_ln, "A")} line to neutral.`}
         </p>
       )}
       <Grid board={board} circuits={circuits} />
       {inputs.supply.phases === 3 && <Balance board={board} />}
       {result && checks.length > 0 && (
-        <section className="mt-5" aria-label="Checks of the board">
-          <h2 className="font-semibold text-lg">Checks of the board</h2>
+        <section className="mt-5" aria-label={BOARD.checksBoard}>
+          <h2 className="font-semibold text-lg">{BOARD.checksBoard}</h2>
           <CheckList checks={checks} onTable={onTable} />
           {wrong.length > 0 && (
             <PlaceWays board={id} only={wrong} titles={new Map(result.checks.map((c) => [c.id, c.title]))} />
@@ -78,11 +74,11 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
         </section>
       )}
       {result && result.figures.length > 0 && (
-        <More title="Prospective fault currents" note="each with its working">
+        <More title={BOARD.prospectiveFaultCurrents} note="each with its working">
           <FigureList figures={result.figures} onTable={onTable} />
         </More>
       )}
-      <More title="All details of this board">
+      <More title={BOARD.allDetailsBoard}>
         <PartFields
           kind="board"
           values={board}
@@ -90,11 +86,11 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
         />
         {inputs.boards.length > 1 && (
           <p className="mt-3">
-            <Button onClick={() => setSure(true)}>remove this board …</Button>
+            <Button onClick={() => setSure(true)}>{BOARD.removeBoard}</Button>
             <Ask
               open={sure}
               title={`Remove ${board.name || "this board"}?`}
-              say="Its circuits go with it. Ctrl+Z brings all of it back, and so does the history of the job."
+              say={BOARD.circuitsGoCtrl}
               yes="remove it"
               onYes={() => {
                 store.edit([change("remove", "board", board.id)]);

@@ -8,7 +8,7 @@ import { Mark } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { Glance } from "./glance";
 import { LeastCost } from "./least-cost";
-import { GLANCE } from "./words";
+import { BOARDS, GLANCE } from "./words";
 
 interface Props {
   /** Whether the sizes of the whole job were asked for. */
@@ -27,8 +27,8 @@ export function BoardsPage({ sizes }: Props) {
   const names = new Map(inputs.circuits.map((c) => [c.id, c.name || "Unnamed circuit"]));
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Boards</h1>
-      <p className="mt-1 text-faded">Each opens as a grid of its ways, to type straight into.</p>
+      <h1 className="font-semibold text-2xl">{BOARDS.boards}</h1>
+      <p className="mt-1 text-faded">{BOARDS.eachOpensGrid}</p>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       <ul className="mt-3">
         {inputs.boards.map((board) => {
@@ -73,7 +73,7 @@ export function BoardsPage({ sizes }: Props) {
         className="mt-3"
         onClick={() => store.edit([change("add", "board", crypto.randomUUID(), { fields: { name: "New board" } })])}
       >
-        add a board
+        {BOARDS.addBoard}
       </Button>
       {found.data ? (
         <Glance rows={found.data.glance} names={names} />

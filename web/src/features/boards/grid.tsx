@@ -19,6 +19,7 @@ import { Mark } from "../../ui/verdict";
 import { CellField } from "./cell-field";
 import { COLUMNS, type ColumnId, cellShown, cellText, duplicated, PHASE, pasted, type Row, rowsOf } from "./rows";
 import { READING, useCells } from "./use-cells";
+import { GRID } from "./words";
 
 interface At {
   row: number;
@@ -108,8 +109,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
   const fillDown = async () => {
     const id = columns[column]?.id;
     const first = rows[Math.min(...chosen)]?.circuit;
-    if (!id || !first || chosen.length < 2)
-      return tell("Choose several rows first (Shift and the arrows), then fill down.");
+    if (!id || !first || chosen.length < 2) return tell(GRID.chooseSeveralRows);
     const text = cellText(id, first, rules, first.run.spans.map(lying));
     const rest = chosen.filter((r) => r !== Math.min(...chosen)).map((r) => rows[r]);
     const found = await read(
@@ -206,13 +206,13 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
   } as CSSProperties;
   const troubles = [...bad].filter(([key, b]) => b.why !== READING && rows.some((r) => key.startsWith(`${r.key}/`)));
   return (
-    <section aria-label="Ways" className="mt-3">
+    <section aria-label={GRID.ways} className="mt-3">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <Command keys="Enter" onClick={() => open(null)}>
           edit
         </Command>
         <Command keys="Ctrl D" onClick={() => void fillDown()}>
-          fill down
+          {GRID.fillDown}
         </Command>
         <Command keys="Ctrl ⇧ D" onClick={again}>
           duplicate
@@ -223,10 +223,10 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
         <Command keys="Ctrl Del" onClick={remove}>
           remove
         </Command>
-        <Command onClick={reserve} title="Cable in place but not connected: it carries nothing and is not checked">
-          not connected
+        <Command onClick={reserve} title={GRID.cablePlaceBut}>
+          {GRID.notConnected}
         </Command>
-        <span className="text-faded max-md:hidden">Shift ↑ ↓ several · paste rows or lines</span>
+        <span className="text-faded max-md:hidden">{GRID.shiftSeveralPaste}</span>
       </div>
       <div className="mt-1 overflow-x-auto">
         <div
@@ -275,7 +275,7 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                 <div
                   role="rowheader"
                   draggable={r.circuit !== null}
-                  title={r.circuit ? "Drag to another way, or to another board at the left" : "A spare way"}
+                  title={r.circuit ? GRID.dragAnotherWay : GRID.spareWay}
                   className={`figure px-1 py-1 text-faded ${r.circuit ? "cursor-grab" : ""}`}
                   onDragStart={(event) => event.dataTransfer.setData("text/plain", r.circuit?.id ?? "")}
                 >
@@ -330,9 +330,9 @@ export function Grid({ board, circuits }: { board: Board; circuits: readonly Cir
                     >
                       {wrong ? wrong.text : shown}
                       {!wrong && c.id === "name" && r.circuit?.spare && (
-                        <span className="text-faded"> not connected</span>
+                        <span className="text-faded"> {GRID.notConnected}</span>
                       )}
-                      {!wrong && j === 0 && r.circuit === null && <span className="text-faded">spare way</span>}
+                      {!wrong && j === 0 && r.circuit === null && <span className="text-faded">{GRID.spareWay2}</span>}
                     </div>
                   );
                 })}

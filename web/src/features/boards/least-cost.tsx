@@ -5,7 +5,7 @@ import { Progress, useSearch } from "../../parts/use-search";
 import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { shortFigure } from "../../ui/quantity";
-import { ONCE_SAVED } from "./words";
+import { LEAST_COST, ONCE_SAVED } from "./words";
 
 /** The cheapest sizes of all sub-mains and finals together, before and after; all of them or some are taken, and nothing changes before. */
 export function LeastCost({ names, asked }: { names: Map<string, string>; asked: boolean }) {
@@ -24,10 +24,10 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
   const all = taking.length === moved.length;
   return (
     <details className="mt-8" open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">Cheapest sizes for the whole job</summary>
+      <summary className="cursor-pointer font-semibold text-xl hover:bg-lit">{LEAST_COST.cheapestSizesWhole}</summary>
       {open && unsent > 0 && <p className="mt-2 text-faded">{ONCE_SAVED}</p>}
       {found.isPending && open && unsent === 0 && (
-        <Progress say="Trying sizes for every circuit" progress={found.progress} />
+        <Progress say={LEAST_COST.tryingSizesEvery} progress={found.progress} />
       )}
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && (
@@ -41,11 +41,11 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
             </span>
             .
           </p>
-          <Left say="No size fixes" of={data.unsolved} names={names} wrong />
-          <Left say="Not known, for want of an entry:" of={data.unknown} names={names} />
-          <Left say="Behind a feed that is one of these:" of={data.waiting} names={names} />
+          <Left say={LEAST_COST.noSizeFixes} of={data.unsolved} names={names} wrong />
+          <Left say={LEAST_COST.notKnownWant} of={data.unknown} names={names} />
+          <Left say={LEAST_COST.behindFeedOne} of={data.waiting} names={names} />
           {moved.length === 0 ? (
-            <p className="mt-2">The sizes entered are the cheapest.</p>
+            <p className="mt-2">{LEAST_COST.sizesEnteredCheapest}</p>
           ) : (
             <>
               <table className="mt-2 w-full max-w-3xl" data-cheapest>
@@ -91,11 +91,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
                 <Button strong disabled={taking.length === 0} onClick={take}>
                   {all ? "use these sizes" : `use ${taking.length} of ${moved.length}`}
                 </Button>
-                {!all && (
-                  <span className="ml-3 text-faded">
-                    These were found as a set: leave some out and the rest may fail or cost more than need be.
-                  </span>
-                )}
+                {!all && <span className="ml-3 text-faded">{LEAST_COST.theseWereFound}</span>}
               </p>
             </>
           )}

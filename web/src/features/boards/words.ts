@@ -29,3 +29,52 @@ export const ONCE_SAVED = "Available once your last changes are saved.";
 /** Said of a bar to whoever does not see it. */
 export const used = (name: string, share: string) => `${name}: ${share} of what is allowed`;
 export const beforeSaid = (share: string) => `, ${share} by the sub-mains`;
+
+export const BALANCE = {
+  balancePhases: "balance the phases",
+  phasesBalanced: "Phases balanced",
+  tryingCircuitsEvery: "Trying the circuits on every phase …",
+  noBetterBalance: "No better balance was found.",
+  use: "use it",
+  leave: "leave as is",
+} as const;
+
+export const BOARD = {
+  boardNoLonger:
+    "This board is no longer in the job. If it was removed just now, Ctrl+Z or the history brings it back.",
+  origin: "At the origin",
+  earthingNotEntered: "Earthing not entered",
+  checksBoard: "Checks of the board",
+  prospectiveFaultCurrents: "Prospective fault currents",
+  allDetailsBoard: "All details of this board",
+  removeBoard: "remove this board …",
+  circuitsGoCtrl: "Its circuits go with it. Ctrl+Z brings all of it back, and so does the history of the job.",
+} as const;
+
+export const BOARDS = {
+  boards: "Boards",
+  eachOpensGrid: "Each opens as a grid of its ways, to type straight into.",
+  addBoard: "add a board",
+} as const;
+
+export const GRID = {
+  chooseSeveralRows: "Choose several rows first (Shift and the arrows), then fill down.",
+  ways: "Ways",
+  fillDown: "fill down",
+  cablePlaceBut: "Cable in place but not connected: it carries nothing and is not checked",
+  notConnected: "not connected",
+  shiftSeveralPaste: "Shift ↑ ↓ several · paste rows or lines",
+  dragAnotherWay: "Drag to another way, or to another board at the left",
+  spareWay: "A spare way",
+  spareWay2: "spare way",
+} as const;
+
+export const LEAST_COST = {
+  cheapestSizesWhole: "Cheapest sizes for the whole job",
+  tryingSizesEvery: "Trying sizes for every circuit",
+  noSizeFixes: "No size fixes",
+  notKnownWant: "Not known, for want of an entry:",
+  behindFeedOne: "Behind a feed that is one of these:",
+  sizesEnteredCheapest: "The sizes entered are the cheapest.",
+  theseWereFound: "These were found as a set: leave some out and the rest may fail or cost more than need be.",
+} as const;

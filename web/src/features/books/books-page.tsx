@@ -10,6 +10,7 @@ import { inputClass } from "../../ui/editors";
 import { useOnce } from "../../ui/once";
 import { glued } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
+import { BOOKS } from "./words";
 
 type Stand = BesideOne["checks"][number]["here"];
 
@@ -69,18 +70,15 @@ export function BooksPage({ other, onOther }: Props) {
   );
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Compare with another standard</h1>
-      <p className="mt-1 max-w-3xl text-faded">
-        The same job under another standard, check by check. Nothing changes until you apply a copy to the job. Each
-        book holds for its own country: which one applies is for the law and the distributor to say.
-      </p>
+      <h1 className="font-semibold text-2xl">{BOOKS.compareAnotherStandard}</h1>
+      <p className="mt-1 max-w-3xl text-faded">{BOOKS.sameJobUnder}</p>
       <p className="mt-3">
         The job is designed to <strong>{rules.title}</strong>, {rules.edition}
         {mine && <Doubt to={mine.to_check} of={mine.numbers} />}.
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
         <label className="flex items-center gap-2">
-          <span className="text-faded">compared with</span>
+          <span className="text-faded">{BOOKS.compared}</span>
           <select className={`${inputClass} w-auto`} value={base} onChange={(event) => onOther(event.target.value)}>
             {shipped.map((b) => (
               <option key={b.id} value={b.id}>
@@ -106,26 +104,22 @@ export function BooksPage({ other, onOther }: Props) {
           </label>
         ))}
         <Link className="word" to="/packs">
-          your own tables
+          {BOOKS.ownTables}
         </Link>
       </div>
-      {!book && all.data && (
-        <p className="mt-2 text-faded">The job already uses this one: choose another, or add a pack.</p>
-      )}
+      {!book && all.data && <p className="mt-2 text-faded">{BOOKS.jobAlreadyUses}</p>}
       {(found.error || trouble) && (
         <p role="alert" className="mt-2 text-short">
           {trouble || found.error?.message}
         </p>
       )}
-      {book && (found.isPending || found.progress) && (
-        <Progress say="Working the job out under the other standard" progress={found.progress} />
-      )}
+      {book && (found.isPending || found.progress) && <Progress say={BOOKS.workingJobOut} progress={found.progress} />}
       <CutShort found={found.data} />
       {book && rows.length > 0 && (
         <>
           <p className="mt-4 text-[1.1rem]" data-turned={turned.length}>
             {turned.length === 0
-              ? "No verdict differs between the standards."
+              ? BOOKS.noVerdictDiffers
               : `${turned.length} of ${rows.length} ${turned.length === 1 ? "differs" : "differ"} under ${book.title}.`}
           </p>
           <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1">
@@ -133,12 +127,12 @@ export function BooksPage({ other, onOther }: Props) {
               <input type="checkbox" checked={differing} onChange={(event) => setDiffering(event.target.checked)} />
               only differences
             </label>
-            <Button onClick={() => void once("copy", asCopy)}>make a what-if copy under it …</Button>
+            <Button onClick={() => void once("copy", asCopy)}>{BOOKS.makeWhatIf}</Button>
           </div>
           <table className="mt-2 w-full border-collapse" data-beside>
             <thead>
               <tr className="border-hair border-b text-left align-top">
-                <th className="font-normal text-faded">part of the job</th>
+                <th className="font-normal text-faded">{BOOKS.partJob}</th>
                 <th className="w-40 px-2 font-semibold max-sm:w-24">{rules.title}</th>
                 <th className="w-40 px-2 font-semibold max-sm:w-24">{book.title}</th>
               </tr>
@@ -212,7 +206,7 @@ function Row({ row, differing, onCircuit }: RowProps) {
             </table>
             {row.kind === "circuit" && (
               <button type="button" className="word mt-1 min-h-6" onClick={() => onCircuit(row.id)}>
-                open the circuit
+                {BOOKS.openCircuit}
               </button>
             )}
           </td>
@@ -223,13 +217,13 @@ function Row({ row, differing, onCircuit }: RowProps) {
 }
 
 function In({ stand }: { stand: Stand }) {
-  if (stand.verdict === null) return <span className="text-faded">not required</span>;
+  if (stand.verdict === null) return <span className="text-faded">{BOOKS.notRequired}</span>;
   return (
     <>
       <Mark verdict={stand.verdict} /> {glued(stand.text)}
       {stand.doubtful && <span className="text-close"> †</span>}
       {stand.clause && <span className="text-faded"> ({stand.clause})</span>}
-      {!stand.decides && <span className="text-faded">, for information only</span>}
+      {!stand.decides && <span className="text-faded">{BOOKS.informationOnly}</span>}
     </>
   );
 }

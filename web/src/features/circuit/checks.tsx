@@ -3,6 +3,7 @@ import type { Check } from "../../api/types";
 import { Moved } from "../../ui/moved";
 import { glued, percent } from "../../ui/quantity";
 import { Mark, TONE, WORDS } from "../../ui/verdict";
+import { CHECKS } from "./words";
 
 interface Props {
   checks: readonly Check[];
@@ -21,8 +22,8 @@ export function Checks({ checks, open, onOpen }: Props) {
     rows[rows.indexOf(document.activeElement as HTMLElement) + step]?.focus();
   };
   return (
-    <section aria-label="Checks" className="mt-5">
-      <h2 className="border-hair border-b pb-1 font-semibold">Checks, in the order they are done</h2>
+    <section aria-label={CHECKS.checks} className="mt-5">
+      <h2 className="border-hair border-b pb-1 font-semibold">{CHECKS.checksOrderThey}</h2>
       <ul ref={list} onKeyDown={onKeyDown}>
         {checks.map((check) => (
           <li key={check.id} className="border-hair border-b">
@@ -56,9 +57,9 @@ export function Checks({ checks, open, onOpen }: Props) {
 function Tags({ check }: { check: Check }) {
   return (
     <>
-      {!check.decides && <span className="text-faded"> · for information only</span>}
+      {!check.decides && <span className="text-faded"> {CHECKS.informationOnly}</span>}
       {check.assumed.length > 0 && <span className="hatch ml-1 px-1">{check.assumed.join(", ")} assumed</span>}
-      {check.doubtful && <span className="ml-1 text-close">† table value still to be checked</span>}
+      {check.doubtful && <span className="ml-1 text-close">{CHECKS.tableValueStill}</span>}
     </>
   );
 }

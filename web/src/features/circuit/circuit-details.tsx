@@ -3,18 +3,19 @@ import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { setFields, useStore } from "../../sync/job-context";
 import { loadText } from "./reading";
+import { CIRCUIT_DETAILS } from "./words";
 
 /** What the sentence does not say: every other field of the circuit, its device, cable and loads. */
 export function CircuitDetails({ circuit }: { circuit: Circuit }) {
   const store = useStore();
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
   return (
-    <More title="Other details" note="not shown in the sentence above">
+    <More title={CIRCUIT_DETAILS.otherDetails} note="not shown in the sentence above">
       <PartFields kind="circuit" values={circuit} onSave={set} skip={["name", "shape", "board"]} />
-      <More title="Device">
+      <More title={CIRCUIT_DETAILS.device}>
         <PartFields kind="device" values={circuit.device} onSave={(device) => set({ device })} />
       </More>
-      <More title="Cable">
+      <More title={CIRCUIT_DETAILS.cable}>
         <PartFields
           kind="cable"
           values={circuit.run.cable}

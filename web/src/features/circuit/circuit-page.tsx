@@ -20,6 +20,7 @@ import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
 import { pointsOf, TakenOff } from "./taken-off";
 import { WaysOut } from "./ways-out";
+import { CIRCUIT } from "./words";
 
 interface Props {
   id: string;
@@ -89,10 +90,10 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   if (!circuit)
     return (
       <div className="p-6">
-        <p>This circuit is no longer in the job.</p>
-        <p className="mt-2 text-faded">If it was removed just now, Ctrl+Z or the history brings it back.</p>
+        <p>{CIRCUIT.circuitNoLonger}</p>
+        <p className="mt-2 text-faded">{CIRCUIT.ifRemovedJust}</p>
         <Link className="word mt-2 inline-block" to={paths.attention}>
-          back to the attention list
+          {CIRCUIT.backAttentionList}
         </Link>
       </div>
     );
@@ -101,10 +102,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
       <p className="hidden justify-between border-hair border-b pb-1 print:flex">
         <strong>{name}</strong>
-        <span>
-          Design aid: a verdict covers these checks with these inputs only. Hatched inputs are assumed; † is a table
-          value still to be checked.
-        </span>
+        <span>{CIRCUIT.designAidVerdict}</span>
       </p>
       <Statement circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
@@ -177,7 +175,7 @@ function VerdictLine({
             </span>
           </>
         ) : (
-          <span className="flex-1 text-faded">Working it out …</span>
+          <span className="flex-1 text-faded">{CIRCUIT.workingOut}</span>
         )}
         <span className="no-print ml-auto flex gap-x-4">
           {result && hasWaysOut(result) && (
@@ -186,7 +184,7 @@ function VerdictLine({
             </Command>
           )}
           <Command keys="z" onClick={onSize}>
-            size it
+            {CIRCUIT.size}
           </Command>
         </span>
       </div>

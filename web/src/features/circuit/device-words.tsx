@@ -4,6 +4,7 @@ import { ComboEditor, NumberEditor, NumberField } from "../../ui/editors";
 import { type Limits, shortFigure } from "../../ui/quantity";
 import { type EditorProps, Word } from "../../ui/word";
 import { deviceOptions } from "./reading";
+import { DEVICE_WORDS } from "./words";
 
 /** A device by rating, type and kind, with its figures below. */
 export function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Circuit }) {
@@ -19,8 +20,8 @@ export function DeviceEditor({ circuit, ...editor }: EditorProps & { circuit: Ci
   return (
     <ComboEditor
       {...editor}
-      label="Device: rating, type, kind"
-      placeholder="b32 rcbo 30mA 6kA"
+      label={DEVICE_WORDS.deviceRatingType}
+      placeholder={DEVICE_WORDS.b32Rcbo30ma}
       options={deviceOptions(rules, device, like)}
       onSave={(fields) => set({ ...fields })}
       after={

@@ -2,6 +2,7 @@ import { scaleLinear } from "d3-scale";
 import type { Profile, Stretch } from "../../api/types";
 import { figure, quantity } from "../../ui/quantity";
 import { type Line, spread } from "./labels";
+import { LANES } from "./words";
 
 /** The three lanes over a run: amps stepped by span, volts lost, loop impedance climbing. All figures are the server's. */
 
@@ -83,7 +84,7 @@ export function AmpsLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `Iz ${quantity(least, "A")}`, from: y(least), tone: short ? "var(--short)" : "var(--ink)" });
   return (
     <g>
-      <Lane title="Current" unit="Iz by span" top={top} ticks={y.ticks(4)} x={x} y={y} />
+      <Lane title={LANES.current} unit={LANES.izSpan} top={top} ticks={y.ticks(4)} x={x} y={y} />
       {needed !== null &&
         own.map(
           (s) =>
@@ -142,7 +143,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const most = Math.max(0, ...profile.points.map((p) => p.drop ?? 0));
   const worst = profile.points.find((p) => p.drop === most);
   if (!worst || worst.drop === null || profile.drop_limit === null)
-    return <Empty title="Volt drop" unit="% so far" top={top} x={x} />;
+    return <Empty title={LANES.voltDrop} unit="% so far" top={top} x={x} />;
   const limit = profile.drop_limit;
   const y = scaleLinear([0, Math.max(most, limit) * 1.08], [top, top + LANE]);
   const short = most > limit;
@@ -150,7 +151,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
   const end = profile.stretches.at(-1)?.end ?? 0;
   return (
     <g>
-      <Lane title="Volt drop" unit="% so far" top={top} ticks={y.ticks(3)} x={x} y={y} />
+      <Lane title={LANES.voltDrop} unit="% so far" top={top} ticks={y.ticks(3)} x={x} y={y} />
       <path d={level(x, 0, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       <path d={trace(profile, x, y, (p) => p.drop)} fill="none" stroke="var(--ink)" strokeWidth="2.2" />
       {short && reach !== null && reach < end && (
@@ -171,7 +172,7 @@ export function VoltsLane({ profile, x, top }: { profile: Profile; x: Scale; top
 
 export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top: number }) {
   const most = Math.max(0, ...profile.points.map((p) => p.zs ?? 0));
-  if (most === 0) return <Empty title="Earth loop" unit="Zs, Ω" top={top} x={x} />;
+  if (most === 0) return <Empty title={LANES.earthLoop} unit="Zs, Ω" top={top} x={x} />;
   const limit = profile.zs_limit;
   const reading = profile.zs_reading_limit;
   // A limit far above would press the line flat: then it is named in the margin and lies above the lane.
@@ -194,7 +195,7 @@ export function LoopLane({ profile, x, top }: { profile: Profile; x: Scale; top:
     lines.push({ text: `80 % ${figure(reading, "Ω")}`, from: y(reading), tone: "var(--faded)" });
   return (
     <g>
-      <Lane title="Earth loop" unit="Zs, Ω" top={top} ticks={y.ticks(3)} x={x} y={y} />
+      <Lane title={LANES.earthLoop} unit="Zs, Ω" top={top} ticks={y.ticks(3)} x={x} y={y} />
       {shown !== null && limit !== null && (
         <path d={level(x, profile.own_from, y(limit))} stroke="var(--copper)" strokeWidth="2" />
       )}
@@ -212,7 +213,7 @@ function Empty({ title, unit, top, x }: Omit<LaneProps, "ticks" | "y">) {
     <g>
       <Lane title={title} unit={unit} top={top} ticks={[]} x={x} y={scaleLinear()} />
       <text x={leftOf(x)} y={top + 14} className="fill-faded text-[15px]">
-        not known yet: an input is missing
+        {LANES.notKnownYet}
       </text>
     </g>
   );

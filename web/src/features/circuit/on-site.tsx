@@ -8,6 +8,7 @@ import { More } from "../../parts/more";
 import { usePaths } from "../../parts/paths";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
+import { ON_SITE } from "./words";
 
 /** What the instrument should show, what it showed, and what a difference is likely to mean. */
 export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitResult | null }) {
@@ -27,14 +28,14 @@ export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitR
     <>
       <p className="mt-4">
         <Link className="word" to={paths.tests(circuit.id)}>
-          Test results
+          {ON_SITE.testResults}
         </Link>{" "}
-        <span className="text-faded">what the tester should read, what it read, and what that means</span>
+        <span className="text-faded">{ON_SITE.whatTesterShould}</span>
       </p>
-      <More title="Prospective fault currents" note="at the board and the far end, each with its working">
+      <More title={ON_SITE.prospectiveFaultCurrents} note="at the board and the far end, each with its working">
         {result && <FigureList figures={result.figures} onTable={(cite) => navigate(paths.table(cite.table, cite))} />}
       </More>
-      <More title="Maximum length" note="the longest run each check allows" onOpen={setReaching}>
+      <More title={ON_SITE.maximumLength} note="the longest run each check allows" onOpen={setReaching}>
         <ul>
           {reach.data?.map((one) => (
             <li key={one.check} className="grid grid-cols-[18rem_1fr] border-hair border-t py-1 max-sm:grid-cols-1">

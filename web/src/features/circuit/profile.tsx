@@ -6,6 +6,7 @@ import { useWidth } from "../../ui/use-width";
 import { AmpsLane, LANE, LoopLane, marginsOf, type Scale, VoltsLane } from "./lanes";
 import { Edges, type Point, Points, STRIP, STRIP_TOP, Strip } from "./strip";
 import { Textures } from "./textures";
+import { PROFILE } from "./words";
 
 interface Props {
   /** Null while nothing can be drawn: what stands between keeps its place, and whatever is open in it stays open. */
@@ -68,7 +69,7 @@ export function SpanProfile(props: Props) {
           </svg>
           <div className="sr-only">
             <table>
-              <caption>The run, span by span</caption>
+              <caption>{PROFILE.runSpanSpan}</caption>
               <thead>
                 <tr>
                   <th>span</th>
@@ -91,11 +92,7 @@ export function SpanProfile(props: Props) {
           </div>
         </>
       ) : (
-        profile && (
-          <p className="border-hair border-y py-8 text-faded">
-            The cable run is drawn here to scale once every span has a length.
-          </p>
-        )
+        profile && <p className="border-hair border-y py-8 text-faded">{PROFILE.cableRunDrawn}</p>
       )}
       {children}
       {drawn && (
@@ -119,7 +116,7 @@ export function SpanProfile(props: Props) {
           <div
             role="slider"
             tabIndex={0}
-            aria-label="Read the profile along the run"
+            aria-label={PROFILE.readProfileAlong}
             aria-valuemin={0}
             aria-valuemax={Number(end.toFixed(1))}
             aria-valuenow={Number((probe ?? 0).toFixed(1))}

@@ -5,6 +5,7 @@ import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
+import { SIZE_IT } from "./words";
 
 const left = (percent: number) => (percent > 0 ? `${percent.toFixed(2)} %` : "nothing");
 
@@ -33,9 +34,9 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
       open={open}
       onOpenChange={onOpenChange}
       title={sizing?.csa ? `${shortFigure(sizing.csa)} mm² is the smallest that meets` : "Size it"}
-      say="Route, device and load stay as they are."
+      say={SIZE_IT.routeDeviceLoad}
     >
-      {found.isPending && <Progress say="Trying the sizes" progress={found.progress} />}
+      {found.isPending && <Progress say={SIZE_IT.tryingSizes} progress={found.progress} />}
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {sizing && (
         <>
@@ -66,7 +67,7 @@ export function SizeIt({ circuit, open, onOpenChange }: Props) {
                 {now === sizing.csa ? "already this size" : `use ${shortFigure(sizing.csa)} mm²`}
               </Button>
             )}
-            <Button onClick={() => onOpenChange(false)}>leave as is</Button>
+            <Button onClick={() => onOpenChange(false)}>{SIZE_IT.leave}</Button>
           </div>
         </>
       )}

@@ -13,6 +13,7 @@ import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { canSplit, splitChanges, withoutSpan } from "./span-edits";
+import { SPAN_LINE } from "./words";
 
 interface Props {
   circuit: Circuit;
@@ -56,8 +57,8 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   };
 
   return (
-    <section aria-label="Spans" className="mt-1">
-      <Toolbar.Root className="no-print flex flex-wrap items-center gap-x-1 gap-y-1" aria-label="Spans of the run">
+    <section aria-label={SPAN_LINE.spans} className="mt-1">
+      <Toolbar.Root className="no-print flex flex-wrap items-center gap-x-1 gap-y-1" aria-label={SPAN_LINE.spansRun}>
         {spans.map((s, i) => (
           <Toolbar.Button
             key={s.id}
@@ -76,14 +77,14 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           <Tool keys="s" onClick={split} disabled={!canSplit(span)}>
             split
           </Tool>
-          <Tool keys="," onClick={() => move(-1)} disabled={at === 0} aria-label="Move the span towards the board">
+          <Tool keys="," onClick={() => move(-1)} disabled={at === 0} aria-label={SPAN_LINE.moveSpanTowards}>
             ◂
           </Tool>
           <Tool
             keys="."
             onClick={() => move(1)}
             disabled={at >= spans.length - 1}
-            aria-label="Move the span towards the far end"
+            aria-label={SPAN_LINE.moveSpanTowardsFar}
           >
             ▸
           </Tool>
@@ -95,7 +96,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
       {span ? (
         <>
           <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
-          <More close title="More of this span" note={moreOf(span)}>
+          <More close title={SPAN_LINE.moreSpan} note={moreOf(span)}>
             <PartFields
               kind="span"
               values={span}
@@ -105,7 +106,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           </More>
         </>
       ) : (
-        <p className="mt-1 text-faded">No spans yet: add one, or type a length in the sentence above.</p>
+        <p className="mt-1 text-faded">{SPAN_LINE.noSpansYet}</p>
       )}
     </section>
   );
@@ -163,26 +164,21 @@ function SpanSentence({
     <Sentence id="span">
       <p data-sentence data-span={span.id} className="text-[1.05rem] leading-[1.6]">
         {`Span ${at + 1}, `}
-        <Word label="span name" text={span.name || "unnamed"}>
+        <Word label={SPAN_LINE.spanName} text={span.name || "unnamed"}>
           {(e) => (
-            <TextEditor
-              {...e}
-              label="Where it is, in your own words"
-              value={span.name}
-              onSave={(name) => set({ name })}
-            />
+            <TextEditor {...e} label={SPAN_LINE.whereOwnWords} value={span.name} onSave={(name) => set({ name })} />
           )}
         </Word>
         {": "}
         <Word
-          label="span length"
+          label={SPAN_LINE.spanLength}
           text={span.length === null ? "a length" : quantity(span.length, "m")}
           missing={span.length === null}
         >
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length of the span"
+              label={SPAN_LINE.lengthSpan}
               value={span.length}
               limits={length}
               onSave={(v) => set({ length: v })}
@@ -193,7 +189,7 @@ function SpanSentence({
           {(e) => (
             <ComboEditor
               {...e}
-              label="Installation method"
+              label={SPAN_LINE.installationMethod}
               options={containing(places)}
               onSave={(id) => set({ place: id })}
             />
@@ -228,7 +224,7 @@ function SpanSentence({
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length surrounded by thermal insulation"
+              label={SPAN_LINE.lengthSurroundedThermal}
               value={span.wrapped}
               limits={{ lo: 0, hi: span.length ?? length.hi, unit: "m" }}
               onSave={(v) => set({ wrapped: v ?? 0 })}
@@ -311,7 +307,7 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
           {beside.length > 0 ? `, with ${together(beside)}` : ", alone so far"}.
         </p>
         <Button className="mt-2" onClick={leave}>
-          leave the route, keep its values
+          {SPAN_LINE.leaveRouteKeep}
         </Button>
         {routes.length > 1 && <RouteList routes={routes.filter((r) => r !== route)} onPick={join} />}
       </div>
@@ -327,33 +323,35 @@ function GroupEditor({ circuit, span, onSave, next, close }: GroupProps) {
       {routes.length > 0 && <RouteList routes={routes} onPick={join} />}
       {stretches.length > 0 && (
         <fieldset className="mb-2">
-          <legend className="text-faded">alongside another circuit’s span, making a shared route</legend>
+          <legend className="text-faded">{SPAN_LINE.alongsideAnotherCircuits}</legend>
           <Stretches of={stretches.filter((one) => one.span.place === span.place)} onPick={joinStretch} />
           <details>
-            <summary className="cursor-pointer py-0.5 text-faded hover:bg-lit">installed differently</summary>
+            <summary className="cursor-pointer py-0.5 text-faded hover:bg-lit">
+              {SPAN_LINE.installedDifferently}
+            </summary>
             <Stretches of={stretches.filter((one) => one.span.place !== span.place)} onPick={joinStretch} />
           </details>
         </fieldset>
       )}
       <NumberField
-        label="Circuits grouped, including this one"
+        label={SPAN_LINE.circuitsGroupedIncluding}
         value={span.group}
         limits={{ ...limits, unit: "", whole: true }}
         onSave={(v) => v !== null && onSave({ group: v })}
       />
       <fieldset className="mt-2">
-        <legend className="text-faded">how they are grouped</legend>
+        <legend className="text-faded">{SPAN_LINE.howTheyGrouped}</legend>
         {rules.laid
           .filter((laid) => fits(laid) || laid === span.laid)
           .map((laid) => (
             <label key={laid} className="flex items-center gap-2 py-0.5">
               <input type="radio" name="laid" checked={span.laid === laid} onChange={() => onSave({ laid })} />
               {LAID[laid] ?? laid}
-              {!fits(laid) && <span className="text-short">not possible here</span>}
+              {!fits(laid) && <span className="text-short">{SPAN_LINE.notPossibleHere}</span>}
             </label>
           ))}
       </fieldset>
-      <p className="mt-1 text-faded">Enter to finish.</p>
+      <p className="mt-1 text-faded">{SPAN_LINE.enterFinish}</p>
     </form>
   );
 }
@@ -378,7 +376,7 @@ function Stretches({ of, onPick }: { of: readonly { circuit: Circuit; span: Span
 function RouteList({ routes, onPick }: { routes: readonly Route[]; onPick: (route: Route) => void }) {
   return (
     <fieldset className="mb-2">
-      <legend className="text-faded">in a route</legend>
+      <legend className="text-faded">{SPAN_LINE.route}</legend>
       {routes.map((r) => (
         <button
           key={r.id}

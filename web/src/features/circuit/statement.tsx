@@ -10,6 +10,7 @@ import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { DeviceEditor, DeviceFacts } from "./device-words";
 import { cableOptions, cableText, deviceText, loadsText, loadText, readLoad } from "./reading";
+import { STATEMENT } from "./words";
 
 /** The circuit as one sentence whose words are its inputs. */
 export function Statement({ circuit }: { circuit: Circuit }) {
@@ -30,7 +31,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
       <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
         <Word label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
           {(e) => (
-            <TextEditor {...e} label="Name on the board chart" value={circuit.name} onSave={(name) => set({ name })} />
+            <TextEditor {...e} label={STATEMENT.nameBoardChart} value={circuit.name} onSave={(name) => set({ name })} />
           )}
         </Word>
         {": a "}
@@ -40,7 +41,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               {(e) => (
                 <ComboEditor
                   {...e}
-                  label="Phases of the circuit"
+                  label={STATEMENT.phasesCircuit}
                   options={containing([
                     { value: 1 as Circuit["phases"], text: "single-phase" },
                     { value: 3 as Circuit["phases"], text: "three-phase" },
@@ -55,7 +56,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Radial or ring"
+              label={STATEMENT.radialRing}
               options={containing([
                 { value: "radial", text: "radial", note: "one cable out" },
                 { value: "ring", text: "ring", note: "out and back to one way" },
@@ -71,7 +72,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               {(e) => (
                 <ComboEditor
                   {...e}
-                  label="Phase"
+                  label={STATEMENT.phase}
                   options={containing([
                     ...(["L1", "L2", "L3"] as const).map((p) => ({ value: p as Circuit["phase"], text: p })),
                     { value: null as Circuit["phase"], text: "not chosen yet", note: "counted on all three phases" },
@@ -101,8 +102,8 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Cable: size, then type"
-              placeholder="10 flat, 10/4 singles"
+              label={STATEMENT.cableSizeThen}
+              placeholder={STATEMENT.of10Flat10}
               options={cableOptions(rules, circuit.run.cable)}
               onSave={(cable) => set({ cable })}
             />
@@ -118,7 +119,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Board it is fed from"
+              label={STATEMENT.boardFed}
               options={containing<string>(inputs.boards.map((b) => ({ value: b.id, text: b.name || "Unnamed board" })))}
               onSave={(id) =>
                 id !== circuit.board && store.edit([change("move", "circuit", circuit.id, { parent: id })])
@@ -133,7 +134,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               {(e) => (
                 <ComboEditor
                   {...e}
-                  label="Board it feeds, for a sub-main"
+                  label={STATEMENT.boardFeedsSub}
                   options={containing([
                     { value: null as string | null, text: "no further board" },
                     ...inputs.boards
@@ -230,7 +231,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
         save();
       }}
     >
-      <p className="text-faded">Rating and what it is</p>
+      <p className="text-faded">{STATEMENT.ratingWhat}</p>
       {rows.map((row, i) => {
         const load = readLoad(row.text, kinds);
         return (
@@ -241,7 +242,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
               aria-label={`Load ${i + 1}`}
               className={inputClass}
               autoComplete="off"
-              placeholder="9.2 kW shower"
+              placeholder={STATEMENT.of92Kw}
               value={row.text}
               aria-invalid={why !== "" && load === null}
               onFocus={(event) => (typed && i === 0 ? undefined : event.target.select())}
@@ -256,7 +257,7 @@ function LoadsEditor({ circuit, typed, next }: EditorProps & { circuit: Circuit 
       })}
       <Why id="load" text={why} />
       <div className="mt-2 flex gap-2">
-        <Button onClick={() => setRows([...rows, { id: null, text: "" }])}>another load</Button>
+        <Button onClick={() => setRows([...rows, { id: null, text: "" }])}>{STATEMENT.anotherLoad}</Button>
         <Button type="submit" strong>
           done
         </Button>
@@ -290,7 +291,7 @@ function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: 
         typed={typed}
         close={close}
         next={next}
-        label={only ? "Length of the run" : "Length of the run, as one span for now"}
+        label={only ? STATEMENT.lengthRun : STATEMENT.lengthRunOne}
         value={only?.length ?? null}
         limits={limits}
         onSave={(length) =>
@@ -300,7 +301,7 @@ function LengthEditor({ circuit, typed, close, next }: EditorProps & { circuit: 
               : change("add", "span", crypto.randomUUID(), { parent: circuit.id, fields: { length } }),
           ])
         }
-        after={<p className="mt-2 text-faded">Set how each span is installed under the drawing.</p>}
+        after={<p className="mt-2 text-faded">{STATEMENT.setHowEach}</p>}
       />
     );
   return (
@@ -336,14 +337,14 @@ function ZeEditor(editor: EditorProps) {
   return (
     <NumberEditor
       {...editor}
-      label="Ze, the external earth-fault loop impedance"
+      label={STATEMENT.zeExternalEarth}
       value={supply.ze}
       limits={limits}
       optional
       onSave={(ze) => store.edit([setFields("supply", NOBODY, { ze })])}
       after={
         <fieldset className="mt-3">
-          <legend className="text-faded">how it is known</legend>
+          <legend className="text-faded">{STATEMENT.howKnown}</legend>
           {SOURCES.map((source) => (
             <label key={source} className="mr-3 inline-flex items-center gap-1.5">
               <input

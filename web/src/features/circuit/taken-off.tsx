@@ -1,16 +1,11 @@
-import type { Circuit, Load } from "../../api/types";
+import type { Circuit } from "../../api/types";
 import { setFields, useLimits, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
 import type { Point } from "./strip";
-
-const SPUR: Record<Load["spur"], string> = {
-  no: "on the ring",
-  fused: "by a fused spur",
-  unfused: "by an unfused spur",
-};
+import { SPUR, TAKEN_OFF } from "./words";
 
 /** Whether loads stand apart along the run, so that where each is taken off says something. */
 const apart = (circuit: Circuit) =>
@@ -35,7 +30,7 @@ export function TakenOff({ circuit }: { circuit: Circuit }) {
   return (
     <Sentence id="points">
       <p data-sentence className="mt-2 leading-[1.7]">
-        {"Points along the run: "}
+        {TAKEN_OFF.pointsAlongRun}
         {circuit.loads.map((load, i) => (
           <span key={load.id}>
             {i > 0 && ", "}
@@ -47,7 +42,7 @@ export function TakenOff({ circuit }: { circuit: Circuit }) {
               {(e) => (
                 <NumberEditor
                   {...e}
-                  label="Metres from the board; blank for the far end"
+                  label={TAKEN_OFF.metresBoardBlank}
                   value={load.at}
                   limits={limits}
                   optional
@@ -62,7 +57,7 @@ export function TakenOff({ circuit }: { circuit: Circuit }) {
                   {(e) => (
                     <ComboEditor
                       {...e}
-                      label="On the ring itself, or by a spur"
+                      label={TAKEN_OFF.ringItselfSpur}
                       options={containing(
                         (["no", "fused", "unfused"] as const).map((s) => ({ value: s, text: SPUR[s] })),
                       )}

@@ -10,7 +10,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { glued, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
-import { FIXES } from "./words";
+import { FIXES, WAYS_OUT } from "./words";
 
 interface Props {
   circuit: Circuit;
@@ -40,17 +40,15 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
       open={open}
       onOpenChange={onOpenChange}
       title={circuit.existing ? "Remedial options" : "Fixes"}
-      say="Each checked across the whole job. Cheapest first, at the firm’s prices, or made-up ones until you load your own (Materials)."
+      say={WAYS_OUT.eachCheckedAcross}
     >
-      {found.isPending && <Progress say="Working them out" progress={found.progress} />}
+      {found.isPending && <Progress say={WAYS_OUT.workingThemOut} progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
       {found.data?.length === 0 && <p className="mt-3">{none}</p>}
       {found.data && found.data.length > 0 && cures === 0 && (
         <p className="mt-3">
-          {found.data.some((o) => o.verdict !== "short")
-            ? "None can pass until the missing values are entered; with the first ones nothing fails."
-            : "No single change fixes it; these come nearest."}
+          {found.data.some((o) => o.verdict !== "short") ? WAYS_OUT.noneCanPass : WAYS_OUT.noSingleChange}
         </p>
       )}
       <ul className="mt-3">
@@ -76,7 +74,7 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
               )}
               {option.ask?.field === "" && (
                 <Link className="word" to={paths.survey("ipf")}>
-                  enter them at the survey
+                  {WAYS_OUT.enterThemSurvey}
                 </Link>
               )}
               {option.ask && option.ask.field !== "" && (
@@ -94,14 +92,14 @@ export function WaysOut({ circuit, open, onOpenChange }: Props) {
             </span>
             {!option.ask && (
               <Button strong={i === 0 && option.passes} onClick={() => take(option)}>
-                use it
+                {WAYS_OUT.use}
               </Button>
             )}
           </li>
         ))}
       </ul>
       <div className="mt-4">
-        <Button onClick={() => onOpenChange(false)}>leave as is</Button>
+        <Button onClick={() => onOpenChange(false)}>{WAYS_OUT.leave}</Button>
       </div>
     </Sheet>
   );

@@ -7,6 +7,7 @@ import { inputClass } from "../../ui/editors";
 import { Opening } from "../../ui/view";
 import { Order } from "./order";
 import { PlotView } from "./plot-view";
+import { COORDINATION } from "./words";
 
 interface Props {
   /** The circuit whose chain is drawn. */
@@ -31,11 +32,11 @@ export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Prop
   });
   const overview = useOverview(!found.isFetching);
   if (!inputs) return <Opening />;
-  if (!chosen) return <p className="p-6">No circuit yet to compare.</p>;
+  if (!chosen) return <p className="p-6">{COORDINATION.noCircuitYet}</p>;
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching || unsent > 0}>
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h1 className="font-semibold text-2xl">Selectivity</h1>
+        <h1 className="font-semibold text-2xl">{COORDINATION.selectivity}</h1>
         <label className="flex items-baseline gap-2">
           <span className="text-faded">from</span>
           <select
@@ -57,7 +58,7 @@ export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Prop
           </select>
         </label>
         <button type="button" className="word" onClick={() => onCircuit(chosen.id)}>
-          open the circuit
+          {COORDINATION.openCircuit}
         </button>
       </div>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}

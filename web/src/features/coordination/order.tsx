@@ -2,6 +2,7 @@ import type { Cited, Pair } from "../../api/types";
 import { Steps } from "../../parts/check-list";
 import { glued } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
+import { ORDER } from "./words";
 
 const MARK = { total: "meets", partial: "close", none: "short", not_known: "not_known" } as const;
 const WORD = { total: "total", partial: "partial", none: "none", not_known: "not known" } as const;
@@ -29,9 +30,9 @@ function grouped(pairs: readonly Pair[]): Group[] {
 /** Which device opens first, pair by pair down the tree. It makes no other check pass or fail. */
 export function Order({ pairs, onTable }: { pairs: readonly Pair[]; onTable: (cite: Cited) => void }) {
   return (
-    <section aria-label="Which device operates first" className="mt-8">
-      <h2 className="font-semibold text-xl">Which device operates first</h2>
-      {pairs.length === 0 && <p className="text-faded">No two devices in series yet.</p>}
+    <section aria-label={ORDER.whichDeviceOperates} className="mt-8">
+      <h2 className="font-semibold text-xl">{ORDER.whichDeviceOperates}</h2>
+      {pairs.length === 0 && <p className="text-faded">{ORDER.noTwoDevices}</p>}
       <ul className="mt-2">
         {grouped(pairs).map(({ key, lowers, pair }) => (
           <li key={key} className="border-hair border-t" data-pair={pair.result}>

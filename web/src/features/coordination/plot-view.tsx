@@ -6,6 +6,7 @@ import { useWidth } from "../../ui/use-width";
 import { Mark } from "../../ui/verdict";
 import { download, downloadPng } from "./download";
 import { current, readAt, seconds } from "./read-at";
+import { PLOT_VIEW } from "./words";
 
 const LEFT = 62;
 const RIGHT = 16;
@@ -77,7 +78,7 @@ export function PlotView({ plot, name }: Props) {
           ref={room}
           role="slider"
           tabIndex={0}
-          aria-label="Read the plot: arrows move over current and time"
+          aria-label={PLOT_VIEW.readPlotArrows}
           aria-valuemin={0}
           aria-valuemax={100}
           aria-valuenow={Math.round((probe?.x ?? 0) * 100)}
@@ -173,18 +174,20 @@ export function PlotView({ plot, name }: Props) {
           </svg>
         </div>
         <p className="no-print mt-1 flex gap-2">
-          <Button onClick={() => svg.current && download(svg.current, `${name}.svg`)}>save as SVG</Button>
-          <Button onClick={() => svg.current && void downloadPng(svg.current, `${name}.png`)}>save as PNG</Button>
+          <Button onClick={() => svg.current && download(svg.current, `${name}.svg`)}>{PLOT_VIEW.saveSvg}</Button>
+          <Button onClick={() => svg.current && void downloadPng(svg.current, `${name}.png`)}>
+            {PLOT_VIEW.savePng}
+          </Button>
         </p>
         {/* Below the buttons: where the reading goes away, nothing moves under a pointer that is just pressing one. */}
         <p className={`min-h-12 mt-1 ${probe ? "figure" : "text-faded"}`} aria-hidden={probe === null}>
           {probe
             ? [`${current(amps(probe.x))}, ${seconds(time(probe.y))}`, ...reading].join(" · ")
-            : "Point at the plot, or use the arrow keys, to read current and time."}
+            : PLOT_VIEW.pointPlotUse}
         </p>
       </div>
       <div>
-        <h2 className="font-semibold text-lg">Devices in series, from the load to the supply</h2>
+        <h2 className="font-semibold text-lg">{PLOT_VIEW.devicesSeriesLoad}</h2>
         <ol data-chain>
           {plot.devices.map((device, i) => {
             const pair = plot.pairs.find((p) => p.lower === device.id);
@@ -211,7 +214,7 @@ export function PlotView({ plot, name }: Props) {
                 </div>
                 {device.why && <p className="text-faded">No curve: {device.why}</p>}
                 {!device.why && device.fast.length === 0 && (
-                  <p className="text-faded">Its minimum operating time is not tabulated: only the maximum is drawn.</p>
+                  <p className="text-faded">{PLOT_VIEW.minimumOperatingTime}</p>
                 )}
                 {pair && (
                   <p className="mt-0.5 ml-6" data-beside={pair.verdict}>
@@ -222,7 +225,7 @@ export function PlotView({ plot, name }: Props) {
             );
           })}
         </ol>
-        <h3 className="mt-3 font-semibold">On the plot</h3>
+        <h3 className="mt-3 font-semibold">{PLOT_VIEW.plot}</h3>
         <ul>
           {plot.damage.map((d) => (
             <li key={d.id}>
@@ -237,7 +240,7 @@ export function PlotView({ plot, name }: Props) {
           ))}
           {plot.times.map((t) => (
             <li key={t.id}>
-              <span className="text-copper">dashed level:</span> {t.title}
+              <span className="text-copper">{PLOT_VIEW.dashedLevel}</span> {t.title}
             </li>
           ))}
           {plot.through && (
@@ -246,10 +249,7 @@ export function PlotView({ plot, name }: Props) {
             </li>
           )}
         </ul>
-        <p className="mt-2 text-faded">
-          A band is what the product standard allows; a real device lies somewhere in it. Selectivity does not affect
-          any other check.
-        </p>
+        <p className="mt-2 text-faded">{PLOT_VIEW.bandWhatProduct}</p>
       </div>
     </div>
   );
@@ -286,10 +286,10 @@ function Axes({ plot, sheet: { wide, high, px, py } }: { plot: Plot; sheet: Shee
         </g>
       ))}
       <text x={wide - RIGHT} y={high - 8} textAnchor="end" fill="var(--faded)">
-        current, A
+        {PLOT_VIEW.current}
       </text>
       <text x={4} y={TOP - 28} fill="var(--faded)">
-        time, s
+        {PLOT_VIEW.timeS}
       </text>
       <rect
         x={LEFT}

@@ -1,5 +1,6 @@
 import type { BoardResult, Installation } from "../../api/types";
 import { quantity } from "../../ui/quantity";
+import { DEMAND_BARS } from "./words";
 
 interface Bar {
   id: string;
@@ -28,11 +29,11 @@ export function DemandBars({ job, boards }: { job: Installation; boards: readonl
       limited: fed ? `${fed.name || "its feed"}` : "service fuse",
     }));
   });
-  if (bars.length === 0) return <p className="mt-3 text-faded">No demand to draw yet.</p>;
+  if (bars.length === 0) return <p className="mt-3 text-faded">{DEMAND_BARS.noDemandDraw}</p>;
   const most = Math.max(...bars.flatMap((b) => [b.now, b.later, b.limit ?? 0])) * 1.08;
   const share = (amps: number) => `${(100 * amps) / most}%`;
   return (
-    <figure className="m-0 mt-3" aria-label="Demand of each board against its feed">
+    <figure className="m-0 mt-3" aria-label={DEMAND_BARS.demandEachBoard}>
       {bars.map((bar, i) => {
         const over = bar.limit !== null && bar.now > bar.limit;
         return (
@@ -74,9 +75,7 @@ export function DemandBars({ job, boards }: { job: Installation; boards: readonl
           </div>
         );
       })}
-      <figcaption className="mt-1 text-faded">
-        Solid: demand after diversity. Hatched: future loads. Copper line: rating of the feed or service fuse.
-      </figcaption>
+      <figcaption className="mt-1 text-faded">{DEMAND_BARS.solidDemandAfter}</figcaption>
     </figure>
   );
 }

@@ -9,6 +9,7 @@ import { quantity } from "../../ui/quantity";
 import { Opening } from "../../ui/view";
 import { DemandBars } from "./demand-bars";
 import { Rooms } from "./rooms";
+import { DEMAND } from "./words";
 
 interface Props {
   /** With the client: big type, only rooms, loads and what may come. */
@@ -28,9 +29,9 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
     return (
       <div className="px-8 py-6 text-[1.35rem] leading-relaxed max-sm:px-4">
         <p className="no-print mb-4">
-          <Button onClick={() => onClient(false)}>back to design view</Button>
+          <Button onClick={() => onClient(false)}>{DEMAND.backDesignView}</Button>
         </p>
-        <h1 className="font-semibold text-[1.9rem]">What is wanted, room by room</h1>
+        <h1 className="font-semibold text-[1.9rem]">{DEMAND.whatWantedRoom}</h1>
         <Rooms client onCircuit={onCircuit} />
       </div>
     );
@@ -39,13 +40,13 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
       <div className="flex flex-wrap items-baseline justify-between gap-3">
-        <h1 className="font-semibold text-2xl">Maximum demand</h1>
-        <Button onClick={() => onClient(true)}>client view</Button>
+        <h1 className="font-semibold text-2xl">{DEMAND.maximumDemand}</h1>
+        <Button onClick={() => onClient(true)}>{DEMAND.clientView}</Button>
       </div>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {data && <DemandBars job={inputs} boards={data.boards} />}
       {data && demand && (
-        <section className="mt-2" aria-label="Demand on the service fuse">
+        <section className="mt-2" aria-label={DEMAND.demandServiceFuse}>
           <CheckList checks={[demand]} onTable={onTable} />
           {bad(demand.verdict) && (
             <PlaceWays board={null} only={["demand"]} titles={new Map([["demand", demand.title]])} />
@@ -72,14 +73,14 @@ export function DemandPage({ client, onClient, onCircuit, onTable }: Props) {
               </p>
             )}
             {board.demand.lines.length > 0 && (
-              <More title="By kind of load" note="and how diversity was applied">
+              <More title={DEMAND.kindLoad} note="and how diversity was applied">
                 <table className="figure w-full max-w-2xl">
                   <thead>
                     <tr className="text-left font-sans text-faded">
                       <th className="font-normal">kind</th>
                       <th className="text-right font-normal">connected</th>
-                      <th className="text-right font-normal">after diversity</th>
-                      <th className="text-right font-normal">with future loads</th>
+                      <th className="text-right font-normal">{DEMAND.afterDiversity}</th>
+                      <th className="text-right font-normal">{DEMAND.futureLoads}</th>
                     </tr>
                   </thead>
                   <tbody>

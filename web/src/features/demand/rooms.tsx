@@ -8,6 +8,7 @@ import { useDraft } from "../../ui/draft";
 import { inputClass } from "../../ui/editors";
 import { useOnce } from "../../ui/once";
 import { exact, watts } from "../../ui/quantity";
+import { ROOMS } from "./words";
 
 interface Entry {
   load: Load;
@@ -25,11 +26,11 @@ export function Rooms({ client, onCircuit }: { client?: boolean; onCircuit: (id:
     a === "" ? 1 : b === "" ? -1 : a.localeCompare(b),
   );
   return (
-    <section className="mt-6" aria-label="Rooms and loads">
-      {!client && <h2 className="font-semibold text-xl">Rooms and loads</h2>}
+    <section className="mt-6" aria-label={ROOMS.roomsLoads}>
+      {!client && <h2 className="font-semibold text-xl">{ROOMS.roomsLoads}</h2>}
       {rooms.map((room) => (
         <div key={room} className="mt-3" data-room={room}>
-          <h3 className="border-hair border-b font-semibold">{room || (client ? "Other rooms" : "No room given")}</h3>
+          <h3 className="border-hair border-b font-semibold">{room || (client ? "Other rooms" : ROOMS.noRoomGiven)}</h3>
           <ul>
             {entries
               .filter((e) => e.load.room === room)
@@ -120,11 +121,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
       const loads = changes.filter((c) => c.kind === "load");
       const unread = lines.flatMap((l) => l.unread);
       if (loads.length === 0 || unread.length > 0) {
-        setWhy(
-          unread[0]
-            ? `“${unread[0].text}” was not understood: ${unread[0].why}`
-            : "Type a rating and what it is: 9.2 kW kiln, 6 x 8 W lights, sockets.",
-        );
+        setWhy(unread[0] ? `“${unread[0].text}” was not understood: ${unread[0].why}` : ROOMS.typeRatingWhat);
         return;
       }
       store.edit(
@@ -150,7 +147,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
   return (
     <form
       className="mt-4 border-hair border-t pt-3"
-      aria-label="Add a load"
+      aria-label={ROOMS.addLoad}
       onSubmit={(event) => {
         event.preventDefault();
         void once(text, add);
@@ -164,7 +161,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
       <div className="grid max-w-4xl grid-cols-[12rem_1fr_auto_auto] items-center gap-3 max-sm:grid-cols-1">
         <input
           className={inputClass}
-          aria-label="Room"
+          aria-label={ROOMS.room}
           placeholder="room"
           list="rooms-of-the-house"
           value={room}
@@ -174,9 +171,9 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
         />
         <input
           className={inputClass}
-          aria-label="Load, as the client names it"
+          aria-label={ROOMS.loadClientNames}
           aria-invalid={why !== ""}
-          placeholder="9.2 kW kiln · 6 x 8 W lights · sockets"
+          placeholder={ROOMS.of92Kw}
           value={text}
           autoComplete="off"
           onChange={(event) => {
@@ -197,7 +194,7 @@ function AddLoad({ rooms, client }: { rooms: readonly string[]; client: boolean 
           {why}
         </p>
       )}
-      {!client && <p className="mt-1 text-faded">It gets its own circuit on the first board, to be designed there.</p>}
+      {!client && <p className="mt-1 text-faded">{ROOMS.getsOwnCircuit}</p>}
     </form>
   );
 }

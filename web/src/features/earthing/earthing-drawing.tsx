@@ -1,15 +1,10 @@
 import type { BoardResult, Installation } from "../../api/types";
 import { inOrder } from "../../parts/board-order";
 import { quantity, shortFigure } from "../../ui/quantity";
+import { ARMOUR, EARTHING_DRAWING } from "./words";
 
 const WIDE = 900;
 const ROW = 74;
-
-const ARMOUR = {
-  both: "armour earthed at both ends",
-  supply: "armour earthed at the supply end only",
-  none: "armour earthed at neither end",
-};
 
 interface Props {
   job: Installation;
@@ -26,7 +21,7 @@ export function EarthingDrawing({ job, boards }: Props) {
   const high = 70 + order.length * ROW;
   const facts = factsOf(job, boards);
   return (
-    <figure className="m-0 mt-3 overflow-x-auto" aria-label="Earthing and bonding drawn">
+    <figure className="m-0 mt-3 overflow-x-auto" aria-label={EARTHING_DRAWING.earthingBondingDrawn}>
       <svg viewBox={`0 0 ${WIDE} ${high}`} width="100%" style={{ minWidth: 640, maxWidth: WIDE }} aria-hidden="true">
         <g className="text-[15px]" fill="var(--ink)">
           <text x="8" y="20" className="font-semibold">
@@ -46,7 +41,7 @@ export function EarthingDrawing({ job, boards }: Props) {
             {supply.earthing_csa === null ? "not entered" : `${shortFigure(supply.earthing_csa)} mm²`}
           </text>
           <text x="262" y="16" fill="var(--faded)">
-            main earthing terminal
+            {EARTHING_DRAWING.mainEarthingTerminal}
           </text>
           {supply.extraneous !== false && (
             <>
@@ -132,7 +127,7 @@ export function EarthingDrawing({ job, boards }: Props) {
         })}
       </svg>
       <details>
-        <summary className="cursor-pointer text-faded hover:bg-lit">describe the drawing</summary>
+        <summary className="cursor-pointer text-faded hover:bg-lit">{EARTHING_DRAWING.describeDrawing}</summary>
         <ul className="list-disc pl-5">
           {facts.map((fact) => (
             <li key={fact}>{fact}</li>
@@ -174,9 +169,9 @@ function factsOf(job: Installation, boards: readonly BoardResult[]): string[] {
   const facts = [
     `Supply: ${supply.earthing ?? "arrangement not entered"}, main earthing conductor ${supply.earthing_csa === null ? "not entered" : `${shortFigure(supply.earthing_csa)} mm²`}`,
     supply.extraneous === false
-      ? "No metal services at the intake that need bonding"
+      ? EARTHING_DRAWING.noMetalServices
       : supply.extraneous === null
-        ? "Metal services at the intake not checked yet"
+        ? EARTHING_DRAWING.metalServicesIntake
         : `Metal services at the intake: ${bonding(supply)}`,
   ];
   for (const { board } of inOrder(job)) {

@@ -7,7 +7,7 @@ import { Sought } from "../../ui/sought";
 import { Opening } from "../../ui/view";
 import { EarthingDrawing } from "./earthing-drawing";
 import { Ways } from "./ways";
-import { NO_BOARD } from "./words";
+import { EARTHING, NO_BOARD } from "./words";
 
 interface Props {
   /** The board to go to, or "intake". */
@@ -28,11 +28,11 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
   const intake = found.data?.intake.filter((c) => OF_INTAKE.includes(c.id)) ?? [];
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Earthing and outbuildings</h1>
+      <h1 className="font-semibold text-2xl">{EARTHING.earthingOutbuildings}</h1>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       <EarthingDrawing job={inputs} boards={found.data?.boards ?? []} />
-      <Sought as="At the intake" sought={seek === "intake"} className="mt-3">
-        <h2 className="font-semibold text-lg">At the intake</h2>
+      <Sought as={EARTHING.intake} sought={seek === "intake"} className="mt-3">
+        <h2 className="font-semibold text-lg">{EARTHING.intake}</h2>
         <CheckList checks={intake} onTable={onTable} />
         {intake.some((c) => bad(c.verdict)) && (
           <PlaceWays board={null} only={OF_INTAKE} titles={new Map(intake.map((c) => [c.id, c.title]))} />
@@ -52,7 +52,7 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
           >
             <h2 className="font-semibold text-lg">
               {board.name || "Unnamed board"}
-              {board.outbuilding && <span className="font-normal text-faded">, in a separate building</span>}
+              {board.outbuilding && <span className="font-normal text-faded">{EARTHING.separateBuilding}</span>}
             </h2>
             <CheckList checks={checks} onTable={onTable} />
             {checks.some((c) => bad(c.verdict)) && (
@@ -63,10 +63,7 @@ export function EarthingPage({ seek, onCircuit, onTable }: Props) {
         );
       })}
       {!inputs.circuits.some((c) => c.feeds) && <p className="mt-6">{NO_BOARD}</p>}
-      <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
-        Which is right depends on the site, and on the distributor's conditions for exporting the earth. The figures
-        help; the choice, and proving it on site, rest with a competent person.
-      </p>
+      <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">{EARTHING.whichRightDepends}</p>
     </div>
   );
 }

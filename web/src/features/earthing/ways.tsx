@@ -7,7 +7,7 @@ import { setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued, quantity, shortFigure } from "../../ui/quantity";
-import { NO_OPTION } from "./words";
+import { NO_OPTION, WAYS } from "./words";
 
 /** The ways to earth a board away from the origin side by side, with numbers; one is chosen with a reason that prints. */
 export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; onCircuit: (id: string) => void }) {
@@ -36,7 +36,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
   };
   if (found.error) return <p className="mt-2 text-short">{found.error.message}</p>;
   if (found.data && ways.length === 0) return <p className="mt-2">{NO_OPTION}</p>;
-  if (ways.length === 0) return <p className="mt-2 text-faded">Working out the options …</p>;
+  if (ways.length === 0) return <p className="mt-2 text-faded">{WAYS.workingOutOptions}</p>;
   return (
     <div className="mt-2 overflow-x-auto" data-earthing-ways={board.id}>
       <table className="w-full min-w-[46rem] table-fixed">
@@ -61,7 +61,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
         <tbody className="align-top">
           <Line head="clause" ways={ways} say={(w) => w.clause} />
           <Line
-            head="Zs at the board"
+            head={WAYS.zsBoard}
             ways={ways}
             figures
             say={(w) => (w.zs === null ? "not known: RA is missing" : quantity(w.zs, "Ω"))}
@@ -119,7 +119,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
           />
           <tr>
             <th scope="row" className="py-1 text-left font-normal text-faded">
-              what it means
+              {WAYS.whatMeans}
             </th>
             {ways.map((way) => (
               <td key={way.id} className="py-1 pr-4">
@@ -157,7 +157,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
               className={`${inputClass} mt-1`}
               maxLength={200}
               value={reason}
-              placeholder="the reason, printed on the document"
+              placeholder={WAYS.reasonPrintedDocument}
               onChange={(event) => setReason(event.target.value)}
             />
           </label>

@@ -2,6 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { firmEvents } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { clockOf, dayOf } from "../../ui/time";
+import { FIRM_EVENTS } from "./words";
 
 /** What happened in the firm, newest first: for a supervisor. */
 export function FirmEvents() {
@@ -13,9 +14,9 @@ export function FirmEvents() {
   });
   const events = found.data?.pages.flatMap((page) => page.events) ?? [];
   return (
-    <section className="mt-8" aria-label="Activity">
-      <h2 className="font-semibold text-xl">Activity</h2>
-      <p className="mt-1 text-faded">Sign-ins, files saved, deletions, members and links; kept for two years.</p>
+    <section className="mt-8" aria-label={FIRM_EVENTS.activity}>
+      <h2 className="font-semibold text-xl">{FIRM_EVENTS.activity}</h2>
+      <p className="mt-1 text-faded">{FIRM_EVENTS.signInsFiles}</p>
       {found.error && <p className="text-short">{found.error.message}</p>}
       <ul className="mt-2">
         {events.map((e) => (

@@ -20,6 +20,7 @@ import { OnceShown } from "../../ui/once-shown";
 import { dayOf } from "../../ui/time";
 import { FirmEvents } from "./firm-events";
 import { ROLES } from "./roles";
+import { ASKED, FIRM } from "./words";
 
 type Leaving = { member: Member; how: "remove" | "leave" | "hand over" };
 
@@ -51,7 +52,7 @@ export function FirmPage() {
     },
   });
   const takeBack = useMutation({ mutationFn: takeBackInvitation, onSettled: again });
-  if (found.isPending) return <p className="p-8 text-faded">Opening the firm …</p>;
+  if (found.isPending) return <p className="p-8 text-faded">{FIRM.openingFirm}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const { members, invitations, name } = found.data;
   const supervises = members.some((m) => m.me && m.role === "supervisor");
@@ -59,14 +60,14 @@ export function FirmPage() {
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <FirmName name={name} editable={supervises} onDone={again} />
-      <p className="mt-1 text-faded">A supervisor invites people by a link that works once; nobody can join by name.</p>
+      <p className="mt-1 text-faded">{FIRM.supervisorInvitesPeople}</p>
       {trouble && (
         <p role="alert" className="mt-2 text-short">
           {trouble.message}
         </p>
       )}
-      <h2 className="mt-6 font-semibold text-xl">Members</h2>
-      <ul className="mt-2" aria-label="Members">
+      <h2 className="mt-6 font-semibold text-xl">{FIRM.members}</h2>
+      <ul className="mt-2" aria-label={FIRM.members}>
         {members.map((m) => (
           <li
             key={m.id}
@@ -95,7 +96,7 @@ export function FirmPage() {
             )}
             {supervises && !m.me && m.role !== "supervisor" && (
               <button type="button" className="word" onClick={() => setLeaving({ member: m, how: "hand over" })}>
-                hand over to …
+                {FIRM.handOver}
               </button>
             )}
             {(supervises || m.me) && (
@@ -122,8 +123,8 @@ export function FirmPage() {
       {supervises && <Invite onDone={again} />}
       {invitations.length > 0 && (
         <>
-          <h3 className="mt-5 font-semibold">Invited, not joined yet</h3>
-          <ul className="mt-1" aria-label="Invitations">
+          <h3 className="mt-5 font-semibold">{FIRM.invitedNotJoined}</h3>
+          <ul className="mt-1" aria-label={FIRM.invitations}>
             {invitations.map((one) => (
               <li key={one.id} className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2">
                 <span className="flex-1">
@@ -135,7 +136,7 @@ export function FirmPage() {
                   aria-label={`withdraw it: the invitation of ${one.name}`}
                   onClick={() => takeBack.mutate(one.id)}
                 >
-                  withdraw it
+                  {FIRM.withdraw}
                 </button>
               </li>
             ))}
@@ -159,21 +160,6 @@ export function FirmPage() {
     </main>
   );
 }
-
-const ASKED = {
-  remove: {
-    title: (name: string) => `Remove ${name}?`,
-    say: "They lose access at once. What they did stays in the history under their name.",
-  },
-  leave: {
-    title: () => "Leave this firm?",
-    say: "You lose access at once. Your work stays with the firm. You need a new invitation to return.",
-  },
-  "hand over": {
-    title: (name: string) => `Hand the firm over to ${name}?`,
-    say: "They become supervisor in your place; you become a designer and cannot reverse this yourself.",
-  },
-};
 
 function FirmName({ name, editable, onDone }: { name: string; editable: boolean; onDone: () => void }) {
   const [text, setText] = useState<string | null>(null);
@@ -205,7 +191,7 @@ function FirmName({ name, editable, onDone }: { name: string; editable: boolean;
     >
       <input
         className={inputClass}
-        aria-label="Name of the firm"
+        aria-label={FIRM.nameFirm}
         maxLength={120}
         required
         value={text}
@@ -231,8 +217,8 @@ function Invite({ onDone }: { onDone: () => void }) {
     },
   });
   return (
-    <section className="mt-6" aria-label="Invite somebody">
-      <h2 className="font-semibold text-xl">Invite somebody</h2>
+    <section className="mt-6" aria-label={FIRM.inviteSomebody}>
+      <h2 className="font-semibold text-xl">{FIRM.inviteSomebody}</h2>
       <form
         className="mt-2 flex flex-wrap items-end gap-2"
         onSubmit={(event) => {
@@ -241,7 +227,7 @@ function Invite({ onDone }: { onDone: () => void }) {
         }}
       >
         <label className="min-w-52 flex-1">
-          <span className="block text-faded">their name, as shown in the history</span>
+          <span className="block text-faded">{FIRM.theirNameShown}</span>
           <input
             className={`${inputClass} mt-1`}
             maxLength={120}
@@ -253,7 +239,7 @@ function Invite({ onDone }: { onDone: () => void }) {
         <label>
           <span className="block text-faded">as</span>
           <select
-            aria-label="Role of the person invited"
+            aria-label={FIRM.rolePersonInvited}
             className={`${inputClass} mt-1 w-auto`}
             value={role}
             onChange={(event) => setRole(event.target.value as Role)}
@@ -264,7 +250,7 @@ function Invite({ onDone }: { onDone: () => void }) {
           </select>
         </label>
         <Button strong type="submit" disabled={asked.isPending}>
-          make the link
+          {FIRM.makeLink}
         </Button>
       </form>
       {asked.error && (

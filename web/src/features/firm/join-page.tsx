@@ -6,6 +6,7 @@ import { takeIn } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { ROLES } from "./roles";
+import { JOIN } from "./words";
 
 /** What an invitation's link opens: join the firm, as somebody new or as the person signed in. */
 export function JoinPage() {
@@ -24,14 +25,14 @@ export function JoinPage() {
       navigate("/");
     },
   });
-  if (me.isPending || found.isPending) return <p className="p-8 text-faded">One moment …</p>;
+  if (me.isPending || found.isPending) return <p className="p-8 text-faded">{JOIN.oneMoment}</p>;
   const signedIn = me.data?.signed_in;
   return (
     <main className="mx-auto max-w-3xl px-6 py-16">
-      <h1 className="font-semibold text-3xl">Mellow Span</h1>
+      <h1 className="font-semibold text-3xl">{JOIN.mellowSpan}</h1>
       {found.error ? (
         <p role="alert" className="mt-4">
-          This invitation has been used, withdrawn or has expired. Ask for a new one.
+          {JOIN.invitationHasBeen}
         </p>
       ) : (
         <>
@@ -46,7 +47,7 @@ export function JoinPage() {
               <Button strong onClick={() => go.mutate(false)}>
                 join as {me.data?.username}
               </Button>
-              <Button onClick={() => setFresh(true)}>join under another name</Button>
+              <Button onClick={() => setFresh(true)}>{JOIN.joinUnderAnother}</Button>
             </p>
           ) : (
             <form
@@ -57,7 +58,7 @@ export function JoinPage() {
               }}
             >
               <label>
-                <span className="block text-faded">a name to sign in with</span>
+                <span className="block text-faded">{JOIN.nameSign}</span>
                 <input
                   className={`${inputClass} mt-1`}
                   autoComplete="username"
@@ -68,7 +69,7 @@ export function JoinPage() {
                 />
               </label>
               <label>
-                <span className="block text-faded">a password, 10 characters or more</span>
+                <span className="block text-faded">{JOIN.password10Characters}</span>
                 <input
                   className={`${inputClass} mt-1`}
                   type="password"
@@ -84,9 +85,9 @@ export function JoinPage() {
               </Button>
               {!signedIn && (
                 <p className="text-faded">
-                  Already have an account?{" "}
+                  {JOIN.alreadyHaveAccount}{" "}
                   <a className="word" href="/">
-                    Sign in
+                    {JOIN.sign}
                   </a>{" "}
                   first, then open this link again.
                 </p>

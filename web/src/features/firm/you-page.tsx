@@ -15,13 +15,14 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
 import { clockOf, dayOf } from "../../ui/time";
+import { YOU } from "./words";
 
 /** How one signs in: password, second step, and the devices one is signed in with. */
 export function YouPage() {
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Your account</h1>
+      <h1 className="font-semibold text-2xl">{YOU.account}</h1>
       <p className="mt-1 text-faded">
         {me.data?.name}, signs in as {me.data?.username}; {me.data?.role} of {me.data?.firm}.
       </p>
@@ -51,8 +52,8 @@ function Password() {
     },
   });
   return (
-    <section className="mt-6" aria-label="Password">
-      <h2 className="font-semibold text-xl">Password</h2>
+    <section className="mt-6" aria-label={YOU.password}>
+      <h2 className="font-semibold text-xl">{YOU.password}</h2>
       <form className="mt-2 flex flex-wrap items-end gap-2" onSubmit={submitted(() => change.mutate())}>
         <label>
           <span className="block text-faded">now</span>
@@ -66,7 +67,7 @@ function Password() {
           />
         </label>
         <label>
-          <span className="block text-faded">new, 10 characters or more</span>
+          <span className="block text-faded">{YOU.new10Characters}</span>
           <input
             type="password"
             autoComplete="new-password"
@@ -78,7 +79,7 @@ function Password() {
           />
         </label>
         <Button type="submit" disabled={change.isPending}>
-          change it
+          {YOU.change}
         </Button>
       </form>
       {change.error && (
@@ -88,7 +89,7 @@ function Password() {
       )}
       {change.isSuccess && (
         <p role="status" className="mt-1">
-          Changed. Every other device is signed out.
+          {YOU.changedEveryOther}
         </p>
       )}
     </section>
@@ -132,15 +133,12 @@ function SecondStep() {
     </label>
   );
   return (
-    <section className="mt-8" aria-label="Two-step sign-in">
-      <h2 className="font-semibold text-xl">Two-step sign-in</h2>
-      <p className="mt-1 text-faded">
-        As well as the password you enter a code from an app on your phone, new every half minute. A stolen password
-        alone is then useless.
-      </p>
+    <section className="mt-8" aria-label={YOU.twoStepSign}>
+      <h2 className="font-semibold text-xl">{YOU.twoStepSign}</h2>
+      <p className="mt-1 text-faded">{YOU.wellPasswordEnter}</p>
       {on === false && !begin.data && (
         <p className="mt-2">
-          <Button onClick={() => begin.mutate()}>turn it on …</Button>
+          <Button onClick={() => begin.mutate()}>{YOU.turn}</Button>
         </p>
       )}
       {begin.data && (
@@ -149,13 +147,13 @@ function SecondStep() {
           onSubmit={submitted(() => confirm.mutate())}
         >
           <img
-            alt="The secret for the app, to be scanned"
+            alt={YOU.secretAppScanned}
             className="h-44 w-44 bg-white"
             src={`data:image/svg+xml;utf8,${encodeURIComponent(withNamespace(begin.data.picture))}`}
           />
           <div className="flex flex-col gap-2">
             <p>
-              Scan it with an authenticator app, or type in this key:{" "}
+              {YOU.scanAuthenticatorApp}{" "}
               <code className="select-all break-all" data-secret>
                 {begin.data.secret}
               </code>
@@ -163,7 +161,7 @@ function SecondStep() {
             {field}
             <p>
               <Button strong type="submit" disabled={confirm.isPending}>
-                turn it on
+                {YOU.turn2}
               </Button>
             </p>
           </div>
@@ -176,7 +174,7 @@ function SecondStep() {
           </p>
           {field}
           <Button type="submit" disabled={end.isPending}>
-            turn it off
+            {YOU.turnOff}
           </Button>
         </form>
       )}
@@ -188,12 +186,7 @@ function SecondStep() {
             </p>
           ),
       )}
-      {confirm.data && (
-        <OnceShown
-          say="Recovery codes, each usable once, for when the phone is lost. They are shown only now: write them down."
-          text={confirm.data.codes.join("  ")}
-        />
-      )}
+      {confirm.data && <OnceShown say={YOU.recoveryCodesEach} text={confirm.data.codes.join("  ")} />}
     </section>
   );
 }
@@ -210,11 +203,9 @@ function Devices() {
     onSuccess: (left) => client.setQueryData(["devices"], left),
   });
   return (
-    <section className="mt-8" aria-label="Devices">
-      <h2 className="font-semibold text-xl">Where you are signed in</h2>
-      <p className="mt-1 text-faded">
-        A device is signed out after a week unused, and after 30 days at most. Unsent work stays in its browser.
-      </p>
+    <section className="mt-8" aria-label={YOU.devices}>
+      <h2 className="font-semibold text-xl">{YOU.whereSigned}</h2>
+      <p className="mt-1 text-faded">{YOU.deviceSignedOut}</p>
       {found.error && <p className="text-short">{found.error.message}</p>}
       <ul className="mt-2">
         {found.data?.map((d) => (
@@ -224,7 +215,7 @@ function Devices() {
             className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2"
           >
             <span className="flex-1">
-              {d.agent} {d.here && <span className="text-faded">this device</span>}
+              {d.agent} {d.here && <span className="text-faded">{YOU.device}</span>}
             </span>
             <span className="text-faded">
               last used {dayOf(d.seen)}, {clockOf(d.seen)}
@@ -236,7 +227,7 @@ function Devices() {
                 aria-label={`sign it out: ${d.agent}`}
                 onClick={() => end.mutate(d.id)}
               >
-                sign it out
+                {YOU.signOut}
               </button>
             )}
           </li>

@@ -8,6 +8,7 @@ import { Button, Command } from "../../ui/controls";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Opening } from "../../ui/view";
+import { HISTORY } from "./words";
 
 const ACT: Record<EditLine["act"], (line: EditLine) => string> = {
   edit: () => "",
@@ -34,10 +35,8 @@ export function HistoryPage() {
   const lines = found.data?.pages.flatMap((p) => p.lines) ?? [];
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">History</h1>
-      <p className="mt-1 text-faded">
-        Every change, as saved. Undo affects only your own changes; other people’s stay.
-      </p>
+      <h1 className="font-semibold text-2xl">{HISTORY.history}</h1>
+      <p className="mt-1 text-faded">{HISTORY.everyChangeSaved}</p>
       <p className="mt-3 flex gap-4">
         <Command keys="Ctrl Z" onClick={store.undo}>
           undo
@@ -46,10 +45,10 @@ export function HistoryPage() {
           redo
         </Command>
       </p>
-      {unsent > 0 && <p className="mt-2">Unsent changes come on top of these.</p>}
+      {unsent > 0 && <p className="mt-2">{HISTORY.unsentChangesCome}</p>}
       {found.isPending && <Opening />}
       {found.error && <Opening trouble={found.error.message} again={() => void found.refetch()} />}
-      {found.data && lines.length === 0 && <p className="mt-6 text-faded">Nothing has been changed yet.</p>}
+      {found.data && lines.length === 0 && <p className="mt-6 text-faded">{HISTORY.nothingHasBeen}</p>}
       <ol className="mt-3">
         {lines.map((line, i) => (
           <li key={line.version} data-version={line.version}>
@@ -67,16 +66,16 @@ export function HistoryPage() {
                     <li key={words}>{glued(words)}</li>
                   ))}
                   {line.said.length > 8 && <li className="text-faded">and {line.said.length - 8} more</li>}
-                  {line.said.length === 0 && <li className="text-faded">no visible change</li>}
+                  {line.said.length === 0 && <li className="text-faded">{HISTORY.noVisibleChange}</li>}
                 </ul>
                 <p className="text-faded">
                   version {line.version}, by {line.mine ? "you" : line.by || "someone who has left"}
                 </p>
               </div>
               {line.version === version ? (
-                <span className="text-faded">as it is now</span>
+                <span className="text-faded">{HISTORY.now}</span>
               ) : (
-                line.reachable && <Button onClick={() => setGoing(line)}>go back to here</Button>
+                line.reachable && <Button onClick={() => setGoing(line)}>{HISTORY.goBackHere}</Button>
               )}
             </div>
           </li>
@@ -84,8 +83,10 @@ export function HistoryPage() {
         {!found.hasNextPage && found.data && version > 1 && lines.at(-1)?.version === 2 && lines.at(-1)?.reachable && (
           <li className="grid grid-cols-[4rem_1fr_auto] items-baseline gap-x-4 border-hair border-t py-2">
             <span />
-            <span className="text-faded">version 1, as created or opened from a file</span>
-            <Button onClick={() => setGoing({ ...(lines.at(-1) as EditLine), version: 1 })}>go back to here</Button>
+            <span className="text-faded">{HISTORY.version1Created}</span>
+            <Button onClick={() => setGoing({ ...(lines.at(-1) as EditLine), version: 1 })}>
+              {HISTORY.goBackHere}
+            </Button>
           </li>
         )}
       </ol>
@@ -97,7 +98,7 @@ export function HistoryPage() {
       <Ask
         open={going !== null}
         title={`Go back to version ${going?.version}?`}
-        say="The job returns to how it was then, as a new version. No history is lost and it can be undone, but other people’s later changes are undone too."
+        say={HISTORY.jobReturnsHow}
         yes="go back"
         no="cancel"
         onYes={() => {

@@ -6,6 +6,7 @@ import { Button, Sheet } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
 import { dayOf } from "../../ui/time";
+import { CLIENT_LINKS } from "./words";
 
 interface Props {
   job: { id: string; name: string } | null;
@@ -37,9 +38,9 @@ export function ClientLinks({ job, onClose }: Props) {
       open={job !== null}
       onOpenChange={(open) => !open && close()}
       title={`Links for clients: ${job?.name ?? ""}`}
-      say="Anyone with the link can read the job as it is when the link is made, but not change it. Later changes do not show."
+      say={CLIENT_LINKS.anyoneLinkCan}
     >
-      <ul className="mt-3" aria-label="Links">
+      <ul className="mt-3" aria-label={CLIENT_LINKS.links}>
         {found.data?.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-hair border-t py-2">
             <span className="flex-1">
@@ -51,7 +52,7 @@ export function ClientLinks({ job, onClose }: Props) {
               aria-label={`cancel link: the link of ${one.name}`}
               onClick={() => end.mutate(one.id)}
             >
-              cancel link
+              {CLIENT_LINKS.cancelLink}
             </button>
           </li>
         ))}
@@ -64,7 +65,7 @@ export function ClientLinks({ job, onClose }: Props) {
         }}
       >
         <label className="min-w-44 flex-1">
-          <span className="block text-faded">who it is for</span>
+          <span className="block text-faded">{CLIENT_LINKS.who}</span>
           <input
             className={`${inputClass} mt-1`}
             required
@@ -74,20 +75,20 @@ export function ClientLinks({ job, onClose }: Props) {
           />
         </label>
         <label>
-          <span className="block text-faded">how long it lasts</span>
+          <span className="block text-faded">{CLIENT_LINKS.howLongLasts}</span>
           <select
             className={`${inputClass} mt-1 w-auto`}
             value={days}
             onChange={(event) => setDays(Number(event.target.value))}
           >
-            <option value={7}>a week</option>
+            <option value={7}>{CLIENT_LINKS.week}</option>
             <option value={30}>30 days</option>
             <option value={90}>90 days</option>
-            <option value={365}>a year</option>
+            <option value={365}>{CLIENT_LINKS.year}</option>
           </select>
         </label>
         <Button strong type="submit" disabled={make.isPending}>
-          make a link
+          {CLIENT_LINKS.makeLink}
         </Button>
       </form>
       {[make.error, end.error, found.error].map(

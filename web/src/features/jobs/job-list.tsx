@@ -15,7 +15,7 @@ import { Mark } from "../../ui/verdict";
 import { ClientLinks } from "./client-links";
 import { JobMenu } from "./job-menu";
 import { NewJob } from "./new-job";
-import { NO_PAGE, NO_START, stageOf } from "./words";
+import { JOB_LIST, NO_PAGE, NO_START, stageOf } from "./words";
 
 interface Props {
   person: string;
@@ -84,11 +84,11 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <div className="flex flex-wrap items-baseline justify-between gap-3">
-        <h1 className="font-semibold text-2xl">Jobs</h1>
+        <h1 className="font-semibold text-2xl">{JOB_LIST.jobs}</h1>
         {firms.length > 1 && (
           <select
             className={`${inputClass} max-w-64`}
-            aria-label="The firm you are working in"
+            aria-label={JOB_LIST.firmWorking}
             value={person}
             onChange={(event) => act.mutate(Number(event.target.value))}
           >
@@ -126,7 +126,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
       )}
       {take.error && (
         <p role="alert" className="mt-1 text-short">
-          Could not be opened: {take.error.message}
+          {JOB_LIST.couldNotOpened} {take.error.message}
         </p>
       )}
       {add.error && (
@@ -134,12 +134,12 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
           {add.error.message}
         </p>
       )}
-      {jobs.isPending && <p className="mt-6 text-faded">Opening the jobs …</p>}
+      {jobs.isPending && <p className="mt-6 text-faded">{JOB_LIST.openingJobs}</p>}
       {jobs.error && (
         <p role="alert" className="mt-6 text-short">
           {jobs.error.message}{" "}
           <button type="button" className="word" onClick={() => void jobs.refetch()}>
-            try again
+            {JOB_LIST.tryAgain}
           </button>
         </p>
       )}
@@ -148,8 +148,8 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
           <input
             type="search"
             className={`${inputClass} max-w-xs`}
-            aria-label="Search the jobs by name, client or place"
-            placeholder="name, client or place"
+            aria-label={JOB_LIST.searchJobsName}
+            placeholder={JOB_LIST.nameClientPlace}
             maxLength={200}
             value={search}
             onChange={(event) => {
@@ -159,7 +159,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
           />
           <select
             className={`${inputClass} max-w-56`}
-            aria-label="Which jobs"
+            aria-label={JOB_LIST.whichJobs}
             value={which}
             onChange={(event) => {
               setWhich(event.target.value as typeof which);
@@ -168,19 +168,19 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
           >
             <option value="open">current</option>
             <option value="away">archived</option>
-            <option value="bin">deleted, for 30 days</option>
+            <option value="bin">{JOB_LIST.deleted30Days}</option>
           </select>
         </p>
       )}
       {jobs.data?.total === 0 && (
         <p className="mt-6 text-faded">
           {search !== ""
-            ? "No job matches."
+            ? JOB_LIST.noJobMatches
             : archived
-              ? "No archived jobs."
+              ? JOB_LIST.noArchivedJobs
               : removed
-                ? "No deleted jobs."
-                : "No jobs yet. Name one above: it starts with your answers only, nothing made up."}
+                ? JOB_LIST.noDeletedJobs
+                : JOB_LIST.noJobsYet}
         </p>
       )}
       {putAway.error && (
@@ -232,7 +232,11 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
                 onDelete={() => setLeaving(job)}
               />
             )}
-            {job.trouble !== "" && <p className="basis-full text-short">{job.trouble} Open it to correct it.</p>}
+            {job.trouble !== "" && (
+              <p className="basis-full text-short">
+                {job.trouble} {JOB_LIST.openCorrect}
+              </p>
+            )}
             {(unsent.data?.get(job.id) ?? 0) > 0 && (
               <p className="basis-full text-close">
                 {unsent.data?.get(job.id)} unsent{" "}
@@ -261,7 +265,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
       <Ask
         open={leaving !== null}
         title={`Delete ${leaving?.name}?`}
-        say="It moves to deleted jobs, with its circuits and history, and can be restored for 30 days. After that it is gone for good."
+        say={JOB_LIST.movesDeletedJobs}
         yes="delete it"
         onYes={() => leaving && remove.mutate(leaving.id)}
         onClose={() => setLeaving(null)}
@@ -275,7 +279,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
 const MOST = 2_000_000;
 
 async function readFile(file: File): Promise<Record<string, never>> {
-  if (file.size > MOST) throw new Error("the file is larger than 2 MB.");
+  if (file.size > MOST) throw new Error(JOB_LIST.fileLargerThan);
   try {
     return JSON.parse(await file.text());
   } catch {
@@ -284,8 +288,8 @@ async function readFile(file: File): Promise<Record<string, never>> {
 }
 
 function Standing({ job }: { job: JobLine }) {
-  if (job.trouble !== "") return <span className="text-short">not worked out</span>;
-  if (job.circuits === 0) return <span className="text-faded">no circuit yet</span>;
+  if (job.trouble !== "") return <span className="text-short">{JOB_LIST.notWorkedOut}</span>;
+  if (job.circuits === 0) return <span className="text-faded">{JOB_LIST.noCircuitYet}</span>;
   const rest = job.circuits - job.short - job.not_known - job.close;
   return (
     <span className="figure flex gap-3">

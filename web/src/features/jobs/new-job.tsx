@@ -5,6 +5,7 @@ import defaults from "../../api/defaults.gen.json";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { readQuantity } from "../../ui/quantity";
+import { NEW_JOB } from "./words";
 
 type Kind = NonNullable<NewJobIn["kind"]>;
 
@@ -73,21 +74,21 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
       <div className="flex gap-2">
         <input
           className={inputClass}
-          aria-label="Name of the new job"
-          placeholder="name of a new job"
+          aria-label={NEW_JOB.nameNewJob}
+          placeholder={NEW_JOB.nameNewJob2}
           maxLength={200}
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
         <Button type="submit" strong disabled={!asked || pending} className="whitespace-nowrap">
-          start a job
+          {NEW_JOB.startJob}
         </Button>
       </div>
       {asked && (
         <div className="mt-3 border-hair border-l-2 pl-4" data-start>
-          <p className="text-faded">A few questions; any can wait for the survey. Nothing is made up.</p>
+          <p className="text-faded">{NEW_JOB.fewQuestionsAny}</p>
           <fieldset className="mt-2 flex flex-wrap gap-x-5 gap-y-1">
-            <legend className="sr-only">What it is</legend>
+            <legend className="sr-only">{NEW_JOB.what}</legend>
             {STARTS.map((s) => (
               <label key={s.kind} className="inline-flex items-center gap-2">
                 <input type="radio" name="kind" checked={kind === s.kind} onChange={() => setKind(s.kind)} />
@@ -96,16 +97,16 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
             ))}
           </fieldset>
           <div className="mt-3 grid grid-cols-2 gap-x-5 gap-y-2 max-sm:grid-cols-1">
-            <Asked label="Who it is for, in your own words" value={client} onChange={setClient} />
-            <Asked label="Address or name of the house" value={place} onChange={setPlace} />
+            <Asked label={NEW_JOB.whoOwnWords} value={client} onChange={setClient} />
+            <Asked label={NEW_JOB.addressNameHouse} value={place} onChange={setPlace} />
             <label className="block">
-              <span className="text-faded">Earthing of the supply</span>
+              <span className="text-faded">{NEW_JOB.earthingSupply}</span>
               <select
                 className={`${inputClass} mt-1`}
                 value={earthing}
                 onChange={(event) => setEarthing(event.target.value as typeof earthing)}
               >
-                <option value="">not checked yet</option>
+                <option value="">{NEW_JOB.notCheckedYet}</option>
                 {EARTHING.map((e) => (
                   <option key={e} value={e}>
                     {e}
@@ -120,7 +121,7 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
               why={why?.field === "ways" ? why.text : ""}
             />
             <label className="block">
-              <span className="text-faded">Designed to</span>
+              <span className="text-faded">{NEW_JOB.designed}</span>
               <select
                 className={`${inputClass} mt-1`}
                 value={ruleset}
@@ -141,9 +142,9 @@ export function NewJob({ onStart, pending }: { onStart: (body: NewJobIn) => void
             </label>
             {kind === "outbuilding" && (
               <>
-                <Asked label="What the outbuilding is called" value={outbuilding} onChange={setOutbuilding} />
+                <Asked label={NEW_JOB.whatOutbuildingCalled} value={outbuilding} onChange={setOutbuilding} />
                 <Asked
-                  label="Length of its sub-main, in m"
+                  label={NEW_JOB.lengthSubMain}
                   value={distance}
                   onChange={setDistance}
                   why={why?.field === "distance" ? why.text : ""}

@@ -7,6 +7,7 @@ import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { dayOf } from "../../ui/time";
 import { Rechecks } from "./rechecks";
+import { PACKS } from "./words";
 
 /** Tables of one's own: packs brought in, looked at before they are kept, offered to jobs; and what turned when one came in anew. */
 export function PacksPage({ designs }: { designs: boolean }) {
@@ -40,12 +41,8 @@ export function PacksPage({ designs }: { designs: boolean }) {
   const kept = (found.data ?? []).filter((p) => p.away && p.jobs > 0);
   return (
     <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Your own tables</h1>
-      <p className="mt-1 max-w-3xl text-faded">
-        A table pack is a folder of tables used on top of a standard: an amendment, another country’s rules, a maker’s
-        data, devices, sizes or prices. The firm that adds one answers for its numbers; if nobody has checked it, every
-        figure based on it is marked †.
-      </p>
+      <h1 className="font-semibold text-2xl">{PACKS.ownTables}</h1>
+      <p className="mt-1 max-w-3xl text-faded">{PACKS.tablePackFolder}</p>
       {designs && (
         <p className="mt-3">
           <label className="word cursor-pointer focus-within:outline-2 focus-within:outline-copper">
@@ -66,26 +63,24 @@ export function PacksPage({ designs }: { designs: boolean }) {
           </label>
         </p>
       )}
-      {look.isPending && <p className="mt-2 text-faded">Checking every cell …</p>}
+      {look.isPending && <p className="mt-2 text-faded">{PACKS.checkingEveryCell}</p>}
       {trouble && <Wrong error={trouble} />}
       {given && look.data && (
-        <section className="mt-3 border-hair border-l-2 pl-4" aria-label="The pack that was looked at">
+        <section className="mt-3 border-hair border-l-2 pl-4" aria-label={PACKS.packLooked}>
           <p>
             No errors found in <strong>{look.data.seen.title}</strong>, version {look.data.seen.version}.{" "}
             <Said pack={look.data.seen} />
           </p>
           <p className="mt-2 flex flex-wrap gap-2">
             <Button strong disabled={keep.isPending} onClick={() => keep.mutate(given)}>
-              add it
+              {PACKS.add}
             </Button>
             <Button onClick={() => setGiven(null)}>cancel</Button>
           </p>
         </section>
       )}
-      {found.isPending && <p className="mt-4 text-faded">Opening the packs …</p>}
-      {found.data && offered.length === 0 && kept.length === 0 && (
-        <p className="mt-4">No packs yet. docs/format/packs.md shows how to make one.</p>
-      )}
+      {found.isPending && <p className="mt-4 text-faded">{PACKS.openingPacks}</p>}
+      {found.data && offered.length === 0 && kept.length === 0 && <p className="mt-4">{PACKS.noPacksYet}</p>}
       <ul className="mt-4">
         {[...offered, ...kept].map((pack) => (
           <li key={pack.mark} className="border-hair border-t py-2" data-pack={pack.mark}>
@@ -95,7 +90,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
               {pack.away && <span className="text-faded">withdrawn</span>}
               <span className="ml-auto flex gap-3">
                 <a className="word" href={packFile(pack.mark)}>
-                  save as a zip
+                  {PACKS.saveZip}
                 </a>
                 {designs && !pack.away && (
                   <button type="button" className="word" onClick={() => setLeaving(pack)}>
@@ -108,7 +103,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
               <Said pack={pack} />
             </p>
             <p className="text-faded">
-              {pack.jobs === 0 ? "No job uses it." : `${pack.jobs} ${pack.jobs === 1 ? "job uses" : "jobs use"} it.`}
+              {pack.jobs === 0 ? PACKS.noJobUses : `${pack.jobs} ${pack.jobs === 1 ? "job uses" : "jobs use"} it.`}
               {pack.by && pack.at && ` Added by ${pack.by}, ${dayOf(pack.at)}.`}{" "}
               <span className="figure">{pack.mark}</span>
             </p>
@@ -119,7 +114,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
       <Ask
         open={leaving !== null}
         title={`Withdraw “${leaving?.title}”?`}
-        say="New jobs can no longer use it. Jobs and issued designs that already use it keep it."
+        say={PACKS.newJobsCan}
         yes="withdraw it"
         onYes={() => leaving && away.mutate(leaving.mark)}
         onClose={() => setLeaving(null)}
@@ -133,14 +128,13 @@ function Said({ pack }: { pack: PackLine }) {
   return (
     <>
       Over {pack.over_title}, from {pack.source}.{" "}
-      {pack.checked ? (
-        `Checked: ${pack.checked}.`
-      ) : (
-        <span className="text-close">Its numbers are not stated to be checked †.</span>
-      )}
+      {pack.checked ? `Checked: ${pack.checked}.` : <span className="text-close">{PACKS.numbersNotStated}</span>}
       {pack.tables.length > 0 && ` Cells of ${pack.tables.join(", ")}.`}
       {pack.not_asked.length > 0 && (
-        <span className="text-close"> Not required by it: {pack.not_asked.join(", ")}.</span>
+        <span className="text-close">
+          {" "}
+          {PACKS.notRequired} {pack.not_asked.join(", ")}.
+        </span>
       )}
       {pack.silent.length > 0 && ` Not known under it: ${pack.silent.join(", ")}.`}
     </>

@@ -5,6 +5,7 @@ import { pathsOf } from "../../parts/paths";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Mark, WORDS } from "../../ui/verdict";
+import { RECHECKS } from "./words";
 
 type Turn = RecheckLine["turned"][number];
 const isVerdict = (text: string): text is keyof typeof WORDS => text in WORDS;
@@ -20,13 +21,10 @@ export function Rechecks() {
   });
   const all = found.data ?? [];
   return (
-    <section className="mt-8" aria-label="Changed verdicts">
-      <h2 className="font-semibold text-xl">Changed verdicts</h2>
-      <p className="text-faded">
-        When a table value is checked, or a newer version of a pack is added, all the firm’s jobs are worked out again.
-        A job keeps its pack until someone moves it to the newer one.
-      </p>
-      {found.data && all.length === 0 && <p className="mt-2">No change so far could alter a verdict.</p>}
+    <section className="mt-8" aria-label={RECHECKS.changedVerdicts}>
+      <h2 className="font-semibold text-xl">{RECHECKS.changedVerdicts}</h2>
+      <p className="text-faded">{RECHECKS.whenTableValue}</p>
+      {found.data && all.length === 0 && <p className="mt-2">{RECHECKS.noChangeSo}</p>}
       {all.map((one) => (
         <details key={one.id} className="border-hair border-t py-2" open={one.turned.length > 0} data-recheck={one.id}>
           <summary className="cursor-pointer hover:bg-lit">

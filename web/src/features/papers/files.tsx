@@ -4,6 +4,7 @@ import { type PaperForm, paperAddress, paperFile } from "../../api/site";
 import { Progress } from "../../parts/use-search";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
+import { FILES } from "./words";
 
 export const FORMS: readonly { form: PaperForm; title: string }[] = [
   { form: "pdf", title: "make the PDF" },
@@ -84,7 +85,7 @@ export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
                 target="_blank"
                 rel="noreferrer"
               >
-                open it
+                {FILES.open}
               </a>
               ,{" "}
             </>

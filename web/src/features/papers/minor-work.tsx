@@ -6,6 +6,7 @@ import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { clockOf, dayOf } from "../../ui/time";
+import { MINOR_WORK } from "./words";
 
 const FIELDS = [
   { name: "done", title: "What was done", hint: "in plain words, and where" },
@@ -31,7 +32,7 @@ export function MinorWork({ circuit, site }: { circuit: string; site: OnSite }) 
   const changed = Object.keys(typed).length > 0;
   return (
     <form
-      aria-label="The work"
+      aria-label={MINOR_WORK.work}
       className="mt-4 max-w-2xl"
       onSubmit={(event) => {
         event.preventDefault();

@@ -9,7 +9,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { inputClass } from "../../ui/editors";
 import { Files, FORMS } from "./files";
 import { MinorWork } from "./minor-work";
-import { CHECK_CODE, DRAFT } from "./words";
+import { CHECK_CODE, DRAFT, PAPERS } from "./words";
 
 interface Chosen {
   paper: string;
@@ -39,22 +39,18 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (kinds.isPending || !site) return <p className="p-8 text-faded">Loading the documents …</p>;
+  if (kinds.isPending || !site) return <p className="p-8 text-faded">{PAPERS.loadingDocuments}</p>;
   if (kinds.error) return <p className="p-8 text-short">{kinds.error.message}</p>;
   const kind = kinds.data.find((k) => k.id === paper) ?? kinds.data[0];
   if (!kind) return null;
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Documents</h1>
-      <p className="mt-1 text-faded">
-        Made from the design and the site entries. Anything assumed, unchecked or missing is marked on every page.
-      </p>
+      <h1 className="font-semibold text-2xl">{PAPERS.documents}</h1>
+      <p className="mt-1 text-faded">{PAPERS.madeDesignSite}</p>
       <Unsent site={site} />
-      {unsent > 0 && (
-        <p className="text-close">Some changes are not sent yet: a document shows the design as last saved.</p>
-      )}
+      {unsent > 0 && <p className="text-close">{PAPERS.someChangesNot}</p>}
       <div className="mt-3 grid grid-cols-[15rem_minmax(0,1fr)] gap-x-8 max-md:grid-cols-1">
-        <nav aria-label="Types of document">
+        <nav aria-label={PAPERS.typesDocument}>
           <ul className="max-md:hidden">
             {kinds.data.map((k) => (
               <li key={k.id}>
@@ -70,7 +66,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
             ))}
           </ul>
           <label className="md:hidden">
-            <span className="block text-faded">Document</span>
+            <span className="block text-faded">{PAPERS.document}</span>
             <select
               className={`${inputClass} mt-1 min-h-11`}
               value={kind.id}
@@ -95,7 +91,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
                 value={revision}
                 onChange={(event) => onChoose({ paper: kind.id, subject, revision: Number(event.target.value) })}
               >
-                <option value={0}>the job as it is now: a draft</option>
+                <option value={0}>{PAPERS.jobNowDraft}</option>
                 {issued.data?.revisions.map((r) => (
                   <option key={r.number} value={r.number}>
                     revision {r.number}
@@ -156,7 +152,7 @@ function Before({ paper, subject, revision }: Chosen) {
     queryFn: () => paperLook(store.job, paper, subject, revision),
     placeholderData: (before) => before,
   });
-  if (look.isPending) return <p className="mt-4 text-faded">Checking what is missing …</p>;
+  if (look.isPending) return <p className="mt-4 text-faded">{PAPERS.checkingWhatMissing}</p>;
   if (look.error) return <p className="mt-4 text-short">{look.error.message}</p>;
   const { missing, legend, revision: told, hash } = look.data;
   const shown = all ? missing : missing.slice(0, 6);
@@ -164,7 +160,7 @@ function Before({ paper, subject, revision }: Chosen) {
     <div className="mt-4">
       {missing.length > 0 ? (
         <div className="border-close border-l-4 pl-3" data-missing={missing.length}>
-          <p className="font-semibold">Missing, and marked so on the print:</p>
+          <p className="font-semibold">{PAPERS.missingMarkedSo}</p>
           <ul className="list-disc pl-5">
             {shown.map((one) => (
               <li key={one}>{one}</li>
@@ -177,7 +173,7 @@ function Before({ paper, subject, revision }: Chosen) {
           )}
         </div>
       ) : (
-        <p data-missing={0}>Nothing is missing.</p>
+        <p data-missing={0}>{PAPERS.nothingMissing}</p>
       )}
       <Files asked={{ paper, subject, revision }} forms={FORMS} />
       <p className="mt-4 text-faded">
@@ -229,7 +225,7 @@ function Labels({ kind, subject, onSubject }: LabelsProps) {
         </select>
       </label>
       <label>
-        <span className="block text-faded">first free label on the sheet</span>
+        <span className="block text-faded">{PAPERS.firstFreeLabel}</span>
         <input
           className={`${inputClass} figure mt-1 min-h-11 w-24`}
           inputMode="numeric"

@@ -3,6 +3,7 @@ import type { Exercise, Marked } from "../../api/practice";
 import { inputClass } from "../../ui/editors";
 import { glued, quantity } from "../../ui/quantity";
 import type { Typed } from "./answers";
+import { EXERCISE_FORM } from "./words";
 
 type Stands = Marked["marks"][number]["stands"];
 const SAID: Record<Stands, string> = { right: "right", follows: "follows", wrong: "wrong", left: "left blank" };
@@ -41,7 +42,7 @@ export function ExerciseForm({ exercise, typed, onTyped, wrong, marked, onTable,
         </p>
       ))}
       {exercise.given.length > 0 && (
-        <dl className="mt-3 grid max-w-3xl grid-cols-[3.5rem_1fr_auto] gap-x-3" aria-label="Given">
+        <dl className="mt-3 grid max-w-3xl grid-cols-[3.5rem_1fr_auto] gap-x-3" aria-label={EXERCISE_FORM.given}>
           {exercise.given.map((g) => (
             <div key={g.id} className="col-span-3 grid grid-cols-subgrid border-hair border-b py-0.5">
               <dt className="figure font-semibold">{g.id}</dt>

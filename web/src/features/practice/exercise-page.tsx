@@ -9,6 +9,7 @@ import { readAnswers, type Typed, useDraft } from "./answers";
 import { ExerciseForm } from "./exercise-form";
 import { Solution } from "./solution";
 import { TableSheet } from "./table-sheet";
+import { EXERCISE } from "./words";
 
 const NOTHING: Typed = {};
 
@@ -41,7 +42,7 @@ export function ExercisePage({ person }: { person: string }) {
     <main className="mx-auto max-w-6xl px-6 py-8 max-sm:px-3">
       <p>
         <Link className="word" to={`/practice?book=${book}`}>
-          Practice
+          {EXERCISE.practice}
         </Link>
       </p>
       <h1 className="mt-1 font-semibold text-2xl">{one.title}</h1>
@@ -114,15 +115,15 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
         {marked && (
           <p role="status" className="mt-3 text-[1.1rem]" data-marked={marked.whole}>
             {marked.whole
-              ? "Every line is right, or right from your own earlier figure."
+              ? EXERCISE.everyLineRight
               : wrongs > 0
                 ? `The first line to look at again is ${marked.first}. Lines that follow from it are not marked down again.`
-                : "What you filled in is right; some lines are blank."}
+                : EXERCISE.whatFilledRight}
           </p>
         )}
         <p className="mt-3 flex flex-wrap gap-2">
           <Button strong disabled={hand.isPending} onClick={mark}>
-            mark it
+            {EXERCISE.mark}
           </Button>
           {marked && (
             <Button
@@ -131,7 +132,7 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
                 onAnother();
               }}
             >
-              another exercise
+              {EXERCISE.anotherExercise}
             </Button>
           )}
           {marked && !marked.whole && (
@@ -141,13 +142,13 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
                 setMarked(null);
               }}
             >
-              this one again
+              {EXERCISE.oneAgain}
             </Button>
           )}
         </p>
         {marked && (
           <details className="mt-4" data-solution>
-            <summary className="min-h-6 cursor-pointer font-semibold hover:bg-lit">the worked solution</summary>
+            <summary className="min-h-6 cursor-pointer font-semibold hover:bg-lit">{EXERCISE.workedSolution}</summary>
             <div className="mt-2">
               <Solution marked={marked} />
             </div>

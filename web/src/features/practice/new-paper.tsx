@@ -4,6 +4,7 @@ import { type Head, setPaper } from "../../api/practice";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { readQuantity } from "../../ui/quantity";
+import { NEW_PAPER } from "./words";
 
 interface Props {
   heads: readonly Head[];
@@ -47,7 +48,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
   if (!open)
     return (
       <p className="mt-2">
-        <Button onClick={() => setOpen(true)}>set a paper …</Button>
+        <Button onClick={() => setOpen(true)}>{NEW_PAPER.setPaper}</Button>
       </p>
     );
   const said = (field: string) =>
@@ -59,7 +60,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
   return (
     <form
       className="mt-2 border-hair border-l-2 pl-4"
-      aria-label="A paper to set"
+      aria-label={NEW_PAPER.paperSet}
       onSubmit={(event) => {
         event.preventDefault();
         go();
@@ -94,7 +95,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
       {said("heads")}
       <div className="mt-3 flex flex-wrap items-end gap-5">
         <label>
-          <span className="text-faded">questions on each</span>
+          <span className="text-faded">{NEW_PAPER.questionsEach}</span>
           <input
             className={`${inputClass} mt-1 w-20`}
             inputMode="numeric"
@@ -104,7 +105,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
           {said("each")}
         </label>
         <label>
-          <span className="text-faded">minutes (blank for no limit)</span>
+          <span className="text-faded">{NEW_PAPER.minutesBlankNo}</span>
           <input
             className={`${inputClass} mt-1 w-24`}
             inputMode="numeric"
@@ -125,7 +126,7 @@ export function NewPaper({ heads, book, onSet }: Props) {
       )}
       <p className="mt-3 flex gap-2">
         <Button type="submit" strong disabled={set.isPending}>
-          set it
+          {NEW_PAPER.set}
         </Button>
         <Button onClick={() => setOpen(false)}>cancel</Button>
       </p>

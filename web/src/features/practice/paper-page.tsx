@@ -11,6 +11,7 @@ import { Opening } from "../../ui/view";
 import { readAnswers, type Typed, useDraft } from "./answers";
 import { ExerciseForm } from "./exercise-form";
 import { TableSheet } from "./table-sheet";
+import { PAPER } from "./words";
 
 const NONE: Typed[] = [];
 const ignore = () => undefined;
@@ -20,7 +21,7 @@ function Top({ title }: { title: string }) {
     <>
       <p className="no-print">
         <Link className="word" to="/practice">
-          Practice
+          {PAPER.practice}
         </Link>
       </p>
       <h1 className="mt-1 font-semibold text-2xl">{title}</h1>
@@ -77,7 +78,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
       <Top title={paper.title} />
       <p className="text-faded">
         {paper.exercises} exercises, {paper.tables ? "open" : "closed"} book. {ends && <Left ends={ends} now={now} />}{" "}
-        What is typed is kept in this browser until it is handed in.
+        {PAPER.whatTypedKept}
       </p>
       <div className={`mt-4 grid gap-6 ${number ? "lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]" : ""}`}>
         <div>
@@ -103,7 +104,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
           ))}
           {wrong.some((w) => Object.keys(w).length > 0) && (
             <p role="alert" className="text-short">
-              Some answers are not numbers: see below.
+              {PAPER.someAnswersNot}
             </p>
           )}
           {hand.error && (
@@ -112,7 +113,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
             </p>
           )}
           <Button strong disabled={hand.isPending} onClick={ask}>
-            hand it in
+            {PAPER.hand}
           </Button>
         </div>
         {number && (
@@ -127,7 +128,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
         say={
           open > 0
             ? `${open} ${open === 1 ? "line is" : "lines are"} still blank. You can hand in only once.`
-            : "A paper is handed in once."
+            : PAPER.paperHandedOnce
         }
         yes="hand it in"
         onYes={() => hand.mutate()}
@@ -147,11 +148,7 @@ function Left({ ends, now }: { ends: string; now: string }) {
   }, []);
   const left = Math.ceil((new Date(ends).getTime() - at - skew) / 60_000);
   return (
-    <strong role="timer">
-      {left > 0
-        ? `${left} ${left === 1 ? "minute" : "minutes"} left.`
-        : "Time is up. You can still hand it in; it will be marked late."}
-    </strong>
+    <strong role="timer">{left > 0 ? `${left} ${left === 1 ? "minute" : "minutes"} left.` : PAPER.timeUpCan}</strong>
   );
 }
 
@@ -165,7 +162,7 @@ export function PaperResults() {
   return (
     <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
       <Top title={paper.title} />
-      {results.length === 0 && <p className="mt-3">Nobody has handed it in yet.</p>}
+      {results.length === 0 && <p className="mt-3">{PAPER.nobodyHasHanded}</p>}
       {results.map((r) => (
         <One key={`${r.name} ${r.begun}`} result={r} alone={results.length === 1} />
       ))}
@@ -217,10 +214,10 @@ export function PrintedPaper() {
       <p>{about}</p>
       <p className="no-print mt-2">
         <Button strong onClick={() => globalThis.print()}>
-          print, answers separate
+          {PAPER.printAnswersSeparate}
         </Button>
       </p>
-      <p className="mt-4">Name: ______________________________ Date: ______________</p>
+      <p className="mt-4">{PAPER.nameDate}</p>
       {exercises.map((e, i) => (
         <section key={`${e.head} ${e.seed}`} className="mt-5 break-inside-avoid" aria-label={`Exercise ${i + 1}`}>
           <h2 className="font-semibold">
@@ -245,7 +242,7 @@ export function PrintedPaper() {
           </ul>
         </section>
       ))}
-      <section className="mt-8 break-before-page" aria-label="Answers">
+      <section className="mt-8 break-before-page" aria-label={PAPER.answers}>
         <h2 className="font-semibold text-xl">Answers: {paper.title}</h2>
         <p>{about}</p>
         {answers.map((a, i) => (

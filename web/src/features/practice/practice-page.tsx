@@ -10,6 +10,7 @@ import { dayOf } from "../../ui/time";
 import { Opening } from "../../ui/view";
 import { SLIPS } from "./answers";
 import { NewPaper } from "./new-paper";
+import { PRACTICE } from "./words";
 
 /** What there is to practise, how the person stands in each head, and the papers that are set. */
 export function PracticePage({ supervises }: { supervises: boolean }) {
@@ -26,17 +27,14 @@ export function PracticePage({ supervises }: { supervises: boolean }) {
     );
   return (
     <main className="mx-auto max-w-4xl px-6 py-8 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Practice</h1>
-      <p className="mt-1 max-w-3xl text-faded">
-        Made-up circuits to work out by hand, each solved by the same rules that check a design. A wrong figure is
-        marked once; later lines are marked on your own figure. There is no time limit.
-      </p>
+      <h1 className="font-semibold text-2xl">{PRACTICE.practice}</h1>
+      <p className="mt-1 max-w-3xl text-faded">{PRACTICE.madeUpCircuits}</p>
       <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
         <label className="flex items-center gap-2">
           <span className="text-faded">by</span>
           <select
             className={`${inputClass} w-auto`}
-            aria-label="The book"
+            aria-label={PRACTICE.book}
             value={book}
             onChange={(event) => set({ book: event.target.value })}
           >
@@ -80,7 +78,7 @@ export function PracticePage({ supervises }: { supervises: boolean }) {
 
 /** How the person stands in a head: in words, and the last tries by shape. */
 function Stood({ head }: { head: Head }) {
-  if (head.tried === 0) return <p className="ml-9 text-faded">not tried yet</p>;
+  if (head.tried === 0) return <p className="ml-9 text-faded">{PRACTICE.notTriedYet}</p>;
   return (
     <p className="ml-9 flex flex-wrap items-center gap-x-3">
       <span>
@@ -122,11 +120,11 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
   });
   const papers = (found.data ?? []).filter((p) => !p.away || p.stage === "handed" || supervises);
   return (
-    <section className="mt-8" aria-label="Papers">
-      <h2 className="font-semibold text-xl">Papers</h2>
+    <section className="mt-8" aria-label={PRACTICE.papers}>
+      <h2 className="font-semibold text-xl">{PRACTICE.papers}</h2>
       {supervises && <NewPaper heads={heads} book={book} onSet={again} />}
       {takeBack.error && <p className="text-short">{takeBack.error.message}</p>}
-      {found.data && papers.length === 0 && <p className="text-faded">No papers set.</p>}
+      {found.data && papers.length === 0 && <p className="text-faded">{PRACTICE.noPapersSet}</p>}
       <ul className="mt-2">
         {papers.map((p) => (
           <li key={p.id} className="border-hair border-t py-2" data-paper={p.id}>
@@ -157,11 +155,11 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
                     results of {p.handed}
                   </Link>
                   <Link className="word min-h-6" to={`/practice/papers/${p.id}/print`}>
-                    print it
+                    {PRACTICE.print}
                   </Link>
                   {!p.away && (
                     <button type="button" className="word min-h-6" onClick={() => setLeaving(p)}>
-                      withdraw it
+                      {PRACTICE.withdraw}
                     </button>
                   )}
                 </>
@@ -173,7 +171,7 @@ function Papers({ supervises, heads, book }: { supervises: boolean; heads: reado
       <Ask
         open={leaving !== null}
         title={`Take “${leaving?.title}” back?`}
-        say="No one else can start it. Papers already started can be handed in, and results stay."
+        say={PRACTICE.noOneElse}
         yes="withdraw it"
         onYes={() => leaving && takeBack.mutate(leaving.id)}
         onClose={() => setLeaving(null)}

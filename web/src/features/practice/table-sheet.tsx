@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { table } from "../../api/client";
 import { columnHead } from "../../ui/column-head";
+import { TABLE_SHEET } from "./words";
 
 /** A table of the book beside an exercise: whole, with no cell lit. Which one is needed is for the learner to find. */
 export function TableSheet({ book, number, onClose }: { book: string; number: string; onClose: () => void }) {
@@ -10,7 +11,7 @@ export function TableSheet({ book, number, onClose }: { book: string; number: st
       <div className="flex items-baseline justify-between gap-3">
         <h2 className="font-semibold">Table {number}</h2>
         <button type="button" className="word min-h-6" onClick={onClose}>
-          close it
+          {TABLE_SHEET.close}
         </button>
       </div>
       {found.error && <p className="text-short">{found.error.message}</p>}

@@ -10,6 +10,7 @@ import { Mark, TONE, WORDS } from "../../ui/verdict";
 import { RouteName, RouteSentence } from "./route-sentence";
 import { SectionDrawing } from "./section-drawing";
 import { Tryouts } from "./tryouts";
+import { ROUTE_SECTION } from "./words";
 
 interface Props {
   route: Route;
@@ -35,7 +36,7 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
       {found && <Lying title={title} found={found} names={names} onCircuit={onCircuit} />}
       {found?.view.result && <CheckList checks={found.view.result.checks} onTable={onTable} />}
       <Tryouts route={route.id} names={names} />
-      <More title="All details of this route">
+      <More title={ROUTE_SECTION.allDetailsRoute}>
         <PartFields
           kind="route"
           values={route}
@@ -43,7 +44,7 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
           skip={SAID}
         />
         <Button className="mt-3" onClick={() => store.edit([change("remove", "route", route.id)])}>
-          remove the route; its spans keep what was entered
+          {ROUTE_SECTION.removeRouteSpans}
         </Button>
       </More>
     </Sought>
@@ -57,14 +58,13 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
   const members = view.result?.members ?? [];
   const numbers = new Map(view.lying.map((one, i) => [one.circuit, i + 1]));
   const light = new Set(members.filter((m) => !m.counted).map((m) => m.circuit));
-  if (view.lying.length === 0)
-    return <p className="mt-2 text-faded">No cables in it yet: choose it in a span’s sentence, under grouping.</p>;
+  if (view.lying.length === 0) return <p className="mt-2 text-faded">{ROUTE_SECTION.noCablesYet}</p>;
   return (
     <div className="mt-2 grid grid-cols-[auto_1fr] items-start gap-x-6 gap-y-2 max-md:grid-cols-1">
       <figure>
         <SectionDrawing section={section} numbers={numbers} light={light} title={`${title}, cross-section to scale`} />
         <figcaption className="mt-1 max-w-[21rem] text-[15px] text-faded">
-          {section.why ? "" : "Typical overall diameters, to scale; positions are illustrative."}
+          {section.why ? "" : ROUTE_SECTION.typicalOverallDiameters}
           {section.left_out > 0 && ` ${section.left_out} more are not drawn.`}
         </figcaption>
       </figure>
@@ -88,7 +88,7 @@ function Lying({ title, found, names, onCircuit }: LyingProps) {
                 <th className="text-right font-normal">Ib</th>
                 <th className="text-right font-normal">30 % limit</th>
                 <th className="text-right font-normal">counted</th>
-                <th className="text-right font-normal">Iz here</th>
+                <th className="text-right font-normal">{ROUTE_SECTION.izHere}</th>
                 <th className="text-right font-normal">needed</th>
                 <td />
               </tr>

@@ -5,6 +5,7 @@ import { ComboEditor, containing, NumberEditor, TextEditor } from "../../ui/edit
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
+import { ROUTE_SENTENCE } from "./words";
 
 const KINDS: Record<Route["kind"], string> = { open: "not enclosed", conduit: "in a conduit", trunking: "in trunking" };
 
@@ -16,7 +17,7 @@ export function RouteName({ route }: { route: Route }) {
       {(e) => (
         <TextEditor
           {...e}
-          label="Name of this route"
+          label={ROUTE_SENTENCE.nameRoute}
           value={route.name}
           onSave={(name) => store.edit([setFields("route", route.id, { name })])}
         />
@@ -53,7 +54,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length of the route"
+              label={ROUTE_SENTENCE.lengthRoute}
               value={route.length}
               limits={length}
               optional
@@ -65,7 +66,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Installation method"
+              label={ROUTE_SENTENCE.installationMethod}
               options={containing(
                 rules.places.map((p) => ({ value: p.id, text: p.title, note: `method ${p.method}` })),
               )}
@@ -78,7 +79,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="Containment"
+              label={ROUTE_SENTENCE.containment}
               options={containing(Object.entries(KINDS).map(([value, text]) => ({ value, text, note: "" })))}
               onSave={(kind) => set({ kind })}
             />
@@ -89,7 +90,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <ComboEditor
               {...e}
-              label="How they are grouped"
+              label={ROUTE_SENTENCE.howTheyGrouped}
               options={containing(
                 rules.laid
                   .filter((laid) => !place || place.laid.includes(laid) || laid === route.laid)
@@ -107,7 +108,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <NumberEditor
               {...e}
-              label={place?.ground ? "Temperature of the ground" : "Ambient temperature"}
+              label={place?.ground ? ROUTE_SENTENCE.temperatureGround : "Ambient temperature"}
               value={degrees}
               limits={place?.ground ? ground : ambient}
               optional
@@ -129,7 +130,7 @@ export function RouteSentence({ route }: { route: Route }) {
           {(e) => (
             <NumberEditor
               {...e}
-              label="Length surrounded by thermal insulation"
+              label={ROUTE_SENTENCE.lengthSurroundedThermal}
               value={route.wrapped}
               limits={wrapped}
               optional

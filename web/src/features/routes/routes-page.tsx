@@ -5,6 +5,7 @@ import { change, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { Opening } from "../../ui/view";
 import { RouteSection } from "./route-section";
+import { ROUTES } from "./words";
 
 interface Props {
   /** The route to go to. */
@@ -28,16 +29,10 @@ export function RoutesPage({ seek, onCircuit, onTable }: Props) {
   const names = new Map(inputs.circuits.map((c) => [c.id, c.name || "Unnamed circuit"]));
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">Cable routes</h1>
-      <p className="mt-1 text-faded">
-        A part of the building that cables share: enter how it is installed once, and the circuits in it are grouped.
-      </p>
+      <h1 className="font-semibold text-2xl">{ROUTES.cableRoutes}</h1>
+      <p className="mt-1 text-faded">{ROUTES.partBuildingCables}</p>
       {found.error && <p className="mt-3 text-short">{found.error.message}</p>}
-      {inputs.routes.length === 0 && (
-        <p className="mt-4 max-w-prose">
-          None yet. Add one here, or click “alone” in a span’s sentence and choose the circuit it runs alongside.
-        </p>
-      )}
+      {inputs.routes.length === 0 && <p className="mt-4 max-w-prose">{ROUTES.noneYetAdd}</p>}
       {inputs.routes.map((route) => (
         <RouteSection
           key={route.id}
@@ -53,7 +48,7 @@ export function RoutesPage({ seek, onCircuit, onTable }: Props) {
         className="mt-5"
         onClick={() => store.edit([change("add", "route", crypto.randomUUID(), { fields: { name: "New route" } })])}
       >
-        add a route, conduit or trunking
+        {ROUTES.addRouteConduit}
       </Button>
     </div>
   );

@@ -6,6 +6,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { glued, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
+import { TRYOUTS } from "./words";
 
 /** What can be tried with a route, each worked out for the whole job; nothing changes until one is taken. */
 export function Tryouts({ route, names }: { route: string; names: Map<string, string> }) {
@@ -18,9 +19,9 @@ export function Tryouts({ route, names }: { route: string; names: Map<string, st
   return (
     <details className="mt-3 border-hair border-t pt-2" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        Try a change <span className="font-normal text-faded">and see what it does to every circuit</span>
+        Try a change <span className="font-normal text-faded">{TRYOUTS.seeWhatDoes}</span>
       </summary>
-      {open && found.isPending && <Progress say="Working it out" progress={found.progress} />}
+      {open && found.isPending && <Progress say={TRYOUTS.workingOut} progress={found.progress} />}
       <CutShort found={found.data} />
       {found.error && <p className="text-short">{found.error.message}</p>}
       <div className="mt-2 grid grid-cols-3 gap-5 max-md:grid-cols-1">
@@ -72,7 +73,7 @@ function OneTryout({ one, names, onTake }: { one: Tryout; names: Map<string, str
             ))}
           </ul>
           <Button className="mt-2" onClick={onTake}>
-            apply it
+            {TRYOUTS.apply}
           </Button>
         </>
       )}

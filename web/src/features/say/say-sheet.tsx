@@ -4,6 +4,7 @@ import { changesOf, useSaid } from "../../parts/use-said";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button, Sheet } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { SAY_SHEET } from "./words";
 
 interface Props {
   /** The board that the circuit starts from; null closes. */
@@ -21,8 +22,8 @@ export function SaySheet({ board, ...rest }: Props) {
     <Sheet
       open={board !== null}
       onOpenChange={(open) => !open && rest.onClose()}
-      title="New circuit"
-      say="Type it in one line, or paste a list, one circuit a line. Press Enter on an empty line to go word by word."
+      title={SAY_SHEET.newCircuit}
+      say={SAY_SHEET.typeOneLine}
       wide
     >
       {board !== null && <Saying board={board} {...rest} />}
@@ -73,7 +74,7 @@ function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string })
         className={`${inputClass} figure`}
         rows={several ? 8 : 2}
         aria-label={`Circuits of ${name}, one per line`}
-        placeholder="shower 9.2kW b40 rcbo 30mA 10 flat: riser 3.2 masonry, loft 2.4 under quilt"
+        placeholder={SAY_SHEET.shower92kw}
         autoComplete="off"
         spellCheck={false}
         value={text}
@@ -101,7 +102,7 @@ function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string })
           {text.trim() === "" ? "word by word" : good.length > 1 ? `add ${good.length} circuits` : "add it"}
         </Button>
         <span className="text-faded">
-          {several ? "Ctrl Enter adds them" : "Enter adds it"}; fed from {name} unless it names another.
+          {several ? SAY_SHEET.ctrlEnterAdds : SAY_SHEET.enterAdds}; fed from {name} unless it names another.
         </span>
       </div>
     </form>

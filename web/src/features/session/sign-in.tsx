@@ -38,7 +38,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
       }}
     >
       <label className="text-faded" htmlFor={`${id}-n`}>
-        Name
+        {SIGN_IN.name}
       </label>
       <input
         id={`${id}-n`}
@@ -49,7 +49,7 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
         onChange={(event) => setName(event.target.value)}
       />
       <label className="text-faded" htmlFor={`${id}-p`}>
-        Password
+        {SIGN_IN.password}
       </label>
       <input
         id={`${id}-p`}
@@ -97,10 +97,8 @@ export function SignIn({ then }: { then?: (person: string) => void }) {
 export function SignInPage() {
   return (
     <main className="mx-auto max-w-3xl px-6 py-16">
-      <h1 className="font-semibold text-3xl">Mellow Span</h1>
-      <p className="mt-2 max-w-prose text-faded">
-        Design each circuit span by span, see which metre limits it, and trace every figure to its table.
-      </p>
+      <h1 className="font-semibold text-3xl">{SIGN_IN.mellowSpan}</h1>
+      <p className="mt-2 max-w-prose text-faded">{SIGN_IN.designEachCircuit}</p>
       <SignIn />
       <Caution />
     </main>
@@ -108,11 +106,5 @@ export function SignInPage() {
 }
 
 export function Caution() {
-  return (
-    <p className="mt-10 max-w-prose border-hair border-t pt-3 text-faded">
-      A design aid only. It does not replace the regulations, makers' data, inspection, testing or a competent,
-      registered person; local codes and notification duties decide. A pass means only that a circuit meets these checks
-      with these inputs.
-    </p>
-  );
+  return <p className="mt-10 max-w-prose border-hair border-t pt-3 text-faded">{SIGN_IN.designAidOnly}</p>;
 }

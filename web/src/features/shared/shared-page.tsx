@@ -5,17 +5,18 @@ import { sharedJob } from "../../api/client";
 import { glued, quantity } from "../../ui/quantity";
 import { dayOf } from "../../ui/time";
 import { Mark, WORDS } from "../../ui/verdict";
+import { SHARED } from "./words";
 
 /** A job as a client reads it by a link: how each circuit stands, and nothing to change. */
 export function SharedPage({ caution }: { caution: ReactNode }) {
   const { token = "" } = useParams();
   const found = useQuery({ queryKey: ["shared", token], queryFn: () => sharedJob(token), retry: false });
-  if (found.isPending) return <p className="p-8 text-faded">One moment …</p>;
+  if (found.isPending) return <p className="p-8 text-faded">{SHARED.oneMoment}</p>;
   if (found.error)
     return (
       <main className="mx-auto max-w-3xl px-6 py-16">
-        <h1 className="font-semibold text-2xl">This link no longer works</h1>
-        <p className="mt-2">It has expired or the firm has cancelled it. Ask them for a new one.</p>
+        <h1 className="font-semibold text-2xl">{SHARED.linkNoLonger}</h1>
+        <p className="mt-2">{SHARED.hasExpiredFirm}</p>
       </main>
     );
   const job = found.data;
@@ -29,7 +30,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
       <p className="mt-2">
         The design as it was on {dayOf(job.made)}, version {job.version}; {job.edition}.{" "}
         {job.revision === null
-          ? "This is a draft: not issued, not signed."
+          ? SHARED.draftNotIssued
           : job.signed
             ? `It was issued as revision ${job.revision} and signed by ${job.signed}.`
             : `It was issued as revision ${job.revision}; it is not signed.`}
@@ -39,7 +40,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
         <section key={`${board.name} ${at.toString()}`} className="mt-6" aria-label={board.name || "A board"}>
           <h2 className="font-semibold text-xl">{board.name || "A board"}</h2>
           {board.circuits.length === 0 ? (
-            <p className="text-faded">No circuit.</p>
+            <p className="text-faded">{SHARED.noCircuit}</p>
           ) : (
             <div className="overflow-x-auto">
               <table className="mt-1 w-full min-w-[40rem]">
@@ -63,7 +64,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
                     <tr key={c.id} className="border-hair border-b align-baseline" data-verdict={c.verdict}>
                       <th scope="row" className="py-1 text-left font-semibold">
                         {board.names[i] || "Unnamed circuit"}
-                        {c.doubtful && <span title="based on a table value still to be checked"> †</span>}
+                        {c.doubtful && <span title={SHARED.basedTableValue}> †</span>}
                         {c.assumed.length > 0 && <span className="hatch ml-1 px-1 font-normal text-sm">assumed</span>}
                       </th>
                       <td className="figure whitespace-nowrap pl-3 text-right">
@@ -93,10 +94,7 @@ export function SharedPage({ caution }: { caution: ReactNode }) {
           )}
         </section>
       ))}
-      <p className="mt-4 text-faded">
-        † based on a table value still to be checked against the printed standard. Assumed: based on a value nobody has
-        measured.
-      </p>
+      <p className="mt-4 text-faded">{SHARED.basedTableValueStill}</p>
       {caution}
     </main>
   );

@@ -2,6 +2,7 @@ import type { Cutting, PullList } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { NumbersField } from "../../ui/editors";
 import { exact, glued, quantity } from "../../ui/quantity";
+import { CUTTING_PLAN } from "./words";
 
 const DRUM = { lo: 5, hi: 1000, unit: "m" };
 const REST = { lo: 0.5, hi: 1000, unit: "m" };
@@ -15,15 +16,13 @@ interface Props {
 /** Which piece is cut from which drum, so that the least cable is bought. */
 export function CuttingPlan({ list, site, onDrums }: Props) {
   return (
-    <section className="mt-6" aria-label="Cutting plan">
-      <h2 className="font-semibold text-xl">Cutting plan</h2>
-      <p className="text-faded">
-        How much of each cable, and which piece comes from which drum. Bars are to scale; what is dashed is left over.
-      </p>
+    <section className="mt-6" aria-label={CUTTING_PLAN.cuttingPlan}>
+      <h2 className="font-semibold text-xl">{CUTTING_PLAN.cuttingPlan}</h2>
+      <p className="text-faded">{CUTTING_PLAN.howMuchEach}</p>
       <div className="no-print mt-2 max-w-sm">
         {site.designs ? (
           <NumbersField
-            label="Drum lengths you buy, separated by “;”"
+            label={CUTTING_PLAN.drumLengthsBuy}
             value={list.drums}
             limits={DRUM}
             least={1}
@@ -71,7 +70,7 @@ function OneCable({ cut, list, onRests }: { cut: Cutting; list: PullList; onRest
       </h3>
       <p className="text-faded">
         {cut.proven
-          ? "This is the least to buy."
+          ? CUTTING_PLAN.leastBuy
           : `No plan buys less than ${quantity(cut.bound, "m")}; a better plan than this one was not ruled out in the time.`}
       </p>
       <ul className="mt-1 space-y-1">

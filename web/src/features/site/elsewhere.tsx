@@ -4,6 +4,7 @@ import type { OnSite } from "../../parts/use-site-log";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import type { Kit } from "./test-row";
+import { ELSEWHERE } from "./words";
 
 const YES_NO = ["polarity", "rotation", "functional", "tight"];
 
@@ -27,7 +28,7 @@ export function Elsewhere({ found, kit, site, live }: Props) {
   const quantity = test?.quantity ?? chosen;
   const yesNo = YES_NO.includes(quantity);
   const write = (read: { value?: number; ok?: boolean; over?: boolean }) => {
-    if (point.trim() === "") return setWhy("Enter where it was taken.");
+    if (point.trim() === "") return setWhy(ELSEWHERE.enterWhereTaken);
     if (read.value === undefined && read.ok === undefined && !read.over)
       return setWhy(`A figure from 0 to 1 000 000 ${test?.unit ?? ""} is needed.`);
     setWhy("");
@@ -55,14 +56,14 @@ export function Elsewhere({ found, kit, site, live }: Props) {
   return (
     <form
       className="no-print mt-5 max-w-3xl"
-      aria-label="A test at another point"
+      aria-label={ELSEWHERE.testAnotherPoint}
       onSubmit={(event) => {
         event.preventDefault();
         if (!yesNo) typed();
       }}
     >
-      <h3 className="font-semibold text-lg">Another point</h3>
-      <p className="text-faded">At a point not in the design. It is listed with the others, without a prediction.</p>
+      <h3 className="font-semibold text-lg">{ELSEWHERE.anotherPoint}</h3>
+      <p className="text-faded">{ELSEWHERE.pointNotDesign}</p>
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <label>
           <span className="block text-faded">what</span>
@@ -111,11 +112,7 @@ export function Elsewhere({ found, kit, site, live }: Props) {
             <Button type="submit" className="min-h-11">
               save
             </Button>
-            <Button
-              className="min-h-11"
-              title="over the instrument’s range; for an RCD, no trip"
-              onClick={() => write({ over: true })}
-            >
+            <Button className="min-h-11" title={ELSEWHERE.overInstrumentsRange} onClick={() => write({ over: true })}>
               {quantity.startsWith("rcd_") ? "no trip" : "over"}
             </Button>
           </>

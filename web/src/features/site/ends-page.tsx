@@ -6,7 +6,7 @@ import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
 import { type Alike, alike } from "./alike";
-import { AFTER, AFTER_ALL, NOTHING } from "./words";
+import { AFTER, AFTER_ALL, ENDS, NOTHING } from "./words";
 
 /** How each colour of a core is drawn; the word stands beside it, so that nothing hangs on the colour. */
 const DRAWN: Record<string, string> = {
@@ -38,7 +38,7 @@ export function EndsPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the terminations …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">{ENDS.loadingTerminations}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const warnings = [...new Set(found.data.map((e) => e.warning).filter(Boolean))];
   const { every, groups } = alike(found.data);
@@ -50,14 +50,11 @@ export function EndsPage() {
           <rect width="3" height="6" fill="#2f7d3b" />
         </pattern>
       </svg>
-      <h1 className="font-semibold text-2xl">Terminations</h1>
-      <p className="mt-1 text-faded">
-        Cores by use, in current colours. A green-yellow core is only ever a protective conductor. Sleeve both ends the
-        same.
-      </p>
+      <h1 className="font-semibold text-2xl">{ENDS.terminations}</h1>
+      <p className="mt-1 text-faded">{ENDS.coresUseCurrent}</p>
       {warnings.map((text) => (
         <p key={text} className="mt-2 border-close border-l-4 pl-3">
-          <strong>Caution.</strong> {text}
+          <strong>{ENDS.caution}</strong> {text}
         </p>
       ))}
       <Unsent site={site} />
@@ -122,7 +119,7 @@ function Group({ group, site }: { group: Alike; site: OnSite }) {
               {title}
             </label>
           ))}
-          {older === null && <span className="self-center text-close">not checked</span>}
+          {older === null && <span className="self-center text-close">{ENDS.notChecked}</span>}
         </fieldset>
       )}
       <ul className="mt-2 grid gap-x-4 gap-y-1 sm:grid-cols-2 lg:grid-cols-3">
@@ -141,9 +138,9 @@ function Group({ group, site }: { group: Alike; site: OnSite }) {
               <span>
                 <strong>{USES[core.use] ?? core.use}</strong>{" "}
                 {made === "not in the cable" ? (
-                  <span className="text-short">no spare core for it</span>
+                  <span className="text-short">{ENDS.noSpareCore}</span>
                 ) : made === "" ? (
-                  <span className="text-close">its old colour is not known here: prove it by test</span>
+                  <span className="text-close">{ENDS.oldColourNot}</span>
                 ) : sleeve ? (
                   <>
                     {made}, <strong>sleeved {sleeve}</strong>
@@ -158,9 +155,8 @@ function Group({ group, site }: { group: Alike; site: OnSite }) {
       </ul>
       {one.spare > 0 && (
         <p className="text-faded">
-          {one.spare === 1 ? "One core is" : `${one.spare} cores are`} spare: terminate{" "}
-          {one.spare === 1 ? "it" : "them"} in a connector or earth {one.spare === 1 ? "it" : "them"}; never cut them
-          off.
+          {one.spare === 1 ? ENDS.oneCore : `${one.spare} cores are`} spare: terminate {one.spare === 1 ? "it" : "them"}{" "}
+          in a connector or earth {one.spare === 1 ? "it" : "them"}; never cut them off.
         </p>
       )}
       {one.gland && (

@@ -12,15 +12,9 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
-import { NOTHING } from "./words";
+import { CHANGES, EXISTING, GRADE_WORDS, NOTHING, SOURCES } from "./words";
 
 type Grade = Observation["grade"];
-const WORDS: Record<Grade, string> = {
-  danger: "Danger present",
-  may_become: "Potentially dangerous",
-  look: "Needs further investigation",
-  improve: "Improvement recommended",
-};
 const USUAL: Record<Grade, string> = { danger: "C1", may_become: "C2", look: "FI", improve: "C3" };
 const TONES: Record<Grade, string> = {
   danger: "border-short",
@@ -29,18 +23,6 @@ const TONES: Record<Grade, string> = {
   improve: "border-hair",
 };
 const GRADES: readonly Grade[] = ["danger", "may_become", "look", "improve"];
-const SOURCES: Record<Observation["source"], string> = {
-  check: "by calculation",
-  reading: "by test",
-  eye: "visually",
-};
-const CHANGES: Record<string, string> = {
-  appliance: "larger appliance",
-  insulation: "thermal insulation added",
-  extension: "an extension",
-  use: "change of use",
-  other: "something else",
-};
 
 /** What is there already: what checks, readings and the eye found in it, graded by facts, with cures; what changed since, and limits of the survey. */
 export function ExistingPage() {
@@ -53,40 +35,37 @@ export function ExistingPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site || !inputs) return <p className="p-8 text-faded">Loading the existing installation …</p>;
+  if (found.isPending || !site || !inputs)
+    return <p className="p-8 text-faded">{EXISTING.loadingExistingInstallation}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const data = found.data;
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Existing installation</h1>
+      <h1 className="font-semibold text-2xl">{EXISTING.existingInstallation}</h1>
       <p className="mt-1" role="status">
         {data.satisfactory === null ? (
           NOTHING.existing
         ) : data.satisfactory ? (
           <>
-            <strong>Nothing found dangerous or potentially dangerous</strong>, from what was entered, tested and
-            inspected.
+            <strong>{EXISTING.nothingFoundDangerous}</strong>, from what was entered, tested and inspected.
           </>
         ) : (
           <>
-            <strong>Unsatisfactory</strong>: something is dangerous, potentially dangerous or needs further
+            <strong>{EXISTING.unsatisfactory}</strong>: something is dangerous, potentially dangerous or needs further
             investigation.
           </>
         )}
       </p>
-      <p className="text-faded">
-        Suggested from the facts, with the usual code. The person responsible decides, and may change a grade with a
-        reason.
-      </p>
+      <p className="text-faded">{EXISTING.suggestedFactsUsual}</p>
       <Unsent site={site} />
       <Notes data={data} site={site} />
       {GRADES.map((grade) => {
         const these = data.observations.filter((o) => (o.own ?? o.grade) === grade);
         if (these.length === 0) return null;
         return (
-          <section key={grade} className="mt-5" aria-label={WORDS[grade]}>
+          <section key={grade} className="mt-5" aria-label={GRADE_WORDS[grade]}>
             <h2 className="font-semibold text-xl">
-              {WORDS[grade]} <span className="font-normal text-faded">usual code {USUAL[grade]}</span>
+              {GRADE_WORDS[grade]} <span className="font-normal text-faded">usual code {USUAL[grade]}</span>
             </h2>
             <ul>
               {these.map((one) => (
@@ -134,14 +113,14 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
       </p>
       {one.own && (
         <p>
-          Graded by {one.by}: <strong>{WORDS[one.own].toLowerCase()}</strong>, {one.reason}.{" "}
-          <span className="text-faded">Suggested: {WORDS[one.grade].toLowerCase()}.</span>
+          Graded by {one.by}: <strong>{GRADE_WORDS[one.own].toLowerCase()}</strong>, {one.reason}.{" "}
+          <span className="text-faded">Suggested: {GRADE_WORDS[one.grade].toLowerCase()}.</span>
         </p>
       )}
       <div className="no-print flex flex-wrap gap-x-3">
         {one.circuit && one.source === "check" && <Cures circuit={one.circuit} />}
         <details onToggle={(event) => setOpen(event.currentTarget.open)}>
-          <summary className="cursor-pointer py-1 hover:bg-lit">change the grade</summary>
+          <summary className="cursor-pointer py-1 hover:bg-lit">{EXISTING.changeGrade}</summary>
           {open && (
             <form
               className="mt-1 flex flex-wrap items-end gap-2"
@@ -151,7 +130,7 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
               }}
             >
               <label htmlFor={`${id}-grade`}>
-                <span className="block text-faded">Grade</span>
+                <span className="block text-faded">{EXISTING.grade}</span>
                 <select
                   id={`${id}-grade`}
                   className={inputClass}
@@ -160,13 +139,13 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
                 >
                   {GRADES.map((g) => (
                     <option key={g} value={g}>
-                      {WORDS[g]}, {USUAL[g]}
+                      {GRADE_WORDS[g]}, {USUAL[g]}
                     </option>
                   ))}
                 </select>
               </label>
               <label htmlFor={`${id}-reason`} className="min-w-64 flex-1">
-                <span className="block text-faded">The reason</span>
+                <span className="block text-faded">{EXISTING.reason}</span>
                 <input
                   id={`${id}-reason`}
                   className={inputClass}
@@ -176,7 +155,7 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
                 />
               </label>
               <Button type="submit" disabled={!reason.trim()}>
-                save the grade
+                {EXISTING.saveGrade}
               </Button>
             </form>
           )}
@@ -189,7 +168,7 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
               site.write({ kind: "observed", data: { what: "other", where: one.where, gone: true, key: one.key } })
             }
           >
-            put right: remove it
+            {EXISTING.putRightRemove}
           </button>
         )}
       </div>
@@ -208,9 +187,9 @@ function Cures({ circuit }: { circuit: string }) {
   return (
     <details onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 hover:bg-lit">remedies</summary>
-      {open && found.isPending && <Progress say="Working them out" progress={found.progress} />}
+      {open && found.isPending && <Progress say={EXISTING.workingThemOut} progress={found.progress} />}
       {found.error && <p className="text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="text-faded">No change offered here fixes it.</p>}
+      {found.data?.length === 0 && <p className="text-faded">{EXISTING.noChangeOffered}</p>}
       <ol className="list-decimal pl-5">
         {found.data?.slice(0, 3).map((o) => (
           <li key={o.id}>
@@ -229,9 +208,9 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
   const [limit, setLimit] = useState("");
   const [agreed, setAgreed] = useState("");
   return (
-    <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label="Basis of the inspection">
+    <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label={EXISTING.basisInspection}>
       <div>
-        <h2 className="font-semibold text-lg">Changes since installation</h2>
+        <h2 className="font-semibold text-lg">{EXISTING.changesSinceInstallation}</h2>
         <NoteList
           notes={data.changes}
           told={(n) => `${CHANGES[n.what] ?? n.what}: ${n.text}`}
@@ -247,7 +226,7 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
           }}
         >
           <select
-            aria-label="What changed"
+            aria-label={EXISTING.whatChanged}
             className={`${inputClass} w-auto!`}
             value={what}
             onChange={(event) => setWhat(event.target.value)}
@@ -259,8 +238,8 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
             ))}
           </select>
           <input
-            aria-label="How, and about when"
-            placeholder="how, and about when"
+            aria-label={EXISTING.howAboutWhen}
+            placeholder={EXISTING.howAboutWhen2}
             className={`${inputClass} min-w-40 flex-1`}
             maxLength={200}
             value={change}
@@ -272,7 +251,7 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
         </form>
       </div>
       <div>
-        <h2 className="font-semibold text-lg">Limitations</h2>
+        <h2 className="font-semibold text-lg">{EXISTING.limitations}</h2>
         <NoteList
           notes={data.limits}
           told={(n) => (n.agreed ? `${n.text}, agreed with ${n.agreed}` : n.text)}
@@ -288,16 +267,16 @@ function Notes({ data, site }: { data: Existing; site: OnSite }) {
           }}
         >
           <input
-            aria-label="What was not looked at, and why"
-            placeholder="what, and why"
+            aria-label={EXISTING.whatNotLooked}
+            placeholder={EXISTING.whatWhy}
             className={`${inputClass} min-w-40 flex-1`}
             maxLength={200}
             value={limit}
             onChange={(event) => setLimit(event.target.value)}
           />
           <input
-            aria-label="Agreed with"
-            placeholder="agreed with"
+            aria-label={EXISTING.agreed}
+            placeholder={EXISTING.agreed2}
             className={`${inputClass} w-32!`}
             maxLength={200}
             value={agreed}
@@ -328,7 +307,7 @@ function NoteList({ notes, told, onGone }: NoteListProps) {
             {n.by}, {dayOf(n.at)} {clockOf(n.at)}
           </span>{" "}
           <button type="button" className="word no-print" onClick={() => onGone(n)}>
-            remove it
+            {EXISTING.remove}
           </button>
         </li>
       ))}
@@ -343,8 +322,8 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
   const [touch, setTouch] = useState(false);
   const [burning, setBurning] = useState(false);
   return (
-    <section className="no-print mt-8 max-w-2xl" aria-label="Visual inspection">
-      <h2 className="font-semibold text-xl">Visual inspection</h2>
+    <section className="no-print mt-8 max-w-2xl" aria-label={EXISTING.visualInspection}>
+      <h2 className="font-semibold text-xl">{EXISTING.visualInspection}</h2>
       <form
         className="mt-1 grid gap-2"
         onSubmit={(event) => {
@@ -358,7 +337,7 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
         }}
       >
         <label>
-          <span className="block text-faded">What</span>
+          <span className="block text-faded">{EXISTING.what}</span>
           <select className={`${inputClass} min-h-11`} value={what} onChange={(event) => setWhat(event.target.value)}>
             {Object.entries(data.seen).map(([key, title]) => (
               <option key={key} value={key}>
@@ -368,7 +347,7 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
           </select>
         </label>
         <label>
-          <span className="block text-faded">Where</span>
+          <span className="block text-faded">{EXISTING.where}</span>
           <input
             className={`${inputClass} min-h-11`}
             maxLength={200}
@@ -377,7 +356,7 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
           />
         </label>
         <label>
-          <span className="block text-faded">Describe it</span>
+          <span className="block text-faded">{EXISTING.describe}</span>
           <input
             className={`${inputClass} min-h-11`}
             maxLength={200}
@@ -395,7 +374,7 @@ function Seen({ data, site }: { data: Existing; site: OnSite }) {
         </label>
         {(touch || burning) && (
           <p role="alert" className="border-short border-l-4 pl-3">
-            Make it safe now or have it made safe, tell the person responsible, and record what was done.
+            {EXISTING.makeSafeNow}
           </p>
         )}
         <p>

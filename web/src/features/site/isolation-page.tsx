@@ -8,16 +8,7 @@ import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { laidOver } from "./isolation-record";
-import { NOTHING } from "./words";
-
-const KINDS: Record<string, string> = { board: "Boards", circuit: "Circuits", route: "Routes", room: "Rooms" };
-const STATES: Record<IsolationRecord["state"], string> = {
-  open: "started: not proved dead",
-  dead: "proved dead",
-  live: "stopped: found live",
-  released: "released",
-  given_up: "abandoned",
-};
+import { ISOLATION, ISOLATION_KINDS, ISOLATION_STATES, NOTHING } from "./words";
 
 interface Props {
   kind: string;
@@ -36,21 +27,18 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the records …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">{ISOLATION.loadingRecords}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const records = laidOver(found.data.records, site.waiting, site.name);
   const kinds = [...new Set(found.data.targets.map((t) => t.kind))];
   const open = records.find((r) => r.kind === kind && r.place === id && !["released", "given_up"].includes(r.state));
   return (
     <div className="max-w-3xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Safe isolation</h1>
-      <p className="mt-1 border-short border-l-4 pl-3">
-        For a competent person. The list is only as good as the design: what is not in the job is not on it. Nothing is
-        dead until proved dead at the point of work, with a tester proved before and after.
-      </p>
+      <h1 className="font-semibold text-2xl">{ISOLATION.safeIsolation}</h1>
+      <p className="mt-1 border-short border-l-4 pl-3">{ISOLATION.competentPersonList}</p>
       <Unsent site={site} />
       <label className="no-print mt-4 block">
-        <span className="block text-faded">What is to be made dead</span>
+        <span className="block text-faded">{ISOLATION.whatMadeDead}</span>
         <select
           className={`${inputClass} mt-1 min-h-11 max-w-md`}
           value={kind ? `${kind}/${id}` : ""}
@@ -59,9 +47,9 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
             onChoose(k, rest.join("/"));
           }}
         >
-          <option value="">choose a board, circuit, route or room</option>
+          <option value="">{ISOLATION.chooseBoardCircuit}</option>
           {kinds.map((k) => (
-            <optgroup key={k} label={KINDS[k]}>
+            <optgroup key={k} label={ISOLATION_KINDS[k]}>
               {found.data.targets
                 .filter((t) => t.kind === k)
                 .map((t) => (
@@ -76,8 +64,8 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
       {!kind && records.length === 0 && <p className="mt-3">{NOTHING.place}</p>}
       {kind && (open ? <Running record={open} site={site} /> : <Plan kind={kind} id={id} site={site} />)}
       {records.length > 0 && (
-        <section className="no-print mt-8" aria-label="Records">
-          <h2 className="font-semibold text-xl">Records</h2>
+        <section className="no-print mt-8" aria-label={ISOLATION.records}>
+          <h2 className="font-semibold text-xl">{ISOLATION.records}</h2>
           <ul className="mt-1">
             {records.map((record) => (
               <li key={record.id} className="border-hair border-t py-2">
@@ -88,14 +76,16 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
                 ) : (
                   <details>
                     <summary className="cursor-pointer">
-                      <strong>{record.title}</strong>: {STATES[record.state]}
+                      <strong>{record.title}</strong>: {ISOLATION_STATES[record.state]}
                       {record.why && `, ${record.why}`}
                     </summary>
                     <Told steps={[...record.steps, ...record.release]} />
                   </details>
                 )}{" "}
                 <span className="text-faded">
-                  {["open", "dead", "live"].includes(record.state) && <strong>{STATES[record.state]}, </strong>}
+                  {["open", "dead", "live"].includes(record.state) && (
+                    <strong>{ISOLATION_STATES[record.state]}, </strong>
+                  )}
                   started by {record.by}, {dayOf(record.at)} {clockOf(record.at)}
                 </span>
               </li>
@@ -114,15 +104,13 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
     queryKey: ["site", store.job, "isolation-plan", state?.version, kind, id],
     queryFn: () => isolationPlan(store.job, kind, id),
   });
-  if (found.isPending) return <p className="mt-4 text-faded">Finding every point …</p>;
+  if (found.isPending) return <p className="mt-4 text-faded">{ISOLATION.findingEveryPoint}</p>;
   if (found.error) return <p className="mt-4 text-short">{found.error.message}</p>;
   const { plan } = found.data;
   return (
     <section className="mt-4" aria-label={`To make ${plan.title} dead`}>
       <h2 className="font-semibold text-xl">To make {plan.title} dead</h2>
-      {plan.points.length === 0 && (
-        <p className="mt-1 text-short">No circuit in this job is there. That does not prove there is none.</p>
-      )}
+      {plan.points.length === 0 && <p className="mt-1 text-short">{ISOLATION.noCircuitJob}</p>}
       <ol className="mt-1">
         {plan.points.map((point) => (
           <li key={point.key} className="border-hair border-t py-2">
@@ -132,7 +120,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
       </ol>
       {plan.live.length > 0 && (
         <>
-          <h3 className="mt-3 font-semibold text-short">Stays live, or may do</h3>
+          <h3 className="mt-3 font-semibold text-short">{ISOLATION.staysLiveMay}</h3>
           <ul className="list-disc pl-5">
             {plan.live.map((text) => (
               <li key={text}>{text}</li>
@@ -140,7 +128,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
           </ul>
         </>
       )}
-      <h3 className="mt-3 font-semibold">Goes dead with it</h3>
+      <h3 className="mt-3 font-semibold">{ISOLATION.goesDead}</h3>
       <p>{plan.dead.join("; ") || "nothing else in this job"}</p>
       <ul className="mt-3 list-disc pl-5 text-faded">
         {plan.cautions.map((text) => (
@@ -150,7 +138,7 @@ function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
       {plan.points.length > 0 && (
         <p className="no-print mt-4">
           <Button strong onClick={() => begin(found.data, site)}>
-            start the record
+            {ISOLATION.startRecord}
           </Button>
         </p>
       )}
@@ -189,11 +177,11 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
         </p>
       ) : record.state === "live" ? (
         <p role="alert" className="mt-2 border-4 border-short p-3 text-xl">
-          Not dead. Stop: touch nothing. Find what feeds it, abandon this record and start a new one.
+          {ISOLATION.notDeadStop}
         </p>
       ) : (
         <p role="status" className="mt-2 border-4 border-close p-3 text-xl">
-          Not proved dead yet: {done} of {record.steps.length} steps.
+          {ISOLATION.notProvedDead} {done} of {record.steps.length} steps.
         </p>
       )}
       {next && <Next key={next.step.key} done={next} onDone={(data) => write({ step: next.step.key, ...data })} />}
@@ -210,7 +198,7 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
       <Tags record={record} />
       <div className="no-print mt-4 max-w-md border-hair border-t pt-3">
         <label className="block text-faded" htmlFor="why-given-up">
-          Abandon this record, with the reason
+          {ISOLATION.abandonRecordReason}
         </label>
         <input
           id="why-given-up"
@@ -220,7 +208,7 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
           onChange={(event) => setWhy(event.target.value)}
         />
         <Button className="mt-2" disabled={!why.trim()} onClick={() => write({ step: "given_up", value: why.trim() })}>
-          abandon it
+          {ISOLATION.abandon}
         </Button>
       </div>
     </section>
@@ -236,7 +224,7 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
   return (
     <form
       className="no-print mt-3 border-ink border-y-2 py-3"
-      aria-label="Next step"
+      aria-label={ISOLATION.nextStep}
       onSubmit={(event) => {
         event.preventDefault();
         if (step.needs === "words") onDone(local ? { local: text.trim() } : { value: text.trim() });
@@ -275,7 +263,7 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
               className={`${big} border-short text-short`}
               onClick={() => onDone({ value: "live" })}
             >
-              still live
+              {ISOLATION.stillLive}
             </button>
           </>
         ) : (
@@ -323,13 +311,13 @@ function Tags({ record }: { record: IsolationRecord }) {
       <div className="print-only">
         {tagged.map((d) => (
           <div key={d.step.key} className="my-4 border-4 border-black p-4" style={{ breakInside: "avoid" }}>
-            <p className="font-semibold text-2xl">Do not switch on</p>
+            <p className="font-semibold text-2xl">{ISOLATION.doNotSwitch}</p>
             <p className="text-xl">Someone is working on {record.title}</p>
             <p>{d.step.text}</p>
             <p>
               {d.value}; {d.by}, {dayOf(d.at)} {clockOf(d.at)}
             </p>
-            <p>Only the person named here may remove it.</p>
+            <p>{ISOLATION.onlyPersonNamed}</p>
           </div>
         ))}
       </div>

@@ -19,19 +19,8 @@ import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
-import { NOTHING, WAITING } from "./words";
+import { GROUPS, MATERIALS, NOTHING, WAITING } from "./words";
 
-const GROUPS: Record<string, string> = {
-  cable: "Cable",
-  devices: "Devices",
-  boards: "Boards",
-  glands: "Glands and terminations",
-  boxes: "Boxes and outlets",
-  containment: "Conduit and trunking",
-  fixings: "Fixings",
-  labels: "Labels",
-  earthing: "Earthing and bonding",
-};
 const amount = (line: MaterialLine) =>
   line.need.unit === "m" ? quantity(line.need.count, "m") : `${exact(line.need.count)}\u00a0×`;
 
@@ -59,7 +48,7 @@ export function MaterialsPage() {
   const usual = list.lines.some((l) => l.need.usual);
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Materials</h1>
+      <h1 className="font-semibold text-2xl">{MATERIALS.materials}</h1>
       <p className="mt-1" role="status">
         By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{pounds(list.total)}</strong>
         {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}
@@ -68,12 +57,10 @@ export function MaterialsPage() {
             {list.merchant}: <strong>{pounds(list.asked)}</strong> for the items it has enough of.
           </>
         )}
-        {list.state === "away" && <span className="text-close">The merchant is not answering: stock not known.</span>}
-        {list.state === "none" && <span className="text-faded">No merchant is set up.</span>}
+        {list.state === "away" && <span className="text-close">{MATERIALS.merchantNotAnswering}</span>}
+        {list.state === "none" && <span className="text-faded">{MATERIALS.noMerchantSet}</span>}
       </p>
-      {usual && (
-        <p className="text-faded">† estimated from usual sizes, spacings and stock lengths: check before ordering.</p>
-      )}
+      {usual && <p className="text-faded">{MATERIALS.estimatedUsualSizes}</p>}
       <Unsent site={site} />
       {list.lines.length === 0 && <p className="mt-3">{NOTHING.materials}</p>}
       {groups.map((group) => (
@@ -121,7 +108,7 @@ function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answe
           {need.where.join(", ")}
           {need.note && <span className="text-close">{`; ${need.note}`}</span>}
           {line.by && `; on site, says ${line.by}`}
-          {last && <span className="text-close">; not sent yet</span>}
+          {last && <span className="text-close">{MATERIALS.notSentYet}</span>}
         </p>
         {lacking && <Lacking line={line} />}
       </div>
@@ -156,11 +143,11 @@ function Lacking({ line }: { line: MaterialLine }) {
   return (
     <details className="mt-1" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        Alternatives in stock <span className="font-normal text-faded">each put through every check</span>
+        Alternatives in stock <span className="font-normal text-faded">{MATERIALS.eachPutThrough}</span>
       </summary>
-      {open && found.isPending && <p className="text-faded">Working it out …</p>}
+      {open && found.isPending && <p className="text-faded">{MATERIALS.workingOut}</p>}
       {found.error && <p className="text-short">{found.error.message}</p>}
-      {found.data?.length === 0 && <p className="text-faded">No other size of this cable in stock.</p>}
+      {found.data?.length === 0 && <p className="text-faded">{MATERIALS.noOtherSize}</p>}
       <ul>
         {found.data?.map((one) => (
           <One key={one.key} one={one} onTake={() => store.edit(one.changes as unknown as Change[])} />
@@ -176,11 +163,9 @@ function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
       <p className="flex items-baseline gap-x-3">
         <strong className="flex-1">{glued(one.title)}</strong>
         <span className="figure">{pounds(one.price)} a metre</span>
-        <Button onClick={onTake}>use it</Button>
+        <Button onClick={onTake}>{MATERIALS.use}</Button>
       </p>
-      <p className={one.passes ? "" : "text-short"}>
-        {one.passes ? "Meets every check with these inputs; nothing else gets worse." : "Does not meet every check."}
-      </p>
+      <p className={one.passes ? "" : "text-short"}>{one.passes ? MATERIALS.meetsEveryCheck : MATERIALS.doesNotMeet}</p>
       {one.turned.length > 0 && (
         <ul className="mt-1">
           {one.turned.slice(0, 4).map((t) => (
@@ -215,30 +200,29 @@ function Prices({ list, designs, onChanged }: { list: Materials; designs: boolea
     }
   };
   return (
-    <section className="no-print mt-6 max-w-2xl" aria-label="Prices">
-      <h2 className="font-semibold text-xl">Prices</h2>
+    <section className="no-print mt-6 max-w-2xl" aria-label={MATERIALS.prices}>
+      <h2 className="font-semibold text-xl">{MATERIALS.prices}</h2>
       <p className="text-faded">
-        {list.own ? "The firm uses its own price list." : "Prices are made up: use them to compare, not to quote."}{" "}
-        Fixes, cheapest sizes and this list use it. It is a CSV file with the columns item, name, size, price.
+        {list.own ? MATERIALS.firmUsesOwn : MATERIALS.pricesMadeUp} {MATERIALS.fixesCheapestSizes}
       </p>
       <p className="mt-2 flex flex-wrap items-center gap-3">
         <a className="word" href={pricesFile} download>
-          save as a file
+          {MATERIALS.saveFile}
         </a>
         {designs && (
           <>
             <FileButton
-              name="Price book"
+              name={MATERIALS.priceBook}
               accept=".csv,text/csv"
               onFile={(file) =>
                 run(async () => `${file.name}: ${(await setPrices(await file.text())).lines} lines are in use now.`)
               }
             >
-              load a price list
+              {MATERIALS.loadPriceList}
             </FileButton>
             {list.own && (
-              <Button onClick={() => run(() => dropPrices().then(() => "The made-up prices are in use again."))}>
-                go back to the made-up prices
+              <Button onClick={() => run(() => dropPrices().then(() => MATERIALS.madeUpPrices))}>
+                {MATERIALS.goBackMade}
               </Button>
             )}
           </>

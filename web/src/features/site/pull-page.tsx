@@ -10,7 +10,7 @@ import { NumberField } from "../../ui/editors";
 import { glued, quantity } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { CuttingPlan } from "./cutting-plan";
-import { NOTHING, TO_BOARDS } from "./words";
+import { NOTHING, PULL, TO_BOARDS } from "./words";
 
 const SLACK = { lo: 0, hi: 20, unit: "m" };
 
@@ -26,7 +26,7 @@ export function PullPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Working out the cable list …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">{PULL.workingOutCable}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const rules = async (changed: Partial<SiteRules>) => {
     await setSiteRules({ ...found.data.slack, drums: found.data.drums, ...changed });
@@ -48,7 +48,7 @@ function Shown({ list, site, onRules }: ShownProps) {
   const lots = [...new Set(lines.map((l) => l.pull.bundle))];
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Cable list</h1>
+      <h1 className="font-semibold text-2xl">{PULL.cableList}</h1>
       {lines.length === 0 ? (
         <p className="mt-1" role="status">
           {NOTHING.cables}{" "}
@@ -61,9 +61,7 @@ function Shown({ list, site, onRules }: ShownProps) {
           <strong>
             {done} of {lines.length} pulled in.
           </strong>{" "}
-          <span className="text-faded">
-            Cables in one pull share the same routes and go in together; the hardest come first.
-          </span>
+          <span className="text-faded">{PULL.cablesOnePull}</span>
         </p>
       )}
       <Unsent site={site} />
@@ -84,9 +82,9 @@ function Shown({ list, site, onRules }: ShownProps) {
         );
       })}
       <CuttingPlan list={list} site={site} onDrums={(drums) => onRules({ drums })} />
-      <section className="no-print mt-6 max-w-xl" aria-label="Extra length">
-        <h2 className="font-semibold text-xl">Extra length at each end</h2>
-        <p className="text-faded">The firm’s rule, for all its jobs.</p>
+      <section className="no-print mt-6 max-w-xl" aria-label={PULL.extraLength}>
+        <h2 className="font-semibold text-xl">{PULL.extraLengthEach}</h2>
+        <p className="text-faded">{PULL.firmsRuleAll}</p>
         <div className="mt-1 grid grid-cols-3 gap-3 max-sm:grid-cols-1">
           {(
             [
@@ -150,7 +148,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
         <p>
           <strong>{pull.name}</strong>: {glued(pull.cable)}
           {pull.count > 1 && `, ${pull.count} of them`}
-          {pull.spare && <span className="text-faded">, not connected</span>}
+          {pull.spare && <span className="text-faded">{PULL.notConnected}</span>}
           {pull.later && <span className="text-faded">, future</span>}
         </p>
         <p className="text-faded">
@@ -180,7 +178,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
               {line.at && `, ${dayOf(line.at)} ${clockOf(line.at)}`}
             </span>
           )}
-          {line.unsent && <span className="text-close">not sent yet</span>}
+          {line.unsent && <span className="text-close">{PULL.notSentYet}</span>}
         </p>
       </div>
       <p className="text-right">

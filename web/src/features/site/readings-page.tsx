@@ -9,7 +9,7 @@ import { glued } from "../../ui/quantity";
 import { Elsewhere } from "./elsewhere";
 import { asFile, readFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
-import { liveTests, NOTHING } from "./words";
+import { liveTests, NOTHING, READINGS } from "./words";
 
 interface Props {
   circuit: string | null;
@@ -34,20 +34,20 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
     placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
     enabled: state !== null && circuit !== null && found.data !== undefined,
   });
-  if (found.isPending || !site) return <p className="p-8 text-faded">Loading the tests …</p>;
+  if (found.isPending || !site) return <p className="p-8 text-faded">{READINGS.loadingTests}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Test results</h1>
+      <h1 className="font-semibold text-2xl">{READINGS.testResults}</h1>
       <Unsent site={site} />
       <label className="no-print mt-2 block">
-        <span className="block text-faded">Circuit or board</span>
+        <span className="block text-faded">{READINGS.circuitBoard}</span>
         <select
           className={`${inputClass} mt-1 min-h-11 max-w-md`}
           value={circuit ?? ""}
           onChange={(event) => onChoose(event.target.value || null)}
         >
-          <option value="">all of them</option>
+          <option value="">{READINGS.allThem}</option>
           {(["boards", "circuits"] as const).map((kind) => (
             <optgroup key={kind} label={kind === "boards" ? "Boards" : "Circuits"}>
               {found.data[kind].map((c) => (
@@ -62,7 +62,7 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
       {circuit === null ? (
         <All tests={found.data} site={site} onChoose={onChoose} />
       ) : one.isPending ? (
-        <p className="mt-4 text-faded">Working out the expected values …</p>
+        <p className="mt-4 text-faded">{READINGS.workingOutExpected}</p>
       ) : one.error ? (
         <p className="mt-4 text-short">{one.error.message}</p>
       ) : (
@@ -96,15 +96,12 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
           </li>
         ))}
       </ul>
-      <section className="no-print mt-6 max-w-2xl" aria-label="Readings from a file">
-        <h2 className="font-semibold text-xl">From a file</h2>
-        <p className="text-faded">
-          CSV with the columns circuit, quantity, value, and optionally point, at, temperature, volts, instrument,
-          method, time. A value is a figure, over, yes or no.
-        </p>
+      <section className="no-print mt-6 max-w-2xl" aria-label={READINGS.readingsFile}>
+        <h2 className="font-semibold text-xl">{READINGS.file}</h2>
+        <p className="text-faded">{READINGS.csvColumnsCircuit}</p>
         <p className="mt-2">
           <FileButton
-            name="File of readings"
+            name={READINGS.fileReadings}
             accept=".csv,text/csv"
             onFile={async (file) => {
               const read = readFile(await file.text(), tests.circuits);
@@ -113,13 +110,13 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
               setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings saved.`);
             }}
           >
-            load a file
+            {READINGS.loadFile}
           </FileButton>
         </p>
         {said && <p role="status">{said}</p>}
         {wrong.length > 0 && (
           <div role="alert" className="text-short">
-            <p>Nothing was loaded:</p>
+            <p>{READINGS.nothingLoaded}</p>
             <ul>
               {wrong.slice(0, 12).map((text) => (
                 <li key={text}>{text}</li>
@@ -155,7 +152,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
       {found.why && <p className="text-short">{glued(found.why)}</p>}
       {found.told && (
         <section
-          aria-label="What they point to"
+          aria-label={READINGS.whatTheyPoint}
           className={`mt-2 border-l-4 pl-3 ${found.causes[0]?.id === "none" && found.off === 0 ? "border-meets" : "border-short"}`}
         >
           <p role="status" className="text-lg">
@@ -163,7 +160,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           </p>
           {found.causes.length > 1 && (
             <p className="text-faded">
-              Likelihood, of the causes tried:{" "}
+              {READINGS.likelihoodCausesTried}{" "}
               {found.causes
                 .filter((c) => c.share > 0.005)
                 .map((c) => `${c.told.replace(/^fits /, "")} ${Math.round(100 * c.share)} %`)
@@ -176,7 +173,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
       {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
       <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
         <label>
-          <span className="block text-faded">Test instrument</span>
+          <span className="block text-faded">{READINGS.testInstrument}</span>
           <input
             className={`${inputClass} mt-1`}
             maxLength={200}
@@ -188,13 +185,13 @@ function One({ found, atBoard, faults, site }: OneProps) {
           />
         </label>
         <NumberField
-          label="Conductors at"
+          label={READINGS.conductors}
           value={kit.temperature}
           limits={{ lo: -10, hi: 60, unit: "°C" }}
           onSave={(value) => value !== null && change({ temperature: value })}
         />
         <label hidden={atBoard}>
-          <span className="block text-faded">Practice instrument: circuit connected</span>
+          <span className="block text-faded">{READINGS.practiceInstrumentCircuit}</span>
           <select
             className={`${inputClass} mt-1`}
             value={kit.fault}
@@ -208,8 +205,8 @@ function One({ found, atBoard, faults, site }: OneProps) {
           </select>
         </label>
       </div>
-      <section className="mt-4" aria-label="Dead tests">
-        <h3 className="font-semibold text-lg">Dead tests</h3>
+      <section className="mt-4" aria-label={READINGS.deadTests}>
+        <h3 className="font-semibold text-lg">{READINGS.deadTests}</h3>
         <ul>
           {dead.map((test) => (
             <TestRow
@@ -224,8 +221,8 @@ function One({ found, atBoard, faults, site }: OneProps) {
           ))}
         </ul>
       </section>
-      <section className="mt-5" aria-label="Live tests">
-        <h3 className="font-semibold text-lg">Live tests</h3>
+      <section className="mt-5" aria-label={READINGS.liveTests}>
+        <h3 className="font-semibold text-lg">{READINGS.liveTests}</h3>
         <p className="mt-1 border-short border-l-4 pl-3">{found.care}</p>
         <label className="no-print mt-2 inline-flex min-h-11 items-center gap-2">
           <input type="checkbox" className="h-5 w-5" checked={live} onChange={(e) => setLive(e.target.checked)} />
@@ -254,7 +251,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           download={`readings-${found.number}.csv`}
           href={`data:text/csv;charset=utf-8,${encodeURIComponent(asFile(found))}`}
         >
-          save the readings as a file
+          {READINGS.saveReadingsFile}
         </a>
       </p>
     </>

@@ -22,6 +22,7 @@ import { useOnce } from "../../ui/once";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
+import { REVISIONS } from "./words";
 
 /** Revisions of the design: issued as they stood, signed after their working was read, compared with each other and with what stands now. */
 export function RevisionsPage() {
@@ -39,7 +40,7 @@ export function RevisionsPage() {
     placeholderData: (before) => before,
     enabled: state !== null,
   });
-  if (found.isPending || !site || !state) return <p className="p-8 text-faded">Loading the revisions …</p>;
+  if (found.isPending || !site || !state) return <p className="p-8 text-faded">{REVISIONS.loadingRevisions}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
   const fresh = () => askAnew(client, ["site", store.job, "revisions"]);
   const list = found.data.revisions;
@@ -55,22 +56,19 @@ export function RevisionsPage() {
   };
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Revisions</h1>
-      <p className="mt-1 text-faded">
-        Issuing freezes the design with every result, its tables and the site entries. Each revision is numbered and
-        never changes; later changes need a new one.
-      </p>
+      <h1 className="font-semibold text-2xl">{REVISIONS.revisions}</h1>
+      <p className="mt-1 text-faded">{REVISIONS.issuingFreezesDesign}</p>
       {site.designs && (
         <form
           className="no-print mt-3 flex max-w-2xl flex-wrap items-end gap-2"
-          aria-label="Issue the design"
+          aria-label={REVISIONS.issueDesign}
           onSubmit={(event) => {
             event.preventDefault();
             void once("issue", issue);
           }}
         >
           <label className="min-w-64 flex-1">
-            <span className="block text-faded">A note on it: what it is for, what is new</span>
+            <span className="block text-faded">{REVISIONS.noteWhatWhat}</span>
             <input
               className={`${inputClass} mt-1`}
               maxLength={200}
@@ -88,7 +86,7 @@ export function RevisionsPage() {
           )}
         </form>
       )}
-      {list.length === 0 && <p className="mt-4">Not issued yet. Anything printed is a draft.</p>}
+      {list.length === 0 && <p className="mt-4">{REVISIONS.notIssuedYet}</p>}
       <ul className="mt-4">
         {list.map((one) => (
           <One key={one.number} one={one} signs={site.signs ? site.person : null} onSigned={fresh} />
@@ -118,9 +116,9 @@ function One({ one, signs, onSigned }: OneProps) {
         <strong>Revision {one.number}</strong>
         {one.note && `: ${one.note}`}{" "}
         {one.current ? (
-          <span className="text-meets">as it stands</span>
+          <span className="text-meets">{REVISIONS.stands}</span>
         ) : (
-          <span className="text-faded">changed since</span>
+          <span className="text-faded">{REVISIONS.changedSince}</span>
         )}
       </h2>
       <p className="text-faded">
@@ -146,13 +144,13 @@ function One({ one, signs, onSigned }: OneProps) {
       ) : signs !== null ? (
         <Signing one={one} person={signs} onSigned={onSigned} />
       ) : (
-        <p className="text-close">Not signed; a supervisor signs.</p>
+        <p className="text-close">{REVISIONS.notSignedSupervisor}</p>
       )}
       <p className="no-print mt-1">
         <a className="word" href={revisionFile(store.job, one.number)} download>
-          save as a file
+          {REVISIONS.saveFile}
         </a>{" "}
-        <span className="text-faded">for checking with mellow-span prove</span>
+        <span className="text-faded">{REVISIONS.checkingMellowSpan}</span>
       </p>
     </li>
   );
@@ -198,12 +196,8 @@ function Signing({ one, person, onSigned }: SigningProps) {
   };
   return (
     <details className="no-print mt-1">
-      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">Read its working and sign</summary>
-      {!one.current && (
-        <p className="text-close">
-          The design has changed since; these links show today’s working, not the issued one.
-        </p>
-      )}
+      <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">{REVISIONS.readWorkingSign}</summary>
+      {!one.current && <p className="text-close">{REVISIONS.designHasChanged}</p>}
       <ul className="mt-1">
         {one.circuits.map((c) => (
           <li key={c.id} className="grid grid-cols-[1.4rem_1fr_auto] items-center gap-x-2 border-hair border-t py-1">
@@ -213,7 +207,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
                 {c.name}
               </Link>
               : {glued(c.headline)}
-              {c.assumed && <span className="text-close">, assumed values</span>}
+              {c.assumed && <span className="text-close">{REVISIONS.assumedValues}</span>}
               {c.doubtful && "\u00a0†"}
             </span>
             <label className="inline-flex min-h-9 items-center gap-2">
@@ -275,11 +269,11 @@ function Compare({ list }: { list: Revisions }) {
   });
   const choices = list.revisions.map((r) => r.number);
   return (
-    <section className="mt-6" aria-label="Compare revisions">
-      <h2 className="font-semibold text-xl">Compare revisions</h2>
+    <section className="mt-6" aria-label={REVISIONS.compareRevisions}>
+      <h2 className="font-semibold text-xl">{REVISIONS.compareRevisions}</h2>
       <p className="no-print mt-1 flex flex-wrap items-center gap-2">
         <select
-          aria-label="From revision"
+          aria-label={REVISIONS.revision}
           className={`${inputClass} w-auto!`}
           value={old}
           onChange={(event) => setOld(Number(event.target.value))}
@@ -292,12 +286,12 @@ function Compare({ list }: { list: Revisions }) {
         </select>
         and
         <select
-          aria-label="To revision"
+          aria-label={REVISIONS.revision2}
           className={`${inputClass} w-auto!`}
           value={fresh}
           onChange={(event) => setFresh(Number(event.target.value))}
         >
-          <option value={0}>now, as built</option>
+          <option value={0}>{REVISIONS.nowBuilt}</option>
           {choices.map((n) => (
             <option key={n} value={n}>
               revision {n}
@@ -306,11 +300,11 @@ function Compare({ list }: { list: Revisions }) {
         </select>
       </p>
       {found.isPending ? (
-        <p className="text-faded">Comparing …</p>
+        <p className="text-faded">{REVISIONS.comparing}</p>
       ) : found.error ? (
         <p className="text-short">{found.error.message}</p>
       ) : found.data.lines.length === 0 ? (
-        <p>No changes.</p>
+        <p>{REVISIONS.noChanges}</p>
       ) : (
         <>
           <ul className="mt-1 list-disc pl-5">

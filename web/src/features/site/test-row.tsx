@@ -8,6 +8,7 @@ import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { small } from "./photo";
+import { TEST_ROW } from "./words";
 
 export interface Kit {
   instrument: string;
@@ -190,7 +191,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
                 <Button
                   type="button"
                   className="min-h-11"
-                  title="over the instrument’s range; for an RCD, no trip"
+                  title={TEST_ROW.overInstrumentsRange}
                   onClick={() => write({ over: true })}
                 >
                   {test.quantity.startsWith("rcd_") ? "no trip" : "over"}
@@ -253,16 +254,16 @@ interface PhotoProps {
 function Photo({ circuit, site, onTaken, onWhy }: PhotoProps) {
   return (
     <FileButton
-      name="Photo of the terminals"
+      name={TEST_ROW.photoTerminals}
       accept="image/*"
       camera
       onFile={async (file) => {
         const image = await small(file);
-        if (image === null) return onWhy("This picture cannot be read.");
+        if (image === null) return onWhy(TEST_ROW.pictureCannotRead);
         onTaken(site.write({ kind: "photo", subject: circuit, data: { name: "terminals", image } }));
       }}
     >
-      yes, with a photo
+      {TEST_ROW.yesPhoto}
     </FileButton>
   );
 }

@@ -4,12 +4,7 @@ import { CutShort, Progress, useSearch } from "../../parts/use-search";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
 import { useWords } from "../../ui/sentence";
-
-const WORD_OF: Record<string, string> = {
-  ze: "Ze, external loop impedance",
-  ipf: "Ipf, line to neutral at the origin",
-  fuse_in: "Rating of the service fuse",
-};
+import { ASSUMPTIONS, WORD_OF } from "./words";
 
 /** What nobody measured yet, and what it costs if it turns out otherwise; the one that moves most verdicts is to be read first. */
 export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) {
@@ -22,11 +17,11 @@ export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) 
   const words = useWords();
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   return (
-    <section className="mt-6" aria-label="What is assumed" aria-busy={found.isFetching}>
-      <h2 className="font-semibold text-xl">What was not measured, and why it matters</h2>
-      {found.progress && <Progress say="Trying other likely values" progress={found.progress} />}
+    <section className="mt-6" aria-label={ASSUMPTIONS.whatAssumed} aria-busy={found.isFetching}>
+      <h2 className="font-semibold text-xl">{ASSUMPTIONS.whatNotMeasured}</h2>
+      {found.progress && <Progress say={ASSUMPTIONS.tryingOtherLikely} progress={found.progress} />}
       <CutShort found={found.data} />
-      {found.data?.length === 0 && <p className="mt-1">Every supply value was measured.</p>}
+      {found.data?.length === 0 && <p className="mt-1">{ASSUMPTIONS.everySupplyValue}</p>}
       <ul className="mt-1">
         {found.data?.map((one) => (
           <li
@@ -43,12 +38,12 @@ export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) 
               >
                 {glued(one.told)}
               </button>
-              {one.first && <strong className="ml-2 text-copper">measure this first: it affects most verdicts</strong>}
+              {one.first && <strong className="ml-2 text-copper">{ASSUMPTIONS.measureFirstAffects}</strong>}
             </p>
             {one.instead.map((other) => (
               <Otherwise key={other.text} other={other} names={names} onCircuit={onCircuit} />
             ))}
-            {one.instead.length === 0 && <p className="text-faded">Set to the worst value usually declared.</p>}
+            {one.instead.length === 0 && <p className="text-faded">{ASSUMPTIONS.setWorstValue}</p>}
           </li>
         ))}
       </ul>

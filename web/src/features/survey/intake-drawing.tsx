@@ -1,6 +1,7 @@
 import type { Installation } from "../../api/types";
 import { inOrder } from "../../parts/board-order";
 import { shortFigure } from "../../ui/quantity";
+import { INTAKE_DRAWING } from "./words";
 
 const WIDE = 404;
 /** Where the supply comes down. */
@@ -51,14 +52,14 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
       x: DOWN + 34,
       y: 54,
       text: supply.fuse_in === null ? "fuse not entered" : `${shortFigure(supply.fuse_in)} A ${fuse ?? "fuse"}`,
-      opens: supply.fuse_in === null ? "Rating of the service fuse" : "fuse kind",
+      opens: supply.fuse_in === null ? INTAKE_DRAWING.ratingServiceFuse : "fuse kind",
       missing: supply.fuse_in === null,
       assumed: supply.fuse_in !== null && supply.fuse_source === "assumed",
     },
     {
       x: DOWN + 34,
       y: 78,
-      text: supply.ze === null ? "Ze not entered" : `Ze ${shortFigure(supply.ze)} Ω`,
+      text: supply.ze === null ? INTAKE_DRAWING.zeNotEntered : `Ze ${shortFigure(supply.ze)} Ω`,
       opens: "Ze, external loop impedance",
       missing: supply.ze === null,
       assumed: supply.ze !== null && supply.ze_source === "assumed",
@@ -66,7 +67,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
     {
       x: DOWN + 126,
       y: 78,
-      text: supply.ipf === null ? "Ipf not entered" : `Ipf ${current(supply.ipf)}`,
+      text: supply.ipf === null ? INTAKE_DRAWING.ipfNotEntered : `Ipf ${current(supply.ipf)}`,
       opens: "Ipf, line to neutral at the origin",
       missing: supply.ipf === null,
       assumed: supply.ipf !== null && supply.ipf_source === "assumed",
@@ -88,7 +89,7 @@ export function IntakeDrawing({ job, fuse, onPart, onBoard }: Props) {
   ];
   const met = { x: 14, y: 216 };
   return (
-    <figure className="m-0 max-w-full overflow-x-auto" aria-label="The intake drawn">
+    <figure className="m-0 max-w-full overflow-x-auto" aria-label={INTAKE_DRAWING.intakeDrawn}>
       <div className="relative" style={{ width: WIDE, height: high + 92 }}>
         <svg width={WIDE} height={high + 92} aria-hidden="true" className="absolute inset-0">
           <g fill="none" stroke={LINE} strokeWidth="1.6">

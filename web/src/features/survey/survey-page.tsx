@@ -16,6 +16,7 @@ import { Opening } from "../../ui/view";
 import { Word } from "../../ui/word";
 import { Assumptions } from "./assumptions";
 import { IntakeDrawing } from "./intake-drawing";
+import { SURVEY } from "./words";
 
 /** What the sentences above say. */
 const SENTENCE = [
@@ -82,20 +83,18 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
   const set = (fields: Change["fields"]) => store.edit([setFields("supply", NOBODY, fields)]);
   return (
     <div className="px-6 py-5 max-sm:px-3">
-      <h1 className="font-semibold text-2xl">Survey</h1>
-      <p className="mt-1 text-faded">
-        The supply and intake, and how each value is known. Assumed values stay marked, also on print.
-      </p>
+      <h1 className="font-semibold text-2xl">{SURVEY.survey}</h1>
+      <p className="mt-1 text-faded">{SURVEY.supplyIntakeHow}</p>
       <div className="mt-4 grid grid-cols-[minmax(0,1fr)_24rem] gap-x-8 gap-y-4 max-lg:grid-cols-1">
         <Sentence id="intake">
           <div data-sentence className="flex flex-col gap-3 text-[1.15rem] leading-[1.6]">
             <p>
-              {"The job is called "}
-              <Word label="job name" text={name}>
+              {SURVEY.jobCalled}
+              <Word label={SURVEY.jobName} text={name}>
                 {(e) => (
                   <TextEditor
                     {...e}
-                    label="Name of the job"
+                    label={SURVEY.nameJob}
                     value={name}
                     onSave={(v) => v && store.edit([setFields("job", NOBODY, { name: v })])}
                   />
@@ -112,7 +111,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               .
             </p>
             <p>
-              {"The supply is "}
+              {SURVEY.supply}
               <Word
                 label="earthing"
                 id="intake-earthing"
@@ -123,7 +122,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Earthing arrangement"
+                    label={SURVEY.earthingArrangement}
                     options={containing(EARTHING)}
                     onSave={(earthing) => set({ earthing })}
                   />
@@ -134,7 +133,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Phases"
+                    label={SURVEY.phases}
                     options={containing([
                       { value: 1, text: "single-phase" },
                       { value: 3, text: "three-phase" },
@@ -144,13 +143,13 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 )}
               </Word>
               {", "}
-              <SupplyNumber name="u0" label="U0, line to earth" unit="V" set={set} supply={supply} />
+              <SupplyNumber name="u0" label={SURVEY.u0LineEarth} unit="V" set={set} supply={supply} />
               {" line to earth, from "}
               <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Network"
+                    label={SURVEY.network}
                     options={containing([
                       { value: false, text: "the public network" },
                       { value: true, text: "a private supply", note: "own generator or transformer" },
@@ -163,48 +162,48 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             </p>
             <p>
               {"Ze is "}
-              <SupplyNumber name="ze" label="Ze, external loop impedance" unit="Ω" set={set} supply={supply} />
+              <SupplyNumber name="ze" label={SURVEY.zeExternalLoop} unit="Ω" set={set} supply={supply} />
               {", "}
               <SourceWord name="ze" set={set} supply={supply} />
               {"; the prospective fault current line to neutral is "}
-              <SupplyNumber name="ipf" label="Ipf, line to neutral at the origin" unit="A" set={set} supply={supply} />
+              <SupplyNumber name="ipf" label={SURVEY.ipfLineNeutral} unit="A" set={set} supply={supply} />
               {", "}
               <SourceWord name="ipf" set={set} supply={supply} />.
             </p>
             <p>
-              {"The service fuse is a "}
-              <Word label="fuse kind" text={fuse ?? "kind not entered"} missing={!supply.fuse_kind}>
+              {SURVEY.serviceFuse}
+              <Word label={SURVEY.fuseKind} text={fuse ?? "kind not entered"} missing={!supply.fuse_kind}>
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Kind of service fuse"
+                    label={SURVEY.kindServiceFuse}
                     options={containing(fuses)}
                     onSave={(v) => set({ fuse_kind: v })}
                   />
                 )}
               </Word>
               {" of "}
-              <SupplyNumber name="fuse_in" label="Rating of the service fuse" unit="A" set={set} supply={supply} />
+              <SupplyNumber name="fuse_in" label={SURVEY.ratingServiceFuse} unit="A" set={set} supply={supply} />
               {", "}
               <SourceWord name="fuse_in" set={set} supply={supply} />
               {"; the tails are "}
-              <SupplyNumber name="tails_csa" label="Csa of the meter tails" unit="mm²" set={set} supply={supply} />
+              <SupplyNumber name="tails_csa" label={SURVEY.csaMeterTails} unit="mm²" set={set} supply={supply} />
               {", "}
-              <SupplyNumber name="tails_length" label="Length of the tails" unit="m" set={set} supply={supply} />
+              <SupplyNumber name="tails_length" label={SURVEY.lengthTails} unit="m" set={set} supply={supply} />
               {" long."}
             </p>
             <p>
-              {"The main earthing conductor is "}
+              {SURVEY.mainEarthingConductor}
               <SupplyNumber
                 name="earthing_csa"
-                label="Csa of the earthing conductor"
+                label={SURVEY.csaEarthingConductor}
                 unit="mm²"
                 set={set}
                 supply={supply}
               />
               {"; metal services that need bonding "}
               <Word
-                label="metal services"
+                label={SURVEY.metalServices}
                 text={
                   supply.extraneous === null
                     ? "are not checked yet"
@@ -217,7 +216,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Metal services or structure that need main bonding here"
+                    label={SURVEY.metalServicesStructure}
                     options={containing([
                       { value: true as boolean | null, text: "are present", note: "water, gas, oil, structural steel" },
                       { value: false as boolean | null, text: "are not present", note: "checked, none found" },
@@ -231,18 +230,12 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
               {supply.extraneous !== false && supply.bond !== "none" && (
                 <>
                   {", bonded with "}
-                  <SupplyNumber
-                    name="bonding_csa"
-                    label="Csa of the main bonding"
-                    unit="mm²"
-                    set={set}
-                    supply={supply}
-                  />
+                  <SupplyNumber name="bonding_csa" label={SURVEY.csaMainBonding} unit="mm²" set={set} supply={supply} />
                 </>
               )}
               {". Surge protection is "}
               <Word
-                label="surge protection"
+                label={SURVEY.surgeProtection}
                 text={
                   supply.surge === null ? "not decided" : supply.surge === "fitted" ? "fitted" : "omitted with a reason"
                 }
@@ -251,7 +244,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 {(e) => (
                   <ComboEditor
                     {...e}
-                    label="Surge protection"
+                    label={SURVEY.surgeProtection2}
                     options={containing([
                       { value: "fitted" as Supply["surge"], text: "fitted" },
                       {
@@ -269,12 +262,12 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             </p>
             {inputs.boards.map((board) => (
               <p key={board.id}>
-                {"There is a board called "}
-                <Word label="board name" text={board.name || "a name"} missing={!board.name}>
+                {SURVEY.thereBoardCalled}
+                <Word label={SURVEY.boardName} text={board.name || "a name"} missing={!board.name}>
                   {(e) => (
                     <TextEditor
                       {...e}
-                      label="Name of the board"
+                      label={SURVEY.nameBoard}
                       value={board.name}
                       onSave={(v) => store.edit([setFields("board", board.id, { name: v })])}
                     />
@@ -289,7 +282,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   {(e) => (
                     <NumberEditor
                       {...e}
-                      label="Number of ways"
+                      label={SURVEY.numberWays}
                       value={board.ways}
                       limits={{ ...ways, unit: "", whole: true }}
                       optional
@@ -306,8 +299,8 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
       </div>
       <Assumptions onCircuit={onCircuit} />
       {found.data && (
-        <section className="mt-6" aria-label="Checks of the survey">
-          <h2 className="font-semibold text-xl">Is the existing intake adequate?</h2>
+        <section className="mt-6" aria-label={SURVEY.checksSurvey}>
+          <h2 className="font-semibold text-xl">{SURVEY.existingIntakeAdequate}</h2>
           <CheckList checks={found.data.intake.filter((c) => !ELSEWHERE.includes(c.id))} onTable={onTable} />
           {wrong.length > 0 && (
             <PlaceWays board={null} only={wrong} titles={new Map(found.data.intake.map((c) => [c.id, c.title]))} />
@@ -316,7 +309,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
       )}
       <div>
         <More
-          title="Other details of the intake"
+          title={SURVEY.otherDetailsIntake}
           note="who it is for, the note of the job, kind of premises, declared maximum Ze, how the earthing conductor is run"
           open={field !== null}
         >
@@ -336,10 +329,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
           />
         </More>
       </div>
-      <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">
-        Measuring Ze and Ipf is live work, for a competent person with a suitable instrument, leads and protection.
-        Until then use the distributor's declared maximum, marked as declared.
-      </p>
+      <p className="mt-8 max-w-prose border-hair border-t pt-3 text-faded">{SURVEY.measuringZeIpf}</p>
     </div>
   );
 }
@@ -395,7 +385,7 @@ function SourceWord({ name, supply, set }: Part & { name: Sourced }) {
       {(e) => (
         <ComboEditor
           {...e}
-          label="How it is known"
+          label={SURVEY.howKnown}
           options={containing(SOURCES.map((s) => ({ value: s, text: s, note: notes[s] })))}
           onSave={(source) => set({ [key]: source })}
         />

@@ -7,6 +7,7 @@ import { useJob, useStore } from "../../sync/job-context";
 import { columnHead } from "../../ui/column-head";
 import { quantity } from "../../ui/quantity";
 import { Settle } from "./settle";
+import { DOUBTFUL_CELLS } from "./words";
 
 /** The doubtful cells this job rests on, most used first, each to be settled with the printed book in hand. */
 export function DoubtfulCells({ ruleset }: { ruleset: string }) {
@@ -20,21 +21,21 @@ export function DoubtfulCells({ ruleset }: { ruleset: string }) {
     retry: false,
   });
   if (found.error) return <p className="text-short">{found.error.message}</p>;
-  if (!found.data) return <p className="text-faded">Looking through the working …</p>;
+  if (!found.data) return <p className="text-faded">{DOUBTFUL_CELLS.lookingThroughWorking}</p>;
   const open = found.data.filter((c) => c.check);
   const settled = found.data.filter((c) => !c.check);
   return (
-    <section aria-label="Values to be checked">
-      <h2 className="font-semibold text-lg">Table values used in this job, still to be checked</h2>
+    <section aria-label={DOUBTFUL_CELLS.valuesChecked}>
+      <h2 className="font-semibold text-lg">{DOUBTFUL_CELLS.tableValuesUsed}</h2>
       <p className="mt-1 max-w-prose text-faded">
         {open.length === 0
-          ? "None: every table value used is confirmed, or checked by your firm against the printed standard."
+          ? DOUBTFUL_CELLS.noneEveryTable
           : `${open.length} of them, most used first. With the printed standard to hand, open each and confirm or correct it.`}
       </p>
       <CellList cells={open} ruleset={ruleset} />
       {settled.length > 0 && (
         <>
-          <h3 className="mt-5 font-semibold">Checked against the printed standard</h3>
+          <h3 className="mt-5 font-semibold">{DOUBTFUL_CELLS.checkedAgainstPrinted}</h3>
           <CellList cells={settled} ruleset={ruleset} />
         </>
       )}

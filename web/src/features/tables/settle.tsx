@@ -5,6 +5,7 @@ import { readCell, reopenCell } from "../../api/client";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { SETTLE } from "./words";
 
 export interface CellPlace {
   table: string;
@@ -100,7 +101,7 @@ function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children
         />
       </label>
       <Button className="mt-2" strong disabled={!edition.trim()} onClick={() => keep(null)}>
-        agrees with the printed table
+        {SETTLE.agreesPrintedTable}
       </Button>
       <label className="mt-3 block text-faded">
         or the value printed there
@@ -112,15 +113,15 @@ function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children
           onChange={(e) => setPrinted(e.target.value)}
         />
       </label>
-      {wrong && <p className="text-short">Needs 0 or more.</p>}
+      {wrong && <p className="text-short">{SETTLE.needs0More}</p>}
       <div className="mt-2 flex flex-wrap gap-2">
         <Button type="submit" disabled={printed === "" || wrong || !edition.trim()}>
-          use the printed value
+          {SETTLE.usePrintedValue}
         </Button>
-        {read && <Button onClick={() => settling.reopen.mutate(cell)}>mark as unchecked</Button>}
+        {read && <Button onClick={() => settling.reopen.mutate(cell)}>{SETTLE.markUnchecked}</Button>}
       </div>
       {error && <p className="mt-2 text-short">{error.message}</p>}
-      <p className="mt-2 text-faded">Applies to every job of your firm, with your name and today’s date.</p>
+      <p className="mt-2 text-faded">{SETTLE.appliesEveryJob}</p>
     </form>
   );
 }

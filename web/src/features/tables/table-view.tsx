@@ -4,6 +4,7 @@ import { table } from "../../api/client";
 import type { Table } from "../../api/types";
 import { columnHead } from "../../ui/column-head";
 import { Settle } from "./settle";
+import { TABLE_VIEW } from "./words";
 
 export interface Lit {
   row: string;
@@ -128,9 +129,7 @@ function Grid({ ruleset, table, lit, onClose }: GridProps) {
           </tbody>
         </table>
       </div>
-      {marked && (
-        <p className="mt-1 text-close">† to be checked against the printed table: open it to confirm or correct it</p>
-      )}
+      {marked && <p className="mt-1 text-close">{TABLE_VIEW.checkedAgainstPrinted}</p>}
     </section>
   );
 }

@@ -8,6 +8,7 @@ import { columnHead } from "../../ui/column-head";
 import { inputClass } from "../../ui/editors";
 import { DoubtfulCells } from "./doubtful-cells";
 import { type Lit, TableView } from "./table-view";
+import { TABLES } from "./words";
 
 interface Props {
   ruleset: string;
@@ -43,16 +44,16 @@ export function TablesPage({ ruleset, number, lit, words, onWords, onBack }: Pro
   return (
     <div className="grid grid-cols-[20rem_1fr] gap-6 p-5 max-md:grid-cols-1">
       <div>
-        <h1 className="font-semibold text-xl">Tables</h1>
+        <h1 className="font-semibold text-xl">{TABLES.tables}</h1>
         <input
           className={`${inputClass} mt-3`}
           type="search"
-          aria-label="Search the tables by number, word, clause or value"
-          placeholder="number, word, clause or value"
+          aria-label={TABLES.searchTablesNumber}
+          placeholder={TABLES.numberWordClause}
           value={text}
           onChange={(event) => setText(event.target.value)}
         />
-        {all.isPending && <p className="mt-3 text-faded">Opening …</p>}
+        {all.isPending && <p className="mt-3 text-faded">{TABLES.opening}</p>}
         {all.error && <p className="mt-3 text-short">{all.error.message}</p>}
         {hits && hits.clauses.length > 0 && (
           <ul className="mt-3" data-clauses>
@@ -67,7 +68,7 @@ export function TablesPage({ ruleset, number, lit, words, onWords, onBack }: Pro
             ))}
           </ul>
         )}
-        {shown?.length === 0 && hits?.clauses.length === 0 && <p className="mt-3 text-faded">Nothing found.</p>}
+        {shown?.length === 0 && hits?.clauses.length === 0 && <p className="mt-3 text-faded">{TABLES.nothingFound}</p>}
         <ul className="mt-3 max-h-[70vh] overflow-auto">
           {shown?.map((t) => (
             <li key={t.number} className="border-hair border-t">
@@ -100,14 +101,14 @@ export function TablesPage({ ruleset, number, lit, words, onWords, onBack }: Pro
       <div className="min-w-0">
         {onBack && (
           <button type="button" className="word mb-2" onClick={onBack}>
-            back to the working
+            {TABLES.backWorking}
           </button>
         )}
         {number ? (
           <TableView ruleset={ruleset} number={number} lit={lit} />
         ) : (
           <>
-            <p className="mb-6 text-faded">Choose a table. Every number in a working comes from one of these cells.</p>
+            <p className="mb-6 text-faded">{TABLES.chooseTableEvery}</p>
             <DoubtfulCells ruleset={ruleset} />
             <CellsRead ruleset={ruleset} />
           </>
@@ -123,8 +124,8 @@ function CellsRead({ ruleset }: { ruleset: string }) {
   const found = useQuery({ queryKey: ["cells-read", ruleset], queryFn: () => cellsRead(ruleset) });
   if (!found.data || found.data.length === 0) return null;
   return (
-    <section className="mt-6" aria-label="Cells read in the book">
-      <h2 className="font-semibold text-lg">Checked against the printed standard by your firm</h2>
+    <section className="mt-6" aria-label={TABLES.cellsReadBook}>
+      <h2 className="font-semibold text-lg">{TABLES.checkedAgainstPrinted}</h2>
       <ul>
         {found.data.map((c) => (
           <li key={c.table + c.row + c.column} className="border-hair border-t py-1">

@@ -6,6 +6,7 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { useOnce } from "../../ui/once";
 import { type Limits, quantity, readQuantity } from "../../ui/quantity";
+import { NEW_COPY } from "./words";
 
 /** What a copy can change: something of a circuit, read with the words of the grid; surroundings of a route; what the supply is. */
 const OF_CIRCUIT = [
@@ -58,7 +59,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
         : "supply";
   const read = async (): Promise<Step | null> => {
     if (!chosen) {
-      setWhy("First choose what the copy changes.");
+      setWhy(NEW_COPY.firstChooseWhat);
       return null;
     }
     if (kind === "circuit") {
@@ -126,12 +127,12 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
     return (
       <p className="mt-3">
         <Button strong onClick={() => setOpen(true)}>
-          a new copy …
+          {NEW_COPY.newCopy}
         </Button>
       </p>
     );
   return (
-    <section className="mt-3 max-w-3xl border-hair border-y py-3" aria-label="A new copy">
+    <section className="mt-3 max-w-3xl border-hair border-y py-3" aria-label={NEW_COPY.newCopy2}>
       {steps.length > 0 && (
         <ol className="mb-2 list-decimal pl-5">
           {steps.map((step, i) => (
@@ -152,7 +153,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
         }}
       >
         <label>
-          <span className="block text-faded">what changes</span>
+          <span className="block text-faded">{NEW_COPY.whatChanges}</span>
           <select
             className={`${inputClass} mt-1`}
             value={target}
@@ -163,7 +164,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
             }}
           >
             <option value="">choose</option>
-            <optgroup label="Circuits">
+            <optgroup label={NEW_COPY.circuits}>
               {inputs.circuits.map((c) => (
                 <option key={c.id} value={`circuit:${c.id}`}>
                   {c.name || "Unnamed circuit"}
@@ -171,7 +172,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
               ))}
             </optgroup>
             {inputs.routes.length > 0 && (
-              <optgroup label="Routes">
+              <optgroup label={NEW_COPY.routes}>
                 {inputs.routes.map((r) => (
                   <option key={r.id} value={`route:${r.id}`}>
                     {r.name || "Unnamed route"}
@@ -179,7 +180,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
                 ))}
               </optgroup>
             )}
-            <option value="supply:">The supply</option>
+            <option value="supply:">{NEW_COPY.supply}</option>
           </select>
         </label>
         <label>
@@ -198,7 +199,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           </select>
         </label>
         <label>
-          <span className="block text-faded">new value</span>
+          <span className="block text-faded">{NEW_COPY.newValue}</span>
           <input
             className={`${inputClass} mt-1`}
             aria-invalid={why !== ""}
@@ -212,7 +213,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           />
         </label>
         <Button type="submit" disabled={text.trim() === "" || !chosen}>
-          add the change
+          {NEW_COPY.addChange}
         </Button>
       </form>
       {why && (
@@ -232,7 +233,7 @@ export function NewCopy({ onAdd }: { onAdd: (name: string, changes: Change[]) =>
           />
         </label>
         <Button strong disabled={steps.length === 0 || reading > 0} onClick={() => void once("make", make)}>
-          work it out
+          {NEW_COPY.workOut}
         </Button>
         <Button onClick={() => setOpen(false)}>cancel</Button>
       </div>

@@ -5,7 +5,7 @@ import type { Break } from "../../api/types";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { glued } from "../../ui/quantity";
-import { ONCE_SAVED } from "./words";
+import { ONCE_SAVED, SMALLEST_BREAKS } from "./words";
 
 /** For every circuit the least change that makes it fall short, asked one after the other, with how far the search is. */
 export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void }) {
@@ -48,9 +48,9 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
   const stale = of !== null && of !== version;
   const short = new Set(state?.summaries.filter((s) => s.verdict === "short").map((s) => s.id));
   return (
-    <section className="mt-8" aria-label="Nearest failure">
-      <h2 className="font-semibold text-xl">Nearest failure</h2>
-      <p className="mt-1 text-faded">The smallest change that would make each circuit fail.</p>
+    <section className="mt-8" aria-label={SMALLEST_BREAKS.nearestFailure}>
+      <h2 className="font-semibold text-xl">{SMALLEST_BREAKS.nearestFailure}</h2>
+      <p className="mt-1 text-faded">{SMALLEST_BREAKS.smallestChangeWould}</p>
       <p className="mt-2 flex items-baseline gap-3">
         <Button disabled={looking || unsent > 0} onClick={() => void look()}>
           {of === null ? "find them" : "look again"}
@@ -61,7 +61,7 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
             {found.size} of {count} done
           </span>
         )}
-        {stale && !looking && <span className="text-close">The job has changed since.</span>}
+        {stale && !looking && <span className="text-close">{SMALLEST_BREAKS.jobHasChanged}</span>}
       </p>
       {why && <p className="text-short">{why}</p>}
       <ul className="mt-2" data-breaks>
@@ -96,9 +96,9 @@ export function SmallestBreaks({ onCircuit }: { onCircuit: (id: string) => void 
                       </ul>
                     </details>
                   ) : short.has(c.id) ? (
-                    <span className="text-short">fails as it is</span>
+                    <span className="text-short">{SMALLEST_BREAKS.fails}</span>
                   ) : (
-                    <span className="text-faded">nothing likely makes it fail</span>
+                    <span className="text-faded">{SMALLEST_BREAKS.nothingLikelyMakes}</span>
                   )}
                 </div>
               </li>

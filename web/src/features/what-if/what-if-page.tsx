@@ -15,6 +15,7 @@ import { glued, percent, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
 import { NewCopy } from "./new-copy";
 import { SmallestBreaks } from "./smallest-breaks";
+import { WHAT_IF } from "./words";
 
 type Number_ = "margin" | "ib" | "rating" | "iz" | "length" | "drop" | "zs";
 /** The numbers that can be laid side by side. */
@@ -67,11 +68,11 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const circuits = (inputs?.circuits ?? []).filter((c) => !turnedOnly || turned.has(c.id));
   return (
     <div className="px-6 py-5 max-sm:px-3" aria-busy={found.isFetching}>
-      <h1 className="font-semibold text-2xl">What if</h1>
+      <h1 className="font-semibold text-2xl">{WHAT_IF.whatIf}</h1>
       <p className="mt-1 text-faded">
-        Copies of the job, each with its own changes, side by side. The job changes only when you apply one.{" "}
+        {WHAT_IF.copiesJobEach}{" "}
         <Link className="word" to={paths.books()}>
-          under another standard
+          {WHAT_IF.underAnotherStandard}
         </Link>
       </p>
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
@@ -81,13 +82,13 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
         </p>
       )}
       <NewCopy onAdd={add} />
-      {(found.isPending || found.progress) && <Progress say="Working the copies out" progress={found.progress} />}
+      {(found.isPending || found.progress) && <Progress say={WHAT_IF.workingCopiesOut} progress={found.progress} />}
       <CutShort found={found.data} />
       {now && (
         <>
           <div className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-1">
             <label className="flex items-center gap-2">
-              <span className="whitespace-nowrap text-faded">side by side</span>
+              <span className="whitespace-nowrap text-faded">{WHAT_IF.sideSide}</span>
               <select
                 className={`${inputClass} w-auto`}
                 value={shown}
@@ -126,14 +127,14 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
                           {c.worse.length > 0 && c.better.length > 0 && ", "}
                           {c.better.length > 0 && <span className="text-meets">{c.better.length} better</span>}
                           {c.worse.length + c.better.length === 0 && !c.why && (
-                            <span className="text-faded">none changes</span>
+                            <span className="text-faded">{WHAT_IF.noneChanges}</span>
                           )}
                         </span>
                       )}
                       {!c.ready && (
                         <span className="no-print mt-1 flex flex-wrap gap-1 font-normal">
                           <Button disabled={c.why !== ""} onClick={() => void once(c.id, () => keep(c))}>
-                            apply to the job
+                            {WHAT_IF.applyJob}
                           </Button>
                           <Button onClick={() => setAway(c)}>discard</Button>
                         </span>
@@ -184,7 +185,7 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
       <Ask
         open={away !== null}
         title={`Throw “${away?.title}” away?`}
-        say="The copy goes; the job stays."
+        say={WHAT_IF.copyGoesJob}
         yes="discard it"
         onYes={() => {
           if (away) void drop(away);
@@ -203,7 +204,7 @@ interface CellProps {
 }
 
 function Cell({ summary, shown, turns }: CellProps) {
-  if (!summary) return <td className="px-2 text-faded">not in it</td>;
+  if (!summary) return <td className="px-2 text-faded">{WHAT_IF.not}</td>;
   const value = summary[shown];
   const unit = NUMBERS.find((n) => n.id === shown)?.unit ?? "";
   const text = value === null ? WORDS[summary.verdict] : shown === "margin" ? percent(value) : quantity(value, unit);

@@ -6,6 +6,7 @@ import { Moved } from "../../ui/moved";
 import { glued, shortFigure } from "../../ui/quantity";
 import { Mark } from "../../ui/verdict";
 import { substituted } from "./substitute";
+import { WORKING } from "./words";
 
 interface Props {
   result: CircuitResult | null;
@@ -19,11 +20,9 @@ interface Props {
 export function Working({ result, check, onTable, cite, children }: Props) {
   const found = result?.checks.find((c) => c.id === check) ?? result?.checks.find((c) => c.id === result.ruling);
   return (
-    <section aria-label="Working" className="flex flex-col gap-3 p-4 pb-0">
+    <section aria-label={WORKING.working} className="flex flex-col gap-3 p-4 pb-0">
       <h2 className="font-semibold text-[1.1rem]">Working{found ? ` · ${found.title.toLowerCase()}` : ""}</h2>
-      {!result && (
-        <p className="text-faded">Open a circuit and choose a check: its working appears here, step by step.</p>
-      )}
+      {!result && <p className="text-faded">{WORKING.openCircuitChoose}</p>}
       {found && <Steps key={found.id} check={found} onTable={onTable} cite={cite} />}
       {children && <div className="sticky bottom-0 border-hair border-t bg-leaf pt-2 pb-3">{children}</div>}
     </section>
@@ -101,12 +100,12 @@ function StepLine({ step, check, onTable, lit }: StepLineProps) {
         )}
         {cite?.read && (
           <span className="text-meets" title={cite.read}>
-            ✓ checked in print
+            {WORKING.checkedPrint}
           </span>
         )}
         {cite?.check && (
-          <span className="text-close" title="value to be checked against the printed table">
-            † to be checked
+          <span className="text-close" title={WORKING.valueCheckedAgainst}>
+            {WORKING.checked}
           </span>
         )}
       </div>

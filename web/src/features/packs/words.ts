@@ -1,0 +1,22 @@
+export const PACKS = {
+  ownTables: "Your own tables",
+  tablePackFolder:
+    "A table pack is a folder of tables used on top of a standard: an amendment, another country’s rules, a maker’s data, devices, sizes or prices. The firm that adds one answers for its numbers; if nobody has checked it, every figure based on it is marked †.",
+  checkingEveryCell: "Checking every cell …",
+  packLooked: "The pack that was looked at",
+  add: "add it",
+  openingPacks: "Opening the packs …",
+  noPacksYet: "No packs yet. docs/format/packs.md shows how to make one.",
+  saveZip: "save as a zip",
+  noJobUses: "No job uses it.",
+  newJobsCan: "New jobs can no longer use it. Jobs and issued designs that already use it keep it.",
+  numbersNotStated: "Its numbers are not stated to be checked †.",
+  notRequired: "Not required by it:",
+} as const;
+
+export const RECHECKS = {
+  changedVerdicts: "Changed verdicts",
+  whenTableValue:
+    "When a table value is checked, or a newer version of a pack is added, all the firm’s jobs are worked out again. A job keeps its pack until someone moves it to the newer one.",
+  noChangeSo: "No change so far could alter a verdict.",
+} as const;
