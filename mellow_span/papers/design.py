@@ -8,14 +8,14 @@ from mellow_span.core.drawing.curves import plot_of
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
-from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.findings.results import STANDS, Check, CircuitResult
 from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.core.working.steps import Step
 from mellow_span.papers import figures
 from mellow_span.papers.chart import serves
-from mellow_span.papers.page import STANDS, Block, Column, Drawing, Facts, Item, Leaf, Table, Words, money, number, verdict_cell, words
+from mellow_span.papers.page import Block, Column, Drawing, Facts, Item, Leaf, Table, Words, money, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
 
 CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Verdict", share=17), Column("Result", share=51))

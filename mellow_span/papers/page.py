@@ -7,9 +7,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from mellow_span.core.figures import figure
-from mellow_span.core.findings.results import Verdict
+from mellow_span.core.findings.results import STANDS, Verdict
 
-STANDS: dict[Verdict, str] = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
 CAUTION = (
     "Meets these checks with these inputs, and no more. It does not replace the regulations and local rules, inspection, testing or the judgement "
     "of a competent, licensed person."

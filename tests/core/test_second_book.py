@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import random
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from math import sqrt
@@ -18,6 +19,7 @@ from mellow_span.core.design.books import beside
 from mellow_span.core.design.check import check
 from mellow_span.core.design.coordination import coordination
 from mellow_span.core.errors import InputError
+from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.site.entries import Entry
@@ -250,8 +252,8 @@ def test_two_books_side_by_side_say_what_decides_the_difference(tmp_path: Path, 
     i2 = next(c for c in one.checks if c.id == "overload_current")
     assert i2.differs
     assert (i2.there.verdict, i2.there.value, i2.there.clause) == ("short", pytest.approx(1.6 * 32), "433.1")
-    assert "I2 51.2 A is over 1.45 Iz" in one.decides
-    assert one.decides.count("IEC 60364") == 1
+    # The same figures in both: the one deems a fuse to comply, the other does not.
+    assert one.decides == "Overload protection: meets by BS 7671, fails by IEC 60364: I2 51.2 A is over 1.45 Iz, 46.4 A (433.1)"
     assert next(c for c in found["alike"].checks if c.id == "leakage").there.verdict is None, "what a book does not ask stands so"
     assert set(found) == {"fused", "alike", "intake", "b"}
     with pytest.raises(InputError):
@@ -259,7 +261,7 @@ def test_two_books_side_by_side_say_what_decides_the_difference(tmp_path: Path, 
     file = tmp_path / "two.json"
     file.write_text(json.dumps(write(inputs)))
     assert main(["compare", str(file), "--with", "iec60364"]) == 0
-    assert "I2 51.2 A is over 1.45 Iz" in capsys.readouterr().out
+    assert one.decides in capsys.readouterr().out
 
 
 def test_a_book_beside_itself_differs_in_nothing() -> None:
@@ -288,3 +290,31 @@ def test_pairs_without_data_are_not_known_and_the_others_stay(upper: str) -> Non
     lacking = [p for p in pairs if "not among our data" in p.text]
     assert lacking
     assert all(p.result == "not_known" for p in lacking)
+
+
+def test_what_parts_two_books_names_both_and_gives_the_figures_where_there_are_any() -> None:
+    """Of every demo job: a clause and two figures, or both verdicts and the words of the graver side; never a verdict that is not that check's."""
+    kinds = set()
+    for path in sorted(Path(demo.__file__).parent.glob("*.json")):
+        for row in beside(read(json.loads(path.read_text("utf-8"))), "iec60364"):
+            if not row.decides:
+                assert row.here == row.there or not [c for c in row.checks if c.differs]
+                continue
+            one = next(c for c in row.checks if row.decides.startswith(f"{c.title}: ") and c.differs)
+            told = row.decides.removeprefix(f"{one.title}: ")
+            asked = [s for s in (one.here, one.there) if s.verdict is not None]
+            assert any(s.clause in told for s in asked)
+            if len(asked) == 1:
+                kinds.add("one")
+                assert told.startswith(("BS 7671" if one.here.verdict else "IEC 60364") + " alone asks it")
+            elif " against " in told and "bound" not in told:
+                kinds.add("figures")
+                assert {quantity(s.value or 0, s.unit) for s in asked} | {quantity(s.limit or 0, s.unit) for s in asked} <= set(
+                    re.findall(r"[\d.]+ \S*[^\s,]", told)
+                )
+            else:
+                kinds.add("words")
+                words = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
+                mine, theirs = (words[s.verdict] if s.decides and s.verdict else "meets" for s in (one.here, one.there))
+                assert told.startswith(f"{mine} by BS 7671, {theirs} by IEC 60364: ")
+    assert kinds == {"one", "figures", "words"}

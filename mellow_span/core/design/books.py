@@ -9,7 +9,8 @@ from typing import Literal
 from mellow_span.core.design.check import check
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import InputError
-from mellow_span.core.findings.results import WORSE, Check, CircuitResult, InstallationResult, Verdict
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import STANDS, WORSE, Check, CircuitResult, InstallationResult, Verdict
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.fitting import hold_to
@@ -134,10 +135,49 @@ def _in_book(c: Check | None) -> InBook:
 
 
 def _decides(checks: list[Both], titles: tuple[str, str]) -> str:
-    """The gravest check on which the books differ, in a sentence."""
+    """The gravest check on which the books differ: its name, and the two figures that part them, or what the stricter one says."""
     differing = [c for c in checks if c.differs]
     if not differing:
         return ""
     one = max(differing, key=lambda c: max(WORSE[_counts(s)] for s in (c.here, c.there)))
-    told = [f"{title}: {s.text}{f' ({s.clause})' if s.clause else ''}" for title, s in zip(titles, (one.here, one.there), strict=True)]
-    return f"{one.title}. {told[0]}; {told[1]}"
+    mine, theirs = _short(titles)
+    return f"{one.title}: {_apart(one.here, one.there, mine, theirs)}"
+
+
+def _short(titles: tuple[str, str]) -> tuple[str, str]:
+    """Names of two books without their years, unless the years alone tell them apart."""
+    mine, theirs = (t.partition(":")[0] for t in titles)
+    return (mine, theirs) if mine != theirs else titles
+
+
+def _apart(here: InBook, there: InBook, mine: str, theirs: str) -> str:
+    """What parts one check under two books named mine and theirs: two figures where both have them, else the words of the graver side."""
+    for asked, other, title in ((here, there, mine), (there, here, theirs)):
+        if other.verdict is None:
+            return f"{title} alone asks it{_clause(asked)}: {asked.text.partition(';')[0]}"
+    if told := _figures_apart(here, there, mine, theirs):
+        return told + _clause(there if there.clause else here)
+    graver = there if WORSE[_counts(there)] >= WORSE[_counts(here)] else here
+    stands = ", ".join(f"{STANDS[_counts(s)]} by {t}" for s, t in ((here, mine), (there, theirs)))
+    return f"{stands}: {graver.text.partition(';')[0]}{_clause(graver)}"
+
+
+def _figures_apart(here: InBook, there: InBook, mine: str, theirs: str) -> str:
+    """The figures that part two results, what they have in common said once; empty where no figure does."""
+    if not (_figures(here) and _figures(there) and here.unit == there.unit):
+        return ""
+    values, limits = ([quantity(x or 0.0, here.unit) for x in of] for of in ((here.value, there.value), (here.limit, there.limit)))
+    if values[0] == values[1]:
+        return "" if limits[0] == limits[1] else f"{values[0]} against {limits[0]} by {mine}, {limits[1]} by {theirs}"
+    if limits[0] == limits[1]:
+        return f"{values[0]} by {mine}, {values[1]} by {theirs}, against {limits[0]}"
+    return f"{values[0]} against {limits[0]} by {mine}, {values[1]} against {limits[1]} by {theirs}"
+
+
+def _clause(s: InBook) -> str:
+    return f" ({s.clause})" if s.clause else ""
+
+
+def _figures(s: InBook) -> bool:
+    """Whether a check stands by figures that say something: a yes or no is told in words."""
+    return s.value is not None and s.limit is not None and bool(s.unit) and s.limit != 0 and s.verdict != "not_known"

@@ -10,6 +10,8 @@ from mellow_span.core.working.steps import Step
 Verdict = Literal["meets", "close", "short", "not_known"]
 # How bad a verdict is. What is not known is no pass, and what is short is worse still.
 WORSE: dict[Verdict, int] = {"meets": 0, "close": 0, "not_known": 1, "short": 2}
+# What each is called to a person; the names above are those of the data.
+STANDS: dict[Verdict, str] = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
 CLOSE_MARGIN = 0.05
 # Margins below this are rounding of binary fractions, not a shortfall (9.0 m of 0.1 m steps must equal 9 m).
 ROUNDING = 1e-9
