@@ -26,8 +26,23 @@ SETTINGS: dict[str, dict[str, Any]] = {
 }
 
 
+# Marks that begin a line of a sentence: its words are boxes, and a line may break beside a box.
+BEGUN = """() => [...document.querySelectorAll('p:has(.word), div:has(> .word)')].flatMap(p => {
+  const found = [], walk = document.createTreeWalker(p, NodeFilter.SHOW_TEXT)
+  while (walk.nextNode()) for (const m of walk.currentNode.textContent.matchAll(/[,.;:)]/g)) {
+    const at = document.createRange()
+    at.setStart(walk.currentNode, m.index)
+    at.setEnd(walk.currentNode, m.index + 1)
+    const box = at.getBoundingClientRect()
+    if (box.width && box.left - p.getBoundingClientRect().left < 4) found.push(p.textContent.slice(0, 60) + ' at ' + walk.currentNode.textContent.slice(0, 20))
+  }
+  return found
+})"""
+
+
 def stands(page: Page) -> None:
-    """Nothing has to be scrolled sideways, nothing is unnamed, and what has the focus is to be seen."""
+    """Nothing has to be scrolled sideways, nothing is unnamed, no mark begins a line, and what has the focus is to be seen."""
+    assert page.evaluate(BEGUN) == []
     width = page.viewport_size["width"] if page.viewport_size else 0
     wide = "e => [...document.querySelectorAll('main *')].filter(x => x.getBoundingClientRect().right > innerWidth + 1).slice(0, 3).map(x => x.outerHTML.slice(0, 120))"
     assert page.evaluate("document.documentElement.scrollWidth") <= width, page.evaluate(wide)

@@ -27,7 +27,7 @@ export function View({ name, reset, children }: { name: string; reset?: unknown;
 
 /** What stands where a view is still being opened, or cannot be: the words say which. */
 export function Opening({ trouble, again }: { trouble?: string | null; again?: () => void }) {
-  if (!trouble) return <p className="p-6 text-faded">Opening …</p>;
+  if (!trouble) return <Still />;
   return (
     <p role="alert" className="p-6">
       <span className="text-short">{trouble}</span>{" "}
@@ -37,5 +37,20 @@ export function Opening({ trouble, again }: { trouble?: string | null; again?: (
         </button>
       )}
     </p>
+  );
+}
+
+/** The still frame of a view: a heading and a few lines where they will stand, so that nothing jumps when it is there. */
+function Still() {
+  return (
+    <div className="max-w-4xl px-6 py-5 max-sm:px-3" role="status">
+      <p className="text-faded">Opening …</p>
+      <div aria-hidden="true" data-still>
+        <p className="mt-2 h-7 w-64 max-w-full bg-leaf" />
+        {["w-full", "w-11/12", "w-4/5", "w-2/3", "w-1/2"].map((width) => (
+          <p key={width} className={`mt-4 h-4 bg-leaf ${width}`} />
+        ))}
+      </div>
+    </div>
   );
 }

@@ -25,11 +25,14 @@ interface Props {
   bad?: boolean;
   wide?: boolean;
   id?: string;
+  /** Marks that stand against the word: no line begins or ends with one of them. */
+  before?: string;
+  after?: string;
   children: (editor: EditorProps) => ReactNode;
 }
 
 /** A word of a sentence that is an input: it opens in place, takes typing at once, and Enter goes on to the next. */
-export function Word({ label, text, missing, assumed, bad, wide, id, children }: Props) {
+export function Word({ label, text, missing, assumed, bad, wide, id, before, after, children }: Props) {
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const trigger = useRef<HTMLButtonElement>(null);
@@ -73,20 +76,24 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
         else setOpen(false);
       }}
     >
-      <Popover.Trigger asChild>
-        <button
-          ref={trigger}
-          type="button"
-          data-word={label}
-          data-missing={missing || undefined}
-          id={id}
-          aria-label={`${label}: ${text}${assumed ? ", assumed" : ""}${bad ? ", needs correcting" : ""}`}
-          className={`word ${assumed ? "hatch" : ""} ${bad ? "text-short" : ""}`}
-          onKeyDown={onKeyDown}
-        >
-          {text}
-        </button>
-      </Popover.Trigger>
+      <span className="whitespace-nowrap">
+        {before}
+        <Popover.Trigger asChild>
+          <button
+            ref={trigger}
+            type="button"
+            data-word={label}
+            data-missing={missing || undefined}
+            id={id}
+            aria-label={`${label}: ${text}${assumed ? ", assumed" : ""}${bad ? ", needs correcting" : ""}`}
+            className={`word max-w-[calc(100%-0.5em)] whitespace-normal ${assumed ? "hatch" : ""} ${bad ? "text-short" : ""}`}
+            onKeyDown={onKeyDown}
+          >
+            {text}
+          </button>
+        </Popover.Trigger>
+        {after}
+      </span>
       <Popover.Portal>
         <Popover.Content
           align="start"
@@ -104,12 +111,39 @@ export function Word({ label, text, missing, assumed, bad, wide, id, children }:
           }}
         >
           {open && children({ typed, close: leave("stay"), next: leave("next"), onLeave: register })}
+          {open && <Hint />}
           {open && <TypedAhead />}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
 }
+
+const HINTS_KEY = "mellow-span/word-hints";
+/** So many words are opened with the hint below them; whoever has done it that often knows. */
+const HINTED = 6;
+
+/** What the keys do in an open word, while it is new to somebody. */
+function Hint() {
+  const [shown] = useState(() => count.seen() < HINTED);
+  useEffect(() => count.one(), []);
+  if (!shown) return null;
+  return (
+    <p className="mt-2 text-faded max-sm:hidden" data-hint>
+      <kbd className="key">Enter</kbd> saves and goes to the next word, <kbd className="key">Esc</kbd> leaves it as it
+      was.
+    </p>
+  );
+}
+
+/** How often a word was opened in this browser; where nothing can be kept the hint stays. */
+const count = {
+  seen: () => Number(localStorage.getItem(HINTS_KEY) ?? 0),
+  one: () => {
+    const seen = count.seen();
+    if (seen < HINTED) localStorage.setItem(HINTS_KEY, String(seen + 1));
+  },
+};
 
 /** Stands behind an editor: once that is there, it gets what was typed for it while it was on its way. */
 function TypedAhead() {

@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Link } from "react-router";
 import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { useJob } from "../../sync/job-context";
-import { Mark, WORDS } from "../../ui/verdict";
+import { glued } from "../../ui/quantity";
+import { Mark, TONE, WORDS } from "../../ui/verdict";
+import { Statement } from "../circuit/statement";
 import { FIRST_VISIT } from "./words";
 
 const VERDICTS = ["meets", "close", "short", "not_known"] as const;
@@ -16,22 +18,33 @@ export function FirstVisit({ children }: { children: ReactNode }) {
   const paths = usePaths();
   const { state, inputs } = useJob();
   const [away, setAway] = useState(() => (state ? localStorage.getItem(AWAY_KEY + state.id) === "1" : false));
+  /** The circuit to try it on: once chosen it stays, also when it has come to meet. */
+  const [tried, setTried] = useState<string | null>(null);
+  const worst = state?.attention.find((a) => a.circuit !== null && a.check !== null)?.circuit ?? null;
+  const on = tried ?? worst;
+  useEffect(() => setTried((before) => before ?? worst), [worst]);
   if (!state || !inputs || away || me.data?.opens_with !== state.id) return children;
-  const worst = state.attention.find((a) => a.circuit !== null && a.check !== null);
-  const named = (id: string) => inputs.circuits.find((c) => c.id === id)?.name ?? "";
+  const circuit = inputs.circuits.find((c) => c.id === on);
+  const result = state.summaries.find((c) => c.id === on);
   return (
     <section className="mt-3 border-copper border-l-4 pl-4" aria-label={FIRST_VISIT.threeThingsTry} data-first-visit>
       <h2 className="font-semibold">
         {FIRST_VISIT.madeUpHouse} <kbd className="key">{FIRST_VISIT.ctrlZ}</kbd> undoes a change.
       </h2>
       <ol className="mt-1 list-decimal pl-5">
-        {worst?.circuit && (
+        {circuit && result && (
           <li className="py-0.5">
-            Open{" "}
-            <Link className="word" to={paths.circuit(worst.circuit, { check: worst.check })}>
-              {named(worst.circuit)}
-            </Link>
-            : see which span limits it, and click a figure to open the table cell it came from.
+            {FIRST_VISIT.changeHere}
+            <div className="mt-1 border-hair border-y py-2" data-first-step={result.verdict}>
+              <Statement circuit={circuit} />
+              <p className="mt-1" role="status">
+                <Mark verdict={result.verdict} /> <strong className={TONE[result.verdict]}>{result.headline}</strong>{" "}
+                {result.verdict === "short" ? glued(`${result.reason}.`) : FIRST_VISIT.takeBack}{" "}
+                <Link className="word" to={paths.circuit(circuit.id, { check: null })}>
+                  {FIRST_VISIT.seeWhy}
+                </Link>
+              </p>
+            </div>
           </li>
         )}
         <li className="py-0.5">

@@ -53,9 +53,11 @@ export function DeviceFacts({ device, onSet }: { device: Device; onSet: (fields:
   if (idn === null && icn === null) return null;
   return (
     <>
-      {" ("}
+      {" "}
       {idn !== null && (
         <FigureWord
+          before="("
+          after={icn === null ? ")" : ","}
           label="IΔn"
           title={TITLES.idn}
           value={idn * 1000}
@@ -63,9 +65,11 @@ export function DeviceFacts({ device, onSet }: { device: Device; onSet: (fields:
           onSave={(v) => onSet({ idn: scaled(v, 0.001) })}
         />
       )}
-      {idn !== null && icn !== null && ", "}
+      {idn !== null && icn !== null && " "}
       {icn !== null && (
         <FigureWord
+          before={idn === null ? "(" : undefined}
+          after=")"
           label="Icn"
           title={TITLES.icn}
           value={icn / 1000}
@@ -73,12 +77,13 @@ export function DeviceFacts({ device, onSet }: { device: Device; onSet: (fields:
           onSave={(v) => onSet({ icn: scaled(v, 1000) })}
         />
       )}
-      {")"}
     </>
   );
 }
 
 interface FigureProps {
+  before?: string;
+  after?: string;
   label: string;
   title: string;
   value: number;
@@ -87,9 +92,9 @@ interface FigureProps {
 }
 
 /** A word that is a symbol with its figure; it cannot be left empty. */
-function FigureWord({ label, title, value, limits, onSave }: FigureProps) {
+function FigureWord({ before, after, label, title, value, limits, onSave }: FigureProps) {
   return (
-    <Word label={label} text={`${label} ${shortFigure(value)} ${limits.unit}`}>
+    <Word {...{ before, after, label }} text={`${label} ${shortFigure(value)} ${limits.unit}`}>
       {(e) => (
         <NumberEditor
           {...e}

@@ -164,12 +164,11 @@ function SpanSentence({
     <Sentence id="span">
       <p data-sentence data-span={span.id} className="text-[1.05rem] leading-[1.6]">
         {`Span ${at + 1}, `}
-        <Word label={SPAN_LINE.spanName} text={span.name || "unnamed"}>
+        <Word after=":" label={SPAN_LINE.spanName} text={span.name || "unnamed"}>
           {(e) => (
             <TextEditor {...e} label={SPAN_LINE.whereOwnWords} value={span.name} onSave={(name) => set({ name })} />
           )}
-        </Word>
-        {": "}
+        </Word>{" "}
         <Word
           label={SPAN_LINE.spanLength}
           text={span.length === null ? "a length" : quantity(span.length, "m")}
@@ -185,7 +184,13 @@ function SpanSentence({
             />
           )}
         </Word>{" "}
-        <Word label="surroundings" text={place?.title ?? "installation method not chosen"} missing={!place} wide>
+        <Word
+          after=","
+          label="surroundings"
+          text={place?.title ?? "installation method not chosen"}
+          missing={!place}
+          wide
+        >
           {(e) => (
             <ComboEditor
               {...e}
@@ -195,8 +200,8 @@ function SpanSentence({
             />
           )}
         </Word>
-        {", at "}
-        <Word label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
+        {" at "}
+        <Word after="," label="temperature" text={quantity(place?.ground ? span.ground : span.ambient, "°C")}>
           {(e) => (
             <NumberEditor
               {...e}
@@ -206,12 +211,10 @@ function SpanSentence({
               onSave={(v) => v !== null && set(place?.ground ? { ground: v } : { ambient: v })}
             />
           )}
-        </Word>
-        {", "}
-        <Word label="group" text={groupText(span, routes)} wide>
+        </Word>{" "}
+        <Word after="," label="group" text={groupText(span, routes)} wide>
           {(e) => <GroupEditor {...e} circuit={circuit} span={span} onSave={set} />}
-        </Word>
-        {", "}
+        </Word>{" "}
         <Word
           label="wrapped"
           text={

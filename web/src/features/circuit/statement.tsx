@@ -26,15 +26,17 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   const lengthKnown = spans.length > 0 && spans.every((s) => s.length !== null);
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
   const { device } = circuit;
+  const facts = device.idn !== null || device.icn !== null;
+  const feeds = circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1);
   return (
     <Sentence id="circuit">
       <p data-sentence className="text-[1.3rem] leading-[1.65] max-sm:text-[1.15rem]">
-        <Word label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
+        <Word after=":" label="name" text={circuit.name || "Unnamed circuit"} missing={!circuit.name}>
           {(e) => (
             <TextEditor {...e} label={STATEMENT.nameBoardChart} value={circuit.name} onSave={(name) => set({ name })} />
           )}
         </Word>
-        {": a "}
+        {" a "}
         {(supply.phases === 3 || circuit.phases === 3) && (
           <>
             <Word label="phases" text={circuit.phases === 3 ? "three-phase" : "single-phase"}>
@@ -93,12 +95,24 @@ export function Statement({ circuit }: { circuit: Circuit }) {
           onSet={(diversified) => set({ diversified })}
         />
         {device.rating === null ? " on " : ` on ${article(device.rating)} `}
-        <Word label="device" text={deviceText(device, rules)} missing={device.rating === null} wide>
+        <Word
+          after={facts ? undefined : ","}
+          label="device"
+          text={deviceText(device, rules)}
+          missing={device.rating === null}
+          wide
+        >
           {(e) => <DeviceEditor {...e} circuit={circuit} />}
         </Word>
         <DeviceFacts device={device} onSet={(fields) => set({ device: fields })} />
-        {", in "}
-        <Word label="cable" text={cableText(rules, circuit.run.cable)} missing={circuit.run.cable.csa === null} wide>
+        {facts ? ", in " : " in "}
+        <Word
+          after=","
+          label="cable"
+          text={cableText(rules, circuit.run.cable)}
+          missing={circuit.run.cable.csa === null}
+          wide
+        >
           {(e) => (
             <ComboEditor
               {...e}
@@ -108,14 +122,13 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               onSave={(cable) => set({ cable })}
             />
           )}
-        </Word>
-        {", "}
+        </Word>{" "}
         <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
           {(e) => <LengthEditor {...e} circuit={circuit} />}
         </Word>
         {spans.length > 1 && ` along ${spans.length} spans`}
         {" from "}
-        <Word label="board" text={board?.name || "a board"}>
+        <Word after={feeds ? "," : "."} label="board" text={board?.name || "a board"}>
           {(e) => (
             <ComboEditor
               {...e}
@@ -127,10 +140,14 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>
-        {(circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1)) && (
+        {feeds && (
           <>
-            {", feeding "}
-            <Word label="feeds" text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}>
+            {" feeding "}
+            <Word
+              after="."
+              label="feeds"
+              text={inputs.boards.find((b) => b.id === circuit.feeds)?.name || "no further board"}
+            >
               {(e) => (
                 <ComboEditor
                   {...e}
@@ -147,8 +164,9 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             </Word>
           </>
         )}
-        {". Ze is "}
+        {" Ze is "}
         <Word
+          after="."
           label="Ze"
           text={supply.ze === null ? "not entered" : `${shortFigure(supply.ze)} Ω, ${supply.ze_source}`}
           missing={supply.ze === null}
@@ -156,7 +174,6 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         >
           {(e) => <ZeEditor {...e} />}
         </Word>
-        .
       </p>
     </Sentence>
   );

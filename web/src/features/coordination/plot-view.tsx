@@ -71,6 +71,7 @@ export function PlotView({ plot, name }: Props) {
     if (rating !== undefined) store.edit([rated(device, rating)]);
   };
   const reading = probe ? readAt(plot, probe.x) : [];
+  const [roomy] = useState(() => globalThis.matchMedia?.("(min-width: 1280px)").matches ?? true);
   return (
     <div className="mt-3 grid grid-cols-[minmax(0,44rem)_minmax(16rem,1fr)] gap-x-6 gap-y-3 max-xl:grid-cols-1">
       <div>
@@ -225,31 +226,36 @@ export function PlotView({ plot, name }: Props) {
             );
           })}
         </ol>
-        <h3 className="mt-3 font-semibold">{PLOT_VIEW.plot}</h3>
-        <ul>
-          {plot.damage.map((d) => (
-            <li key={d.id}>
-              <span className="text-short">{d.id === "line" ? "full" : d.id === "cpc" ? "broken" : "dotted"} red:</span>{" "}
-              what the {d.title.replace(/^the /, "")} withstands
-            </li>
-          ))}
-          {plot.faults.map((f) => (
-            <li key={f.id}>
-              <span className="text-copper">{f.end === "least" ? "dotted" : "full"} vertical:</span> {f.title}
-            </li>
-          ))}
-          {plot.times.map((t) => (
-            <li key={t.id}>
-              <span className="text-copper">{PLOT_VIEW.dashedLevel}</span> {t.title}
-            </li>
-          ))}
-          {plot.through && (
-            <li>
-              <span className="text-short">diamond:</span> {plot.through.title}, drawn as the time of the same energy
-            </li>
-          )}
-        </ul>
-        <p className="mt-2 text-faded">{PLOT_VIEW.bandWhatProduct}</p>
+        {/* Beside the plot it is open; below it, on a narrower screen, it is there to be opened. */}
+        <details className="mt-3" open={roomy} data-legend>
+          <summary className="cursor-pointer font-semibold hover:bg-lit">{PLOT_VIEW.plot}</summary>
+          <ul>
+            {plot.damage.map((d) => (
+              <li key={d.id}>
+                <span className="text-short">
+                  {d.id === "line" ? "full" : d.id === "cpc" ? "broken" : "dotted"} red:
+                </span>{" "}
+                what the {d.title.replace(/^the /, "")} withstands
+              </li>
+            ))}
+            {plot.faults.map((f) => (
+              <li key={f.id}>
+                <span className="text-copper">{f.end === "least" ? "dotted" : "full"} vertical:</span> {f.title}
+              </li>
+            ))}
+            {plot.times.map((t) => (
+              <li key={t.id}>
+                <span className="text-copper">{PLOT_VIEW.dashedLevel}</span> {t.title}
+              </li>
+            ))}
+            {plot.through && (
+              <li>
+                <span className="text-short">diamond:</span> {plot.through.title}, drawn as the time of the same energy
+              </li>
+            )}
+          </ul>
+          <p className="mt-2 text-faded">{PLOT_VIEW.bandWhatProduct}</p>
+        </details>
       </div>
     </div>
   );

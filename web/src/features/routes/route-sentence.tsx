@@ -62,7 +62,7 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>{" "}
-        <Word label={`surroundings of ${name}`} text={place?.title ?? "installed as each span says"} wide>
+        <Word after="," label={`surroundings of ${name}`} text={place?.title ?? "installed as each span says"} wide>
           {(e) => (
             <ComboEditor
               {...e}
@@ -73,9 +73,8 @@ export function RouteSentence({ route }: { route: Route }) {
               onSave={setPlace}
             />
           )}
-        </Word>
-        {", "}
-        <Word label={`held ${name}`} text={KINDS[route.kind]}>
+        </Word>{" "}
+        <Word after="," label={`held ${name}`} text={KINDS[route.kind]}>
           {(e) => (
             <ComboEditor
               {...e}
@@ -84,9 +83,8 @@ export function RouteSentence({ route }: { route: Route }) {
               onSave={(kind) => set({ kind })}
             />
           )}
-        </Word>
-        {", "}
-        <Word label={`laid in ${name}`} text={LAID[route.laid] ?? route.laid}>
+        </Word>{" "}
+        <Word after="," label={`laid in ${name}`} text={LAID[route.laid] ?? route.laid}>
           {(e) => (
             <ComboEditor
               {...e}
@@ -100,8 +98,9 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        {", at "}
+        {" at "}
         <Word
+          after=","
           label={`temperature in ${name}`}
           text={degrees === null ? "each span’s own temperature" : quantity(degrees, "°C")}
         >
@@ -115,9 +114,9 @@ export function RouteSentence({ route }: { route: Route }) {
               onSave={(v) => set(place?.ground ? { ground: v } : { ambient: v })}
             />
           )}
-        </Word>
-        {", "}
+        </Word>{" "}
         <Word
+          after="."
           label={`wrapped in ${name}`}
           text={
             route.wrapped === null
@@ -138,7 +137,6 @@ export function RouteSentence({ route }: { route: Route }) {
             />
           )}
         </Word>
-        .
       </p>
     </Sentence>
   );

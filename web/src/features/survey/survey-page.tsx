@@ -90,7 +90,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
           <div data-sentence className="flex flex-col gap-3 text-[1.15rem] leading-[1.6]">
             <p>
               {SURVEY.jobCalled}
-              <Word label={SURVEY.jobName} text={name}>
+              <Word after="." label={SURVEY.jobName} text={name}>
                 {(e) => (
                   <TextEditor
                     {...e}
@@ -100,7 +100,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {". It is designed to "}
+              {" It is designed to "}
               <Link className="word" to={paths.books()}>
                 <span className="whitespace-nowrap">{rules.title.split(" with ")[0]}</span>
                 {rules.title
@@ -113,6 +113,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
             <p>
               {SURVEY.supply}
               <Word
+                after=","
                 label="earthing"
                 id="intake-earthing"
                 text={supply.earthing ?? "an earthing arrangement"}
@@ -127,9 +128,8 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                     onSave={(earthing) => set({ earthing })}
                   />
                 )}
-              </Word>
-              {", "}
-              <Word label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
+              </Word>{" "}
+              <Word after="," label="phases" text={supply.phases === 1 ? "single-phase" : "three-phase"}>
                 {(e) => (
                   <ComboEditor
                     {...e}
@@ -141,11 +141,10 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                     onSave={(phases) => set({ phases })}
                   />
                 )}
-              </Word>
-              {", "}
+              </Word>{" "}
               <SupplyNumber name="u0" label={SURVEY.u0LineEarth} unit="V" set={set} supply={supply} />
               {" line to earth, from "}
-              <Word label="network" text={supply.private ? "a private supply" : "the public network"}>
+              <Word after="." label="network" text={supply.private ? "a private supply" : "the public network"}>
                 {(e) => (
                   <ComboEditor
                     {...e}
@@ -158,17 +157,14 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              .
             </p>
             <p>
               {"Ze is "}
-              <SupplyNumber name="ze" label={SURVEY.zeExternalLoop} unit="Ω" set={set} supply={supply} />
-              {", "}
-              <SourceWord name="ze" set={set} supply={supply} />
-              {"; the prospective fault current line to neutral is "}
-              <SupplyNumber name="ipf" label={SURVEY.ipfLineNeutral} unit="A" set={set} supply={supply} />
-              {", "}
-              <SourceWord name="ipf" set={set} supply={supply} />.
+              <SupplyNumber after="," name="ze" label={SURVEY.zeExternalLoop} unit="Ω" set={set} supply={supply} />{" "}
+              <SourceWord after=";" name="ze" set={set} supply={supply} />
+              {" the prospective fault current line to neutral is "}
+              <SupplyNumber after="," name="ipf" label={SURVEY.ipfLineNeutral} unit="A" set={set} supply={supply} />{" "}
+              <SourceWord after="." name="ipf" set={set} supply={supply} />
             </p>
             <p>
               {SURVEY.serviceFuse}
@@ -183,26 +179,40 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 )}
               </Word>
               {" of "}
-              <SupplyNumber name="fuse_in" label={SURVEY.ratingServiceFuse} unit="A" set={set} supply={supply} />
-              {", "}
-              <SourceWord name="fuse_in" set={set} supply={supply} />
-              {"; the tails are "}
-              <SupplyNumber name="tails_csa" label={SURVEY.csaMeterTails} unit="mm²" set={set} supply={supply} />
-              {", "}
+              <SupplyNumber
+                after=","
+                name="fuse_in"
+                label={SURVEY.ratingServiceFuse}
+                unit="A"
+                set={set}
+                supply={supply}
+              />{" "}
+              <SourceWord after=";" name="fuse_in" set={set} supply={supply} />
+              {" the tails are "}
+              <SupplyNumber
+                after=","
+                name="tails_csa"
+                label={SURVEY.csaMeterTails}
+                unit="mm²"
+                set={set}
+                supply={supply}
+              />{" "}
               <SupplyNumber name="tails_length" label={SURVEY.lengthTails} unit="m" set={set} supply={supply} />
               {" long."}
             </p>
             <p>
               {SURVEY.mainEarthingConductor}
               <SupplyNumber
+                after=";"
                 name="earthing_csa"
                 label={SURVEY.csaEarthingConductor}
                 unit="mm²"
                 set={set}
                 supply={supply}
               />
-              {"; metal services that need bonding "}
+              {" metal services that need bonding "}
               <Word
+                after={supply.extraneous === false ? "." : ","}
                 label={SURVEY.metalServices}
                 text={
                   supply.extraneous === null
@@ -226,15 +236,23 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              {supply.extraneous !== false && supply.bond === "none" && ", not bonded"}
+              {supply.extraneous !== false && supply.bond === "none" && " not bonded."}
               {supply.extraneous !== false && supply.bond !== "none" && (
                 <>
-                  {", bonded with "}
-                  <SupplyNumber name="bonding_csa" label={SURVEY.csaMainBonding} unit="mm²" set={set} supply={supply} />
+                  {" bonded with "}
+                  <SupplyNumber
+                    after="."
+                    name="bonding_csa"
+                    label={SURVEY.csaMainBonding}
+                    unit="mm²"
+                    set={set}
+                    supply={supply}
+                  />
                 </>
               )}
-              {". Surge protection is "}
+              {" Surge protection is "}
               <Word
+                after="."
                 label={SURVEY.surgeProtection}
                 text={
                   supply.surge === null ? "not decided" : supply.surge === "fitted" ? "fitted" : "omitted with a reason"
@@ -258,7 +276,6 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                   />
                 )}
               </Word>
-              .
             </p>
             {inputs.boards.map((board) => (
               <p key={board.id}>
@@ -275,6 +292,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                 </Word>
                 {" with "}
                 <Word
+                  after="."
                   label="ways"
                   text={board.ways === null ? "ways not entered" : `${board.ways} ways`}
                   missing={board.ways === null}
@@ -290,7 +308,6 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
                     />
                   )}
                 </Word>
-                .
               </p>
             ))}
           </div>
@@ -337,11 +354,20 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
 type Measured = "u0" | "ze" | "ipf" | "fuse_in" | "tails_csa" | "tails_length" | "earthing_csa" | "bonding_csa";
 
 interface Part {
+  /** The mark that stands against the word. */
+  after?: string;
   supply: Supply;
   set: (fields: Change["fields"]) => void;
 }
 
-function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measured; label: string; unit: string }) {
+function SupplyNumber({
+  after,
+  name,
+  label,
+  unit,
+  supply,
+  set,
+}: Part & { name: Measured; label: string; unit: string }) {
   const limits = useLimits(`supply.${name}`);
   const value = supply[name];
   const source = name in SOURCE_OF ? supply[SOURCE_OF[name as Sourced]] : null;
@@ -353,6 +379,7 @@ function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measure
         : quantity(value, unit);
   return (
     <Word
+      after={after}
       label={label}
       id={`intake-${name}`}
       text={text}
@@ -373,7 +400,7 @@ function SupplyNumber({ name, label, unit, supply, set }: Part & { name: Measure
   );
 }
 
-function SourceWord({ name, supply, set }: Part & { name: Sourced }) {
+function SourceWord({ after, name, supply, set }: Part & { name: Sourced }) {
   const key = SOURCE_OF[name];
   const notes = {
     measured: "measured here with an instrument",
@@ -381,7 +408,7 @@ function SourceWord({ name, supply, set }: Part & { name: Sourced }) {
     assumed: "not measured or declared",
   };
   return (
-    <Word label={`source of ${name}`} text={supply[key]} assumed={supply[key] === "assumed"}>
+    <Word after={after} label={`source of ${name}`} text={supply[key]} assumed={supply[key] === "assumed"}>
       {(e) => (
         <ComboEditor
           {...e}
