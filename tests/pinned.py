@@ -250,7 +250,7 @@ def practised(head: str) -> Iterator[tuple[str, Callable[[], Any]]]:
 
 def diagnosed(fault: str) -> Iterator[tuple[str, Callable[[], Any]]]:
     for seed in range(2):
-        yield f"seed {seed}", lambda seed=seed: simulated(seed, fault)[1]  # type: ignore[misc]
+        yield f"seed {seed}", lambda seed=seed: simulated(seed, fault).causes  # type: ignore[misc]
 
 
 def questions() -> dict[str, Callable[[], Iterator[tuple[str, Callable[[], Any]]]]]:

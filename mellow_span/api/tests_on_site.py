@@ -75,7 +75,7 @@ def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the tests of a circuit in their order, with its readings, and what they point to together."""
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading")
+        inputs, entries = installation(job), log.entries(job, "reading", "board_reading")
     return send(CircuitTests, results_of(inputs, str(circuit_id), entries))
 
 

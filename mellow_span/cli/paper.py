@@ -69,7 +69,7 @@ def cmd_read(args: argparse.Namespace) -> int:
     fresh = {e.id for e in taken}
     off = 0
     for circuit in dict.fromkeys(e.subject for e in taken):
-        found = results_of(job, circuit, [e for e in entries if e.kind == "reading"])
+        found = results_of(job, circuit, entries)
         off += sum(t.found in ("above", "below", "short") for t in found.tests if any(r.id in fresh for r in t.rows))
         for t in found.tests:
             for row in (r for r in t.rows if r.id in fresh):

@@ -28,7 +28,7 @@ USUAL = 20.0
 def readings_of(text: str, job: Installation, by: str, now: str) -> tuple[Entry, ...]:
     """Return the readings of a CSV file as entries of the log. now: the time of those that say none, as ISO 8601 with its zone; by: who brings them.
 
-    A circuit goes by its number or name; a value is a figure, `over` or `>200`, `yes` or `no`. Raises InputError naming the line.
+    A circuit goes by its number or name; a value is a figure, `over` or `>200`, `tripped`, `yes` or `no`. Raises InputError naming the line.
     """
     first = text.split("\n", 1)[0]
     sign = ";" if ";" in first and "," not in first else "\t" if "\t" in first else ","
@@ -57,8 +57,11 @@ def _entry(given: Mapping[str, str], known: Mapping[str, str], by: str, now: str
         raise InputError("circuit", given["circuit"], "the number or name of a circuit of the job")
     value = given["value"].lower()
     over, answer = value == "over" or value.startswith(">"), {"yes": True, "no": False}.get(value)
+    tripped = value in ("trip", "tripped")
+    figure = "" if tripped else value.removeprefix(">").strip() if over and value != "over" else value
     data: dict[str, Any] = {
-        "quantity": given["quantity"], "value": None if over or answer is not None else _number("value", value), "over": over, "ok": answer,
+        "quantity": given["quantity"], "value": None if figure in ("", "over") or answer is not None else _number("value", figure),
+        "over": over, "tripped": tripped, "ok": answer,
         "at": _number("at", given.get("at", ""), None), "volts": _number("volts", given.get("volts", ""), None),
         "temperature": _number("temperature", given.get("temperature", ""), USUAL),
         **{name: given.get(name, "") for name in ("point", "instrument", "method")},
@@ -79,7 +82,7 @@ def _number(name: str, text: str, empty: float | None = NEEDS) -> float | None:
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise InputError(name, text, "a figure" + (", over, yes or no" if name == "value" else ""))
+        raise InputError(name, text, "a figure" + (", over, tripped, yes or no" if name == "value" else ""))
     return value
 
 

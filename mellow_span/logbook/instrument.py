@@ -22,12 +22,13 @@ class AwayError(Exception):
 
 @dataclass(slots=True)
 class Shown:
-    """What the instrument shows: a figure with its unit, past the range, or yes or no."""
+    """What the instrument shows: a figure with its unit, past the range, yes or no; tripped: the RCD ended the test."""
 
     value: float | None
     unit: str
     over: bool
     ok: bool | None
+    tripped: bool = False
 
 
 UNITS = {"ohm": "Ω", "Mohm": "MΩ", "ms": "ms", "A": "A"}
@@ -62,6 +63,8 @@ def _shown(said: str) -> Shown:
     parts = said.split(" ")
     if parts[0] in ("YES", "NO"):
         return Shown(None, "", False, parts[0] == "YES")
+    if parts[0] == "TRIPPED":
+        return Shown(None, "", False, None, tripped=True)
     if parts[0] == "OVER" and len(parts) == 3:
         return Shown(None, UNITS.get(parts[2], parts[2]), True, None)
     if parts[0] == "VALUE" and len(parts) == 4:

@@ -28,6 +28,7 @@ def results(s: Subject, _: str) -> list[Block]:
         Column("Circuit", share=12),
         *(Column(title, unit) for title, unit, _ in ASKED),
         Column("Max measured Zs", "Ω"),
+        Column("Full Zs limit", "Ω"),
         Column("Queries"),
     ]
     for board in s.job.boards:
@@ -45,9 +46,9 @@ def _row(s: Subject, circuit: Circuit) -> list[Item]:
     zs = next((t for t in found.tests if t.quantity == "zs"), None)
     tests = asked_for(found.tests)
     cells = [worst(tests, asked) for _, _, asked in ASKED]
-    allowed = number((zs.fine if zs.fine is not None else zs.most) if zs else None, "Ω", needed=False)
+    both = [number(x, "Ω", needed=False) for x in ((zs.fine, zs.most) if zs else (None, None))]
     off = Item(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
-    return [Item(found.number), Item(found.name), *cells, allowed, off]
+    return [Item(found.number), Item(found.name), *cells, *both, off]
 
 
 def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:
@@ -102,7 +103,9 @@ def cell_of(test: SiteTest, row: Row) -> Item:
 
 
 def _past(r: Reading) -> str:
-    return "no trip" if r.quantity.startswith("rcd") else "over range"
+    return (
+        "RCD tripped" if r.tripped else "no trip" if r.quantity.startswith("rcd") else "over range" if r.value is None else f"> {r.value:g}"
+    )
 
 
 def _badness(cell: Item, quantity: Quantity) -> tuple[bool, float]:
@@ -111,13 +114,14 @@ def _badness(cell: Item, quantity: Quantity) -> tuple[bool, float]:
 
 
 READING = (
-    Column("No."), Column("Test", share=14), Column("Point", share=12), Column("Measured"), Column("Unit"), Column("Predicted"), Column("Limit"),
+    Column("No."), Column("Test", share=14), Column("Point", share=12), Column("Measured"), Column("Unit"), Column("Predicted"), Column("80 %"),
+    Column("Limit"),
     Column("At", "°C"), Column("Test voltage", "V"), Column("Instrument", share=9), Column("Method, note", share=12), Column("By", share=7),
     Column("When", share=8), Column("Result", share=7),
 )  # fmt: skip
 FOUND = {
     "within": "as predicted", "above": "above", "below": "below", "short": "outside limit", "meets": "meets",
-    "not_known": "limit not known", "not_read": "not tested",
+    "not_known": "not known", "not_read": "not tested",
 }  # fmt: skip
 
 
@@ -131,7 +135,8 @@ def readings_of(found: CircuitTests) -> list[list[Item]]:
             unit = UNITS.get(r.quantity, "")
             rows.append([
                 Item(found.number), Item(TITLES[r.quantity]), words(r.point or t.point), cell_of(t, one), Item(unit),
-                number(t.predicted, unit, needed=False), number(limit, unit, needed=False), number(r.temperature, "°C"),
+                number(t.predicted, unit, needed=False), number(t.fine, unit, needed=False), number(limit, unit, needed=False),
+                number(r.temperature, "°C"),
                 number(r.volts, "V", needed=False), words(r.instrument), words(", ".join(filter(None, (r.method, r.note)))), words(one.by),
                 words(day(one.at)), Item(FOUND[t.found] if last else "read again since"),
             ])  # fmt: skip

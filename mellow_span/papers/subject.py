@@ -88,9 +88,8 @@ class Subject:
     @cached_property
     def tests(self) -> dict[str, CircuitTests]:
         """The tests of each circuit with what was read."""
-        readings = [e for e in self.entries if e.kind == "reading"]
         spare = {c.id for c in self.job.circuits if c.spare}
-        return {i: found for i, found in tests_of(self.job, readings).items() if i not in spare}
+        return {i: found for i, found in tests_of(self.job, self.entries).items() if i not in spare}
 
     def at_board(self, board: Board) -> list[Circuit]:
         """Return the circuits of a board, in their order, as they lie."""

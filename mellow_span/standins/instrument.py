@@ -5,7 +5,7 @@ A line each way, in UTF-8, ended by a line feed. What it is asked, and what it a
 HELLO                    OK bench instrument 1, made up
 LOAD {json}              OK: the circuit on the bench, as `under_test.Circuit` names its fields
 FAULT name seed          OK: a fault put into it, where and how much by the seed
-READ quantity [at]       VALUE quantity figure unit, OVER quantity unit, YES quantity or NO quantity; at: position [m], else the last outlet
+READ quantity [at]       VALUE quantity figure unit, OVER quantity unit, TRIPPED, YES or NO quantity; at: position [m], else the last outlet
 BYE                      ends the talk
 anything else            ERR and what is allowed
 
@@ -75,6 +75,8 @@ class Talk(socketserver.StreamRequestHandler):
         if self.bench is None:
             return "ERR LOAD a circuit first"
         quantity, _, at = rest.partition(" ")
+        if self.bench.trips(quantity):
+            return f"TRIPPED {quantity}"
         value, unit = self.bench.read(quantity, _nearest(self.bench.circuit, float(at)) if at else None)
         if isinstance(value, bool):
             return f"{'YES' if value else 'NO'} {quantity}"

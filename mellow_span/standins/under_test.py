@@ -6,14 +6,19 @@ It is apart from the rules and formulas of the app on purpose, so that what the 
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any
 
 FAULTS = (
     "none", "loose_terminal", "wrong_length", "thin_cpc", "swapped_polarity", "broken_ring", "bridged_ring", "borrowed_neutral", "parallel_path",
+    "parallel_in_use", "leads_not_nulled", "rings_interchanged", "spur_on_ring", "longer_leg", "broken_run", "other_supply",
 )  # fmt: skip
 CONDUCTORS = ("line", "neutral", "cpc")
+OF_A_RING = ("broken_ring", "bridged_ring", "rings_interchanged", "spur_on_ring")
+OF_A_RADIAL = ("parallel_path", "broken_run")
+# A point at the end of a spur has its node so far away from those along the run [m].
+ASIDE = 1e5
 # What joins two things by a test lead or a solid connection [ohm], what counts as open [ohm], and what an instrument can show at most [ohm, Mohm].
 SOLID, OPEN, MOST, MOST_INSULATION = 1e-4, 1e9, 200.0, 999.0
 Node = tuple[str, float]
@@ -78,11 +83,18 @@ class UnderTest:
         true = self._true(quantity, where)
         if quantity == "ipf":
             return (None if true > OPEN / 10 else round(self.circuit.u0 / self._noisy(true, 0.02))), "A"
-        shown = self._noisy(true, 0.02 if quantity == "zs" else 0.01)
+        shown = self._noisy(true, 0.02) if quantity == "zs" else self._noisy(true, 0.01, self._not_nulled())
         return (None if shown > MOST else round(shown, 2)), "ohm"
 
-    def _noisy(self, true: float, share: float) -> float:
-        return max(0.0, true * (1 + self.chance.gauss(0, share)) + self.chance.gauss(0, 0.004) + self.leads)
+    def trips(self, quantity: str) -> bool:
+        """Whether a residual current device before the circuit trips while a live test is done: load comes back by another circuit's neutral."""
+        return self.fault.name == "borrowed_neutral" and self.circuit.idn > 0 and quantity in ("zs", "functional")
+
+    def _not_nulled(self) -> float:
+        return self.fault.ohm if self.fault.name == "leads_not_nulled" else 0.0
+
+    def _noisy(self, true: float, share: float, more: float = 0.0) -> float:
+        return max(0.0, true * (1 + self.chance.gauss(0, share)) + self.chance.gauss(0, 0.004) + self.leads + more)
 
     def _yes(self, quantity: str, at: float) -> bool:
         if quantity == "polarity":
@@ -109,6 +121,8 @@ class UnderTest:
         ends = {"r1": "line", "rn": "neutral", "r2": "cpc"}
         if quantity in ends and c.ring:
             return self._solve([], (ends[quantity], 0.0), (ends[quantity], c.length))
+        if self.fault.name == "spur_on_ring" and abs(self.fault.at - at) < 1e-9:
+            at += ASIDE
         live, other = (
             ("neutral", "line") if self.fault.name == "swapped_polarity" and abs(self.fault.at - at) < 1e-9 else ("line", "neutral")
         )
@@ -124,10 +138,15 @@ class UnderTest:
         if quantity == "r2_lead":
             return self._solve(closed, ("cpc", 0.0), ("cpc", at))
         if quantity == "zs":
-            return self._solve([*closed, (("line", 0.0), ("cpc", 0.0), c.z_le)], (live, at), ("cpc", at))
+            beside = [(("cpc", self.fault.at), ("earth", 0.0), self.fault.ohm)] if self.fault.name == "parallel_in_use" else []
+            z = c.z_le * self._supply()
+            return self._solve([*closed, *beside, (("line", 0.0), ("cpc", 0.0), z)], (live, at), ("cpc", at))
         if quantity == "ipf":
-            return self._solve([*closed, (("line", 0.0), ("neutral", 0.0), c.z_ln)], (live, at), (other, at))
+            return self._solve([*closed, (("line", 0.0), ("neutral", 0.0), c.z_ln * self._supply())], (live, at), (other, at))
         raise ValueError(f"{quantity} cannot be read here")
+
+    def _supply(self) -> float:
+        return self.fault.factor if self.fault.name == "other_supply" else 1.0
 
     def _solve(self, joined: list[tuple[Node, Node, float]], start: Node, end: Node) -> float:
         edges = self._edges() + joined
@@ -151,21 +170,25 @@ class UnderTest:
 
     def _edges(self) -> list[tuple[Node, Node, float]]:
         c, f = self.circuit, self.fault
-        points = sorted({0.0, *c.outlets, *([c.length] if c.ring else []), *([f.at] if f.name == "broken_ring" else [])})
+        points = sorted({0.0, *c.outlets, *([c.length] if c.ring else []), *([f.at] if f.name in ("broken_ring", "broken_run") else [])})
         factor = self.stretch * (f.factor if f.name == "wrong_length" else 1.0)
         found: list[tuple[Node, Node, float]] = []
         for conductor in CONDUCTORS:
             own = getattr(c, conductor) * factor * (f.factor if f.name == "thin_cpc" and conductor == "cpc" else 1.0)
             for a, b in pairwise(points):
                 loose = f.ohm if f.name == "loose_terminal" and f.conductor == conductor and b == f.at else 0.0
-                broken = f.name == "broken_ring" and f.conductor == conductor and b == f.at
-                if not broken:
-                    found.append(((conductor, a), (conductor, b), own * (b - a) + loose))
+                more = f.other if f.name == "longer_leg" and b == f.at else 0.0
+                broken = f.name in ("broken_ring", "broken_run") and f.conductor == conductor and b == f.at
+                # The second end at its terminals is another ring's: this ring's last leg ends elsewhere.
+                if not broken and not (f.name == "rings_interchanged" and b == c.length):
+                    found.append(((conductor, a), (conductor, b), own * (b - a + more) + loose))
+            if f.name == "spur_on_ring":
+                found.append(((conductor, f.at), (conductor, f.at + ASIDE), own * f.other))
             if f.name == "bridged_ring":
                 found.append(((conductor, f.at), (conductor, f.other), 0.005))
         if f.name == "parallel_path":
             # Through pipes and bonding to the main earthing terminal: no way round where the cpc is parted from that.
-            found.append((("cpc", c.outlets[-1]), ("earth", 0.0), f.ohm))
+            found.append((("cpc", f.at), ("earth", 0.0), f.ohm))
         return found
 
 
@@ -191,7 +214,7 @@ def put_in(circuit: Circuit, name: str, seed: int) -> UnderTest:
     chance = random.Random(seed)
     if name not in FAULTS:
         raise ValueError(f"no such fault: one of {', '.join(FAULTS)}")
-    if name in ("broken_ring", "bridged_ring") and not circuit.ring:
+    if name in OF_A_RING and not circuit.ring:
         raise ValueError(f"{name} needs a ring")
     if name == "bridged_ring" and len(circuit.outlets) < 3:
         raise ValueError("a bridge needs three outlets")
@@ -202,9 +225,16 @@ def put_in(circuit: Circuit, name: str, seed: int) -> UnderTest:
         "thin_cpc": lambda: Fault(name, factor=circuit.thinner, right="cpc:"),
         "swapped_polarity": lambda: _swapped(circuit, chance),
         "broken_ring": lambda: _broken(circuit, chance),
+        "broken_run": lambda: _parted(circuit, chance),
         "bridged_ring": lambda: _bridged(circuit, chance),
         "borrowed_neutral": lambda: Fault(name, right="borrowed"),
-        "parallel_path": lambda: Fault(name, ohm=_r2(circuit) * chance.uniform(0.15, 1.0), right="parallel"),
+        "parallel_path": lambda: Fault(name, at=_beyond(circuit, chance), ohm=_r2(circuit) * chance.uniform(0.15, 0.8), right="parallel"),
+        "parallel_in_use": lambda: Fault(name, at=_read_live(circuit), ohm=_r2(circuit) * chance.uniform(0.02, 0.1), right="parallel"),
+        "leads_not_nulled": lambda: Fault(name, ohm=chance.uniform(0.08, 0.5), right="leads"),
+        "rings_interchanged": lambda: Fault(name, right="interchanged"),
+        "spur_on_ring": lambda: Fault(name, at=chance.choice(circuit.outlets), other=chance.uniform(6, 20), right="spur:"),
+        "longer_leg": lambda: _longer(circuit, chance),
+        "other_supply": lambda: Fault(name, factor=chance.choice([chance.uniform(0.3, 0.5), chance.uniform(1.8, 3.0)]), right="supply"),
     }[name]()
     return UnderTest(circuit, made, chance, stretch=chance.uniform(0.98, 1.02), leads=chance.uniform(0, 0.01))
 
@@ -230,6 +260,36 @@ def _broken(c: Circuit, chance: random.Random) -> Fault:
     edges = [0.0, *c.outlets, c.length]
     k = chance.randrange(len(edges) - 1)
     return Fault("broken_ring", conductor, at=(edges[k] + edges[k + 1]) / 2, right=f"broken:{conductor}")
+
+
+def _parted(c: Circuit, chance: random.Random) -> Fault:
+    """A conductor of a radial is broken somewhere before an outlet; of a ring with one, that is a broken ring."""
+    if c.ring:
+        return replace(_broken(c, chance), name="broken_run")
+    conductor = chance.choice(CONDUCTORS)
+    edges = [0.0, *c.outlets]
+    k = chance.randrange(len(edges) - 1)
+    return Fault("broken_run", conductor, at=(edges[k] + edges[k + 1]) / 2, right=f"broken:{conductor}")
+
+
+def _longer(c: Circuit, chance: random.Random) -> Fault:
+    """One leg goes a way round: of a radial somewhere along it, of a ring anywhere round; with few outlets that reads as a longer run."""
+    return Fault(
+        "longer_leg",
+        at=chance.choice([*c.outlets, *([c.length] if c.ring else [])]),
+        other=c.length * chance.uniform(0.3, 0.8),
+        right="leg",
+    )
+
+
+def _read_live(c: Circuit) -> float:
+    """The outlet where the loop is read: half way round a ring, else the last."""
+    return c.outlets[len(c.outlets) // 2] if c.ring else c.outlets[-1]
+
+
+def _beyond(c: Circuit, chance: random.Random) -> float:
+    """An outlet from which on a path beside the cpc leaves: not the very first, where it would lie beside next to nothing."""
+    return chance.choice(c.outlets[len(c.outlets) // 2 :])
 
 
 def _bridged(c: Circuit, chance: random.Random) -> Fault:

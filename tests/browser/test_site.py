@@ -318,7 +318,7 @@ def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: S
     page.get_by_role("button", name="House board").click()
     page.get_by_label("Dead tests are complete and I have read this: the supply may be energised").check()
     ze = page.locator("[data-test=ze]")
-    expect(ze).to_contain_text("0.280 Ω is what design value")
+    expect(ze).to_contain_text("0.280 Ω is the design value")
     ze.get_by_role("textbox").fill("0.35")
     ze.get_by_role("button", name="save").click()
     expect(ze).to_contain_text("enter it, and recheck what depends on it")

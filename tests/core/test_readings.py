@@ -115,11 +115,11 @@ def test_a_zs_over_80_per_cent_is_short_although_it_is_within_the_largest() -> N
 
 
 def test_a_reading_is_judged_at_its_temperature_and_the_last_of_several_counts() -> None:
-    """0.1049 at 20 C over 100 m: 1.049; at 40 C 8 % more, 1.133."""
-    inputs = job(circuit(spans=[{"length": 100}]))
-    assert one_of(results(inputs, ("r1r2", 1.24, {"temperature": 40})), "r1r2").found == "within"
-    assert one_of(results(inputs, ("r1r2", 1.24)), "r1r2").found == "above"
-    both = one_of(results(inputs, ("r1r2", 1.6), ("r1r2", 1.05)), "r1r2")
+    """0.01049 at 20 C a metre over 60 m: 0.629; at 40 C 8 % more, 0.680."""
+    inputs = job(circuit(spans=[{"length": 60}]))
+    assert one_of(results(inputs, ("r1r2", 0.74, {"temperature": 40})), "r1r2").found == "within"
+    assert one_of(results(inputs, ("r1r2", 0.74)), "r1r2").found == "above"
+    both = one_of(results(inputs, ("r1r2", 0.8), ("r1r2", 0.63)), "r1r2")
     assert (both.found, [r.off for r in both.rows]) == ("within", [True, False])
 
 
@@ -135,7 +135,7 @@ def test_rcd_readings_trip_when_they_must_and_only_then() -> None:
 
 
 @pytest.mark.parametrize(
-    "given", [{"quantity": "r1r2"}, {"quantity": "r1r2", "value": 1, "over": True}, {"quantity": "polarity"}, {"quantity": "polarity", "ok": True, "value": 1}, {"quantity": "zs", "ok": True, "value": 1}]
+    "given", [{"quantity": "r1r2"}, {"quantity": "polarity"}, {"quantity": "polarity", "ok": True, "value": 1}, {"quantity": "zs", "ok": True, "value": 1}]
 )  # fmt: skip
 def test_a_reading_that_says_nothing_or_two_things_is_refused(given: dict[str, Any]) -> None:
     with pytest.raises(InputError):
@@ -161,7 +161,8 @@ def test_a_neutral_joined_to_another_circuits_shows_in_its_insulation() -> None:
     found = results(job(), ("ir_le", None, {"volts": 500}), ("ir_ne", 0.0, {"volts": 500}))
     assert found.causes[0].id == "borrowed"
     assert "neutral" in found.told
-    assert results(job(), ("ir_le", 0.0, {"volts": 500}), ("ir_ne", 0.0, {"volts": 500})).causes == [], "all low is no borrowed neutral"
+    low = results(job(), ("ir_le", 0.0, {"volts": 500}), ("ir_ne", 0.0, {"volts": 500}))
+    assert [c.id for c in low.causes] == ["insulation"], "all low is no borrowed neutral"
 
 
 def test_readings_in_words_with_what_to_do_next() -> None:
@@ -201,19 +202,33 @@ def test_the_formulas_agree_with_a_network_solved_node_by_node() -> None:
             (under_test.Fault("loose_terminal", "line", 22.0, ohm=0.4), {"joints": (Joint("line", 16.0, 0.4),)}),
             (under_test.Fault("broken_ring", "cpc", 16.0), {"broken": (("cpc", 16.0),)}),
             (under_test.Fault("swapped_polarity", at=22.0), {"swapped": frozenset([22.0])}),
-        ):
+            (under_test.Fault("longer_leg", at=22.0, other=7.0), {"longer": (22.0, 7.0)}),
+            (under_test.Fault("parallel_in_use", at=22.0, ohm=0.1), {"parallel": 0.1, "parallel_at": 22.0, "in_use": True}),
+            *([
+                (under_test.Fault("spur_on_ring", at=22.0, other=7.0), {"spur": (22.0, 7.0)}),
+                (under_test.Fault("rings_interchanged"), {"interchanged": True}),
+                (under_test.Fault("bridged_ring", at=10.0, other=41.0), {"bridge": (10.0, 41.0)}),
+            ] if ring else [
+                (under_test.Fault("parallel_path", at=22.0, ohm=0.1), {"parallel": 0.1, "parallel_at": 22.0}),
+                (under_test.Fault("broken_run", "line", 16.0), {"broken": (("line", 16.0),)}),
+            ]),
+        ):  # fmt: skip
             there = under_test.UnderTest(circuit_, fault, under_test.random.Random(1))
             n = Network(ring, 50.0, 0.0074, 0.0074, 0.0121, 0.3, 0.25, **more)  # type: ignore[arg-type]
             for quantity in ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs") if ring else ("r1r2", "r2_lead", "zs"):
                 for at in outlets:
                     solved, told = there._true(quantity, at), shown(n, quantity, at)
-                    assert (solved > 1e6 and told == inf) or solved == pytest.approx(told, abs=2e-3), (ring, fault.name, quantity, at)
+                    assert (solved > 1e6 and told == inf) or solved == pytest.approx(told, abs=6e-3), (ring, fault.name, quantity, at)
 
 
 @pytest.mark.parametrize("fault", FAULTS)
-def test_the_first_cause_is_mostly_the_fault_that_was_put_in(fault: str) -> None:
-    found = [right(*simulated(seed, fault)) for seed in range(many(16, 6))]
-    assert sum(found) >= len(found) * 0.87 - 1e-9 - (len(found) < 16), found
+def test_the_first_cause_is_mostly_the_fault_that_was_put_in_and_none_is_missed_in_silence(fault: str) -> None:
+    found = [simulated(seed, fault) for seed in range(many(24, 5))]
+    assert sum(right(f.fault, f.causes) for f in found) >= len(found) * 0.87 - 1e-9 - (len(found) < 16)
+    assert sum(right(f.fault, f.causes, 3) for f in found) >= len(found) - 1
+    assert not [f.fault for f in found if fault != "none" and f.causes[0].id == "none" and not f.red], (
+        "said to fit the design, with no row red"
+    )
 
 
 def test_a_reading_is_of_its_point_else_of_its_place_else_of_the_furthest() -> None:
@@ -229,3 +244,18 @@ def test_a_reading_is_of_its_point_else_of_its_place_else_of_the_furthest() -> N
 def test_too_few_readings_say_nothing() -> None:
     assert results(job(), ("r1r2", 5.0)).causes == []
     assert Reading().quantity == "r1r2"
+
+
+def test_an_rcd_that_trips_in_a_test_is_written_down_and_points_to_another_circuits_neutral() -> None:
+    inputs = job(circuit(**PROTECTED))
+    found = results(inputs, ("zs", None, {"tripped": True, "over": False}))
+    assert one_of(found, "zs").found == "short"
+    assert found.causes[0].id == "borrowed"
+    assert "Zs, RCD tripped" in found.told
+    for bad in (
+        {"quantity": "zs", "tripped": True, "value": 1},
+        {"quantity": "r1r2", "tripped": True},
+        {"quantity": "rcd_1", "tripped": True},
+    ):
+        with pytest.raises(InputError):
+            FITS["reading"]((), checked("reading", bad))

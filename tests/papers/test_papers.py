@@ -364,7 +364,7 @@ def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: py
     assert "above" in capsys.readouterr().out
     site = json.loads(out.read_text())["site"]
     assert [(e["data"]["quantity"], e["data"]["value"], e["data"]["over"], e["by"]) for e in site] == [
-        ("r1r2", 0.2, False, "Ann"), ("ir_le", None, True, "Ann"), ("polarity", None, False, "Ann"),
+        ("r1r2", 0.2, False, "Ann"), ("ir_le", 200.0, True, "Ann"), ("polarity", None, False, "Ann"),
     ]  # fmt: skip
     assert site[0]["at"].startswith("2026-03-05T14:07")
     for form in ("pdf", "xlsx", "csv", "json"):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import InputError
@@ -10,13 +10,31 @@ from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Installation
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.judging import NO_LIMIT, said_of_rcd
+from mellow_span.core.site.judging import LIKE, NO_LIMIT, OFF, insulated, over_limit, said_of_rcd, without_prediction
+from mellow_span.core.site.limits import NO_LIMITS, Limits, insulation, rcd_limits
 from mellow_span.core.site.numbers import letters
-from mellow_span.core.site.readings import LIVE, LIVE_CAUTION, TITLES, UNITS, YES_NO, CircuitTests, Found, Quantity, Reading, Row, SiteTest
+from mellow_span.core.site.readings import (
+    INSULATION,
+    LIVE,
+    LIVE_CAUTION,
+    TITLES,
+    UNITS,
+    YES_NO,
+    CircuitTests,
+    Found,
+    Quantity,
+    Reading,
+    Row,
+    SiteTest,
+    taken,
+)  # fmt: skip
 from mellow_span.core.units import AMPERE_PER_KA
+from mellow_span.core.working.recorders import Silent
 
 # A loop reading within so much of what the design takes is the same: leads and the mains themselves wander by that.
 SAME = 0.05
+# Below that an instrument cannot tell two loops apart [ohm]; of a fault current it is open by so much.
+OHM, METER = 0.02, 0.1
 
 
 def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> CircuitTests:
@@ -26,20 +44,39 @@ def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> C
     if board is None:
         raise InputError("board", board_id, "a board of this job")
     tests = _sequence(done, board)
-    mine = [e for e in entries if e.kind == "board_reading" and e.subject == board_id]
-    for e in mine:
+    log = taken(entries)
+    assumed = {name for name in ("ze", "ipf") if getattr(job.supply, f"{name}_source") == "assumed"} if _origin(job, board) else set()
+    for e in log:
+        if e.kind != "board_reading" or e.subject != board_id:
+            continue
         test = next((t for t in tests if t.quantity == e.data.quantity), None)
         if test is None:
-            test = _test(e.data.quantity, point=e.data.point)
+            test = _unasked(done, e.data)
             tests.append(test)
-        test.found, test.text = _said(test, e.data)
-        test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in ("above", "below", "short")))
-    off = sum(t.found in ("above", "below", "short") for t in tests)
+        test.found, test.text = _said(test, e.data, assumed)
+        test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in OFF))
+    off = sum(t.found in OFF for t in tests)
     left = sum(t.found == "not_read" for t in tests)
     told = "Where a reading is worse than the design value, enter it in the design." if off else ""
     return CircuitTests(
         board_id, letters(len(job.boards))[k], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
     )  # fmt: skip
+
+
+def _origin(job: Installation, board: Board) -> bool:
+    return not any(c.feeds == board.id for c in job.circuits)
+
+
+def _unasked(done: Checked, r: Reading) -> SiteTest:
+    """A test that nobody asks for at a board, with what its quantity may show anywhere."""
+    w = Silent(done.plan.rules)
+    limits = rcd_limits(w, delayed=False).get(r.quantity, NO_LIMITS)
+    if r.quantity in INSULATION:
+        least, volts = insulation(w, gentle=False)
+        limits = Limits(least=least, volts=volts)
+    test = _test(r.quantity, point=r.point, least=limits.least, most=limits.most)
+    test.volts, test.listed = limits.volts, False
+    return test
 
 
 def _test(name: Quantity, why: str = "", care: str = "", point: str = "", **figures: float | None) -> SiteTest:
@@ -49,7 +86,7 @@ def _test(name: Quantity, why: str = "", care: str = "", point: str = "", **figu
         None, None, why, care,
     )  # fmt: skip
     if test.predicted is not None:
-        test.text = f"{quantity(test.predicted, test.unit)} is what design value"
+        test.text = f"{quantity(test.predicted, test.unit)} is the design value"
     elif test.most is not None:
         test.text = f"at most {quantity(test.most, test.unit)}"
     return test
@@ -59,7 +96,7 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
     """The tests of a board, dead ones first."""
     job, feed, rules = done.plan.job, done.feeds[board.id], done.plan.rules
     here = next(b for b in done.result.boards if b.id == board.id)
-    origin = not any(c.feeds == board.id for c in job.circuits)
+    origin = _origin(job, board)
     electrode = next((c for c in here.checks if c.id == "electrode"), None)
     found = [
         _test("polarity", rules.cited("line, neutral and earth correctly connected", C.TEST_POLARITY)),
@@ -117,20 +154,30 @@ def _rcd(done: Checked, board: Board) -> list[SiteTest]:
     return found
 
 
-def _said(test: SiteTest, r: Reading) -> tuple[Found, str]:
-    """What one reading says. What is better than the design takes is well; what is worse makes every circuit behind it another one."""
+def _said(test: SiteTest, r: Reading, assumed: Collection[str]) -> tuple[Found, str]:
+    """What one reading says. What is better than the design takes is well; what is worse makes every circuit behind it another one.
+
+    assumed: quantities whose design value nobody measured: what is read takes their place.
+    """
     if test.quantity in YES_NO:
         return ("meets", "correct") if r.ok else ("short", "not correct")
     if test.quantity.startswith("rcd"):
         return said_of_rcd(test, r)
+    if test.quantity in INSULATION:
+        return insulated(test, r)
+    if r.tripped:
+        return "short", "the RCD tripped during the test: test on its supply side"
     if r.over or r.value is None:
         return "short", "over range: open circuit"
     told = f"{quantity(r.value, test.unit)} measured"
-    if test.most is not None and r.value > test.most:
-        return "short", f"{told}, over the {quantity(test.most, test.unit)} allowed"
+    if over := over_limit(test, r.value):
+        return "short", f"{told}, {over}"
     if test.predicted is None:
-        return "meets", f"{told}; no design value: enter it there"
-    taken = f"{told}, design value {quantity(test.predicted, test.unit)}"
-    if r.value > test.predicted * (1 + SAME):
-        return "above", f"{taken}: enter it, and recheck what depends on it"
-    return ("within", taken) if r.value >= test.predicted * (1 - SAME) else ("meets", f"{taken}, which is on the safe side")
+        return without_prediction(test, f"{told}; no design value" if test.quantity in ("ze", "zs", "ra", "ipf") else told)
+    off = max(SAME * test.predicted, OHM) if test.unit == "Ω" else METER * test.predicted
+    taken_as = f"{told}, design value {quantity(test.predicted, test.unit)}"
+    if test.quantity in assumed and r.value <= test.predicted * (1 + LIKE):
+        return "meets", f"{taken_as} assumed: measured replaces assumed, enter it"
+    if r.value > test.predicted + off:
+        return "above", f"{taken_as}: enter it, and recheck what depends on it"
+    return ("within", taken_as) if r.value >= test.predicted - off else ("meets", f"{taken_as}, which is on the safe side")

@@ -13,16 +13,21 @@ from itertools import pairwise
 from math import exp, inf, log, sqrt
 
 from mellow_span.core.figures import figure, quantity
-from mellow_span.core.site.network import Conductor, Joint, Network, shown
+from mellow_span.core.site.network import LIVE, Conductor, Joint, Network, shown
 
 AT, NOWHERE = "<at>", "at a place these readings cannot tell"
 NAMES: dict[str, str] = {"line": "the line", "neutral": "the neutral", "cpc": "the cpc"}
 # What an instrument and its leads leave open: a share of the figure, and so much beside it [ohm]; on a live loop it is more.
-SHARE, FLOOR, LIVE_SHARE, LIVE_FLOOR = 0.03, 0.015, 0.05, 0.03
+SHARE, FLOOR, LIVE_SHARE, LIVE_FLOOR = 0.03, 0.015, 0.035, 0.02
 # A length as entered may be out by so much; what is open where a figure was expected, or the other way round, counts as so many sigma.
 LENGTH, OPEN = 0.04, 20.0
 # From so much on a reading shows an open conductor [ohm].
 OPEN_FROM = 90.0
+# How closely a figure is looked for: so many looks in a row, so many halvings; at first for all causes, then for those that are left.
+LOOK, CLOSER = (12, 5), (2, 12)
+# So many kinds of cause are looked at more closely, and at lengths a little other, where they are not behind the best by so much.
+MOST, HOPELESS = 9, 25.0
+LENGTHS = (1.0, 1 - LENGTH, 1 + LENGTH, 1 - 2 * LENGTH, 1 + 2 * LENGTH)
 # A cause is named with another only where that fits less well by so little.
 CLOSE_BY = 2.0
 
@@ -84,14 +89,23 @@ def fit(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]],
     if len(reads) < 2:
         return ()
     ideas = list(_ideas(n, reads, outlets, sizes))
-    rough = sorted(((_best(n, reads, idea, (1.0,))[0], k) for k, idea in enumerate(ideas)))
+    looked = [_best(n, reads, idea, (1.0,), (idea.lo, idea.hi), LOOK) for idea in ideas]
+    rough = sorted((score, k) for k, (score, _, _) in enumerate(looked))
     # Of a cause that may be in several places the best one stands for all; whether it is the place is told beside.
     firsts: dict[str, int] = {}
     for _, k in rough:
         firsts.setdefault(ideas[k].id, k)
-    lengths = (1.0, 1 - LENGTH, 1 + LENGTH, 1 - 2 * LENGTH, 1 + 2 * LENGTH)
-    chosen = [ideas[k] for k in list(firsts.values())[:7]]
-    tried = sorted(((_best(n, reads, i, lengths if i.free_length else (1.0,)), i) for i in chosen), key=lambda x: x[0][0])
+    chosen = list(firsts.values())[:MOST]
+    near = looked[chosen[0]][0] + HOPELESS
+    tried = []
+    for k in chosen:
+        idea, value = ideas[k], looked[k][2]
+        # A little other length helps a cause by little: one that is far behind stays there.
+        lengths = LENGTHS if idea.free_length and looked[k][0] < near else (1.0,)
+        step = (idea.hi / idea.lo) ** (1 / LOOK[0])
+        around = (max(idea.lo, value / step), min(idea.hi, value * step))
+        tried.append((_best(n, reads, idea, lengths, around, CLOSER), idea))
+    tried.sort(key=lambda x: x[0][0])
     least = tried[0][0][0]
     weights = [exp((least - score) / 2) for (score, _, _), _ in tried]
     found = []
@@ -108,8 +122,10 @@ def _place(idea: _Idea, ideas: Sequence[_Idea], rough: Sequence[tuple[float, int
     return idea.where if len(same) < 2 or same[1][0] - same[0][0] > CLOSE_BY else NOWHERE
 
 
-def _best(n: Network, reads: Sequence[Read], idea: _Idea, lengths: Sequence[float]) -> tuple[float, float, float]:
-    """Score, chi square and figure of a cause at its best."""
+def _best(
+    n: Network, reads: Sequence[Read], idea: _Idea, lengths: Sequence[float], span: tuple[float, float], how: tuple[int, int]
+) -> tuple[float, float, float]:
+    """Score, chi square and figure of a cause at its best, its figure looked for in a span. how: see `_least`."""
     answer = (inf, inf, idea.lo)
     for stretch in lengths:
         lying = n if stretch == 1.0 else _stretched(n, stretch)
@@ -118,15 +134,17 @@ def _best(n: Network, reads: Sequence[Read], idea: _Idea, lengths: Sequence[floa
         def chi(value: float, lying: Network = lying, aside: float = aside) -> float:
             return _chi(idea.build(lying, value), reads) + aside
 
-        value = _least(chi, idea.lo, idea.hi) if idea.lo < idea.hi else idea.lo
+        value = _least(chi, *span, *how) if idea.lo < idea.hi else idea.lo
         square = chi(value)
         score = square + (log(len(reads)) if idea.lo < idea.hi else 0.0) + idea.against
         answer = min(answer, (score, square, value))
     return answer
 
 
-def _least(f: Callable[[float], float], lo: float, hi: float, steps: int = 14) -> float:
+def _least(f: Callable[[float], float], lo: float, hi: float, steps: int, halvings: int) -> float:
     """Where a function is least between two positive figures: a look at several in a row, then by halving around the best (golden section)."""
+    if hi <= lo:
+        return lo
     ratio: float = (hi / lo) ** (1 / steps)
     row = [lo * ratio**k for k in range(steps + 1)]
     k = min(range(len(row)), key=lambda i: f(row[i]))
@@ -134,7 +152,7 @@ def _least(f: Callable[[float], float], lo: float, hi: float, steps: int = 14) -
     gold = (sqrt(5) - 1) / 2
     c, d = b - gold * (b - a), a + gold * (b - a)
     fc, fd = f(c), f(d)
-    for _ in range(18):
+    for _ in range(halvings):
         if fc < fd:
             b, d, fd = d, c, fc
             c = b - gold * (b - a)
@@ -187,11 +205,13 @@ def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str
             "look at the cpc; its thermal check goes by its size", 2.0 if cpc > n.cpc else 6.0,
         )  # fmt: skip
     yield from _joints(n, reads, outlets)
-    if n.parallel is None:
+    yield from _beside_the_cpc(n, reads, outlets)
+    if sum(r.quantity not in LIVE for r in reads) > 1:
         yield _Idea(
-            "parallel", lambda m, v: replace(m, parallel=v), 0.005, 20.0, lambda v: f"fits a parallel path of {quantity(v, 'Ω')} across the cpc",
-            "with the circuit dead, disconnect bonding, pipes and armour from the cpc and test again: the cpc must do alone", 1.0,
+            "leads", lambda m, v: replace(m, leads=v), 0.03, 3.0, lambda v: f"fits test leads not nulled: {quantity(v, 'Ω')} in every dead reading",
+            "null the leads, prove the instrument on a known resistance, and test again", 0.5,
         )  # fmt: skip
+    yield from _longer(n, reads, outlets)
     if n.z_le is not None and any(r.quantity in ("zs", "ipf") for r in reads):
         yield _Idea(
             "supply", lambda m, v: replace(m, z_le=(m.z_le or 0) * v, z_ln=(m.z_ln or 0) * v), 0.1, 10.0,
@@ -258,6 +278,38 @@ def _with_joint(conductor: Conductor, at: float) -> Callable[[Network, float], N
     return build
 
 
+def _beside_the_cpc(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]]) -> Iterator[_Idea]:
+    """A way beside the cpc from any point of the run: in every test, or in live ones alone, where what makes it is parted for dead ones."""
+    live = any(r.quantity == "zs" for r in reads) and n.z_le is not None
+    part = "with the circuit dead, disconnect bonding, pipes and armour from the cpc and test again: the cpc must do alone"
+    for at, name in outlets:
+        if not n.ring:
+            yield _Idea(
+                "parallel", lambda m, v, at=at: replace(m, parallel=v, parallel_at=at), 0.005, 20.0,  # type: ignore[misc]
+                lambda v: f"fits a parallel path of {quantity(v, 'Ω')} across the cpc", part, 1.0 + 0.5 * log(len(outlets)), True, f"from {name}",
+            )  # fmt: skip
+        if live:
+            yield _Idea(
+                "parallel:live", lambda m, v, at=at: replace(m, parallel=v, parallel_at=at, in_use=True), 0.002, 20.0,  # type: ignore[misc]
+                lambda v: f"fits a parallel path of {quantity(v, 'Ω')} across the cpc that is there in live tests alone",
+                "the dead tests say what the cpc does alone; what is bonded to the load lowers Zs, and may be taken away one day",
+                1.5 + 0.5 * log(len(outlets)), True, f"from {name}",
+            )  # fmt: skip
+
+
+def _longer(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]]) -> Iterator[_Idea]:
+    """One leg that is longer than entered, between two points that were read apart."""
+    read_at = sorted({r.at for r in reads if r.quantity in ("cross_ln", "cross_le", "r1r2", "r2_lead")})
+    named = dict(outlets)
+    for at in [*read_at, *([n.length] if n.ring else [])]:
+        where = f"before {named[at]}" if at in named else "on the way back to the board" if n.ring else f"before {quantity(at, 'm')}"
+        yield _Idea(
+            "leg", lambda m, v, at=at: replace(m, longer=(at, v)), 1.0, 3 * n.length,  # type: ignore[misc]
+            lambda v: f"fits one leg {quantity(v, 'm')} longer than entered, {AT}", f"look for the way round that the cable takes {AT}, and enter it",
+            2.0 + log(max(1, len(read_at))), True, where,
+        )  # fmt: skip
+
+
 def _of_a_ring(n: Network, outlets: Sequence[tuple[float, str]]) -> Iterator[_Idea]:
     conductors: tuple[Conductor, ...] = ("line", "neutral", "cpc")
     edges = [0.0, *(at for at, _ in outlets), n.length]
@@ -268,6 +320,17 @@ def _of_a_ring(n: Network, outlets: Sequence[tuple[float, str]]) -> Iterator[_Id
                 lambda v, c=conductor: f"fits {NAMES[c]} broken somewhere round the ring",  # type: ignore[misc]
                 f"not a ring: split it in half and find where {NAMES[conductor]} is broken", 1.0 + log(len(edges)),
             )  # fmt: skip
+    yield _Idea(
+        "interchanged", lambda m, v: replace(m, interchanged=True), 1.0, 1.0,
+        lambda v: "fits line, neutral and cpc all open round the ring: its second end is another ring's, or the whole cable is cut",
+        "at the board find which two ends belong together, by a continuity test from one outlet to each end", 1.0,
+    )  # fmt: skip
+    for at, name in outlets:
+        yield _Idea(
+            f"spur:{at:g}", lambda m, v, at=at: replace(m, spur=(at, v)), 1.0, 60.0,  # type: ignore[misc]
+            lambda v, name=name: f"fits {name} on a spur of {quantity(v, 'm')}, not on the ring",  # type: ignore[misc]
+            f"open {name} and count its cables; draw it as a spur, and check what it may feed", 1.0 + log(len(outlets)),
+        )  # fmt: skip
     for i, (a, first) in enumerate(outlets):
         for b, second in outlets[i + 1 :]:
             yield _Idea(

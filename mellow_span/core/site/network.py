@@ -28,8 +28,10 @@ class Joint:
 class Network:
     """A circuit. line, neutral, cpc: resistance of each [ohm/m] at the temperature of the readings; z_le, z_ln: loop at its board [ohm].
 
-    joints, broken: in conductors; parallel: a path beside the cpc from the far point to the board's earth [ohm]; bridge: two positions of a ring joined
-    directly; swapped: positions of outlets at which line and neutral are crossed.
+    joints, broken: in conductors; parallel: a path beside the cpc to the board's earth [ohm], from parallel_at [m], else the far end; in_use: that is
+    there in live tests alone; bridge: two positions of a ring joined directly; swapped: positions of outlets at which line and neutral are crossed;
+    longer: so many metres more before a position; spur: an outlet, by its position, so many metres off the ring; leads: what dead readings have too
+    much [ohm]; interchanged: the second end at the terminals is another ring's.
     """
 
     ring: bool
@@ -45,13 +47,22 @@ class Network:
     parallel: float | None = None
     bridge: tuple[float, float] | None = None
     swapped: frozenset[float] = frozenset()
+    parallel_at: float | None = None
+    in_use: bool = False
+    longer: tuple[float, float] | None = None
+    spur: tuple[float, float] | None = None
+    leads: float = 0.0
+    interchanged: bool = False
 
     def between(self, conductor: Conductor, start: float, end: float) -> float:
         """Return the resistance of a conductor from one position to a later one [ohm]."""
         if any(c == conductor and start < at <= end for c, at in self.broken):
             return inf
+        if self.interchanged and start < end == self.length:
+            return inf
         own: float = getattr(self, conductor)
-        return own * (end - start) + sum(j.ohm for j in self.joints if j.conductor == conductor and start < j.at <= end)
+        more = self.longer[1] if self.longer is not None and start < self.longer[0] <= end else 0.0
+        return own * (end - start + more) + sum(j.ohm for j in self.joints if j.conductor == conductor and start < j.at <= end)
 
 
 def _beside(a: float, b: float) -> float:
@@ -86,19 +97,35 @@ def _to_board(n: Network, conductor: Conductor, at: float) -> float:
     if not n.ring:
         return n.between(conductor, 0.0, at)
     common, a, b = _legs(n, conductor, at)
-    return common + _beside(a, b)
+    return common + _beside(a, b) + _aside(n, conductor, at)
 
 
-def _earth(n: Network, at: float) -> float:
-    own = _to_board(n, "cpc", at)
-    if n.parallel is None:
-        return own
-    # The path leaves at the far end of a radial, through what is connected there.
-    return _beside(own, n.parallel + (0.0 if n.ring else n.between("cpc", at, n.length)))
+def _aside(n: Network, conductor: Conductor, at: float) -> float:
+    """The way from an outlet on a spur to the ring [ohm]."""
+    return getattr(n, conductor) * n.spur[1] if n.spur is not None and n.spur[0] == at else 0.0
+
+
+def _earth(n: Network, at: float, live: bool = False) -> float:
+    if n.parallel is None or (n.in_use and not live):
+        return _to_board(n, "cpc", at)
+    leaves = n.length if n.parallel_at is None else n.parallel_at
+    near, far = min(at, leaves), max(at, leaves)
+    between, home = n.between("cpc", near, far), n.between("cpc", 0.0, near)
+    if not n.ring:
+        # Beside the run from where it leaves; an outlet beyond has that part of the way before it.
+        return _beside(home, between + n.parallel) if at <= leaves else between + _beside(home, n.parallel)
+    # Round the ring there are two ways to where it leaves: it lies beside the further one.
+    back = n.between("cpc", far, n.length)
+    one, other = (home, back) if at <= leaves else (back, home)
+    return _beside(one, between + _beside(other, n.parallel)) + _aside(n, "cpc", at)
 
 
 def _loop(n: Network, at: float) -> float:
     return inf if at in n.swapped else _to_board(n, "line", at) + _earth(n, at)
+
+
+def _live_loop(n: Network, at: float) -> float:
+    return inf if at in n.swapped else _to_board(n, "line", at) + _earth(n, at, live=True)
 
 
 def _crossed(n: Network, other: Conductor, at: float) -> float:
@@ -107,11 +134,11 @@ def _crossed(n: Network, other: Conductor, at: float) -> float:
         return inf
     common, a, b = _legs(n, "line", at)
     shared, c, d = _legs(n, other, at)
-    return common + shared + _beside(a + d, b + c)
+    return common + shared + _beside(a + d, b + c) + _aside(n, "line", at) + _aside(n, other, at)
 
 
 def _zs(n: Network, at: float) -> float:
-    return inf if n.z_le is None else n.z_le + _loop(n, at)
+    return inf if n.z_le is None else n.z_le + _live_loop(n, at)
 
 
 def _ipf(n: Network, at: float) -> float:
@@ -121,6 +148,7 @@ def _ipf(n: Network, at: float) -> float:
     return n.u0 / loop if loop < inf else 0.0
 
 
+LIVE = ("zs", "ipf")
 SHOWN: dict[str, Callable[[Network, float], float]] = {
     "r1": lambda n, at: _ends(n, "line"),
     "rn": lambda n, at: _ends(n, "neutral"),
@@ -143,4 +171,4 @@ def shown(n: Network, quantity: str, at: float) -> float:
     >>> round(shown(Network(False, 20.0, 0.00461, 0.00461, 0.0121), "r1r2", 20.0), 4)
     0.3342
     """
-    return SHOWN[quantity](n, at)
+    return SHOWN[quantity](n, at) + (0.0 if quantity in LIVE else n.leads)

@@ -5,8 +5,9 @@ Dead tests come first. Each reading is held against its prediction at its temper
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Literal
 
 from mellow_span.core.errors import InputError
@@ -34,6 +35,8 @@ TITLES: dict[str, str] = {
 YES_NO = ("polarity", "rotation", "functional", "tight")
 INSULATION = ("ir_ll", "ir_le", "ir_ne", "ir_ln")
 LIVE = ("zs", "ze", "ra", "ipf", "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps")
+# Live tests that are done behind an RCD and must not trip it.
+TRIPS = ("zs", "ipf", "amps")
 FITTED = ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ipf")
 LIVE_CAUTION = (
     "Live tests: for a competent person only, with fused leads and suitable protection. Keep enclosures closed as far as the test allows, and "
@@ -43,11 +46,12 @@ LIVE_CAUTION = (
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
-    """One reading as it was taken. value: in the unit of its quantity, ohm, megohm, ms or A; past the range it has none and over is set."""
+    """One reading as it was taken. value: in the unit of its quantity, ohm, megohm, ms or A; over: it is more than that, or past a range not said."""
 
     quantity: Quantity = spec("What was read", default="r1r2")  # noqa: RUF009
     value: float | None = spec("What the instrument showed", "Ω, MΩ, ms or A", 0, 1_000_000)
-    over: bool = spec("Over the instrument's range; for an RCD, no trip", default=False)
+    over: bool = spec("Over the value, or over the instrument's range; for an RCD, no trip", default=False)
+    tripped: bool = spec("The RCD tripped during the test, so that there is no figure", default=False)
     ok: bool | None = spec("Of a test that has no figure: it is as it must be")
     point: str = spec("Where it was taken: an outlet, a board", default="")
     at: float | None = spec("How far along the run that is, of a ring round the loop", "m", 0, 2000)
@@ -75,6 +79,7 @@ class SiteTest:
     """A test of the sequence. predicted: at 20 C [unit]; least, most: limits; fine: of Zs 80 % of it; rows: readings so far, the last one counts.
 
     live: the supply is on for it; why: what it is for; care: what to see to first; found, text: what the last reading says.
+    of: what the most is where that is not the clearing of a fault; listed: whether the design has the point and asks for the test there.
     """
 
     id: str
@@ -94,6 +99,8 @@ class SiteTest:
     rows: list[Row] = field(default_factory=list)
     found: Found = "not_read"
     text: str = ""
+    of: str = ""
+    listed: bool = True
 
 
 @dataclass(slots=True)
@@ -102,6 +109,7 @@ class CircuitTests:
 
     causes: what the readings point to, the likeliest first; told: that in words; why: why nothing is predicted.
     heat: conductor temperature of the ruling span that a clamp reading gives [C], in words; care: before the live tests.
+    back: a length or a size that is not entered, worked back from readings, in words.
     """
 
     circuit: str
@@ -115,6 +123,12 @@ class CircuitTests:
     heat: str
     care: str
     why: str
+    back: str = ""
+
+
+def taken(entries: Iterable[Entry]) -> list[Entry]:
+    """Return entries in the order in which they were taken, whatever zone their clocks showed; of one moment as they came."""
+    return sorted(entries, key=lambda e: datetime.fromisoformat(e.at))
 
 
 def whole(_: Sequence[Entry], given: Reading) -> None:
@@ -124,5 +138,8 @@ def whole(_: Sequence[Entry], given: Reading) -> None:
             raise InputError("data.ok", given.ok, "yes or no, and nothing else, for a test that has no figure")
     elif given.ok is not None:
         raise InputError("data.ok", given.ok, "nothing: this test has a figure")
-    elif given.over == (given.value is not None):
+    elif given.tripped:
+        if given.value is not None or given.over or given.quantity not in TRIPS:
+            raise InputError("data.tripped", given.tripped, "set for a live test that an RCD ended, without a figure")
+    elif given.value is None and not given.over:
         raise InputError("data.value", given.value, "a figure, or past the range")

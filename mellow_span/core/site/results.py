@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from math import inf
 
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
@@ -15,14 +15,21 @@ from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.compare import temperature_factor
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.fit import Cause, Read, Sizes, fit
-from mellow_span.core.site.judging import judge, warmed
+from mellow_span.core.site.judging import OFF, Known, judge, warmed
+from mellow_span.core.site.limits import NO_LIMITS, Limits, limits_of
+from mellow_span.core.site.measured import as_measured
 from mellow_span.core.site.network import Network
 from mellow_span.core.site.numbers import numbers
-from mellow_span.core.site.readings import FITTED, LIVE, LIVE_CAUTION, TITLES, UNITS, CircuitTests, Reading, Row, SiteTest
-from mellow_span.core.site.sequence import network_of, points, sequence
+from mellow_span.core.site.readings import FITTED, INSULATION, LIVE_CAUTION, CircuitTests, Quantity, Reading, SiteTest, taken
+from mellow_span.core.site.sequence import network_of, one_test, points, sequence
+from mellow_span.core.site.worked_back import worked_back
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Keeping, Working
 
+BORROWED = Cause(
+    "borrowed", "suggests a neutral shared with another circuit, or connected to earth",
+    "isolate the whole board, prove the neutrals dead, disconnect them and test each: find the borrowed neutral", 1.0, 0.0, None,
+)  # fmt: skip
 # A neutral that is joined to another circuit's reads as good as nothing to earth [Mohm].
 JOINED = 0.05
 # Readings that lie so far off the best cause, in their usual spread, are not explained by it alone.
@@ -34,11 +41,12 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
 
     Raises InputError for an unknown circuit or a job that is no tree.
     """
-    plan = lay_out(job)
+    log = taken(entries)
+    plan = lay_out(as_measured(job, log))
     circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
     if circuit is None:
         raise InputError("circuit", circuit_id, "a circuit of this job")
-    mine = [e for e in entries if e.kind == "reading" and e.subject == circuit_id]
+    mine = [e for e in log if e.kind == "reading" and e.subject == circuit_id]
     return _tests(plan, circuit, feed_to(plan, circuit.board), numbers(plan.job)[circuit_id], mine, together)
 
 
@@ -47,10 +55,11 @@ def tests_of(job: Installation, entries: Iterable[Entry]) -> dict[str, CircuitTe
 
     Raises InputError for a job that is no tree.
     """
-    plan = lay_out(job)
+    log = taken(entries)
+    plan = lay_out(as_measured(job, log))
     named, feeds = numbers(plan.job), {b.id: feed_to(plan, b.id) for b in plan.job.boards}
     mine: dict[str, list[Entry]] = defaultdict(list)
-    for e in entries:
+    for e in log:
         if e.kind == "reading":
             mine[e.subject].append(e)
     return {c.id: _tests(plan, c, feeds[c.board], named[c.id], mine[c.id], together=False) for c in plan.job.circuits}
@@ -66,16 +75,19 @@ def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence
     except CoreError as refusal:
         why = f"no prediction: {refusal}"
     spots = points(circuit, network.length if network else None)
-    tests = sequence(w, case, network, spots)
+    limits = limits_of(w, case)
+    tests = sequence(case, network, spots, limits)
+    known = Known(network, plan.job.supply.ze if plan.job.supply.ze_source == "assumed" else None)
     homes = [(e, _home(e.data, tests)) for e in mine]
     for test in tests:
-        judge(w, test, [e for e, home in homes if home is test], network)
-    _strays(tests, mine)
+        judge(w, test, [e for e, home in homes if home is test], known)
+    tests += _strays(w, [e for e, home in homes if home is None], limits, known)
     causes = _causes(w, case, network, spots, mine, tests) if together else []
-    off = [t for t in tests if t.found in ("above", "below", "short")]
+    off = [t for t in tests if t.found in OFF]
     return CircuitTests(
         circuit.id, number, circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
-        _told(causes, bool(off)), _heat(plan, circuit, mine) if together else "", LIVE_CAUTION, why,
+        _told(causes, off), _heat(plan, circuit, mine) if together else "", LIVE_CAUTION, why,
+        worked_back(w, case, tests),
     )  # fmt: skip
 
 
@@ -89,33 +101,31 @@ def _home(r: Reading, tests: Sequence[SiteTest]) -> SiteTest | None:
     return max(same, key=lambda t: t.at or 0.0, default=None)
 
 
-def _strays(tests: list[SiteTest], mine: Sequence[Entry]) -> None:
-    """Readings for which no test asks: shown after the others, so that none is lost."""
-    known = {row.id for t in tests for row in t.rows}
+def _strays(w: Working, mine: Sequence[Entry], limits: Mapping[str, Limits], known: Known) -> list[SiteTest]:
+    """Readings at points that the design does not have: each judged by what its quantity may show, and by its place where that is said."""
+    points: dict[tuple[Quantity, str], list[Entry]] = defaultdict(list)
     for e in mine:
-        r = e.data
-        if e.id in known:
-            continue
-        test = next((t for t in tests if t.id == f"{r.quantity}@{r.point}"), None)
-        if test is None:
-            title = TITLES[r.quantity]
-            unit = UNITS.get(r.quantity, "")
-            test = SiteTest(
-                f"{r.quantity}@{r.point}", r.quantity, title, r.point, r.at, r.quantity in LIVE, unit, None, None, None, None, None, "", ""
-            )
-            tests.append(test)
-        test.rows.append(Row(e.id, r, e.by, e.at, False))
-        test.found, test.text = "meets", "tested; the design lists no test there"
+        points[e.data.quantity, e.data.point].append(e)
+    found = []
+    for (name, point), there in points.items():
+        at = there[-1].data.at
+        lies = known.n is not None and at is not None and at <= known.n.length
+        test = one_test(name, (at, point), limits.get(name, NO_LIMITS), known.n if lies else None, listed=False)
+        judge(w, test, there, known)
+        found.append(test)
+    return found
 
 
 def _causes(
     w: Working, case: Case, n: Network | None, spots: Sequence[tuple[float, str]], mine: Sequence[Entry], tests: Sequence[SiteTest]
 ) -> list[Cause]:
     """What the readings point to together."""
-    borrowed = _borrowed(mine)
+    borrowed = _leaking(mine, tests)
     if n is None:
         return borrowed
-    latest = {(t.quantity, t.point): t.rows[-1].reading for t in tests if t.rows and t.quantity in FITTED}
+    latest = {
+        (t.quantity, t.point): t.rows[-1].reading for t in tests if t.rows and t.quantity in FITTED and not t.rows[-1].reading.tripped
+    }
     if not latest:
         return borrowed
     degrees = sum(r.temperature for r in latest.values()) / len(latest)
@@ -143,32 +153,54 @@ def sizes_of(case: Case, factor: float = 1.0) -> Sizes:
     return Sizes(lines, {s: r for s, r in by_csa.items() if copper and own / 4 <= s <= own * 4 and s != own})
 
 
-def _borrowed(mine: Sequence[Entry]) -> list[Cause]:
-    """A neutral that reads as good as nothing to earth beside a line that does not: it is joined to another circuit's, or to earth."""
+def _leaking(mine: Sequence[Entry], tests: Sequence[SiteTest]) -> list[Cause]:
+    """What insulation and a tripped RCD say: a neutral that is another circuit's, or insulation that is low, and where."""
     latest = {e.data.quantity: e.data for e in mine if e.data.quantity in ("ir_ne", "ir_le")}
     ne, le = latest.get("ir_ne"), latest.get("ir_le")
-    if ne is None or le is None or ne.over or ne.value is None or ne.value > JOINED or not (le.over or (le.value or 0.0) > 1.0):
-        return []
+    sound = le is not None and (le.over or (le.value or 0.0) > 1.0)
+    joined = ne is not None and not ne.over and ne.value is not None and ne.value <= JOINED
+    if joined and sound:
+        return [BORROWED]
+    low = [t for t in tests if t.quantity in INSULATION and t.found == "short" and t.rows[-1].reading.value is not None]
+    low = [t for t in low if not t.rows[-1].reading.over and (t.rows[-1].reading.value or 0.0) < (t.least or 0.0)]
+    if not low:
+        tripped = any(t.rows and t.rows[-1].reading.tripped for t in tests)
+        return [BORROWED] if tripped else []
+    worst = min(low, key=lambda t: t.rows[-1].reading.value or 0.0)
+    value = worst.rows[-1].reading.value or 0.0
+    between = worst.title.partition(", ")[2]
     return [
         Cause(
-            "borrowed", "suggests a neutral shared with another circuit, or connected to earth",
-            "isolate the whole board, prove the neutrals dead, disconnect them and test each: find the borrowed neutral", 1.0, 0.0, None,
+            "insulation", f"suggests damaged or damp insulation, or a load still connected, {between}: {figure(value)} MΩ",
+            "leave it dead; disconnect every load, then part the circuit in halves and test each until the low part is found", 1.0, 0.0, value,
         )
     ]  # fmt: skip
 
 
-def _told(causes: Sequence[Cause], off: bool) -> str:
-    if not causes:
-        return ""
-    first = causes[0]
-    if first.id == "none":
-        return (
-            "All readings together fit the design as entered."
-            if not off
+def _told(causes: Sequence[Cause], off: Sequence[SiteTest]) -> str:
+    """What the readings come to: what is outside its limit by name first, then what they point to together."""
+    failing = list(dict.fromkeys(_named(t) for t in off if t.found == "short"))
+    told = [f"Outside its limit: {', '.join(failing)}."] if failing else []
+    if causes and causes[0].id != "none":
+        first = causes[0]
+        more = " Not every reading fits that: look for a second fault." if first.off > FAR_OFF else ""
+        told.append(f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}.{more}")
+    elif causes:
+        told.append(
+            "The resistances together fit the design." if failing
+            else "All readings together fit the design as entered." if not off
             else "Together they fit the design best, though one is outside its allowance."
-        )
-    more = " Not every reading fits that: look for a second fault." if first.off > FAR_OFF else ""
-    return f"{first.told[0].upper()}{first.told[1:]}. Next: {first.next}.{more}"
+        )  # fmt: skip
+    return " ".join(told)
+
+
+def _named(t: SiteTest) -> str:
+    """A test in a list, with what it showed."""
+    r = t.rows[-1].reading
+    if r.tripped:
+        return f"{t.title}, RCD tripped" + (f" at {t.point}" if t.point else "")
+    shown = "" if r.value is None else f" {'over ' if r.over else ''}{quantity(r.value, t.unit)}"
+    return t.title + shown + (f" at {t.point}" if t.point else "")
 
 
 def _heat(plan: Plan, circuit: Circuit, mine: Sequence[Entry]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from math import inf
 
 from mellow_span.core.figures import figure
@@ -11,7 +11,7 @@ from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.cpc import cpc_parts, is_enclosure, joined
 from mellow_span.core.rules.faults.loop import feed_loop, residuals
 from mellow_span.core.rulesets.vocabulary import C, T
-from mellow_span.core.site.compare import judged_limit
+from mellow_span.core.site.limits import NO_LIMITS, RCD_TIMES, Limits, electronic
 from mellow_span.core.site.network import Network, shown
 from mellow_span.core.site.readings import FITTED, LIVE, TITLES, UNITS, Quantity, SiteTest
 from mellow_span.core.units import AMPERE_PER_KA, MM_PER_M
@@ -51,23 +51,25 @@ def network_of(w: Working, case: Case) -> Network:
     return Network(case.ring and not is_enclosure(case), case.length, line, line, cpc, z_le, feed.ln_cold, case.supply.u0)
 
 
-def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[float, str]]) -> list[SiteTest]:
-    """The tests of a circuit, dead ones first."""
+def one_test(name: Quantity, spot: Spot, limits: Limits, n: Network | None, why: str = "", care: str = "", listed: bool = True) -> SiteTest:
+    """A test at a point, with what it should show there and what it may."""
+    at, point = spot
+    predicted = shown(n, name, at if at is not None else n.length) if n is not None and name in FITTED else None
+    return SiteTest(
+        f"{name}@{point}", name, TITLES[name], point, at, name in LIVE, UNITS.get(name, ""), None if predicted == inf else predicted,
+        limits.least, limits.most, limits.fine, limits.volts, why, care, of=limits.of, listed=listed,
+    )  # fmt: skip
+
+
+def sequence(case: Case, n: Network | None, spots: Sequence[tuple[float, str]], limits: Mapping[str, Limits]) -> list[SiteTest]:
+    """The tests of a circuit, dead ones first. limits: what its readings may show, by quantity."""
     last: Spot = spots[-1] if spots else (None, "the far end")
     far: Spot = min(spots, key=lambda s: abs(s[0] - n.length / 2)) if n is not None and n.ring and spots else last
     places: list[Spot] = [*spots] or [last]
     found: list[SiteTest] = []
 
-    def add(name: Quantity, spot: Spot = (None, ""), why: str = "", care: str = "", **more: float | None) -> None:
-        at, point = spot
-        predicted = shown(n, name, at if at is not None else n.length) if n is not None and name in FITTED else None
-        limits = {"least": None, "most": None, "fine": None, "volts": None, **more}
-        if predicted is not None and predicted == inf:
-            predicted = None
-        found.append(SiteTest(
-            f"{name}@{point}", name, TITLES[name], point, at, name in LIVE, UNITS.get(name, ""), predicted, limits["least"], limits["most"],
-            limits["fine"], limits["volts"], why, care,
-        ))  # fmt: skip
+    def add(name: Quantity, spot: Spot = (None, ""), why: str = "", care: str = "") -> None:
+        found.append(one_test(name, spot, limits.get(name, NO_LIMITS), n, why, care))
 
     if case.ring and (n is None or n.ring):
         for name in ENDS:
@@ -85,7 +87,7 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
         for spot in places:
             add("r1r2", spot, "line and cpc reach here, with what resistance", "link line and cpc at the board; take the link out after")
         add("r2_lead", last, "the cpc reaches this point", "null the wander lead first")
-    _insulation(case, w, add)
+    _insulation(case, limits, add)
     for spot in places:
         add("polarity", spot, case.rules.cited("switches and devices break the line; each terminal correctly connected", C.TEST_POLARITY))
     add(
@@ -94,55 +96,37 @@ def sequence(w: Working, case: Case, n: Network | None, spots: Sequence[tuple[fl
         case.rules.cited("a loose terminal heats under load", C.CONNECTIONS),
         "dead, with a torque driver to the maker's figure",
     )
-    limit, share = judged_limit(w, case)
-    add("zs", far, case.rules.cited("Zs at the furthest point is low enough", C.TEST_LOOP), "", most=limit, fine=share)
+    add("zs", far, case.rules.cited("Zs at the furthest point is low enough", C.TEST_LOOP))
     add("ipf", far, "the largest current at the furthest point, line to neutral")
-    _residual(case, w, add)
+    _residual(case, add)
     if case.circuit.phases > 1:
         add("rotation", last, case.rules.cited("phases follow each other in order", C.TEST_ROTATION))
     add("functional", last, case.rules.cited("switches, interlocks and the test button do what they are for", C.TEST_FUNCTION))
     return found
 
 
-def _at_most(w: Working, key: str) -> float | None:
-    """A limit of the book; none where it has none, which a reading then says."""
-    return w.limit("", key) if w.rules.has(key) else None
-
-
 def _volts(value: float | None) -> str:
     return f"{figure(value)} V" if value is not None else "the voltage that the maker and the rules of the place allow"
 
 
-def _insulation(case: Case, w: Working, add: Add) -> None:
-    electronic = case.circuit.device.spd or case.supply.surge == "fitted" or case.circuit.device.afdd or case.circuit.device.kind == "rcbo"
-    gentle, usual, least = (_at_most(w, key) for key in ("ir_volts_electronic", "ir_volts", "ir_least"))
-    volts = gentle if electronic else usual
+def _insulation(case: Case, limits: Mapping[str, Limits], add: Add) -> None:
     care = "disconnect or switch off equipment and electronics; warn others"
-    if electronic:
+    if electronic(case):
+        rules = case.rules
+        usual = rules.limit("ir_volts") if rules.has("ir_volts") else None
+        gentle = limits.get("ir_le", NO_LIMITS).volts
         care = f"there is surge protection or electronics: disconnect it and test at {_volts(usual)}, or test at {_volts(gentle)}; " + care
     names: tuple[Quantity, ...] = ("ir_ln", "ir_le", "ir_ne") if case.circuit.phases == 1 else ("ir_ll", "ir_ln", "ir_le", "ir_ne")
     for name in names:
-        add(
-            name,
-            (None, "the board"),
-            case.rules.cited("nothing leaks between conductors or to earth", C.TEST_INSULATION),
-            care,
-            least=least,
-            volts=volts,
-        )
+        add(name, (None, "the board"), case.rules.cited("nothing leaks between conductors or to earth", C.TEST_INSULATION), care)
 
 
-def _residual(case: Case, w: Working, add: Add) -> None:
-    """RCD tests by the type of the device that protects the circuit: no trip at half, within its times at once and at five times its current."""
-    mine = residuals(case)
-    if not mine:
+def _residual(case: Case, add: Add) -> None:
+    """RCD tests of the device that protects the circuit: no trip at half, within its times at once and at five times its current."""
+    rcd = min(residuals(case), key=lambda r: r.idn, default=None)
+    if rcd is None:
         return
-    rcd = min(mine, key=lambda r: r.idn)
-    kind = "S" if rcd.delayed else "general"
-    table = w.rules.by_name.get(T.RCD_TIMES)
-    milli = rcd.idn * AMPERE_PER_KA
-    for name, multiple in (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0)):
-        row = next((r.cells for r in table.rows if r.key[0] == kind and r.key[1] == multiple), {}) if table else {}
+    for name, multiple in RCD_TIMES.items():
         care = "disconnect the load first; test at 0° and 180°, record the longer"
-        why = f"at {figure(milli * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
-        add(name, (None, "the board"), why, care, least=row.get("min_ms"), most=row.get("max_ms"))
+        why = f"at {figure(rcd.idn * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
+        add(name, (None, "the board"), why, care)

@@ -3041,8 +3041,14 @@ export interface components {
          *
          *     causes: what the readings point to, the likeliest first; told: that in words; why: why nothing is predicted.
          *     heat: conductor temperature of the ruling span that a clamp reading gives [C], in words; care: before the live tests.
+         *     back: a length or a size that is not entered, worked back from readings, in words.
          */
         CircuitTests: {
+            /**
+             * Back
+             * @default
+             */
+            back: string;
             /** Care */
             care: string;
             /** Causes */
@@ -5755,7 +5761,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            fault: "none" | "loose_terminal" | "wrong_length" | "thin_cpc" | "swapped_polarity" | "broken_ring" | "bridged_ring" | "borrowed_neutral" | "parallel_path";
+            fault: "none" | "loose_terminal" | "wrong_length" | "thin_cpc" | "swapped_polarity" | "broken_ring" | "bridged_ring" | "borrowed_neutral" | "parallel_path" | "parallel_in_use" | "leads_not_nulled" | "rings_interchanged" | "spur_on_ring" | "longer_leg" | "broken_run" | "other_supply";
             /**
              * Quantity
              * @enum {string}
@@ -5769,7 +5775,7 @@ export interface components {
         };
         /**
          * Reading
-         * @description One reading as it was taken. value: in the unit of its quantity, ohm, megohm, ms or A; past the range it has none and over is set.
+         * @description One reading as it was taken. value: in the unit of its quantity, ohm, megohm, ms or A; over: it is more than that, or past a range not said.
          */
         Reading: {
             /** At */
@@ -5817,6 +5823,11 @@ export interface components {
              * @default 20
              */
             temperature: number;
+            /**
+             * Tripped
+             * @default false
+             */
+            tripped: boolean;
             /** Value */
             value: number | null;
             /** Volts */
@@ -6426,13 +6437,18 @@ export interface components {
         };
         /**
          * Shown
-         * @description What the instrument shows: a figure with its unit, past the range, or yes or no.
+         * @description What the instrument shows: a figure with its unit, past the range, yes or no; tripped: the RCD ended the test.
          */
         Shown: {
             /** Ok */
             ok: boolean | null;
             /** Over */
             over: boolean;
+            /**
+             * Tripped
+             * @default false
+             */
+            tripped: boolean;
             /** Unit */
             unit: string;
             /** Value */
@@ -6487,6 +6503,7 @@ export interface components {
          * @description A test of the sequence. predicted: at 20 C [unit]; least, most: limits; fine: of Zs 80 % of it; rows: readings so far, the last one counts.
          *
          *     live: the supply is on for it; why: what it is for; care: what to see to first; found, text: what the last reading says.
+         *     of: what the most is where that is not the clearing of a fault; listed: whether the design has the point and asks for the test there.
          */
         SiteTest: {
             /** At */
@@ -6505,10 +6522,20 @@ export interface components {
             id: string;
             /** Least */
             least: number | null;
+            /**
+             * Listed
+             * @default true
+             */
+            listed: boolean;
             /** Live */
             live: boolean;
             /** Most */
             most: number | null;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
             /** Point */
             point: string;
             /** Predicted */

@@ -3,6 +3,7 @@ import type { CircuitTests, SiteTest } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { readFigure } from "./reading-text";
 import type { Kit } from "./test-row";
 import { ELSEWHERE } from "./words";
 
@@ -50,8 +51,7 @@ export function Elsewhere({ found, kit, site, live }: Props) {
     });
   };
   const typed = () => {
-    const value = Number(text.replace(",", "."));
-    write(text.trim() !== "" && Number.isFinite(value) && value >= 0 && value <= 1_000_000 ? { value } : {});
+    write(readFigure(text) ?? {});
   };
   return (
     <form

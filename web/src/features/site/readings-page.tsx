@@ -170,6 +170,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
           )}
         </section>
       )}
+      {found.back && <p className="mt-2">{glued(found.back)}</p>}
       {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
       <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
         <label>

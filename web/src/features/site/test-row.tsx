@@ -5,9 +5,10 @@ import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { FileButton } from "../../ui/file-button";
-import { exact, glued, quantity } from "../../ui/quantity";
+import { exact, glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { small } from "./photo";
+import { readFigure, readingText } from "./reading-text";
 import { TEST_ROW } from "./words";
 
 export interface Kit {
@@ -17,6 +18,8 @@ export interface Kit {
   seed: number;
 }
 
+/** Live tests that must not trip the RCD they are done behind. */
+const TRIPS: readonly string[] = ["zs", "ipf", "amps"];
 const YES_NO = ["polarity", "rotation", "functional", "tight"];
 const TONES: Record<SiteTest["found"], string> = {
   within: "text-meets",
@@ -33,7 +36,7 @@ const WORDS: Record<SiteTest["found"], string> = {
   above: "higher than predicted",
   below: "lower than predicted",
   short: "outside limit",
-  not_known: "limit not known",
+  not_known: "not known",
   not_read: "not tested",
 };
 
@@ -53,6 +56,7 @@ interface Props {
 interface Read {
   value?: number;
   over?: boolean;
+  tripped?: boolean;
   ok?: boolean;
   photo?: string;
 }
@@ -78,6 +82,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
         quantity: test.quantity,
         value: read.value ?? null,
         over: read.over ?? false,
+        tripped: read.tripped ?? false,
         ok: read.ok ?? null,
         point: test.point,
         at: test.at,
@@ -90,10 +95,9 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
     });
   };
   const typed = () => {
-    const value = Number(text.replace(",", "."));
-    if (text.trim() === "" || !Number.isFinite(value) || value < 0 || value > 1_000_000)
-      return setWhy(`Enter a figure from 0 to 1 000 000 ${test.unit}.`);
-    write({ value });
+    const read = readFigure(text);
+    if (read === null) return setWhy(`Enter a figure from 0 to 1 000 000 ${test.unit}; >200 for more than the range.`);
+    write(read);
   };
   const ask = async () => {
     setBusy(true);
@@ -104,6 +108,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
         {
           ...(shown.value !== null ? { value: shown.value } : {}),
           over: shown.over,
+          tripped: shown.tripped,
           ...(shown.ok !== null ? { ok: shown.ok } : {}),
         },
         "practice instrument",
@@ -127,12 +132,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
           {test.point && <span className="text-faded"> at {test.point}</span>}{" "}
           <span className={TONES[test.found]}>{WORDS[test.found]}</span>
         </p>
-        <p>
-          {glued(test.text)}
-          {test.found === "not_read" && test.fine !== null && (
-            <span className="text-faded">{glued(`; max reading ${quantity(test.fine, "Ω")}`)}</span>
-          )}
-        </p>
+        <p>{glued(test.text)}</p>
         {first && (
           <p className="text-faded">
             {test.why}
@@ -141,14 +141,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
         )}
         {waiting.map((e) => (
           <p key={e.id} className="text-close">
-            {e.data.over
-              ? "over range"
-              : e.data.ok === null
-                ? `${e.data.value} ${test.unit}`
-                : e.data.ok
-                  ? "yes"
-                  : "no"}
-            : not sent yet; judged once it is
+            {readingText(e.data, test.unit)}: not sent yet; judged once it is
           </p>
         ))}
         <Rows test={test} job={store.job} />
@@ -196,6 +189,16 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
                 >
                   {test.quantity.startsWith("rcd_") ? "no trip" : "over"}
                 </Button>
+                {TRIPS.includes(test.quantity) && (
+                  <Button
+                    type="button"
+                    className="min-h-11"
+                    title={TEST_ROW.trippedDuring}
+                    onClick={() => write({ tripped: true })}
+                  >
+                    {TEST_ROW.tripped}
+                  </Button>
+                )}
               </>
             )}
             {test.quantity === "tight" ? (
@@ -226,7 +229,7 @@ function Rows({ test, job }: { test: SiteTest; job: string }) {
     <ul>
       {test.rows.map(({ id, reading: r, by, at, off }) => (
         <li key={id} className={off ? "text-short" : "text-faded"}>
-          {r.over ? "over range" : r.ok !== null ? (r.ok ? "yes" : "no") : `${exact(r.value ?? 0)} ${test.unit}`}
+          {readingText(r, test.unit)}
           {r.volts !== null && ` at ${exact(r.volts)} V`}, {by}, {dayOf(at)} {clockOf(at)}
           {r.instrument && `, ${r.instrument}`}
           {r.temperature !== 20 && `, ${exact(r.temperature)} °C`}

@@ -42,7 +42,7 @@ export const ELSEWHERE = {
   enterWhereTaken: "Enter where it was taken.",
   testAnotherPoint: "A test at another point",
   anotherPoint: "Another point",
-  pointNotDesign: "At a point not in the design. It is listed with the others, without a prediction.",
+  pointNotDesign: "At a point not in the design. It is judged by what its test may show, and listed with the others.",
   overInstrumentsRange: "over the instrument’s range; for an RCD, no trip",
 } as const;
 
@@ -196,6 +196,8 @@ export const REVISIONS = {
 } as const;
 
 export const TEST_ROW = {
+  tripped: "RCD tripped",
+  trippedDuring: "The RCD tripped during this test, so there is no figure",
   overInstrumentsRange: "over the instrument’s range; for an RCD, no trip",
   photoTerminals: "Photo of the terminals",
   pictureCannotRead: "This picture cannot be read.",
