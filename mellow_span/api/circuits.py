@@ -20,6 +20,9 @@ from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.size import Sizing
 from mellow_span.core.drawing.curves import Plot, plot_of
 from mellow_span.core.site.compare import Comparison, verify
+from mellow_span.jobs.ownership import job_of, member_of
+from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.logbook import log
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
@@ -62,8 +65,12 @@ def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     "/{uuid:job_id}/circuits/{uuid:circuit_id}/readings", response={200: list[Comparison], **REFUSALS}, operation_id="circuit_readings"
 )
 def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
-    """Compare the readings of a circuit with what its design predicts."""
-    return send(list[Comparison], list(verify(inputs_of(request, job_id)[0], str(circuit_id))))
+    """Compare the readings of a circuit in the log with what its design predicts."""
+    member_of(request.user)
+    with snapshot():
+        job = job_of(request.user, job_id)
+        inputs, entries = installation(job), log.entries(job, "reading")
+    return send(list[Comparison], list(verify(inputs, str(circuit_id), entries)))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, **LATER}, operation_id="size_circuit")

@@ -198,8 +198,7 @@ def import_job(request: HttpRequest, given: Body[dict[str, JsonValue]]) -> Any:
     with transaction.atomic():
         job = take_in(member.firm, inputs)
         stored = installation(job)
-        log.take_over(job, stored, member, member.name)
-        log.bring_in(job, inputs, stored, entries)
+        log.bring_in(job, inputs, stored, entries, member.name)
     note(member, "imported", job.name)
     return _opened(job, None, 201)
 

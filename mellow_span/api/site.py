@@ -27,7 +27,10 @@ REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
 
 @dataclass(slots=True)
 class EntryOut:
-    """An entry of the log: what was done or read, about which part, when by the clock there, and by whom."""
+    """An entry of the log: what was done or read, about which part, when, and by whom.
+
+    about: what the part was called; clock: what the clock there showed, where it was put right.
+    """
 
     id: str
     kind: str
@@ -35,6 +38,8 @@ class EntryOut:
     data: dict[str, Any]
     at: str
     by: str
+    about: str = ""
+    clock: str = ""
 
 
 @dataclass(slots=True)
@@ -45,13 +50,17 @@ class Log:
 
 
 class EntryIn(Schema):
-    """An entry as it was made on site. id: made there; sent again it is there once. at: with its zone. data: as docs/format says for its kind."""
+    """An entry as it was made on site. id: made there; sent again it is there once. at: with its zone. data: as docs/format says for its kind.
+
+    sent: what the clock there shows as it is sent: where that is not ours, the times of its entries are put right by it.
+    """
 
     id: UUID
     kind: str
     subject: UUID | None = None
     data: dict[str, Any]
     at: datetime
+    sent: datetime | None = None
 
 
 class SiteRulesIn(Schema):
@@ -66,7 +75,7 @@ class SiteRulesIn(Schema):
 def _out(entry: Entry) -> EntryOut:
     # A picture is fetched by itself.
     data = {k: v for k, v in plain(entry.data).items() if (entry.kind, k) != ("photo", "image")}
-    return EntryOut(entry.id, entry.kind, entry.subject, data, entry.at, entry.by)
+    return EntryOut(entry.id, entry.kind, entry.subject, data, entry.at, entry.by, entry.about, entry.clock)
 
 
 @router.get("/{uuid:job_id}/site", response={200: Log, **REFUSALS}, operation_id="site_log")
@@ -79,7 +88,7 @@ def site_log(request: HttpRequest, job_id: UUID) -> Any:
 def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
     """Write down what was done or read on site. The job is not changed by it, and anybody of the firm may do it."""
     member, job = member_of(request.user), job_of(request.user, job_id)
-    entry = log.write(job, installation(job), member, given.id, given.kind, given.subject, given.data, given.at)
+    entry = log.write(job, installation(job), member, given.id, given.kind, given.subject, given.data, given.at, given.sent)
     return send(EntryOut, _out(entry))
 
 

@@ -19,6 +19,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
 from mellow_span.core.site.at_boards import board_tests
+from mellow_span.core.site.gone import Gone, gone
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests, Quantity
 from mellow_span.core.site.results import results_of, sizes_of, tests_of
@@ -48,11 +49,15 @@ class TestsShort:
 
 @dataclass(slots=True)
 class JobTests:
-    """The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit."""
+    """The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
+
+    gone: what was written down about parts that are no longer in the design.
+    """
 
     circuits: list[TestsShort]
     boards: list[TestsShort]
     faults: list[str]
+    gone: list[Gone]
 
 
 @router.get("/{uuid:job_id}/tests", response={200: JobTests, **REFUSALS}, operation_id="tests")
@@ -60,14 +65,14 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     """Return how far the tests of each circuit of a job are."""
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading", "board_reading")
+        inputs, entries = installation(job), log.entries(job, "reading", "board_reading", "pulled", "undecided", "colours", "minor_work")
     by_circuit = tests_of(inputs, entries)
     # In the order of the boards and their ways.
     of_circuits = [by_circuit[i] for i in numbers(inputs)]
     found = [TestsShort(one.circuit, one.number, one.name, len(one.tests), one.left, one.off) for one in of_circuits]
     boards = [board_tests(inputs, b.id, entries) for b in inputs.boards]
     there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards]
-    return send(JobTests, JobTests(found, there, list(FAULTS)))
+    return send(JobTests, JobTests(found, there, list(FAULTS), gone(inputs, entries)))
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="circuit_tests")

@@ -13,6 +13,7 @@ from mellow_span.core.site.compare import verify
 from mellow_span.core.site.isolation import isolation, targets
 from mellow_span.core.site.materials import materials, price_of
 from mellow_span.core.site.pulls import Slack, by_cable, pulls
+from mellow_span.exchange.document import read_file
 from mellow_span.exchange.issue import prove
 
 
@@ -83,9 +84,9 @@ def cmd_isolate(args: argparse.Namespace) -> int:
 
 def cmd_verify(args: argparse.Namespace) -> int:
     """Compare the readings of a job with its predictions; exit status 1 where one is off or over its limit."""
-    job = job_of(args.job)
+    job, entries = read_file(document_at(args.job))
     chosen = [circuit_of(job, args.circuit)] if args.circuit else list(job.circuits)
-    found = {c.id: verify(job, c.id, args.temperature) for c in chosen}
+    found = {c.id: verify(job, c.id, entries, args.temperature) for c in chosen}
     if args.json:
         print(json.dumps({k: [dataclasses.asdict(one) for one in v] for k, v in found.items()}, ensure_ascii=False, indent=1))
     else:

@@ -64,7 +64,8 @@ def cmd_read(args: argparse.Namespace) -> int:
         text = Path(args.readings).read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
         raise InputError("readings", args.readings, f"a file that can be read ({error})") from None
-    taken = readings_of(text, job, args.by, datetime.now().astimezone().isoformat(timespec="seconds"))
+    known = {e.id for e in before}
+    taken = [e for e in readings_of(text, job, args.by, datetime.now().astimezone().isoformat(timespec="seconds")) if e.id not in known]
     entries = sorted((*before, *taken), key=lambda e: datetime.fromisoformat(e.at))
     fresh = {e.id for e in taken}
     off = 0

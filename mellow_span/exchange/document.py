@@ -22,7 +22,6 @@ from mellow_span.core.model.parts import (
     Load,
     Pack,
     PackFile,
-    Readings,
     Route,
     Run,
     Span,
@@ -33,13 +32,14 @@ from mellow_span.core.model.spec import TEXT_LIMIT
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.readings import checked, rules_of
+from mellow_span.core.site.earlier import earlier
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import KINDS
 from mellow_span.exchange.site_log import MOST as MOST_ENTRIES
 from mellow_span.exchange.site_log import entries_read, entry_written
 
 FORMAT = "mellow-span/job"
-VERSION = 5
+VERSION = 6
 # Stand at the top of a file, beside the installation.
 AT_TOP = ("name", "note")
 # Stands there too where anything was written down on site.
@@ -106,8 +106,21 @@ def _from_4(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 5}
 
 
+def _from_5(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 has readings in the log alone: those that circuits held in themselves become entries of it, once."""
+    installation = data.get("installation")
+    circuits = installation.get("circuits") if isinstance(installation, dict) else None
+    if not isinstance(circuits, list) or not isinstance(data.get(SITE, []), list):
+        return {**data, "version": 6}
+    moved = [e for c in circuits if isinstance(c, dict) for e in earlier(str(c.get("id", "")), c.get("readings"))]
+    left = [{k: v for k, v in c.items() if k != "readings"} if isinstance(c, dict) else c for c in circuits]
+    there = {e.get("id") for e in data.get(SITE, []) if isinstance(e, dict)}
+    site = [*data.get(SITE, []), *(e for e in moved if e["id"] not in there)]
+    return {**data, "installation": {**installation, "circuits": left}, "version": 6, **({SITE: site} if site else {})}  # type: ignore[dict-item]
+
+
 # What brings a file from an older version to the next one.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
 
 
 def read(data: Any) -> Installation:
@@ -262,7 +275,7 @@ def schema() -> dict[str, Any]:
 
 
 def _entry() -> dict[str, Any]:
-    texts = {name: {"type": "string", "maxLength": TEXT_LIMIT} for name in ("id", "subject", "at", "by")}
+    texts = {name: {"type": "string", "maxLength": TEXT_LIMIT} for name in ("id", "subject", "at", "by", "about", "clock")}
     kinds = {"kind": {"enum": list(KINDS)}, "data": {"type": "object"}}
     return {"type": "object", "required": ["id", "kind", "at"], "additionalProperties": False, "properties": {**texts, **kinds}}
 
@@ -311,7 +324,7 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Readings, Dismissal, CellRead, Pack, PackFile):
+    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")

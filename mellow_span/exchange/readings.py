@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import csv
 import io
-import uuid
 from collections.abc import Mapping
 from datetime import datetime
 from math import isfinite
@@ -15,6 +14,7 @@ from typing import Any
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.earlier import identity_of
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import checked
 from mellow_span.core.site.numbers import numbers
@@ -28,7 +28,8 @@ USUAL = 20.0
 def readings_of(text: str, job: Installation, by: str, now: str) -> tuple[Entry, ...]:
     """Return the readings of a CSV file as entries of the log. now: the time of those that say none, as ISO 8601 with its zone; by: who brings them.
 
-    A circuit goes by its number or name; a value is a figure, `over` or `>200`, `tripped`, `yes` or `no`. Raises InputError naming the line.
+    An entry's identity is made of its line, so that a file taken in again adds nothing. A circuit goes by its number or name; a value is a
+    figure, `over` or `>200`, `tripped`, `yes` or `no`. Raises InputError naming the line.
     """
     first = text.split("\n", 1)[0]
     sign = ";" if ";" in first and "," not in first else "\t" if "\t" in first else ","
@@ -39,16 +40,17 @@ def readings_of(text: str, job: Installation, by: str, now: str) -> tuple[Entry,
         raise InputError("line 1", ", ".join(names), "the columns " + ", ".join(COLUMNS) + "; the first three are needed")
     known = {n.lower(): i for i, n in numbers(job).items()}
     known |= {c.name.lower(): c.id for c in job.circuits if c.name}
-    found = []
+    found: dict[str, Entry] = {}
     for row in rows:
         given = {k: (v or "").strip() for k, v in row.items() if isinstance(k, str)}
         if not any(given.values()):
             continue
         try:
-            found.append(_entry(given, known, by, now))
+            one = _entry(given, known, by, now)
+            found[one.id] = one
         except InputError as error:
             raise InputError(f"line {rows.line_num}: {error.field.removeprefix('data.')}", error.given, error.allowed) from None
-    return tuple(found)
+    return tuple(found.values())
 
 
 def _entry(given: Mapping[str, str], known: Mapping[str, str], by: str, now: str) -> Entry:
@@ -68,7 +70,7 @@ def _entry(given: Mapping[str, str], known: Mapping[str, str], by: str, now: str
     }  # fmt: skip
     reading = checked("reading", data)
     whole((), reading)
-    return Entry(str(uuid.uuid4()), "reading", circuit, reading, _time(given.get("time", ""), now), by)
+    return Entry(identity_of(circuit, data, given.get("time", "")), "reading", circuit, reading, _time(given.get("time", ""), now), by)
 
 
 NEEDS: Any = object()

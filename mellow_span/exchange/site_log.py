@@ -14,7 +14,7 @@ from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.kinds import KINDS, checked
 
 MOST = 20_000
-FIELDS = ("id", "kind", "subject", "at", "by", "data")
+FIELDS = ("id", "kind", "subject", "at", "by", "about", "clock", "data")
 
 
 def entry_written(e: Entry) -> dict[str, Any]:
@@ -22,7 +22,8 @@ def entry_written(e: Entry) -> dict[str, Any]:
     data = plain(e.data)
     if e.kind == "photo":
         data["image"] = hashlib.sha256(data["image"].encode()).hexdigest()
-    return {"id": e.id, "kind": e.kind, "subject": e.subject, "at": e.at, "by": e.by, "data": data}
+    beside = {name: text for name, text in (("about", e.about), ("clock", e.clock)) if text}
+    return {"id": e.id, "kind": e.kind, "subject": e.subject, "at": e.at, "by": e.by, **beside, "data": data}
 
 
 def entries_read(site: Any, job: Installation | None = None) -> tuple[Entry, ...]:
@@ -54,7 +55,7 @@ def _entry(one: Any) -> Entry:
     for name in one:
         if name not in FIELDS:
             raise InputError(str(name), one[name], "one of " + ", ".join(FIELDS))
-    texts = {name: one.get(name, "") for name in ("id", "kind", "subject", "at", "by")}
+    texts = {name: one.get(name, "") for name in ("id", "kind", "subject", "at", "by", "about", "clock")}
     for name, text in texts.items():
         if not isinstance(text, str) or len(text) > TEXT_LIMIT or "\x00" in text:
             raise InputError(name, str(text)[:60], f"a text of at most {TEXT_LIMIT} signs")
@@ -67,16 +68,21 @@ def _entry(one: Any) -> Entry:
     if not zoned:
         raise InputError("at", texts["at"], "a time with its zone, as 2026-03-05T14:07:00+00:00")
     data = checked(texts["kind"], one.get("data", {}))
-    return Entry(texts["id"], texts["kind"], texts["subject"], data, texts["at"], texts["by"])
+    return Entry(texts["id"], texts["kind"], texts["subject"], data, texts["at"], texts["by"], texts["about"], texts["clock"])
 
 
 def _about(e: Entry, job: Installation) -> None:
-    """Raise InputError where the part an entry is about is none of the job."""
-    parts: dict[str, Collection[str]] = {"circuit": _ids(job.circuits), "board": _ids(job.boards), "route": _ids(job.routes), "job": ("",)}
+    """Raise InputError where an entry about the whole job names a part, or one about a part names none or one of another kind.
+
+    A part that is not there any more is no fault: what was written down about it is kept.
+    """
+    parts: dict[str, Collection[str]] = {"circuit": _ids(job.circuits), "board": _ids(job.boards), "route": _ids(job.routes)}
     about = KINDS[e.kind][1]
-    allowed = {"", *(i for each in parts.values() for i in each)} if about == "any" else parts[about]
-    if e.subject not in allowed:
-        raise InputError("subject", e.subject, "nothing: it is about the whole job" if about == "job" else f"a {about} of the file")
+    others = {i for kind, each in parts.items() if kind != about for i in each} - set(parts.get(about, ()))
+    if about == "job" and e.subject:
+        raise InputError("subject", e.subject, "nothing: it is about the whole job")
+    if about in parts and (not e.subject or e.subject in others):
+        raise InputError("subject", e.subject, f"a {about} of the file")
 
 
 def _ids(parts: Iterable[Any]) -> list[str]:

@@ -282,7 +282,7 @@ class Dismissal(Part):
 
 
 class Circuit(Part):
-    """A final circuit or sub-main. device, readings: the core's Device and Readings."""
+    """A final circuit or sub-main. device: the core's Device."""
 
     board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="circuits")
     feeds = models.OneToOneField(Board, on_delete=models.SET_NULL, null=True, related_name="fed_by")
@@ -311,7 +311,6 @@ class Circuit(Part):
     supplementary_r = models.FloatField(null=True)
     spare = models.BooleanField(default=False)
     existing = models.BooleanField(default=False)
-    readings = models.JSONField(default=dict)
 
 
 class Load(Part):

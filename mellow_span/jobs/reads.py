@@ -52,13 +52,13 @@ def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
 
 
 BOARD_FIELDS = _fields(core.Board)
-CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run", "readings")
+CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run")
 LOAD_FIELDS = _fields(core.Load)
 SPAN_FIELDS = _fields(core.Span, "route")
 ROUTE_FIELDS = _fields(core.Route)
 DISMISSAL_FIELDS = _fields(core.Dismissal)
 # What else a row brings, before its own fields.
-CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "device", "readings", "run__cable")
+CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "device", "run__cable")
 SPAN_HEAD = ("id", "run__circuit_id", "route_id")
 LOAD_HEAD = ("id", "circuit_id")
 
@@ -236,12 +236,11 @@ def fitting(cls: Any, data: Any) -> tuple[dict[str, Any], list[InputError]]:
 
 
 def _circuit(row: Row, loads: list[Row], spans: list[Row], dropped: list[Problem]) -> core.Circuit:
-    board, feeds, device, readings, cable = row[1 : len(CIRCUIT_HEAD)]
+    board, feeds, device, cable = row[1 : len(CIRCUIT_HEAD)]
     laid = tuple(_build(core.Span, SPAN_FIELDS, s, len(SPAN_HEAD), route=_text(s[2])) for s in spans)
     return _build(
         core.Circuit, CIRCUIT_FIELDS, row, len(CIRCUIT_HEAD),
         board=str(board), feeds=_text(feeds), device=_value(core.Device, device, row[0], "device", dropped),
-        readings=_value(core.Readings, readings, row[0], "readings", dropped),
         loads=tuple(_build(core.Load, LOAD_FIELDS, x, len(LOAD_HEAD)) for x in loads),
         run=core.Run(id=f"{row[0]}-run", cable=_value(core.Cable, cable, row[0], "cable", dropped), spans=laid),
     )  # fmt: skip

@@ -333,7 +333,7 @@ def _circuit_rows(job: core.Installation, other: core.Installation, anew: Mappin
         if there is not None and there[0] is circuit and there[1] == at and identity not in anew:
             continue
         columns = _columns(circuit, CIRCUIT_FIELDS) | {
-            "board_id": circuit.board, "feeds_id": circuit.feeds, "device": _given(circuit.device), "readings": _given(circuit.readings),
+            "board_id": circuit.board, "feeds_id": circuit.feeds, "device": _given(circuit.device),
         }  # fmt: skip
         found[identity] = (columns, at)
     return found

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -14,15 +13,20 @@ from django.utils import timezone
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.tree import canonical
-from mellow_span.core.site.earlier import earlier
 from mellow_span.core.site.entries import Entry, plain
+from mellow_span.core.site.gone import called
+from mellow_span.core.site.isolation import isolation
+from mellow_span.core.site.isolation_record import Isolation
+from mellow_span.core.site.isolation_steps import packed
 from mellow_span.core.site.kinds import FITS, KINDS, checked
 from mellow_span.exchange.site_log import MOST
 from mellow_span.jobs.models import Job, Member
 from mellow_span.logbook import models
 
-# A clock on site may be wrong by so much.
-AHEAD = timedelta(minutes=10)
+# A clock on site that is wrong by less is let be.
+APART = timedelta(minutes=2)
+# A file of readings holds their times to less than this.
+SAME = timedelta(milliseconds=2)
 
 
 def entries(job: Job, *kinds: str) -> list[Entry]:
@@ -35,25 +39,39 @@ def entries(job: Job, *kinds: str) -> list[Entry]:
 
 def _entry(row: models.Entry) -> Entry:
     data = checked(row.kind, row.data)
-    return Entry(str(row.pk), row.kind, str(row.subject) if row.subject else "", data, row.at.isoformat(), row.name)
+    clock = row.clock.isoformat() if row.clock else ""
+    return Entry(str(row.pk), row.kind, str(row.subject) if row.subject else "", data, row.at.isoformat(), row.name, row.about, clock)
 
 
 def write(
-    job: Job, inputs: Installation, member: Member, identity: uuid.UUID, kind: str, subject: uuid.UUID | None, data: Any, at: datetime
+    job: Job,
+    inputs: Installation,
+    member: Member,
+    identity: uuid.UUID,
+    kind: str,
+    subject: uuid.UUID | None,
+    data: Any,
+    at: datetime,
+    sent: datetime | None = None,
 ) -> Entry:
     """Write an entry down; one that is there already is returned as it is. inputs: the job as it stands.
 
-    Raises InputError naming what does not fit: an unknown kind or field, a part the job does not have, a time that cannot be.
+    sent: what the clock on site showed when it was sent, by which that clock is put right. An entry about a part that was removed meanwhile is kept.
+    Raises InputError naming what does not fit: an unknown kind or field, a part the job never had, a time without its zone.
     """
     held = checked(kind, data)
+    if at.tzinfo is None or (sent is not None and sent.tzinfo is None):
+        raise InputError("at", at.isoformat(), "a time with its time zone")
+    at, clock = _put_right(at, sent)
     known = models.Entry.objects.filter(pk=identity).first()
     if known is not None:
         if known.job_id != job.pk:
             raise InputError("id", str(identity), "an identity that no other entry has")
         return _entry(known)
-    _part(inputs, kind, subject)
-    if at.tzinfo is None or at > timezone.now() + AHEAD:
-        raise InputError("at", at.isoformat(), "a time not in the future, with its time zone")
+    again = _again(job, kind, subject, plain(held), at)
+    if again is not None:
+        return _entry(again)
+    about = _part(job, inputs, kind, subject)
     if job.site_log.count() >= MOST:
         raise InputError("id", str(identity), f"at most {MOST} entries in a job")
     with transaction.atomic():
@@ -61,51 +79,96 @@ def write(
             # One after the other, so that of two who do the same step one is told.
             Job.objects.select_for_update(of=("self",)).get(pk=job.pk)
             FITS[kind](entries(job, kind), held)
+            if isinstance(held, Isolation) and held.step == "begin":
+                held_to_plan(inputs, held)
         row, _ = models.Entry.objects.get_or_create(
             pk=identity,
-            defaults={"job": job, "kind": kind, "subject": subject, "data": plain(held), "at": at, "by": member, "name": member.name},
+            defaults={
+                "job": job,
+                "kind": kind,
+                "subject": subject,
+                "data": plain(held),
+                "at": at,
+                "by": member,
+                "name": member.name,
+                "about": about,
+                "clock": clock,
+            },
         )
     return _entry(row)
 
 
-def _part(inputs: Installation, kind: str, subject: uuid.UUID | None) -> None:
-    """Raise InputError for a part that the job does not have, and for one where the kind is about the whole job."""
+def held_to_plan(inputs: Installation, given: Isolation) -> None:
+    """Raise InputError where a record would begin by other steps than those of the plan of the job as it stands: the plan is made here alone."""
+    plan = isolation(inputs, given.kind, given.id)
+    if (given.title, given.steps, given.release) != (plan.title, tuple(map(packed, plan.steps)), tuple(map(packed, plan.release))):
+        allowed = "the steps of the plan as the job stands now: open the place again, and begin by that plan"
+        raise InputError("data.steps", f"{len(given.steps)} steps of another plan", allowed)
+
+
+def _again(job: Job, kind: str, subject: uuid.UUID | None, held: dict[str, Any], at: datetime) -> models.Entry | None:
+    """The reading that is there already with the same figures and the same moment: a file of readings that came from here and comes back."""
+    if kind not in ("reading", "board_reading"):
+        return None
+    near = job.site_log.filter(kind=kind, subject=subject, at__gte=at - SAME, at__lte=at + SAME)
+    told = [name for name in held if name not in ("note", "photo")]
+    return next((row for row in near if all(plain(checked(kind, row.data))[name] == held[name] for name in told)), None)
+
+
+def _put_right(at: datetime, sent: datetime | None) -> tuple[datetime, datetime | None]:
+    """When something was done by our clock, and what the clock on site showed where the two part by more than a little; never in the future."""
+    now = timezone.now()
+    apart = now - sent if sent is not None else timedelta(0)
+    right = at + apart if abs(apart) > APART else at
+    right = min(right, now)
+    return right, at if abs(right - at) > APART else None
+
+
+def _part(job: Job, inputs: Installation, kind: str, subject: uuid.UUID | None) -> str:
+    """Return what the part is called that an entry is about. Raises InputError for one the job never had, and for one where it is about the job."""
     about = KINDS[kind][1]
-    parts = {"circuit": inputs.circuits, "board": inputs.boards, "route": inputs.routes}
     if about == "job" and subject is not None:
         raise InputError("subject", str(subject), "nothing: it is about the whole job")
-    if about == "job" or (about == "any" and subject is None):
-        return
+    if subject is None and about in ("job", "any"):
+        return ""
+    parts = {"circuit": inputs.circuits, "board": inputs.boards, "route": inputs.routes}
     allowed = parts.values() if about == "any" else [parts[about]]
-    if subject is None or str(subject) not in {p.id for each in allowed for p in each}:  # type: ignore[attr-defined]
+    if subject is not None and str(subject) in {p.id for each in allowed for p in each}:  # type: ignore[attr-defined]
+        return called(inputs, str(subject))[:240]
+    removed = None if subject is None else _removed(job, str(subject), about)
+    if removed is None:
         raise InputError("subject", str(subject) if subject else None, f"a {'part' if about == 'any' else about} of this job")
+    return removed[:240]
 
 
-def take_over(job: Job, inputs: Installation, by: Member | None, name: str) -> int:
-    """Write readings that a design holds in itself into its log, once; return how many. name: of who brought them."""
-    now = timezone.now()
-    rows = [
-        models.Entry(
-            id=uuid.uuid5(job.pk, f"{circuit.id} {data['quantity']}"), job=job, kind="reading", subject=uuid.UUID(circuit.id),
-            data=plain(checked("reading", data)), at=now, by=by, name=name,
-        )
-        for circuit in inputs.circuits
-        for data in earlier(asdict(circuit.readings))
-    ]  # fmt: skip
-    models.Entry.objects.bulk_create(rows, ignore_conflicts=True)
-    return len(rows)
+def _removed(job: Job, subject: str, about: str) -> str | None:
+    """What a part was called that an edit of this job removed; None for one that none did."""
+    for edit in job.edits.filter(changes__contains=[{"op": "remove", "id": subject}]):
+        for one in edit.changes:
+            if (one["op"], one["id"]) == ("remove", subject) and (about == "any" or one["kind"] == about):
+                return str(one["name"] or f"a {one['kind']}")
+    return None
 
 
-def bring_in(job: Job, old: Installation, new: Installation, found: Sequence[Entry]) -> int:
-    """Write the log of a file into that of the job made from it; return how many entries. old, new: the job of the file and as it is stored.
+def bring_in(job: Job, old: Installation, new: Installation, found: Sequence[Entry], name: str = "") -> int:
+    """Write the log of a file into that of the job made from it; return how many entries. old, new: the job of the file and as it is stored;
+    name: who brought it, for entries that do not say who made them.
 
     Parts and entries have new identities here, and what names them follows. Pictures are not in a file: their entries stay behind.
     """
     named = _renamed(canonical(old), new) | {"entry": {e.id: str(uuid.uuid5(job.pk, f"entry {e.id}")) for e in found}}
+    every = {k: v for each in ("circuit", "board", "route") for k, v in named[each].items()}
+
+    def lies(e: Entry) -> str | None:
+        """The part by its identity here; one that is not in the design any more has one made of what it had."""
+        if not e.subject:
+            return None
+        return named.get(KINDS[e.kind][1], every).get(e.subject) or str(uuid.uuid5(job.pk, f"part {e.subject}"))
+
     rows = [
         models.Entry(
-            id=named["entry"][e.id], job=job, kind=e.kind, subject=named[KINDS[e.kind][1]][e.subject] if e.subject else None,
-            data=_following(e, named), at=e.at, name=e.by[:120],
+            id=named["entry"][e.id], job=job, kind=e.kind, subject=lies(e), data=_following(e, named), at=e.at, name=(e.by or name)[:120],
+            about=(called(old, e.subject) or e.about)[:240] if e.subject else "", clock=e.clock or None,
         )
         for e in found if e.kind != "photo"
     ]  # fmt: skip

@@ -12,8 +12,9 @@ from mellow_span.jobs.models import Firm, Job, Member
 class Entry(models.Model):
     """An entry of a job's log, as `core.site.entries` describes it; never changed once it is stored.
 
-    id: made by the device that wrote it. subject: the part it is about, by its identity alone, so that it outlives an edit taken back. at: by the
-    clock on site; stored: by ours. name: of who wrote it, as they were called then.
+    id: made by the device that wrote it. subject: the part it is about, by its identity alone, so that it outlives an edit taken back, and
+    about: what it was called. at: by the clock on site, put right by ours where they part, clock: then what that showed; stored: when it came.
+    name: of who wrote it, as they were called then.
     """
 
     id = models.UUIDField(primary_key=True)
@@ -25,6 +26,8 @@ class Entry(models.Model):
     stored = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
     name = models.CharField(max_length=120)
+    about = models.CharField(max_length=240, blank=True, default="")
+    clock = models.DateTimeField(null=True)
 
     class Meta:
         ordering: ClassVar = ["at", "stored", "id"]

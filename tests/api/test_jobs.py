@@ -12,8 +12,11 @@ import pytest
 from django.test import Client
 
 from mellow_span.core.model import parts as core
+from mellow_span.core.site.earlier import earlier
+from mellow_span.exchange.site_log import entries_read
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
+from mellow_span.logbook import log
 from tests.conftest import PASSWORD, Firm
 
 pytestmark = pytest.mark.django_db
@@ -230,7 +233,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
         value = sample(field)
         if value is None or name in ("feeds", "board", "route"):
             continue
-        if kind in ("device", "cable", "readings"):
+        if kind in ("device", "cable"):
             changes.append(change("set", "circuit", shower.pk, fields={kind: {name: value}}))
         else:
             changes.append(change("set", kind, targets[kind], fields={name: value}))
@@ -242,7 +245,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     mine = next(c for c in inputs["circuits"] if c["id"] == str(shower.pk))
     parts = {
         "job": inputs, "supply": inputs["supply"], "board": next(b for b in inputs["boards"] if b["id"] == str(shower.board_id)), "circuit": mine, "load": mine["loads"][0],
-        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "readings": mine["readings"], "route": inputs["routes"][0],
+        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "route": inputs["routes"][0],
     }  # fmt: skip
     for kind, name, value in wanted:
         assert parts[kind][name] == value, (kind, name)
@@ -290,7 +293,7 @@ def test_ways_out_readings_reach_and_sizes(firm: Firm, signed_in: Sign) -> None:
     asked = ways[0]["changes"]
     assert send(client, firm, *asked).status_code == 200
     assert client.get(f"{url}/options").json() == []
-    send(client, firm, change("set", "circuit", shower.pk, fields={"readings": {"r1r2": 0.3}}))
+    log.bring_in(firm.job, *[installation(firm.job)] * 2, entries_read(earlier(str(shower.pk), {"r1r2": 0.3})), "Ann")
     read = {c["id"]: c for c in client.get(f"{url}/readings").json()}
     assert read["r1r2"]["found"] == "above"
     assert read["zs"]["found"] == "not_known"

@@ -133,7 +133,14 @@ def test_a_job_goes_out_with_its_log_and_comes_in_with_it(firm: Firm, signed_in:
     assert (kept["reading"].subject, kept["reading"].data["value"], kept["reading"].data["photo"]) == (uuid.UUID(here.id), 0.2, "")
     assert kept["graded"].data["key"] == f"{here.id}/capacity"
     assert (kept["reading"].name, kept["reading"].by) == (firm.member.name, None)
-    for wrong in ({"subject": "nobody"}, {"at": "2026-03-05"}, {"kind": "x"}, {"data": {"quantity": "r1r2", "value": -1}}, {"more": 1}):
+    for wrong in (
+        {"subject": ""},
+        {"subject": installation(firm.job).boards[0].id},
+        {"at": "2026-03-05"},
+        {"kind": "x"},
+        {"data": {"quantity": "r1r2", "value": -1}},
+        {"more": 1},
+    ):
         document["site"][1] = {**document["site"][1], **wrong}
         answer = client.post("/api/jobs/import", json.dumps(document), content_type="application/json")
         assert answer.status_code == 422

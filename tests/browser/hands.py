@@ -42,3 +42,20 @@ def becomes(read: Callable[[], T], wanted: T) -> None:
     while read() != wanted and time.monotonic() < end:
         time.sleep(0.05)
     assert read() == wanted
+
+
+KEPT = """async () => {
+  const open = indexedDB.open('mellow-span-site')
+  const db = await new Promise((ok, no) => { open.onsuccess = () => ok(open.result); open.onerror = () => no(open.error) })
+  if (!db.objectStoreNames.contains('entries')) return db.close(), 0
+  const asked = db.transaction('entries').objectStore('entries').getAll()
+  const rows = await new Promise(ok => { asked.onsuccess = () => ok(asked.result) })
+  db.close()
+  return rows.length
+}"""
+
+
+def kept(page: Page) -> int:
+    """Return how many entries of the site log this browser still keeps."""
+    found: int = page.evaluate(KEPT)
+    return found

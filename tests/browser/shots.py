@@ -22,7 +22,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.web import server
 from mellow_span import demo
-from mellow_span.exchange.document import read
+from mellow_span.exchange.document import read_file
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
@@ -161,7 +161,7 @@ def printed() -> None:
     if shutil.which("pdftoppm") is None:
         print("left paper: poppler-utils are not installed")
         return
-    inputs = read(json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8")))
+    inputs, _ = read_file(json.loads((Path(demo.__file__).parent / "orchard_row.json").read_text("utf-8")))
     content = pdf(paper(Subject(inputs, printed="26 November 2026, 9:00 UTC"), "working", "kiln"))
     command = ["pdftoppm", "-png", "-r", "100", "-l", "1", "-singlefile", "-", str(FOLDER / "paper")]
     subprocess.run(command, input=content, check=True)
@@ -201,8 +201,9 @@ def take() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     firm = make_firm(f"demo-{uuid.uuid4().hex[:4]}")
     for name in ("tern_quay", "mill_lane", "weir_lodge"):
-        job = take_in(firm.member.firm, read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8"))))
-        log.take_over(job, installation(job), firm.member, "Rue Tansy")
+        inputs, entries = read_file(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8")))
+        job = take_in(firm.member.firm, inputs)
+        log.bring_in(job, inputs, installation(job), entries, "Rue Tansy")
     Firm.objects.filter(pk=firm.member.firm_id).update(name="The firm of the demo")
     for name, role in (("Rue Tansy", "designer"), ("Ash Fennel", "apprentice")):
         Member.objects.filter(pk=make_colleague(firm, role).pk).update(name=name)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import ast
 import math
 import operator
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,9 @@ from mellow_span.core.findings.results import Check
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import verify
+from mellow_span.core.site.earlier import earlier
+from mellow_span.core.site.entries import Entry
+from mellow_span.exchange.site_log import entries_read
 from tests.build import circuit, job, submain
 
 FILES = sorted((Path(__file__).parents[1] / "cases").glob("*.yaml"))
@@ -74,14 +77,14 @@ def attribute(value: Any, path: list[str]) -> Any:
     return value
 
 
-def read(inputs: Installation, path: str) -> Any:
+def read(inputs: Installation, path: str, log: Sequence[Entry] = ()) -> Any:
     """Read a result: intake.CHECK.x, board.ID.x, boardcheck.ID.CHECK.x, route.ID.x, pair.UPPER.LOWER.x, verify.ID.x, reach.ID.CHECK, option.ID.OPTION.x, longer.x, size.ID.x,
     or CIRCUIT.x and CIRCUIT.CHECK.x."""
     first, *rest = path.split(".")
     if first == "pair":
         return attribute(next(p for p in coordination(inputs) if (p.upper, p.lower) == (rest[0], rest[1])), rest[2:])
     if first == "verify":
-        return attribute(next(c for c in verify(inputs, rest[0]) if c.id == rest[1]), rest[2:])
+        return attribute(next(c for c in verify(inputs, rest[0], log) if c.id == rest[1]), rest[2:])
     if first == "reach":
         return next(r for r in reaches(inputs, rest[0]) if r.check == rest[1]).longest
     if first == "option":
@@ -111,21 +114,22 @@ def read(inputs: Installation, path: str) -> Any:
     return attribute(result, rest)
 
 
-def inputs_of(case: dict[str, Any]) -> tuple[Installation, str]:
-    """The job of a case, and what to put before its paths: a case of one circuit names none."""
+def inputs_of(case: dict[str, Any]) -> tuple[Installation, str, tuple[Entry, ...]]:
+    """The job of a case, what to put before its paths, as a case of one circuit names none, and what was read of its circuits."""
     kept = {k: case[k] for k in ("supply", "boards", "routes", "premises") if k in case}
     if "circuit" in case:
-        return job(circuit(**case["circuit"]), **kept), "c."
+        return job(circuit(**case["circuit"]), **kept), "c.", ()
+    log = [e for id, given in case["circuits"].items() for e in earlier(id, given.pop("readings", None))]
     made = [(submain if given.pop("submain", False) else circuit)(id, **given) for id, given in case["circuits"].items()]
-    return job(*made, **kept), ""
+    return job(*made, **kept), "", entries_read(log)
 
 
 @pytest.mark.parametrize("case", CASES)
 def test_worked_case(case: dict[str, Any]) -> None:
     assert case["label"] in ("independent", "published")
-    inputs, prefix = inputs_of(case)
+    inputs, prefix, log = inputs_of(case)
     for path, (expected, source) in case["expect"].items():
-        value, wanted = read(inputs, prefix + path), figure(expected)
+        value, wanted = read(inputs, prefix + path, log), figure(expected)
         if isinstance(wanted, float):
             assert value == pytest.approx(wanted, rel=ROUNDING, abs=1e-9), f"{path}: {expected} ({source})"
         elif isinstance(wanted, str) and wanted.startswith("~"):

@@ -26,12 +26,12 @@ QUICK = examples(60)
 VALUES: dict[str, list[Any]] = {
     "name": ["a", "b", "c"], "length": [1, 2.5, 40], "device": [{"rating": 16}, {"curve": "C", "rating": 20}], "feeds": [None, "b", "far"],
     "route": [None, "k"], "cable": [{"csa": 4}, {"csa": 10, "family": None}], "amount": [None, 500, 7200], "ways": [None, 8], "ra": [60, None],
-    "readings": [{"zs": 0.4}], "wrapped": [0, 0.5], "others": [0, 2], "reason": ["sleeved"], "ze": [0.2, None], "note": ["", "words"],
+    "wrapped": [0, 0.5], "others": [0, 2], "reason": ["sleeved"], "ze": [0.2, None], "note": ["", "words"],
     "ambient": [30, 35], "quantity": [1, 3], "phase": [None, "L2"],
 }  # fmt: skip
 FIELDS = {
     "job": ["name", "note"], "supply": ["ze"], "board": ["name", "ways", "ra"], "route": ["name", "others"], "dismissal": ["reason"],
-    "circuit": ["name", "device", "cable", "feeds", "readings", "phase"], "load": ["name", "amount", "quantity"],
+    "circuit": ["name", "device", "cable", "feeds", "phase"], "load": ["name", "amount", "quantity"],
     "span": ["name", "length", "route", "wrapped", "ambient"],
 }  # fmt: skip
 

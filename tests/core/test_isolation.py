@@ -71,7 +71,7 @@ def test_the_tester_is_proved_before_and_after_and_locks_come_before_proving_dea
 def test_back_feeds_are_asked_for() -> None:
     charger = job(circuit("charger", loads=[{"kind": "ev", "amount": 7000}]))
     order = keys(isolation(charger, "board", "b"))
-    assert {"ask:generation", "ask:neutral", "ask:charging:charger"} <= set(order)
+    assert {"ask:generation", "ask:neutral", "ask:battery", "ask:second", "ask:charging:A1"} <= set(order)
     assert not any("charging" in k for k in keys(isolation(TWO, "board", "b")))
 
 
@@ -111,7 +111,7 @@ class Site:
 
     def all_of(self, steps: list[str]) -> None:
         for key in steps:
-            self.write(key, "dead" if key.startswith("dead:") else "words" if self.record.next == key else "")
+            self.write(key, "dead" if key.startswith("dead:") else "no: looked" if key.startswith("ask:") else "words")
 
 
 def test_a_record_is_dead_only_once_every_step_is_done_in_order() -> None:
@@ -198,3 +198,39 @@ def test_on_an_electrode_the_whole_board_is_switched_off_unless_the_device_opens
     assert any("incoming terminals" in said for said in left.live)
     assert [p.key for p in plan("TT", poles=2).points] == ["A1"]
     assert [p.key for p in plan("TN-S").points] == ["A1"]
+
+
+@pytest.mark.parametrize("source", ["generation", "battery", "neutral", "second"])
+def test_another_source_is_ruled_out_or_isolated_and_one_that_is_neither_ends_the_record(source: str) -> None:
+    site = Site(isolation(TWO, "circuit", "near"))
+    order = keys(site.plan)
+    site.all_of(order[: order.index(f"ask:{source}")])
+    for wrong in ("", "yes", "no", "no: ", "isolated:", "isolated:   ", "maybe"):
+        with pytest.raises(InputError) as error:
+            site.write(f"ask:{source}", wrong)
+        assert error.value.field == "data.value"
+    site.write(f"ask:{source}", "not isolated")
+    assert site.record.state == "live"
+    assert "not isolated" in site.record.why
+    with pytest.raises(InputError):
+        site.write(order[order.index(f"ask:{source}") + 1], "no: looked")
+    site.write("given_up", "the battery has no isolator")
+    assert site.record.state == "given_up"
+
+
+def test_a_second_circuit_on_one_appliance_is_locked_off_with_the_first() -> None:
+    both = [circuit(i, loads=[{"kind": "water_heater", "interlock": "tank"}]) for i in ("day", "night")]
+    turns = circuit("turns", loads=[{"kind": "shower", "interlock": "tank"}])
+    inputs = job(*both, circuit("other", loads=[{"interlock": ""}]), turns)
+    assert [p.key for p in isolation(inputs, "circuit", "day").points] == ["A1", "A2"]
+    assert [p.key for p in isolation(inputs, "circuit", "other").points] == ["A3"]
+
+
+def test_steps_that_sound_alike_have_identities_of_their_own() -> None:
+    names = [circuit(i, name="Charger", loads=[{"kind": "ev", "amount": 7000}]) for i in ("one", "two")]
+    inputs = job(submain(), *[{**c, "board": "far"} for c in names], boards=["b", "far"])
+    for t in targets(inputs):
+        plan = isolation(inputs, t.kind, t.id)
+        order = [s.key for s in (*plan.steps, *plan.release)]
+        assert len(set(order)) == len(order), t
+    assert {"ask:charging:B1", "ask:charging:B2"} <= set(keys(isolation(inputs, "board", "far")))

@@ -19,7 +19,9 @@ from mellow_span.core.rules.devices.trip import let_through, slowest_time
 from mellow_span.core.rules.drop.points import ring_drop
 from mellow_span.core.rulesets import rule_set
 from mellow_span.core.site.compare import verify
+from mellow_span.core.site.earlier import earlier
 from mellow_span.core.working.recorders import Silent
+from mellow_span.exchange.site_log import entries_read
 from tests.build import circuit, job
 from tests.depth import examples
 
@@ -152,10 +154,10 @@ def test_diversity_never_adds_and_does_not_hang_on_the_order(kind: str, amps: li
 @QUICK
 @given(st.floats(5, 70), st.sampled_from([2.5, 4, 6]), st.floats(-5, 40))
 def test_a_reading_as_predicted_is_within(length: float, csa: float, degrees: float) -> None:
-    bare = circuit("f", cable={"csa": csa}, spans=[{"length": length}], readings={"temperature": degrees})
-    predicted = {c.id: c.predicted for c in verify(job(bare), "f")}
-    read = {**bare, "readings": {"temperature": degrees, **{k: v for k, v in predicted.items() if v}}}
-    assert {c.found for c in verify(job(read), "f")} == {"within"}
+    inputs = job(circuit("f", cable={"csa": csa}, spans=[{"length": length}]))
+    predicted = {c.id: c.predicted for c in verify(inputs, "f", temperature=degrees)}
+    log = entries_read(earlier("f", {"temperature": degrees, **{k: v for k, v in predicted.items() if v}}), inputs)
+    assert {c.found for c in verify(inputs, "f", log)} == {"within"}
 
 
 @QUICK

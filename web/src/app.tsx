@@ -44,6 +44,7 @@ import {
 } from "./frame/views";
 import { pathsOf } from "./parts/paths";
 import { forgetOthers } from "./parts/person";
+import { SendKept } from "./parts/send-kept";
 import { JobProvider } from "./sync/job-context";
 import { Opening, View } from "./ui/view";
 
@@ -75,7 +76,13 @@ function Signed() {
         <Opening trouble={me.error.message} again={() => void me.refetch()} />
       </main>
     );
-  return me.data.signed_in ? <Outlet /> : <SignInPage />;
+  if (!me.data.signed_in) return <SignInPage />;
+  return (
+    <>
+      <SendKept />
+      <Outlet />
+    </>
+  );
 }
 
 function JobsRoute() {

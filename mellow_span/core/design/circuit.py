@@ -144,7 +144,6 @@ def problems(case: Case) -> tuple[Problem, ...]:
     circuit, rules = case.circuit, case.rules
     run = circuit.run
     found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
-    found += out_of_range(circuit.readings, "readings")
     found += unknown_words(circuit.device, rules.chosen, "device") + unknown_words(run.cable, rules.chosen, "cable")
     for load in circuit.loads:
         found += out_of_range(load, f"load.{load.id}")

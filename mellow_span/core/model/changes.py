@@ -327,6 +327,10 @@ _DO = {"set": _set, "add": _add, "remove": _remove, "move": _move}
 # In and out of the history ---------------------------------------------------------------------------------------------
 
 
+# Fields of before, by the name they began with.
+RETIRED = frozenset(["readings"])
+
+
 def as_data(applied: Sequence[Applied]) -> list[dict[str, Any]]:
     """Return what was applied as plain data for storage."""
     return [
@@ -340,5 +344,9 @@ def _plain(value: Mapping[str, Any] | None) -> dict[str, Any] | None:
 
 
 def from_data(rows: Sequence[Mapping[str, Any]]) -> tuple[Applied, ...]:
-    """Return what storage holds as what was applied."""
-    return tuple(Applied(r["op"], r["kind"], r["id"], r["name"], r["before"], r["after"], r["step"]) for r in rows)
+    """Return what storage holds as what was applied, without fields that parts do not have any more: readings went to the log."""
+    return tuple(Applied(r["op"], r["kind"], r["id"], r["name"], _held(r["before"]), _held(r["after"]), r["step"]) for r in rows)
+
+
+def _held(fields: Mapping[str, Any] | None) -> dict[str, Any] | None:
+    return None if fields is None else {k: v for k, v in fields.items() if k.partition(".")[0] not in RETIRED}

@@ -132,19 +132,6 @@ class Run:
     spans: tuple[Span, ...] = listing("Spans in order from the board")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Readings:
-    """What the instrument showed on site. Empty: not read yet."""
-
-    temperature: float = spec("Temperature of the conductors when read", "°C", -10, 60, default=20.0)
-    r1: float | None = spec("Ring, line end to end, r1", "Ω", 0.001, 100)
-    rn: float | None = spec("Ring, neutral end to end, rn", "Ω", 0.001, 100)
-    r2: float | None = spec("Ring, cpc end to end, r2", "Ω", 0.001, 100)
-    r1r2: float | None = spec("R1 + R2", "Ω", 0.001, 100)
-    zs: float | None = spec("Zs at the far end", "Ω", 0.001, 2000)
-    ipf: float | None = spec("Prospective fault current at the far end, line to neutral", "A", 1, 50000)
-
-
 # What turns all its power into heat by resistance draws by the square of the voltage: its watts belong to the volts of its label.
 RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
 
@@ -191,7 +178,6 @@ class Circuit:
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
     spare: bool = spec("Cable in place but not connected: carries nothing, not checked", default=False)
     existing: bool = spec("Existing: check cable and device, do not choose them", default=False)
-    readings: Readings = field(default_factory=Readings, metadata={"meaning": "Readings taken on site"})
 
 
 def without_label(circuit: Circuit) -> list[Load]:

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import field_value, hints, specs
-from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Dismissal, Installation, Load, Readings, Route, Span, Supply
+from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Dismissal, Installation, Load, Route, Span, Supply
 
 PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "route", "dismissal"]
 PART: dict[str, Any] = {
@@ -20,7 +20,7 @@ PART: dict[str, Any] = {
     "dismissal": Dismissal,
 }  # fmt: skip
 # Values inside a circuit whose fields are fields of the circuit, by the name they go by.
-INSIDE: dict[str, Any] = {"device": Device, "cable": Cable, "readings": Readings}
+INSIDE: dict[str, Any] = {"device": Device, "cable": Cable}
 # What is not set field by field: identities, and what belongs to another part.
 _APART = {
     "job": {"supply", "boards", "circuits", "routes", "dismissals", "cells", "packs"},
@@ -38,7 +38,7 @@ def own_fields(kind: str) -> tuple[str, ...]:
 
 @cache
 def field_names(kind: str) -> tuple[str, ...]:
-    """Return every settable field of a kind of part, those of a circuit's device, cable and readings by their dotted name."""
+    """Return every settable field of a kind of part, those of a circuit's device and cable by their dotted name."""
     inside = [f"{name}.{f.name}" for name, cls in INSIDE.items() for f in dataclasses.fields(cls)] if kind == "circuit" else []
     return (*own_fields(kind), *inside)
 

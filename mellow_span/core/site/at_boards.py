@@ -54,7 +54,7 @@ def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> C
             test = _unasked(done, e.data)
             tests.append(test)
         test.found, test.text = _said(test, e.data, assumed)
-        test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in OFF))
+        test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in OFF, e.clock))
     off = sum(t.found in OFF for t in tests)
     left = sum(t.found == "not_read" for t in tests)
     told = "Where a reading is worse than the design value, enter it in the design." if off else ""

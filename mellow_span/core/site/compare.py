@@ -5,6 +5,7 @@ A reading is compared with its prediction, and for Zs with 80 % of the permitted
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -16,6 +17,8 @@ from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.cpc import is_enclosure
 from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of, residuals
 from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.site.entries import Entry
+from mellow_span.core.site.readings import Reading, taken
 from mellow_span.core.working.recorders import Keeping, Working
 from mellow_span.core.working.steps import Step
 
@@ -102,10 +105,11 @@ TITLES = {
 }
 
 
-def verify(job: Installation, circuit_id: str, temperature: float | None = None) -> tuple[Comparison, ...]:
-    """Compare the readings of a circuit with what its design predicts at the temperature of the reading [C].
+def verify(job: Installation, circuit_id: str, entries: Iterable[Entry] = (), temperature: float | None = None) -> tuple[Comparison, ...]:
+    """Compare the readings of a circuit in its log with what its design predicts at their temperature [C].
 
-    temperature: instead of that entered with the readings. Raises InputError for an unknown circuit.
+    Of several points the worst of the last readings counts. temperature: instead of that written down with them. Raises InputError for an
+    unknown circuit.
     """
     plan = lay_out(job)
     circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
@@ -113,18 +117,37 @@ def verify(job: Installation, circuit_id: str, temperature: float | None = None)
         raise InputError("circuit", circuit_id, "a circuit of this job")
     case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
     w = Keeping(plan.rules)
-    degrees = circuit.readings.temperature if temperature is None else temperature
+    read = _read(entries, circuit_id)
     try:
         cold = predictions(w.quiet(), case)
         at_board = cold["zs"] - cold["r1r2"] if "zs" in cold else 0.0
     except CoreError as refusal:
-        return (Comparison("r1r2", TITLES["r1r2"], "Ω", None, None, circuit.readings.r1r2, "not_known", str(refusal)),)
-    found = [_compare(w, case, name, cold, at_board, degrees) for name in TITLES if name in cold]
+        loop = read.get("r1r2")
+        return (Comparison("r1r2", TITLES["r1r2"], "Ω", None, None, loop.value if loop else None, "not_known", str(refusal)),)
+    found = [_compare(w, case, name, cold, at_board, read.get(name), temperature) for name in TITLES if name in cold]
     return tuple(_told_together(found))
 
 
-def _compare(w: Working, case: Case, name: str, cold: dict[str, float], at_board: float, degrees: float) -> Comparison:
-    value, reading = cold[name], getattr(case.circuit.readings, name)
+def _read(entries: Iterable[Entry], circuit_id: str) -> dict[str, Reading]:
+    """The reading of each quantity that counts: the last one taken at each point, and of those the worst."""
+    last: dict[tuple[str, str], Reading] = {}
+    for e in taken(entries):
+        if e.kind == "reading" and e.subject == circuit_id and e.data.quantity in TITLES and e.data.value is not None:
+            last[e.data.quantity, e.data.point] = e.data
+    found: dict[str, Reading] = {}
+    for (name, _), r in last.items():
+        worse = name not in found or (r.value or 0.0) * (-1 if name == "ipf" else 1) > (found[name].value or 0.0) * (
+            -1 if name == "ipf" else 1
+        )
+        found[name] = r if worse else found[name]
+    return found
+
+
+def _compare(
+    w: Working, case: Case, name: str, cold: dict[str, float], at_board: float, read: Reading | None, temperature: float | None
+) -> Comparison:
+    value, reading = cold[name], read.value if read is not None else None
+    degrees = temperature if temperature is not None else read.temperature if read is not None else REFERENCE
     factor = temperature_factor(w, degrees)
     if name == "zs":
         terms = {"Zs,board": at_board, "R1+R2": cold["r1r2"], "Fθ": factor}

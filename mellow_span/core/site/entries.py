@@ -70,7 +70,11 @@ class MinorWork:
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """An entry of the log. subject: identity of the part it is about, empty for the job; at: when, as ISO 8601 with its zone; by: who."""
+    """An entry of the log. subject: identity of the part it is about, empty for the job; at: when, as ISO 8601 with its zone; by: who.
+
+    about: what the part was called when it was written, for when it is no longer in the design. clock: what the clock on site showed, where that was
+    put right by the server's; else empty.
+    """
 
     id: str
     kind: str
@@ -78,6 +82,8 @@ class Entry:
     data: Any
     at: str
     by: str
+    about: str = ""
+    clock: str = ""
 
 
 def plain(data: Any) -> dict[str, Any]:

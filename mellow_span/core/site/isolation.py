@@ -84,6 +84,7 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
         )
     plan = lay_out(job)
     aimed = [c for c in plan.job.circuits if _in(c, target)]
+    aimed += _interlocked(plan, aimed)
     points = _points(plan, target, aimed)
     gone = _below(plan, target, aimed)
     named = numbers(plan.job)
@@ -107,7 +108,9 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
             "On an earth electrode the neutral can stand at a voltage to earth. The device of the circuit is not known to open it, so the whole "
             f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
         )
-    found.steps = _steps(points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [c.name or "a charging point" for c in charging])
+    found.steps = _steps(
+        points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [(named[c.id], c.name or "a charging point") for c in charging]
+    )
     found.release = [Act(f"release:{p.key}", f"Remove the lock and tag from {p.what} at {p.where}", "words", "by whom") for p in points]
     found.release.append(Act("energised", "Re-energise", "words", "what was energised, and who was told"))
     return found
@@ -121,6 +124,15 @@ def _in(circuit: Circuit, target: Target) -> bool:
     if target.kind == "room":
         return any(load.room == target.id for load in circuit.loads)
     return circuit.feeds == target.id
+
+
+def _interlocked(plan: Plan, aimed: list[Circuit]) -> list[Circuit]:
+    """Circuits that supply the same appliance as one of these by way of an interlock: its terminals are live from either.
+
+    Appliances of two kinds that take turns are two: each has its own terminals.
+    """
+    shared = {(load.interlock, load.kind) for c in aimed for load in c.loads if load.interlock}
+    return [c for c in plan.job.circuits if c not in aimed and any((load.interlock, load.kind) in shared for load in c.loads)]
 
 
 def _points(plan: Plan, target: Target, aimed: list[Circuit]) -> list[LockPoint]:
@@ -212,24 +224,30 @@ def _cautions(target: Target, buried: float) -> list[str]:
     return found
 
 
-def _steps(points: list[LockPoint], pairs: Sequence[str], buried: float, charging: list[str]) -> list[Act]:
-    found = [
-        Act("told", "Tell everyone affected, and note what is energised now", "words", "who was told, what was on"),
-        Act(
-            "ask:generation",
-            "Can anything feed back: solar PV, battery, generator?",
-            "words",
-            "none, or how it was isolated",
-        ),
-        Act(
-            "ask:neutral",
-            "Is this a borrowed neutral, shared with another circuit?",
-            "words",
-            "no, and how you know; or which circuit and how it was isolated",
-        ),
+# What can make a place live although its own points are locked off: each has to be ruled out, or isolated.
+SOURCES = (
+    ("generation", "Can generation feed back: solar PV, a generator, wind?", "look at the meter position, the boards and the roof"),
+    (
+        "battery",
+        "Can a battery feed back, or an inverter that keeps a backed-up circuit live?",
+        "look for storage, and for a socket that stays on",
+    ),
+    ("neutral", "Is the neutral shared with another circuit?", "follow it to its bar; a clamp meter on it shows load of others"),
+    (
+        "second",
+        "Does a second circuit reach the point of work: two-way lighting over two circuits, an appliance with two supplies?",
+        "look into the accessory",
+    ),
+)
+
+
+def _steps(points: list[LockPoint], pairs: Sequence[str], buried: float, charging: list[tuple[str, str]]) -> list[Act]:
+    found = [Act("told", "Tell everyone affected, and note what is energised now", "words", "who was told, what was on")]
+    found += [Act(f"ask:{key}", question, "clear", how) for key, question, how in SOURCES]
+    found += [
+        Act(f"ask:charging:{number}", f"Can a vehicle at {number} {name} feed back?", "clear", "unplug it, and lock the charging point off")
+        for number, name in charging
     ]
-    for name in charging:
-        found.append(Act(f"ask:charging:{name}"[:100], f"Can a vehicle at {name} feed back?", "words", "no, or unplugged and locked"))
     found.append(Act("tester:before", "Prove the tester on a known live source or proving unit", "words", "which tester, on what"))
     for p in points:
         found += [

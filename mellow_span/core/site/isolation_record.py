@@ -12,7 +12,7 @@ from typing import Literal
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.spec import TEXT_LIMIT, spec
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.isolation_steps import ONE_PHASE, THREE_PHASE, Act, unpacked
+from mellow_span.core.site.isolation_steps import CLEAR, NOT_CLEAR, ONE_PHASE, THREE_PHASE, Act, unpacked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,7 +45,8 @@ class Done:
 
 @dataclass(slots=True)
 class Record:
-    """A record of isolation. state: open, dead (proved), live (a pair was not dead: stopped), released, given_up; next: the step that is to be done."""
+    """A record of isolation. state: open, dead (proved), live (a pair or another source was not dead: stopped), released,
+    given_up; next: the step that is to be done."""
 
     id: str
     title: str
@@ -94,6 +95,9 @@ def _settle(record: Record) -> None:
         return
     if any(d.value == "live" for d in record.steps if d.step.needs == "dead"):
         record.state = "live"
+        return
+    if source := next((d.step.text for d in record.steps if d.step.needs == "clear" and d.value == NOT_CLEAR), ""):
+        record.state, record.why = "live", f"{source} Yes, and not isolated."
         return
     if left:
         record.next = left
@@ -147,10 +151,20 @@ def allowed(entries: Iterable[Entry], given: Isolation) -> None:
     if given.step != record.next:
         due = next((d.step.text for d in (*record.steps, *record.release) if d.step.key == record.next), "nothing: the record is closed")
         raise InputError("data.step", given.step, f"{record.next or 'none'} ({due})"[:TEXT_LIMIT])
-    step = next(d.step for d in (*record.steps, *record.release) if d.step.key == given.step)
+    _answered(next(d.step for d in (*record.steps, *record.release) if d.step.key == given.step), given)
+
+
+def _answered(step: Act, given: Isolation) -> None:
+    """Raise InputError where a step that is due is not answered as it asks."""
     if given.local and not step.local:
         raise InputError("data.local", given.local, "nothing: no local switch stands for this step")
     if step.needs == "dead" and given.value not in ("dead", "live"):
         raise InputError("data.value", given.value, "dead or live")
+    if (
+        step.needs == "clear"
+        and given.value != NOT_CLEAR
+        and not any(given.value.startswith(c) and given.value[len(c) :].strip() for c in CLEAR)
+    ):
+        raise InputError("data.value", given.value, f"no: and how you know; isolated: and how; or {NOT_CLEAR}")
     if step.needs == "words" and not (given.value.strip() or given.local.strip()):
         raise InputError("data.value", given.value, step.asks)

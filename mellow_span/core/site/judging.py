@@ -41,7 +41,7 @@ def judge(w: Working, test: SiteTest, mine: Sequence[Entry], known: Known) -> No
     """Put readings to the test they are of, in the order in which they were taken; the last one counts."""
     for e in mine:
         found, text = _said(w, test, e.data, known)
-        test.rows.append(Row(e.id, e.data, e.by, e.at, found in OFF))
+        test.rows.append(Row(e.id, e.data, e.by, e.at, found in OFF, e.clock))
         test.found, test.text = found, text if test.listed else f"{UNLISTED}; {text}"
     if not mine:
         test.text = _expected(test)

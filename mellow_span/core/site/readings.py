@@ -65,13 +65,14 @@ class Reading:
 
 @dataclass(slots=True)
 class Row:
-    """A reading with who took it and when. off: it lies outside what its prediction allows or past a limit."""
+    """A reading with who took it and when. off: it lies outside what its prediction allows or past a limit; clock: as `Entry.clock`."""
 
     id: str
     reading: Reading
     by: str
     at: str
     off: bool
+    clock: str = ""
 
 
 @dataclass(slots=True)

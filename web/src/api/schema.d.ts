@@ -634,7 +634,7 @@ export interface paths {
         };
         /**
          * Circuit Readings
-         * @description Compare the readings of a circuit with what its design predicts.
+         * @description Compare the readings of a circuit in the log with what its design predicts.
          */
         get: operations["circuit_readings"];
         put?: never;
@@ -1935,7 +1935,9 @@ export interface components {
     schemas: {
         /**
          * Act
-         * @description A step of the record. needs: nothing but to be done, words (what is asked), or whether a pair is dead; local: a local switch may stand for it.
+         * @description A step of the record. needs: nothing but to be done, words (what is asked), whether a pair is dead, or whether another source is ruled out.
+         *
+         *     local: a local switch may stand for it.
          */
         Act: {
             /**
@@ -1955,7 +1957,7 @@ export interface components {
              * @default nothing
              * @enum {string}
              */
-            needs: "nothing" | "words" | "dead";
+            needs: "nothing" | "words" | "dead" | "clear";
             /** Text */
             text: string;
         };
@@ -2853,7 +2855,6 @@ export interface components {
              * @enum {integer}
              */
             phases: 1 | 3;
-            readings: components["schemas"]["Readings"];
             /**
              * @default {
              *       "cable": {
@@ -3747,6 +3748,8 @@ export interface components {
         /**
          * EntryIn
          * @description An entry as it was made on site. id: made there; sent again it is there once. at: with its zone. data: as docs/format says for its kind.
+         *
+         *     sent: what the clock there shows as it is sent: where that is not ours, the times of its entries are put right by it.
          */
         EntryIn: {
             /**
@@ -3765,18 +3768,32 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Sent */
+            sent?: string | null;
             /** Subject */
             subject?: string | null;
         };
         /**
          * EntryOut
-         * @description An entry of the log: what was done or read, about which part, when by the clock there, and by whom.
+         * @description An entry of the log: what was done or read, about which part, when, and by whom.
+         *
+         *     about: what the part was called; clock: what the clock there showed, where it was put right.
          */
         EntryOut: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
             /** At */
             at: string;
             /** By */
             by: string;
+            /**
+             * Clock
+             * @default
+             */
+            clock: string;
             /** Data */
             data: {
                 [key: string]: unknown;
@@ -4062,6 +4079,22 @@ export interface components {
             verdict: "meets" | "close" | "short" | "not_known";
             /** Worst */
             worst: ("amps" | "volts" | "loop") | null;
+        };
+        /**
+         * Gone
+         * @description What was written down about a part that is not there any more. about: what the part was called; what: what was done or read.
+         */
+        Gone: {
+            /** About */
+            about: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
         };
         /**
          * HandIn
@@ -4464,6 +4497,8 @@ export interface components {
         /**
          * JobTests
          * @description The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
+         *
+         *     gone: what was written down about parts that are no longer in the design.
          */
         JobTests: {
             /** Boards */
@@ -4472,6 +4507,8 @@ export interface components {
             circuits: components["schemas"]["TestsShort"][];
             /** Faults */
             faults: string[];
+            /** Gone */
+            gone: components["schemas"]["Gone"][];
         };
         /**
          * JoinIn
@@ -5834,29 +5871,6 @@ export interface components {
             volts: number | null;
         };
         /**
-         * Readings
-         * @description What the instrument showed on site. Empty: not read yet.
-         */
-        Readings: {
-            /** Ipf */
-            ipf: number | null;
-            /** R1 */
-            r1: number | null;
-            /** R1R2 */
-            r1r2: number | null;
-            /** R2 */
-            r2: number | null;
-            /** Rn */
-            rn: number | null;
-            /**
-             * Temperature
-             * @default 20
-             */
-            temperature: number;
-            /** Zs */
-            zs: number | null;
-        };
-        /**
          * RecheckOut
          * @description A re-check of all jobs of the firm. share: how far it is, 1 when it is done; jobs: how many it looked at.
          */
@@ -5881,7 +5895,8 @@ export interface components {
         };
         /**
          * Record
-         * @description A record of isolation. state: open, dead (proved), live (a pair was not dead: stopped), released, given_up; next: the step that is to be done.
+         * @description A record of isolation. state: open, dead (proved), live (a pair or another source was not dead: stopped), released,
+         *     given_up; next: the step that is to be done.
          */
         Record: {
             /** At */
@@ -6144,13 +6159,18 @@ export interface components {
         };
         /**
          * Row
-         * @description A reading with who took it and when. off: it lies outside what its prediction allows or past a limit.
+         * @description A reading with who took it and when. off: it lies outside what its prediction allows or past a limit; clock: as `Entry.clock`.
          */
         Row: {
             /** At */
             at: string;
             /** By */
             by: string;
+            /**
+             * Clock
+             * @default
+             */
+            clock: string;
             /** Id */
             id: string;
             /** Off */

@@ -10,7 +10,13 @@ export type Cutting = components["schemas"]["Cutting"];
 export const writeDown = (
   job_id: string,
   entry: { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string },
-) => take(api.POST("/api/jobs/{job_id}/site", { params: { path: { job_id } }, body: entry as never }));
+) =>
+  take(
+    api.POST("/api/jobs/{job_id}/site", {
+      params: { path: { job_id } },
+      body: { ...entry, sent: new Date().toISOString() } as never,
+    }),
+  );
 export type SiteRules = components["schemas"]["SiteRulesIn"];
 export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/site-rules")));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));

@@ -6,6 +6,7 @@ import { signOut, who } from "../api/client";
 import { usePaths } from "../parts/paths";
 import { takeIn } from "../parts/person";
 import { waiting } from "../sync/shelf";
+import { siteWaiting } from "../sync/site-shelf";
 import { Ask } from "../ui/ask";
 import { Letters } from "../ui/letters";
 import { type Theme, useTheme } from "../ui/theme";
@@ -64,8 +65,9 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
   const [waits, setWaits] = useState(0);
   const [more, setMore] = useState(false);
   const ask = async () => {
-    const there = await waiting(me.data?.person ?? "");
-    const count = [...there.values()].reduce((sum, n) => sum + n, 0);
+    const person = me.data?.person ?? "";
+    const there = await Promise.all([waiting(person), siteWaiting(person)]);
+    const count = there.flatMap((by) => [...by.values()]).reduce((sum, n) => sum + n, 0);
     if (count > 0) setWaits(count);
     else await leave();
   };
@@ -138,7 +140,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
       <Ask
         open={waits > 0}
         title={TOP_BAR.signOutChanges}
-        say={`${waits} ${waits === 1 ? "edit waits" : "edits wait"} in this browser. They stay here under your name and are sent when you next sign in on this browser.`}
+        say={`${waits} ${waits === 1 ? "change or entry waits" : "changes and entries wait"} in this browser. They stay here under your name and are sent when you next sign in on this browser.`}
         yes="sign out"
         no="stay"
         onYes={() => void leave()}

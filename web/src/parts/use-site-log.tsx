@@ -3,19 +3,21 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 import { Away, reach, who } from "../api/client";
 import { writeDown } from "../api/site";
 import { useStore } from "../sync/job-context";
-import { type NewEntry, type SiteEntry, SiteLog } from "../sync/site-log";
+import { attended, type NewEntry, ofJob, type SiteEntry, SiteLog, type SiteState } from "../sync/site-log";
+import { Ask } from "../ui/ask";
+import { clockOf, dayOf } from "../ui/time";
 import { askAnew } from "./ask-anew";
 import { useAboard } from "./take-along";
+import { UNSENT } from "./words";
 
-const NONE: readonly SiteEntry[] = [];
+const NOTHING: SiteState = { waiting: [], refused: [], unkept: [] };
 const nothing = () => () => {};
 
-export interface OnSite {
-  /** What was written down here and is not sent yet. */
-  waiting: readonly SiteEntry[];
+export interface OnSite extends SiteState {
   write: (entry: NewEntry) => string;
-  /** The last refusal, in words. */
-  why: string;
+  /** Send one that was not accepted again, or give it up. */
+  again: (id: string) => void;
+  discard: (id: string) => void;
   /** Who is there, for what this browser keeps for them alone. */
   person: string;
   name: string;
@@ -47,27 +49,31 @@ export function useSiteLog(): OnSite | null {
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   const person = me.data?.person ?? "";
   const [log, setLog] = useState<SiteLog | null>(null);
-  const [why, setWhy] = useState("");
   useEffect(() => {
     if (!person) return;
     const made = new SiteLog(
       person,
       store.job,
-      async (entry) => {
-        await writeDown(store.job, entry);
-        await seen(client, store.job);
-      },
-      setWhy,
+      (entry) => writeDown(store.job, entry),
+      () => seen(client, store.job),
     );
     setLog(made);
-    return () => made.close();
+    attended.add(ofJob(person, store.job));
+    // Whoever asks the server first finds it there again; what waits here goes out with that.
+    const there = reach.subscribe(() => reach.get() || made.now());
+    return () => {
+      there();
+      attended.delete(ofJob(person, store.job));
+      made.close();
+    };
   }, [person, store.job, client]);
-  const waiting = useSyncExternalStore(log?.subscribe ?? nothing, log?.get ?? (() => NONE));
+  const state = useSyncExternalStore(log?.subscribe ?? nothing, log?.get ?? (() => NOTHING));
   if (!log || !me.data) return null;
   return {
-    waiting,
+    ...state,
     write: (entry) => log.add(entry),
-    why,
+    again: (id) => log.again(id),
+    discard: (id) => void log.discard(id),
     person,
     name: me.data.name ?? "",
     designs: me.data.role !== "apprentice",
@@ -93,11 +99,60 @@ export function Unsent({ site }: { site: OnSite }) {
             : aboard && "This job also opens here without a signal."
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>
-      {site.why && (
+      {site.unkept.length > 0 && (
         <p role="alert" className="mt-1 text-short">
-          {site.why}
+          {UNSENT.unkept(site.unkept.length)}
         </p>
       )}
+      {site.refused.length > 0 && <NotAccepted site={site} />}
     </>
   );
+}
+
+/** What the server did not accept: kept here with the reason, to be sent again, saved as a file or given up. */
+function NotAccepted({ site }: { site: OnSite }) {
+  const [sure, setSure] = useState<string | null>(null);
+  const file = `data:application/json;charset=utf-8,${encodeURIComponent(JSON.stringify(site.refused, null, 1))}`;
+  return (
+    <section className="no-print mt-2 border-short border-l-4 pl-3" aria-label={UNSENT.notAccepted} data-refused>
+      <h2 className="font-semibold">{UNSENT.notAccepted}</h2>
+      <p>{UNSENT.theyStay}</p>
+      <ul>
+        {site.refused.map(({ entry, why }) => (
+          <li key={entry.id} className="border-hair border-t py-1">
+            <strong>{entryText(entry)}</strong>, {dayOf(entry.at)} {clockOf(entry.at)}:{" "}
+            <span className="text-short">{why}</span>{" "}
+            <button type="button" className="word min-h-6" onClick={() => site.again(entry.id)}>
+              {UNSENT.sendAgain}
+            </button>{" "}
+            <button type="button" className="word min-h-6" onClick={() => setSure(entry.id)}>
+              {UNSENT.discard}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <a className="word inline-block py-1" href={file} download="not-accepted.json">
+        {UNSENT.saveFile}
+      </a>
+      <Ask
+        open={sure !== null}
+        title={UNSENT.discardTitle}
+        say={UNSENT.discardSay}
+        yes={UNSENT.discard}
+        onYes={() => {
+          if (sure) site.discard(sure);
+          setSure(null);
+        }}
+        onClose={() => setSure(null)}
+      />
+    </section>
+  );
+}
+
+/** What an entry was, in a few words. */
+function entryText({ kind, data }: SiteEntry): string {
+  const value = data.value ?? data.step ?? data.done ?? data.text ?? data.note ?? "";
+  return [kind.replaceAll("_", " "), data.quantity, data.point && `at ${data.point}`, String(value)]
+    .filter(Boolean)
+    .join(" ");
 }

@@ -50,7 +50,7 @@ export const EMPTY_CABLE = empty<Circuit>("circuit").run.cable;
 
 const withRun = (circuit: Circuit, run: Partial<Run>): Circuit => ({ ...circuit, run: { ...circuit.run, ...run } });
 
-/** Fields laid over a part: those of a circuit's device, cable and readings come nested or by a dotted name. */
+/** Fields laid over a part: those of a circuit's device and cable come nested or by a dotted name. */
 function laidOver<T extends Identified>(kind: Kind, part: T, fields: Fields): T {
   if (kind !== "circuit") return { ...part, ...fields };
   let next = part as unknown as Circuit;
@@ -58,7 +58,6 @@ function laidOver<T extends Identified>(kind: Kind, part: T, fields: Fields): T 
     const [outer = "", inner] = name.split(".");
     const values = inner ? { [inner]: value } : (value as Fields);
     if (outer === "device") next = { ...next, device: { ...next.device, ...(values as Partial<Device>) } };
-    else if (outer === "readings") next = { ...next, readings: { ...next.readings, ...values } };
     else if (outer === "cable") next = withRun(next, { cable: { ...next.run.cable, ...(values as Partial<Cable>) } });
     else next = { ...next, [outer]: value };
   }

@@ -1,4 +1,5 @@
-import { ApiError } from "../api/client";
+import { ApiError, Away } from "../api/client";
+import { type Refused, type SiteShelf, siteShelfOf } from "./site-shelf";
 
 /** What was done or read on site, by the clock there. Its identity is made here, so that sent twice it is there once. */
 export interface SiteEntry {
@@ -8,107 +9,246 @@ export interface SiteEntry {
   data: Record<string, unknown>;
   at: string;
 }
-export type NewEntry = Pick<SiteEntry, "kind" | "data"> & { subject?: string | null; at?: string };
+/** id: of an entry whose identity is made of what it holds, so that the same thing taken in again is there once. */
+export type NewEntry = Pick<SiteEntry, "kind" | "data"> & { subject?: string | null; at?: string; id?: string };
 
-type Store = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
+/** What waits here, what was not accepted, and whether something could not be kept in this browser. */
+export interface SiteState {
+  waiting: readonly SiteEntry[];
+  refused: readonly Refused[];
+  /** Entries that this browser could not keep: they are lost where the page closes before they are sent. */
+  unkept: readonly string[];
+}
+
+/** Jobs whose log a page of this window attends to, by person and job: nobody else sends for them. */
+export const attended = new Set<string>();
+export const ofJob = (person: string, job: string) => `${person}/${job}`;
+
+type Old = Pick<Storage, "getItem" | "removeItem" | "key" | "length">;
 const RETRY_MS = 3000;
+const LONGEST_MS = 15_000;
+/** Answers that are none yet: not signed in, not allowed just now, too many at once. */
+const LATER = [401, 403, 408, 425, 429];
 
 /**
- * Entries that were not sent yet, kept in this browser by person and job: they go out in order, as soon as the server is there. Each has a place of
- * its own in the store, so that two windows never write over each other's.
+ * Entries that were not sent yet, kept in this browser by person and job before they are sent: they go out in order, photos behind the rest, as soon
+ * as the server is there. What is refused stays, with the reason, until somebody decides; one that cannot be sent holds up nothing but what builds on it.
  */
 export class SiteLog {
   private listeners = new Set<() => void>();
-  private waiting: readonly SiteEntry[];
+  private state: SiteState = { waiting: [], refused: [], unkept: [] };
+  /** Sent and answered, but not yet seen in what the views show: still laid over them. */
+  private sent = new Set<string>();
+  private keeping = new Map<string, Promise<void>>();
   private sending = false;
+  private tries = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
-  private readonly prefix: string;
+  private readonly channel: BroadcastChannel | null;
 
   constructor(
-    person: string,
-    job: string,
-    private send: (entry: SiteEntry) => Promise<void>,
-    private refused: (why: string) => void,
-    private storage: Store = localStorage,
+    private person: string,
+    private job: string,
+    private send: (entry: SiteEntry) => Promise<unknown>,
+    /** Called once what was sent is stored: resolves when the views show it. */
+    private landed: () => Promise<void> = async () => {},
+    private shelf: SiteShelf = siteShelfOf(person, job),
+    old: Old | null = globalThis.localStorage ?? null,
   ) {
-    this.prefix = `mellow-span/site/${person}/${job}/`;
-    this.waiting = this.read();
-    globalThis.addEventListener?.("online", this.again);
-    globalThis.addEventListener?.("storage", this.elsewhere);
-    void this.flush();
+    this.channel = "BroadcastChannel" in globalThis ? new BroadcastChannel(`mellow-span/site/${person}/${job}`) : null;
+    this.channel?.addEventListener("message", this.elsewhere);
+    globalThis.addEventListener?.("online", this.now);
+    void this.start(old);
   }
 
-  get = () => this.waiting;
+  get = () => this.state;
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
+    return () => void this.listeners.delete(listener);
   };
-  add({ kind, subject, data, at }: NewEntry) {
-    const entry = { id: crypto.randomUUID(), kind, subject: subject ?? null, data, at: at ?? new Date().toISOString() };
-    this.storage.setItem(this.prefix + entry.id, JSON.stringify(entry));
-    this.show([...this.waiting, entry]);
-    void this.flush();
+
+  add({ kind, subject, data, at, id }: NewEntry) {
+    const entry = {
+      id: id ?? crypto.randomUUID(),
+      kind,
+      subject: subject ?? null,
+      data,
+      at: at ?? new Date().toISOString(),
+    };
+    this.show({ waiting: [...this.state.waiting, entry] });
+    const kept = this.shelf.keep(entry).then(
+      () => this.channel?.postMessage("kept"),
+      () => this.show({ unkept: [...this.state.unkept, entry.id] }),
+    );
+    this.keeping.set(entry.id, kept);
+    void kept.then(() => {
+      this.keeping.delete(entry.id);
+      void this.flush();
+    });
     return entry.id;
   }
+
+  /** Send one that was not accepted again, as it is. */
+  again(id: string) {
+    const one = this.state.refused.find((r) => r.entry.id === id);
+    if (!one) return;
+    this.show({ refused: this.state.refused.filter((r) => r !== one) });
+    this.add(one.entry);
+  }
+
+  /** Give one up that was not accepted. */
+  async discard(id: string) {
+    this.show({ refused: this.state.refused.filter((r) => r.entry.id !== id) });
+    await this.shelf.forget(id).catch(() => {});
+  }
+
   close() {
     this.closed = true;
     clearTimeout(this.timer);
-    globalThis.removeEventListener?.("online", this.again);
-    globalThis.removeEventListener?.("storage", this.elsewhere);
+    globalThis.removeEventListener?.("online", this.now);
+    this.channel?.close();
   }
 
-  private again = () => void this.flush();
-  private elsewhere = () => this.show(this.read());
+  /** The server may be there again: ask it at once. */
+  now = () => {
+    this.tries = 0;
+    void this.flush();
+  };
+  private elsewhere = () => void this.read().then(() => this.flush());
+
+  private async start(old: Old | null) {
+    for (const entry of leftBehind(old, `mellow-span/site/${this.person}/${this.job}/`)) {
+      const kept = await this.shelf.keep(entry).then(
+        () => true,
+        () => false,
+      );
+      if (kept) old?.removeItem(`mellow-span/site/${this.person}/${this.job}/${entry.id}`);
+      else this.show({ waiting: [...this.state.waiting, entry] });
+    }
+    await this.read();
+    await this.flush();
+  }
+
+  /** Take in what lies on the shelf beside what this page itself knows. */
+  private async read() {
+    const found = await this.shelf.read().catch(() => ({ waiting: [], refused: [] }));
+    const mine = this.state.waiting.filter(
+      (e) => this.sent.has(e.id) || this.keeping.has(e.id) || this.state.unkept.includes(e.id),
+    );
+    const ids = new Set(mine.map((e) => e.id));
+    const all = [...mine, ...found.waiting.filter((e) => !ids.has(e.id))];
+    this.show({ waiting: all.sort((a, b) => a.at.localeCompare(b.at)), refused: found.refused });
+  }
 
   private async flush() {
     if (this.sending || this.closed) return;
     this.sending = true;
     clearTimeout(this.timer);
+    let wait = false;
     try {
-      for (let next = this.waiting[0]; next && !this.closed; next = this.waiting[0]) {
-        try {
-          await this.send(next);
-        } catch (error) {
-          // An answer that refuses is an answer; all else is tried again, and what is behind waits with it.
-          if (!(error instanceof ApiError) || error.status === 401 || error.status === 403 || error.status === 429)
-            throw error;
-          this.refused(error.message);
-        }
-        const done = next.id;
-        this.storage.removeItem(this.prefix + done);
-        this.show(this.waiting.filter((e) => e.id !== done));
-      }
+      wait = await alone(`mellow-span/site/${this.person}/${this.job}`, () => this.round());
     } catch {
-      if (!this.closed) this.timer = setTimeout(this.again, RETRY_MS);
+      wait = true;
     } finally {
       this.sending = false;
     }
+    if (this.closed) return;
+    if (wait) this.timer = setTimeout(() => void this.flush(), Math.min(LONGEST_MS, RETRY_MS * 2 ** this.tries++));
+    // What came while the last answer was on its way.
+    else if (this.state.waiting.some((e) => !this.sent.has(e.id) && !this.keeping.has(e.id))) void this.flush();
   }
 
-  private show(waiting: readonly SiteEntry[]) {
-    this.waiting = waiting;
-    for (const listener of this.listeners) listener();
-  }
-
-  private read(): readonly SiteEntry[] {
-    const found: SiteEntry[] = [];
-    for (let k = 0; k < this.storage.length; k++) {
-      const key = this.storage.key(k);
-      const entry = key?.startsWith(this.prefix) ? parsed(this.storage.getItem(key)) : null;
-      if (entry) found.push(entry);
+  /** Send all that can be sent. Returns whether something has to be tried again later. */
+  private async round(): Promise<boolean> {
+    const held = new Set<string>();
+    let later = false;
+    const due = () =>
+      [...this.state.waiting]
+        .sort((a, b) => Number(a.kind === "photo") - Number(b.kind === "photo"))
+        .find((e) => !this.sent.has(e.id) && !this.keeping.has(e.id) && !held.has(e.id) && !held.has(chain(e)));
+    for (let next = due(); next && !this.closed; next = due()) {
+      const how = await this.one(next);
+      if (how === "stop") return true;
+      if (how === "held") {
+        later = true;
+        held.add(next.id);
+        if (chain(next)) held.add(chain(next));
+      }
     }
-    return found.sort((a, b) => a.at.localeCompare(b.at));
+    if (this.sent.size > 0) {
+      await this.landed();
+      const seen = new Set(this.sent);
+      this.sent.clear();
+      this.show({
+        waiting: this.state.waiting.filter((e) => !seen.has(e.id)),
+        unkept: this.state.unkept.filter((id) => !seen.has(id)),
+      });
+    }
+    return later;
+  }
+
+  private async one(entry: SiteEntry): Promise<"sent" | "held" | "stop"> {
+    // Another window may have sent it meanwhile; what could not be kept is known here alone.
+    const there = this.state.unkept.includes(entry.id) || (await this.shelf.has(entry.id).catch(() => true));
+    if (!there) {
+      // It is on the shelf no more, or lies there as not accepted: either way another window has told what became of it.
+      this.sent.add(entry.id);
+      const found = await this.shelf.read().catch(() => null);
+      if (found) this.show({ refused: found.refused });
+      return "sent";
+    }
+    try {
+      await this.send(entry);
+    } catch (error) {
+      if (error instanceof Away || (error instanceof ApiError && LATER.includes(error.status))) return "stop";
+      if (!(error instanceof ApiError) || error.status >= 500) return "held";
+      const refused = { entry, why: error.message };
+      await this.shelf.refuse(refused).catch(() => {});
+      this.channel?.postMessage("refused");
+      this.show({
+        waiting: this.state.waiting.filter((e) => e.id !== entry.id),
+        refused: [...this.state.refused, refused],
+      });
+      return "sent";
+    }
+    this.tries = 0;
+    this.sent.add(entry.id);
+    await this.shelf.forget(entry.id).catch(() => {});
+    this.channel?.postMessage("sent");
+    return "sent";
+  }
+
+  private show(next: Partial<SiteState>) {
+    this.state = { ...this.state, ...next };
+    for (const listener of this.listeners) listener();
   }
 }
 
-function parsed(text: string | null): SiteEntry | null {
+/** What an entry builds on: the steps of one record of isolation go in order, or not at all. */
+const chain = (e: SiteEntry) => (e.kind === "isolation" ? `record ${e.data.record}` : "");
+
+/** One window of a person at a time sends for a job; where the browser has no locks each does, which does no harm. */
+async function alone<T>(name: string, act: () => Promise<T>): Promise<T> {
+  return globalThis.navigator?.locks ? await navigator.locks.request(name, act) : await act();
+}
+
+/** Entries that an earlier version of this page kept in its own way. */
+function leftBehind(old: Old | null, prefix: string): SiteEntry[] {
+  const found: SiteEntry[] = [];
   try {
-    const found = JSON.parse(text ?? "null");
-    return typeof found?.id === "string" && typeof found?.kind === "string" && typeof found?.at === "string"
-      ? found
-      : null;
+    for (let k = 0; old && k < old.length; k++) {
+      const key = old.key(k);
+      if (!key?.startsWith(prefix)) continue;
+      try {
+        const entry = JSON.parse(old.getItem(key) ?? "null");
+        if (typeof entry?.id === "string" && typeof entry?.kind === "string" && typeof entry?.at === "string")
+          found.push(entry);
+      } catch {
+        // Damaged: there is nothing in it to send.
+      }
+    }
   } catch {
-    return null;
+    // A browser that refuses its storage has kept nothing there.
   }
+  return found;
 }

@@ -12,7 +12,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from mellow_span import demo
-from mellow_span.exchange.document import read
+from mellow_span.exchange.document import read_file
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import count_all, take_in
@@ -52,8 +52,9 @@ class Command(BaseCommand):
         firm = Firm.objects.create(name="Demo firm")
         member = Member.objects.create(user=user, firm=firm, name="Demo person", role=Member.Role.SUPERVISOR)
         for path in sorted(FOLDER.glob("*.json")):
-            job = take_in(firm, read(json.loads(path.read_text("utf-8"))))
-            log.take_over(job, installation(job), member, member.name)
+            inputs, entries = read_file(json.loads(path.read_text("utf-8")))
+            job = take_in(firm, inputs)
+            log.bring_in(job, inputs, installation(job), entries, member.name)
             if path.stem == SHOWN:
                 member.opens_with = job
         member.save()

@@ -36,7 +36,6 @@ const circuit = (id: string, rest: Partial<Circuit> = {}): Circuit =>
         { id: `${id}-t`, name: "", place: null, length: 2 },
       ],
     },
-    readings: {},
     ...rest,
   }) as unknown as Circuit;
 const board = { id: "b", name: "House board", ways: 8 } as Board;

@@ -95,7 +95,7 @@ export function cellShown(column: ColumnId, circuit: Circuit, rules: Rules, lyin
 /** The changes that make a circuit once more, after it, on the same board. */
 export function duplicated(circuit: Circuit, index: number): { id: string; changes: Change[] } {
   const id = crypto.randomUUID();
-  const { id: _, board, feeds: __, loads, run, readings: ___, name, ...rest } = circuit;
+  const { id: _, board, feeds: __, loads, run, name, ...rest } = circuit;
   const fields = { ...rest, name: name ? `${name} (again)` : "", cable: run.cable };
   const changes = [change("add", "circuit", id, { parent: board, index: index + 1, fields })];
   for (const { id: was, ...load } of loads)

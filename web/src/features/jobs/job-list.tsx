@@ -7,6 +7,7 @@ import { askAnew } from "../../parts/ask-anew";
 import { pathsOf } from "../../parts/paths";
 import { takeIn } from "../../parts/person";
 import { waiting } from "../../sync/shelf";
+import { siteWaiting } from "../../sync/site-shelf";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
@@ -46,6 +47,11 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
     placeholderData: (before) => before,
   });
   const unsent = useQuery({ queryKey: ["unsent", person], queryFn: () => waiting(person) });
+  const onSite = useQuery({
+    queryKey: ["unsent-site", person],
+    queryFn: () => siteWaiting(person),
+    refetchInterval: 10_000,
+  });
   const putAway = useMutation({
     mutationFn: (job: JobLine) => archiveJob(job.id, !job.archived),
     onSuccess: () => void askAnew(client, ["jobs"]),
@@ -235,6 +241,12 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
             {job.trouble !== "" && (
               <p className="basis-full text-short">
                 {job.trouble} {JOB_LIST.openCorrect}
+              </p>
+            )}
+            {(onSite.data?.get(job.id) ?? 0) > 0 && (
+              <p className="basis-full text-close" data-unsent-site>
+                {onSite.data?.get(job.id)} {onSite.data?.get(job.id) === 1 ? "entry" : "entries"} from site waiting in
+                this browser.
               </p>
             )}
             {(unsent.data?.get(job.id) ?? 0) > 0 && (

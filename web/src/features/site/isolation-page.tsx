@@ -7,7 +7,7 @@ import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
-import { laidOver } from "./isolation-record";
+import { laidOver, NOT_CLEAR } from "./isolation-record";
 import { ISOLATION, ISOLATION_KINDS, ISOLATION_STATES, NOTHING } from "./words";
 
 interface Props {
@@ -177,7 +177,7 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
         </p>
       ) : record.state === "live" ? (
         <p role="alert" className="mt-2 border-4 border-short p-3 text-xl">
-          {ISOLATION.notDeadStop}
+          {record.why || ISOLATION.notDeadStop} {record.why && ISOLATION.sourceStop}
         </p>
       ) : (
         <p role="status" className="mt-2 border-4 border-close p-3 text-xl">
@@ -232,10 +232,11 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
       }}
     >
       <p className="text-xl">{glued(step.text)}</p>
-      {step.needs === "words" && (
+      {(step.needs === "words" || step.needs === "clear") && (
         <label className="mt-2 block">
           <span className="block text-faded">
             {local ? "why a local isolator is used, and where it is" : step.asks}
+            {step.needs === "clear" && `; ${ISOLATION.howYouKnow}`}
           </span>
           <input
             className={`${inputClass} mt-1 min-h-11`}
@@ -252,8 +253,29 @@ function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<str
           local isolator is used instead of a lock
         </label>
       )}
-      <p className="mt-3 flex gap-3">
-        {step.needs === "dead" ? (
+      <p className="mt-3 flex gap-3 max-sm:flex-col">
+        {step.needs === "clear" ? (
+          <>
+            {(["no", "isolated"] as const).map((answer) => (
+              <button
+                key={answer}
+                type="button"
+                className={big}
+                disabled={!text.trim()}
+                onClick={() => onDone({ value: `${answer}: ${text.trim()}` })}
+              >
+                {ISOLATION[answer]}
+              </button>
+            ))}
+            <button
+              type="button"
+              className={`${big} border-short text-short`}
+              onClick={() => onDone({ value: NOT_CLEAR })}
+            >
+              {ISOLATION.notIsolated}
+            </button>
+          </>
+        ) : step.needs === "dead" ? (
           <>
             <button type="button" className={big} onClick={() => onDone({ value: "dead" })}>
               dead

@@ -1,6 +1,8 @@
 import type { IsolationDone, IsolationRecord } from "../../api/site";
 import type { SiteEntry } from "../../sync/site-log";
 
+/** The answer that ends a record: another source is there and is not isolated. */
+export const NOT_CLEAR = "not isolated";
 type Act = IsolationDone["step"];
 
 /** A step as it is kept with the beginning of a record: key|needs|asks|text. */
@@ -75,6 +77,8 @@ function settled(record: IsolationRecord, waiting: readonly SiteEntry[], name: s
   if (record.state === "given_up" || up)
     return { ...over, state: "given_up", next: "", why: record.why || String(up?.data.value ?? "") };
   if (steps.some((d) => d.step.needs === "dead" && d.value === "live")) return { ...over, state: "live", next: "" };
+  const source = steps.find((d) => d.step.needs === "clear" && d.value === NOT_CLEAR);
+  if (source) return { ...over, state: "live", next: "", why: `${source.step.text} Yes, and not isolated.` };
   const left = steps.find((d) => !d.by);
   if (left) return { ...over, state: "open", next: left.step.key };
   const undone = release.find((d) => !d.by);

@@ -56,8 +56,9 @@ export function readFile(text: string, circuits: Circuits): { entries: NewEntry[
     const circuit = circuits.find((c) => c.number.toLowerCase() === said || c.name.toLowerCase() === said);
     const value = (given.value ?? "").toLowerCase();
     const over = value === "over" || value.startsWith(">");
+    const tripped = value === "trip" || value === "tripped";
     const ok = value === "yes" ? true : value === "no" ? false : null;
-    const figure = over || ok !== null ? null : number(value);
+    const figure = tripped || value === "over" || ok !== null ? null : number(value.replace(/^>\s*/, ""));
     const numbers = {
       at: number(given.at ?? ""),
       volts: number(given.volts ?? ""),
@@ -67,7 +68,7 @@ export function readFile(text: string, circuits: Circuits): { entries: NewEntry[
     const time = given.time ? new Date(given.time) : null;
     if (!circuit) wrong.push(`Line ${k + 2}: no circuit “${given.circuit}”.`);
     else if (value === "" || (figure !== null && !Number.isFinite(figure)))
-      wrong.push(`Line ${k + 2}: “${given.value}” is not a figure, over, yes or no.`);
+      wrong.push(`Line ${k + 2}: “${given.value}” is not a figure, over, tripped, yes or no.`);
     else if (bad) wrong.push(`Line ${k + 2}: ${bad[0]} is no figure.`);
     else if (time && Number.isNaN(time.getTime())) wrong.push(`Line ${k + 2}: “${given.time}” is no time.`);
     else
@@ -79,6 +80,7 @@ export function readFile(text: string, circuits: Circuits): { entries: NewEntry[
             quantity: given.quantity,
             value: figure,
             over,
+            tripped,
             ok,
             point: given.point ?? "",
             at: numbers.at,
@@ -95,6 +97,24 @@ export function readFile(text: string, circuits: Circuits): { entries: NewEntry[
   return { entries: wrong.length > 0 ? [] : entries, wrong };
 }
 
+/** An identity made of what an entry of a job holds; any where this browser cannot make one. */
+export async function identityOf(job: string, { subject, data }: NewEntry): Promise<string> {
+  if (!globalThis.crypto?.subtle) return crypto.randomUUID();
+  const text = new TextEncoder().encode(JSON.stringify([job, subject, data]));
+  const hex = [...new Uint8Array(await crypto.subtle.digest("SHA-256", text))].map((b) =>
+    b.toString(16).padStart(2, "0"),
+  );
+  const part = (from: number, to: number) => hex.slice(from, to).join("");
+  // The form of an identity that says it is made of contents (version 8).
+  return `${part(0, 4)}-${part(4, 6)}-8${part(6, 8).slice(1)}-a${part(8, 10).slice(1)}-${part(10, 16)}`;
+}
+
+const shownAs = (r: CircuitTests["tests"][number]["rows"][number]["reading"]) => {
+  if (r.tripped) return "tripped";
+  if (r.over) return r.value === null ? "over" : `>${r.value}`;
+  return r.ok === null ? r.value : r.ok ? "yes" : "no";
+};
+
 /** What was read so far, as a CSV file that can be read in again. */
 export function asFile(found: CircuitTests): string {
   const quoted = (cell: unknown) => {
@@ -103,18 +123,7 @@ export function asFile(found: CircuitTests): string {
   };
   const lines = found.tests.flatMap((test) =>
     test.rows.map(({ reading: r, at }) =>
-      [
-        found.number,
-        r.quantity,
-        r.over ? "over" : r.ok === null ? r.value : r.ok ? "yes" : "no",
-        r.point,
-        r.at,
-        r.temperature,
-        r.volts,
-        r.instrument,
-        r.method,
-        at,
-      ]
+      [found.number, r.quantity, shownAs(r), r.point, r.at, r.temperature, r.volts, r.instrument, r.method, at]
         .map(quoted)
         .join(","),
     ),

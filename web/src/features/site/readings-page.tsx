@@ -6,8 +6,9 @@ import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
 import { FileButton } from "../../ui/file-button";
 import { glued } from "../../ui/quantity";
+import { clockOf, dayOf } from "../../ui/time";
 import { Elsewhere } from "./elsewhere";
-import { asFile, readFile } from "./readings-file";
+import { asFile, identityOf, readFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
 import { liveTests, NOTHING, READINGS } from "./words";
 
@@ -73,6 +74,7 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
 }
 
 function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoose: (circuit: string) => void }) {
+  const store = useStore();
   const [wrong, setWrong] = useState<string[]>([]);
   const [said, setSaid] = useState("");
   return (
@@ -96,6 +98,22 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
           </li>
         ))}
       </ul>
+      {tests.gone.length > 0 && (
+        <section className="mt-6" aria-label={READINGS.gone} data-gone>
+          <h2 className="font-semibold text-xl">{READINGS.gone}</h2>
+          <p className="text-faded">{READINGS.goneKept}</p>
+          <ul className="mt-1">
+            {tests.gone.map((g) => (
+              <li key={g.id} className="border-hair border-t py-1">
+                <strong>{g.about}</strong>: {glued(g.what)}
+                <span className="text-faded">
+                  , {g.by}, {dayOf(g.at)} {clockOf(g.at)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <section className="no-print mt-6 max-w-2xl" aria-label={READINGS.readingsFile}>
         <h2 className="font-semibold text-xl">{READINGS.file}</h2>
         <p className="text-faded">{READINGS.csvColumnsCircuit}</p>
@@ -106,7 +124,7 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
             onFile={async (file) => {
               const read = readFile(await file.text(), tests.circuits);
               setWrong(read.wrong);
-              for (const entry of read.entries) site.write(entry);
+              for (const entry of read.entries) site.write({ ...entry, id: await identityOf(store.job, entry) });
               setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings saved.`);
             }}
           >

@@ -227,10 +227,11 @@ function Rows({ test, job }: { test: SiteTest; job: string }) {
   if (test.rows.length === 0) return null;
   return (
     <ul>
-      {test.rows.map(({ id, reading: r, by, at, off }) => (
+      {test.rows.map(({ id, reading: r, by, at, off, clock }) => (
         <li key={id} className={off ? "text-short" : "text-faded"}>
           {readingText(r, test.unit)}
           {r.volts !== null && ` at ${exact(r.volts)} V`}, {by}, {dayOf(at)} {clockOf(at)}
+          {clock && ` (the clock on site said ${dayOf(clock)} ${clockOf(clock)})`}
           {r.instrument && `, ${r.instrument}`}
           {r.temperature !== 20 && `, ${exact(r.temperature)} °C`}
           {r.photo && (

@@ -91,6 +91,11 @@ export const EXISTING = {
 } as const;
 
 export const ISOLATION = {
+  no: "no",
+  isolated: "yes, isolated",
+  notIsolated: "yes, not isolated",
+  howYouKnow: "then say how you know, or how it is isolated",
+  sourceStop: "Stop: touch nothing. Isolate that source first, abandon this record and start a new one.",
   loadingRecords: "Loading the records …",
   safeIsolation: "Safe isolation",
   competentPersonList:
@@ -149,6 +154,8 @@ export const PULL = {
 } as const;
 
 export const READINGS = {
+  gone: "No longer in the design",
+  goneKept: "Written down about parts that were removed since. Nothing of it is lost.",
   loadingTests: "Loading the tests …",
   testResults: "Test results",
   circuitBoard: "Circuit or board",

@@ -26,7 +26,7 @@ function flat(inst: Installation): Flat {
       inst.circuits.filter((c) => c.board === b.id),
     );
   for (const c of inst.circuits) {
-    fields("circuit", c.id, c, ["id", "board", "loads", "run", "device", "readings"]);
+    fields("circuit", c.id, c, ["id", "board", "loads", "run", "device"]);
     for (const [outer, inside] of inner(c))
       for (const [name, value] of Object.entries(inside)) found[`circuit:${c.id}.${outer}.${name}`] = value;
     order("load", c.id, c.loads);
@@ -39,7 +39,6 @@ function flat(inst: Installation): Flat {
 const inner = (c: Circuit): [string, object][] => [
   ["device", c.device],
   ["cable", c.run.cable],
-  ["readings", c.readings],
 ];
 
 function changed(before: Installation, after: Installation): Flat {

@@ -1,93 +1,280 @@
+import "fake-indexeddb/auto";
+import { IDBFactory } from "fake-indexeddb";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { ApiError, Away } from "../../api/client";
 import { type NewEntry, type SiteEntry, SiteLog } from "../site-log";
+import { closeSiteShelf, type Refused, type SiteShelf, siteShelfOf, siteWaiting } from "../site-shelf";
 import { storage } from "./storage";
 
 const tick = (subject: string): NewEntry => ({ kind: "pulled", subject, data: { done: true } });
-const settle = () => vi.advanceTimersByTimeAsync(0);
-const away = vi.fn(async () => {
-  throw new Away("away");
-});
+const step = (record: string, name: string): NewEntry => ({ kind: "isolation", data: { record, step: name } });
+const refusal = (status: number, message = "no") => new ApiError(status, { message, errors: [] });
+const settle = (ms = 0) => vi.advanceTimersByTimeAsync(ms);
+
+/** A shelf in memory; full: it keeps nothing. */
+function shelf({ full = false } = {}): SiteShelf & { rows: Map<string, SiteEntry>; refused: Map<string, Refused> } {
+  const rows = new Map<string, SiteEntry>();
+  const refused = new Map<string, Refused>();
+  return {
+    rows,
+    refused,
+    read: async () => ({ waiting: [...rows.values()], refused: [...refused.values()] }),
+    keep: async (entry) => {
+      if (full) throw new DOMException("full", "QuotaExceededError");
+      rows.set(entry.id, entry);
+      refused.delete(entry.id);
+    },
+    has: async (id) => rows.has(id),
+    forget: async (id) => {
+      rows.delete(id);
+      refused.delete(id);
+    },
+    refuse: async (one) => {
+      rows.delete(one.entry.id);
+      refused.set(one.entry.id, one);
+    },
+  };
+}
+
+/** A server that takes entries, or does with them what it is told. */
+function server(answer: (entry: SiteEntry) => unknown = () => {}) {
+  const sent: SiteEntry[] = [];
+  return {
+    sent,
+    send: vi.fn(async (entry: SiteEntry) => {
+      const said = answer(entry);
+      if (said instanceof Error) throw said;
+      sent.push(entry);
+    }),
+    subjects: () => sent.map((e) => e.subject ?? e.data.step),
+  };
+}
+const log = (send: (e: SiteEntry) => Promise<unknown>, box: SiteShelf, landed?: () => Promise<void>) =>
+  new SiteLog("1", "j", send, landed, box, null);
 
 describe("what is written down on site", () => {
   beforeEach(() => void vi.useFakeTimers());
   afterEach(() => void vi.useRealTimers());
 
-  it("is sent in order, and forgotten once it is answered", async () => {
-    const send = vi.fn(async (_: SiteEntry) => {});
-    const box = storage();
-    const log = new SiteLog("1", "j", send, () => {}, box);
-    log.add(tick("a"));
-    log.add(tick("b"));
+  it("is kept before it is sent, sent in order, and forgotten once it is answered", async () => {
+    const box = shelf();
+    const there = server((e) => (box.rows.has(e.id) ? undefined : new Error("sent before it was kept")));
+    const one = log(there.send, box);
+    one.add(tick("a"));
+    one.add(tick("b"));
     await settle();
-    expect(send.mock.calls.map(([e]) => e.subject)).toEqual(["a", "b"]);
-    expect(box.kept.size).toBe(0);
+    expect(there.subjects()).toEqual(["a", "b"]);
+    expect(box.rows.size).toBe(0);
+    expect(one.get()).toEqual({ waiting: [], refused: [], unkept: [] });
   });
 
-  it("stays in the browser while the server is away, over a reload, and goes out when it is back", async () => {
-    const box = storage();
-    const before = new SiteLog("1", "j", away, () => {}, box);
+  it("stays while the server is away, over a reload, and goes out once when it is back", async () => {
+    const box = shelf();
+    const before = log(async () => Promise.reject(new Away("away")), box);
     const first = before.add(tick("a"));
     await settle();
     before.close();
-    await vi.advanceTimersByTimeAsync(10);
     let up = false;
-    const sent: SiteEntry[] = [];
-    const log = new SiteLog(
-      "1",
-      "j",
-      async (entry) => {
-        if (!up) throw new Away("away");
-        sent.push(entry);
-      },
-      () => {},
-      box,
-    );
-    log.add(tick("b"));
-    await vi.advanceTimersByTimeAsync(7000);
-    expect(log.get()).toHaveLength(2);
+    const there = server(() => (up ? undefined : new Away("away")));
+    const one = log(there.send, box);
+    await settle(10);
+    one.add(tick("b"));
+    await settle(20_000);
+    expect(one.get().waiting).toHaveLength(2);
     up = true;
-    await vi.advanceTimersByTimeAsync(3000);
-    expect(sent.map((e) => e.subject)).toEqual(["a", "b"]);
-    expect(sent[0]?.id).toBe(first);
-    expect(new SiteLog("2", "j", away, () => {}, box).get()).toEqual([]);
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a", "b"]);
+    expect(there.sent[0]?.id).toBe(first);
   });
 
-  it("of two windows neither writes over the other's", async () => {
-    const box = storage();
-    const one = new SiteLog("1", "j", away, () => {}, box);
-    const two = new SiteLog("1", "j", away, () => {}, box);
+  it("asks less and less often while the server is away, and at once when the signal is back", async () => {
+    const window = new EventTarget();
+    vi.stubGlobal("addEventListener", window.addEventListener.bind(window));
+    vi.stubGlobal("removeEventListener", window.removeEventListener.bind(window));
+    const there = server(() => new Away("away"));
+    const one = log(there.send, shelf());
     one.add(tick("a"));
-    await vi.advanceTimersByTimeAsync(10);
-    two.add(tick("b"));
+    await settle(300_000);
+    expect(there.send.mock.calls.length).toBeLessThan(30);
+    const before = there.send.mock.calls.length;
+    window.dispatchEvent(new Event("online"));
     await settle();
-    expect(new SiteLog("1", "j", away, () => {}, box).get().map((e) => e.subject)).toEqual(["a", "b"]);
+    expect(there.send.mock.calls.length).toBe(before + 1);
+    one.close();
+    vi.unstubAllGlobals();
   });
 
-  it("is let go with the reason where it is refused, and what is behind it goes on", async () => {
-    const why = vi.fn();
-    const send = vi.fn(async (entry: SiteEntry) => {
-      if (entry.subject === "gone") throw new ApiError(422, { message: "no such circuit", errors: [] });
-    });
-    const log = new SiteLog("1", "j", send, why, storage());
-    log.add(tick("gone"));
-    log.add(tick("b"));
+  it("keeps what is refused with the reason, goes on behind it, and sends or discards it as somebody decides", async () => {
+    const box = shelf();
+    let fine = false;
+    const there = server((e) => (e.subject === "gone" && !fine ? refusal(422, "no such circuit") : undefined));
+    const one = log(there.send, box);
+    const id = one.add(tick("gone"));
+    one.add(tick("b"));
     await settle();
-    expect(why).toHaveBeenCalledExactlyOnceWith("no such circuit");
-    expect(log.get()).toEqual([]);
-    expect(send).toHaveBeenCalledTimes(2);
+    expect(there.subjects()).toEqual(["b"]);
+    expect(one.get().refused.map((r) => [r.entry.subject, r.why])).toEqual([["gone", "no such circuit"]]);
+    expect(log(there.send, box).get().refused).toEqual([]);
+    const again = log(there.send, box);
+    await settle();
+    expect(again.get().refused).toHaveLength(1);
+    fine = true;
+    one.again(id);
+    await settle();
+    expect(there.subjects()).toEqual(["b", "gone"]);
+    fine = false;
+    const other = one.add(tick("gone"));
+    await settle();
+    await one.discard(other);
+    expect([one.get().refused, box.refused.size, box.rows.size]).toEqual([[], 0, 0]);
   });
 
-  it("waits for a sign-in, and leaves out what is damaged in the store", async () => {
-    const box = storage();
-    box.setItem("mellow-span/site/1/j/x", "{");
-    const send = vi.fn(async () => {
-      throw new ApiError(401, { message: "signed out", errors: [] });
-    });
-    const log = new SiteLog("1", "j", send, () => {}, box);
-    expect(log.get()).toEqual([]);
-    log.add(tick("a"));
+  it.each([401, 403, 408, 425, 429])("waits where the answer is none yet (%i), and loses nothing", async (status) => {
+    const box = shelf();
+    let yet = false;
+    const there = server(() => (yet ? undefined : refusal(status)));
+    const one = log(there.send, box);
+    one.add(tick("a"));
+    await settle(5000);
+    expect([one.get().waiting.length, one.get().refused.length, box.rows.size]).toEqual([1, 0, 1]);
+    yet = true;
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a"]);
+  });
+
+  it.each([
+    ["a fault of the server", refusal(500)],
+    ["an answer that is none", new TypeError("not JSON")],
+  ])("is not held up by one entry that meets %s, save what builds on it", async (_, trouble) => {
+    let broken = true;
+    const there = server((e) => (broken && (e.subject === "bad" || e.data.step === "begin") ? trouble : undefined));
+    const one = log(there.send, shelf());
+    one.add(tick("bad"));
+    one.add(step("r1", "begin"));
+    one.add(step("r1", "told"));
+    one.add(step("r2", "told"));
+    one.add(tick("b"));
     await settle();
-    expect(log.get()).toHaveLength(1);
+    expect(there.subjects()).toEqual(["told", "b"]);
+    expect(there.sent[0]?.data.record).toBe("r2");
+    broken = false;
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["told", "b", "bad", "begin", "told"]);
+  });
+
+  it("never forgets what another window found refused", async () => {
+    const box = shelf();
+    let busy = true;
+    const one = log(async () => {
+      if (busy) throw new Away("away");
+    }, box);
+    const id = one.add(tick("a"));
+    await settle();
+    await box.refuse({ entry: { id, kind: "pulled", subject: "a", data: {}, at: "" }, why: "no such circuit" });
+    busy = false;
+    await settle(60_000);
+    expect(box.refused.size).toBe(1);
+    expect(one.get().refused.map((r) => r.why)).toEqual(["no such circuit"]);
+    expect(one.get().waiting).toEqual([]);
+  });
+
+  it("sends photos behind the text", async () => {
+    let up = false;
+    const there = server(() => (up ? undefined : new Away("away")));
+    const one = log(there.send, shelf());
+    one.add({ kind: "photo", subject: "picture", data: { image: "data:" } });
+    one.add(tick("a"));
+    await settle();
+    up = true;
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a", "picture"]);
+  });
+
+  it("says what the browser could not keep, and sends it all the same", async () => {
+    let up = false;
+    const there = server(() => (up ? undefined : new Away("away")));
+    const one = log(there.send, shelf({ full: true }));
+    const id = one.add(tick("a"));
+    await settle();
+    expect(one.get().unkept).toEqual([id]);
+    expect(one.get().waiting).toHaveLength(1);
+    up = true;
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a"]);
+    expect(one.get()).toEqual({ waiting: [], refused: [], unkept: [] });
+  });
+
+  it("lays the views anew once for many entries, and lets them stand until that is done", async () => {
+    const landed = vi.fn(async () => {});
+    const there = server();
+    const one = log(there.send, shelf(), landed);
+    for (let k = 0; k < 60; k++) one.add(tick(`${k}`));
+    await settle(1000);
+    expect(there.sent).toHaveLength(60);
+    expect(landed.mock.calls.length).toBeLessThan(5);
+    let fails = true;
+    const slow = log(server().send, shelf(), async () => {
+      if (fails) throw new Away("away");
+    });
+    slow.add(tick("a"));
+    await settle();
+    expect(slow.get().waiting, "sent, but the views do not show it yet").toHaveLength(1);
+    fails = false;
+    await settle(60_000);
+    expect(slow.get().waiting).toEqual([]);
+  });
+
+  it("takes over what an earlier version of the page kept, and leaves what is damaged", async () => {
+    const old = storage();
+    const entry = { id: "e", kind: "pulled", subject: "a", data: {}, at: "2026-01-01T08:00:00Z" };
+    old.setItem("mellow-span/site/1/j/e", JSON.stringify(entry));
+    old.setItem("mellow-span/site/1/j/x", "{");
+    old.setItem("mellow-span/site/2/j/y", JSON.stringify({ ...entry, id: "y" }));
+    const there = server();
+    new SiteLog("1", "j", there.send, undefined, shelf(), old);
+    await settle();
+    expect(there.sent.map((e) => e.id)).toEqual(["e"]);
+    expect([...old.kept.keys()].sort()).toEqual(["mellow-span/site/1/j/x", "mellow-span/site/2/j/y"]);
+  });
+});
+
+describe("the shelf of the site log", () => {
+  beforeEach(async () => {
+    await closeSiteShelf();
+    globalThis.indexedDB = new IDBFactory();
+  });
+
+  it("keeps by person and job, and counts what waits and what was not accepted", async () => {
+    const entry = (id: string): SiteEntry => ({
+      id,
+      kind: "pulled",
+      subject: null,
+      data: {},
+      at: "2026-01-01T08:00:00Z",
+    });
+    const mine = siteShelfOf("1", "j");
+    await mine.keep(entry("a"));
+    await mine.keep(entry("b"));
+    await siteShelfOf("1", "k").keep(entry("c"));
+    await siteShelfOf("2", "j").keep(entry("d"));
+    await mine.refuse({ entry: entry("b"), why: "no" });
+    expect((await mine.read()).waiting.map((e) => e.id)).toEqual(["a"]);
+    expect((await mine.read()).refused).toEqual([{ entry: entry("b"), why: "no" }]);
+    expect([await mine.has("a"), await mine.has("b"), await mine.has("d")]).toEqual([true, false, false]);
+    expect([...(await siteWaiting("1"))]).toEqual([
+      ["j", 2],
+      ["k", 1],
+    ]);
+    await mine.forget("a");
+    await mine.keep(entry("b"));
+    expect((await mine.read()).waiting.map((e) => e.id)).toEqual(["b"]);
+  });
+
+  it("holds thirty photos", async () => {
+    const mine = siteShelfOf("1", "j");
+    const image = `data:image/jpeg;base64,${"A".repeat(300_000)}`;
+    for (let k = 0; k < 30; k++)
+      await mine.keep({ id: `p${k}`, kind: "photo", subject: null, data: { image }, at: "2026-01-01T08:00:00Z" });
+    expect((await mine.read()).waiting).toHaveLength(30);
   });
 });
