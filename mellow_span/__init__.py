@@ -1,0 +1,3 @@
+"""Mellow Span."""
+
+__version__ = "0.1.0"

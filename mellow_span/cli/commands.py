@@ -14,6 +14,7 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
+from mellow_span import __version__
 from mellow_span.cli.books import cmd_compare, cmd_pack
 from mellow_span.cli.files import CAUTION, WORDS, book_of, circuit_of, job_of
 from mellow_span.cli.onsite import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
@@ -324,13 +325,17 @@ def cmd_why(args: argparse.Namespace) -> int:
     return 0
 
 
+EXITS = "Exit status: 0 nothing fails; 1 something fails, is off or is not known; 2 the input could not be taken, with what is allowed."
+
+
 def parser() -> argparse.ArgumentParser:
     """The arguments of the command."""
-    top = argparse.ArgumentParser(prog="mellow-span", description="Check and size circuits. " + CAUTION)
+    top = argparse.ArgumentParser(prog="mellow-span", description="Check and size circuits. " + CAUTION, epilog=EXITS)
+    top.add_argument("--version", action="version", version=f"mellow-span {__version__}")
     commands = top.add_subparsers(required=True, metavar="COMMAND")
 
     def command(name: str, run: Callable[[argparse.Namespace], int], *, job: bool = True) -> argparse.ArgumentParser:
-        made = commands.add_parser(name, help=run.__doc__, description=run.__doc__)
+        made = commands.add_parser(name, help=run.__doc__, description=run.__doc__, epilog=EXITS)
         made.set_defaults(run=run)
         if job:
             made.add_argument("job", metavar="JOB.json", help="a file in the open job format, or - for standard input")

@@ -11,6 +11,7 @@ from typing import Any
 from mellow_span.core.design.prices import PriceBook, read_book
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.site.numbers import numbers
 from mellow_span.exchange.document import read
 
 WORDS = {"meets": "meets", "close": "marginal", "short": "FAILS", "not_known": "not known"}
@@ -33,11 +34,12 @@ def job_of(path: str) -> Installation:
 
 
 def circuit_of(job: Installation, wanted: str) -> Circuit:
-    """Return a circuit by identity or name, whatever its case. Raises InputError with what there is."""
+    """Return a circuit by identity, number or name, whatever its case. Raises InputError with what there is."""
+    named = numbers(job)
     for circuit in job.circuits:
-        if wanted in (circuit.id,) or wanted.lower() == circuit.name.lower():
+        if wanted == circuit.id or wanted.lower() in (circuit.name.lower(), named[circuit.id].lower()):
             return circuit
-    raise InputError("circuit", wanted, "one of " + ", ".join(c.name or c.id for c in job.circuits))
+    raise InputError("circuit", wanted, "one of " + ", ".join(f"{named[c.id]} {c.name or c.id}" for c in job.circuits))
 
 
 def book_of(args: argparse.Namespace) -> PriceBook | None:

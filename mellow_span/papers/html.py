@@ -157,9 +157,7 @@ def _head(paper: Paper) -> str:
     about = f" · {escape(paper.about)}" if paper.about else ""
     where = escape(", ".join(filter(None, (stamp.job, stamp.place, stamp.client))))
     missing = paper.missing
-    lacks = (
-        f'<p class="lacks">Missing from this document: {len(missing)}. The first: {escape("; ".join(missing[:4]))}.</p>' if missing else ""
-    )
+    lacks = f'<p class="lacks">Missing from this document: {len(missing)}: {escape("; ".join(missing))}.</p>' if missing else ""
     marks = "".join(f"<p>{escape(line)}</p>" for line in paper.legend)
     foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · check code {stamp.code}"
     printed = escape(f"printed {stamp.printed}") if stamp.printed else ""

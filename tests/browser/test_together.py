@@ -179,7 +179,7 @@ def test_what_waits_at_a_sign_out_is_told_and_is_sent_for_nobody_else(at_shower:
     type_length(page, "1.1")
     expect(page.locator("[data-phase]")).to_have_attribute("data-phase", "away")
     page.get_by_role("button", name="sign out").click()
-    expect(page.get_by_role("alertdialog")).to_contain_text("1 edit waits in this browser")
+    expect(page.get_by_role("alertdialog")).to_contain_text("1 change or entry waits in this browser")
     page.get_by_role("alertdialog").get_by_role("button", name="sign out").click()
     page.get_by_label("Password").wait_for()
     page.unroute("**/api/jobs/*")

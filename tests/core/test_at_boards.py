@@ -70,6 +70,7 @@ def test_what_is_measured_replaces_what_was_assumed(value: float, found: str) ->
     ze = at("house", {"quantity": "ze", "value": value})["ze"]
     assert ze.found == found
     assert ("measured replaces assumed" in ze.text) == (found == "meets")
+    assert ("recheck what depends on it" in ze.text) == (value == 0.33), "a worse one is no fault of the installation, but of the design"
 
 
 def test_a_test_nobody_asks_for_at_a_board_is_judged_by_what_it_may_show_anywhere() -> None:

@@ -6,6 +6,7 @@ import dataclasses
 import json
 import random
 import re
+import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -247,7 +248,7 @@ def test_size_explain_and_tables(capsys: pytest.CaptureFixture[str]) -> None:
     [
         (["check", "not-there.json"], "a file that can be read"),
         (["check", str(ROOT / "README.md")], "JSON"),
-        (["explain", str(DEMO), "sauna"], "one of Ring, ground floor"),
+        (["explain", str(DEMO), "sauna"], "one of A1 Ring, ground floor"),
         (["explain", str(DEMO), "shower", "--check", "smell"], "design_current"),
         (["tables", "9Z9"], "4D5"),
     ],
@@ -256,6 +257,20 @@ def test_bad_input_is_told_and_ends_with_two(arguments: list[str], told: str, ca
     status, out, err = run(capsys, *arguments)
     assert (status, out) == (2, "")
     assert told in err
+
+
+def test_the_command_says_its_version_and_what_its_exit_status_means(capsys: pytest.CaptureFixture[str]) -> None:
+    told = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]["version"]
+    for line in (["--version"], ["--help"], ["check", "--help"]):
+        with pytest.raises(SystemExit) as ended:
+            main(line)
+        assert ended.value.code == 0
+        assert (told if line == ["--version"] else "Exit status: 0 nothing fails") in " ".join(capsys.readouterr().out.split())
+
+
+def test_a_circuit_goes_by_its_number_wherever_it_goes_by_its_name(capsys: pytest.CaptureFixture[str]) -> None:
+    for command in ("explain", "size", "verify"):
+        assert run(capsys, command, str(DEMO), "a4") == run(capsys, command, str(DEMO), "Shower")
 
 
 def test_ways_out_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:

@@ -259,3 +259,11 @@ def test_an_rcd_that_trips_in_a_test_is_written_down_and_points_to_another_circu
     ):
         with pytest.raises(InputError):
             FITS["reading"]((), checked("reading", bad))
+
+
+def test_a_reading_of_a_ring_that_says_no_point_is_of_its_middle() -> None:
+    """R1 + R2 a quarter of both there: with a neutral of 0.23 ohm too much the neutral is named, and no reading speaks against it."""
+    r1, r2 = 7.41 * 60 / 1000, 12.10 * 60 / 1000
+    found = results(job(circuit(**RING)), ("r1", r1), ("rn", r1 + 0.23), ("r2", r2), ("r1r2", (r1 + r2) / 4), ("zs", 0.28 + (r1 + r2) / 4))
+    assert found.causes[0].id == "joint:neutral"
+    assert found.causes[0].off < 1

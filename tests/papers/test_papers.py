@@ -8,6 +8,7 @@ import json
 import re
 from dataclasses import replace
 from functools import cache
+from html import unescape
 from pathlib import Path
 from typing import Any
 
@@ -362,7 +363,7 @@ def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: py
     readings.write_text("circuit;quantity;value;volts;time\nA4;r1r2;0,2;;2026-03-05T14:07\nShower;ir_le;>200;500;\nA5;polarity;yes;;\n")
     assert main(["read", job, str(readings), "--by", "Ann", "--out", str(out)]) == 1, "R1 + R2 is off"
     assert "above" in capsys.readouterr().out
-    site = json.loads(out.read_text())["site"]
+    site = [e for e in json.loads(out.read_text())["site"] if e["by"] == "Ann"]
     assert [(e["data"]["quantity"], e["data"]["value"], e["data"]["over"], e["by"]) for e in site] == [
         ("r1r2", 0.2, False, "Ann"), ("ir_le", 200.0, True, "Ann"), ("polarity", None, False, "Ann"),
     ]  # fmt: skip
@@ -410,3 +411,12 @@ def test_sixty_circuits_at_a_glance_are_one_page_each_with_its_bars_and_figures(
         assert row[2].value == result.drop
         assert row[3].value == result.zs
         assert row[0].text.strip() in told
+
+
+def test_every_thing_that_is_missing_is_named_on_the_paper() -> None:
+    s = subject()
+    for kind in ("results", "schedule"):
+        made = paper(s, kind)
+        told = unescape(html(made))
+        assert len(made.missing) > 4 or kind == "schedule"
+        assert not [one for one in made.missing if one not in told]

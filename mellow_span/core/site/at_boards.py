@@ -100,10 +100,14 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
     electrode = next((c for c in here.checks if c.id == "electrode"), None)
     found = [
         _test("polarity", rules.cited("line, neutral and earth correctly connected", C.TEST_POLARITY)),
-        _test("tight", rules.cited("a loose terminal heats under load", C.CONNECTIONS), "isolated; torque driver, to the maker's figure"),
+        _test(
+            "tight",
+            rules.cited("a loose terminal heats under load", C.CONNECTIONS),
+            "isolate the board; use a torque driver, to the maker's figure",
+        ),
     ]
     if here.earthing == "TT":
-        care = "installation isolated first, then electrode disconnected; reconnect before energising"
+        care = "isolate the installation, then disconnect the electrode; reconnect it before energising"
         found.append(
             _test(
                 "ra",
@@ -114,7 +118,7 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
             )
         )
     if origin:
-        care = "installation isolated first, then main earthing conductor disconnected; reconnect before energising"
+        care = "isolate the installation, then disconnect the main earthing conductor; reconnect it before energising"
         found.append(
             _test(
                 "ze",
@@ -177,7 +181,8 @@ def _said(test: SiteTest, r: Reading, assumed: Collection[str]) -> tuple[Found, 
     off = max(SAME * test.predicted, OHM) if test.unit == "Ω" else METER * test.predicted
     taken_as = f"{told}, design value {quantity(test.predicted, test.unit)}"
     if test.quantity in assumed and r.value <= test.predicted * (1 + LIKE):
-        return "meets", f"{taken_as} assumed: measured replaces assumed, enter it"
+        worse = ", and recheck what depends on it" if r.value > test.predicted + off else ""
+        return "meets", f"{taken_as} assumed: measured replaces assumed; enter it{worse}"
     if r.value > test.predicted + off:
         return "above", f"{taken_as}: enter it, and recheck what depends on it"
     return ("within", taken_as) if r.value >= test.predicted - off else ("meets", f"{taken_as}, which is on the safe side")

@@ -16,7 +16,7 @@ from mellow_span.core.working.recorders import Working
 NO_LIMIT = "its limit is not known in this rule set"
 # Of one that nothing in the job says a limit of.
 NONE_KNOWN = "no limit known"
-UNLISTED = "a point the design does not have"
+UNLISTED, UNSAID = "a point the design does not have", "point not written down"
 # Of R1 + R2 where the loop at the board is not known: see limits.py.
 ALONE = "Zs limit alone, Ze not known"
 # A Ze that was assumed is of a like size up to so much more of it.
@@ -42,7 +42,7 @@ def judge(w: Working, test: SiteTest, mine: Sequence[Entry], known: Known) -> No
     for e in mine:
         found, text = _said(w, test, e.data, known)
         test.rows.append(Row(e.id, e.data, e.by, e.at, found in OFF, e.clock))
-        test.found, test.text = found, text if test.listed else f"{UNLISTED}; {text}"
+        test.found, test.text = found, text if test.listed else f"{UNLISTED if e.data.point else UNSAID}; {text}"
     if not mine:
         test.text = _expected(test)
 
@@ -66,7 +66,7 @@ def allowed(test: SiteTest) -> str:
     if test.least is not None and test.most is not None:
         return f"{figure(test.least)} to {figure(test.most)} {test.unit}"
     if test.least is not None:
-        return f"at least {figure(test.least)} {test.unit}"
+        return f"at least {figure(test.least)} {test.unit}" + (f" at {figure(test.volts)} V" if test.volts is not None else "")
     if test.fine is not None and test.most is not None and test.fine < test.most:
         return f"max measured {quantity(test.fine, test.unit)} (80 %), full limit {quantity(test.most, test.unit)}"
     return f"at most {quantity(test.most if test.most is not None else test.fine or 0.0, test.unit)}"

@@ -132,12 +132,14 @@ def _causes(
     factor = temperature_factor(w.quiet(), degrees)
     warm = warmed(n, factor)
     where = {t.id: t.at for t in tests}
+    # Where nobody said the point: the furthest one, which of a ring is half way round.
+    furthest = n.length / 2 if n.ring else n.length
     reads = []
     for (name, point), r in latest.items():
         at = r.at if r.at is not None else where.get(f"{name}@{point}")
         # To the temperature of them all.
         share = factor / temperature_factor(w.quiet(), r.temperature) if name not in ("zs", "ipf") else 1.0
-        reads.append(Read(name, n.length if at is None else at, inf if r.over or r.value is None else r.value * share))
+        reads.append(Read(name, furthest if at is None else at, inf if r.over or r.value is None else r.value * share))
     return borrowed + list(fit(warm, reads, spots, sizes_of(case, factor)))
 
 

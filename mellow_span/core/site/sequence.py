@@ -79,14 +79,14 @@ def sequence(case: Case, n: Network | None, spots: Sequence[tuple[float, str]], 
                 "cross_ln",
                 spot,
                 "much the same at every outlet: the ring is complete, with no bridge",
-                "cross-connect line and neutral at the board first",
+                "cross-connect line and neutral at the board",
             )
         for spot in places:
             add("cross_le", spot, "a quarter of r1 + r2, which is R1 + R2", "cross-connect line and cpc at the board")
     else:
         for spot in places:
             add("r1r2", spot, "line and cpc reach here, with what resistance", "link line and cpc at the board; take the link out after")
-        add("r2_lead", last, "the cpc reaches this point", "null the wander lead first")
+        add("r2_lead", last, "the cpc reaches this point", "null the wander lead")
     _insulation(case, limits, add)
     for spot in places:
         add("polarity", spot, case.rules.cited("switches and devices break the line; each terminal correctly connected", C.TEST_POLARITY))
@@ -94,7 +94,7 @@ def sequence(case: Case, n: Network | None, spots: Sequence[tuple[float, str]], 
         "tight",
         (None, "the board"),
         case.rules.cited("a loose terminal heats under load", C.CONNECTIONS),
-        "dead, with a torque driver to the maker's figure",
+        "isolate; use a torque driver, to the maker's figure",
     )
     add("zs", far, case.rules.cited("Zs at the furthest point is low enough", C.TEST_LOOP))
     add("ipf", far, "the largest current at the furthest point, line to neutral")
