@@ -142,11 +142,12 @@ def _isolation(page: Page) -> None:
     page.goto(page.url + "/isolation")
     page.get_by_label("What is to be made dead").select_option(label="Slipway board")
     page.get_by_role("button", name="start the record").click()
-    for words in ("the harbour office; all on", "none, looked at the meter", "no: followed to its bar", "tester 7 on the proving unit", ""):
+    looked = "looked at the meter and the bars"
+    for words in ("the harbour office; all on", looked, looked, looked, looked, "tester 7 on the proving unit", ""):
         step = page.get_by_role("form", name="Next step")
         if words:
             step.get_by_role("textbox").fill(words)
-        step.get_by_role("button", name="done").click()
+        step.get_by_role("button", name="no" if words == looked else "done", exact=True).click()
         page.wait_for_timeout(300)
 
 
