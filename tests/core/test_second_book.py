@@ -253,7 +253,7 @@ def test_two_books_side_by_side_say_what_decides_the_difference(tmp_path: Path, 
     assert i2.differs
     assert (i2.there.verdict, i2.there.value, i2.there.clause) == ("short", pytest.approx(1.6 * 32), "433.1")
     # The same figures in both: the one deems a fuse to comply, the other does not.
-    assert one.decides == "Overload protection: meets by BS 7671, fails by IEC 60364: I2 51.2 A is over 1.45 Iz, 46.4 A (433.1)"
+    assert one.decides == "Overload protection: meets by BS 7671, fails by IEC 60364 †: I2 51.2 A is over 1.45 Iz, 46.4 A (433.1)"
     assert next(c for c in found["alike"].checks if c.id == "leakage").there.verdict is None, "what a book does not ask stands so"
     assert set(found) == {"fused", "alike", "intake", "b"}
     with pytest.raises(InputError):
@@ -301,7 +301,10 @@ def test_what_parts_two_books_names_both_and_gives_the_figures_where_there_are_a
                 assert row.here == row.there or not [c for c in row.checks if c.differs]
                 continue
             one = next(c for c in row.checks if row.decides.startswith(f"{c.title}: ") and c.differs)
-            told = row.decides.removeprefix(f"{one.title}: ")
+            marked = row.decides.removeprefix(f"{one.title}: ")
+            for book, s in (("BS 7671", one.here), ("IEC 60364", one.there)):
+                assert (f"{book} †" in marked) == (s.doubtful and book in marked), "what is doubtful is marked here too"
+            told = marked.replace(" †", "")
             asked = [s for s in (one.here, one.there) if s.verdict is not None]
             assert any(s.clause in told for s in asked)
             if len(asked) == 1:

@@ -140,7 +140,8 @@ def _decides(checks: list[Both], titles: tuple[str, str]) -> str:
     if not differing:
         return ""
     one = max(differing, key=lambda c: max(WORSE[_counts(s)] for s in (c.here, c.there)))
-    mine, theirs = _short(titles)
+    # A figure that rests on a cell nobody checked says so wherever it stands.
+    mine, theirs = (f"{name}{' †' if s.doubtful else ''}" for name, s in zip(_short(titles), (one.here, one.there), strict=True))
     return f"{one.title}: {_apart(one.here, one.there, mine, theirs)}"
 
 

@@ -306,7 +306,8 @@ function Told({ steps }: { steps: readonly IsolationDone[] }) {
           {glued(d.step.text)}
           {d.value && (
             <>
-              : <strong>{d.value}</strong>
+              {d.step.text.endsWith("?") ? " " : ": "}
+              <strong>{d.value}</strong>
             </>
           )}
           {d.local && (
