@@ -32,7 +32,7 @@ from mellow_span.core.model.spec import TEXT_LIMIT
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.readings import checked, rules_of
-from mellow_span.core.site.earlier import earlier
+from mellow_span.core.site.earlier import earlier, held_whole
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import KINDS
 from mellow_span.exchange.site_log import MOST as MOST_ENTRIES
@@ -112,8 +112,10 @@ def _from_5(data: dict[str, Any]) -> dict[str, Any]:
     circuits = installation.get("circuits") if isinstance(installation, dict) else None
     if not isinstance(circuits, list) or not isinstance(data.get(SITE, []), list):
         return {**data, "version": 6}
-    moved = [e for c in circuits if isinstance(c, dict) for e in earlier(str(c.get("id", "")), c.get("readings"))]
-    left = [{k: v for k, v in c.items() if k != "readings"} if isinstance(c, dict) else c for c in circuits]
+    # What is no object of readings stays where it is, to be refused by its name.
+    holding = [c for c in circuits if isinstance(c, dict) and "readings" in c and held_whole(c["readings"])]
+    moved = [e for c in holding for e in earlier(str(c.get("id", "")), c["readings"])]
+    left = [{k: v for k, v in c.items() if k != "readings"} if c in holding else c for c in circuits]
     there = {e.get("id") for e in data.get(SITE, []) if isinstance(e, dict)}
     site = [*data.get(SITE, []), *(e for e in moved if e["id"] not in there)]
     return {**data, "installation": {**installation, "circuits": left}, "version": 6, **({SITE: site} if site else {})}  # type: ignore[dict-item]

@@ -25,6 +25,8 @@ from mellow_span.logbook import models
 
 # A clock on site that is wrong by less is let be.
 APART = timedelta(minutes=2)
+# Years that a clock can show at all: those that were never set begin at 1970, and sums of times have to stay times.
+SENSE = (1970, 3000)
 # A file of readings holds their times to less than this.
 SAME = timedelta(milliseconds=2)
 
@@ -60,8 +62,9 @@ def write(
     Raises InputError naming what does not fit: an unknown kind or field, a part the job never had, a time without its zone.
     """
     held = checked(kind, data)
-    if at.tzinfo is None or (sent is not None and sent.tzinfo is None):
-        raise InputError("at", at.isoformat(), "a time with its time zone")
+    for name, moment in (("at", at), ("sent", sent)):
+        if moment is not None and (moment.tzinfo is None or not SENSE[0] <= moment.year < SENSE[1]):
+            raise InputError(name, moment.isoformat(), f"a time of the years {SENSE[0]} to {SENSE[1]}, with its time zone")
     at, clock = _put_right(at, sent)
     known = models.Entry.objects.filter(pk=identity).first()
     if known is not None:

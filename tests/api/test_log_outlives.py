@@ -6,12 +6,14 @@ import json
 import uuid
 from collections.abc import Callable
 from datetime import datetime, timedelta
+from pathlib import Path
 from typing import Any
 
 import pytest
 from django.test import Client
 from django.utils import timezone
 
+from mellow_span.cli import main
 from mellow_span.jobs.models import Job
 from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import change, named, send
@@ -112,3 +114,40 @@ def test_readings_count_by_the_times_put_right(firm: Firm, signed_in: Sign) -> N
     zs = next(t for t in client.get(f"/api/jobs/{firm.job.pk}/circuits/{shower}/tests").json()["tests"] if t["quantity"] == "zs")
     assert [r["reading"]["value"] for r in zs["rows"]] == [1.9, 0.4]
     assert zs["rows"][0]["clock"] != ""
+
+
+@pytest.mark.parametrize(
+    ("at", "sent"),
+    [
+        ("0001-01-01T00:00:00Z", None),
+        ("9999-12-31T23:59:59-12:00", None),
+        ("2026-01-01T00:00:00Z", "0001-01-01T00:00:00+14:00"),
+        ("2999-12-31T00:00:00Z", "1970-01-01T00:00:00Z"),
+    ],
+)
+def test_a_time_that_is_none_is_refused_or_taken_and_never_brings_it_down(at: str, sent: str | None, firm: Firm, signed_in: Sign) -> None:
+    body = {
+        "id": str(uuid.uuid4()),
+        "kind": "pulled",
+        "subject": str(named(firm, "Shower").pk),
+        "data": {"done": True},
+        "at": at,
+        "sent": sent,
+    }
+    answer = signed_in(firm).post(f"/api/jobs/{firm.job.pk}/site", json.dumps(body), content_type="application/json")
+    assert answer.status_code in (200, 422)
+    if answer.status_code == 200:
+        assert datetime.fromisoformat(answer.json()["at"]) <= timezone.now()
+
+
+def test_every_paper_and_view_stands_beside_entries_whose_part_is_gone(firm: Firm, signed_in: Sign, tmp_path: Path) -> None:
+    client, shower = signed_in(firm), named(firm, "Shower").pk
+    write(client, firm, "reading", shower, **READING)
+    write(client, firm, "pulled", shower, done=True)
+    write(client, firm, "minor_work", shower, done="x", completed="y", departures="none", existing="none")
+    removed(client, firm, shower)
+    file = tmp_path / "job.json"
+    file.write_text(json.dumps(client.get(f"/api/jobs/{firm.job.pk}/export").json()))
+    for command in (["pull"], ["materials"], ["verify"], ["check"], ["paper"]):
+        rest = ["results", "--out", str(tmp_path / "r.json")] if command == ["paper"] else []
+        assert main([*command, str(file), *rest]) in (0, 1), command

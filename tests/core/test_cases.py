@@ -119,7 +119,7 @@ def inputs_of(case: dict[str, Any]) -> tuple[Installation, str, tuple[Entry, ...
     kept = {k: case[k] for k in ("supply", "boards", "routes", "premises") if k in case}
     if "circuit" in case:
         return job(circuit(**case["circuit"]), **kept), "c.", ()
-    log = [e for id, given in case["circuits"].items() for e in earlier(id, given.pop("readings", None))]
+    log = [e for id, given in case["circuits"].items() for e in earlier(id, given.pop("readings", {}))]
     made = [(submain if given.pop("submain", False) else circuit)(id, **given) for id, given in case["circuits"].items()]
     return job(*made, **kept), "", entries_read(log)
 

@@ -23,7 +23,7 @@ from mellow_span.core.design.robustness import insulated_later
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.changes import restore
 from mellow_span.core.rulesets import rule_set
-from mellow_span.exchange.document import fields, read, schema, write
+from mellow_span.exchange.document import fields, read, read_file, schema, write
 from tests.build import circuit, job
 from tests.core.random_jobs import random_job
 from tests.core.test_properties import circuits
@@ -347,3 +347,22 @@ def test_the_exit_status_says_that_a_place_is_not_known(capsys: pytest.CaptureFi
     path.write_text(json.dumps(write(inputs)), "utf-8")
     assert check(inputs).circuits[0].verdict in ("meets", "close")
     assert run(capsys, "check", str(path))[0] == 1
+
+
+@pytest.mark.parametrize("held", [[], "0.4", {"r1r2": 0.4, "rx": 1}, {"zs": "low"}, {"zs": -1}])
+def test_readings_of_an_older_file_that_are_none_are_refused_and_not_lost(held: Any) -> None:
+    file = {
+        "format": "mellow-span/job",
+        "version": 5,
+        "installation": {"boards": [{"id": "b"}], "circuits": [{"id": "c", "board": "b", "readings": held}]},
+    }
+    with pytest.raises(InputError):
+        read_file(file)
+    whole = {
+        **file,
+        "installation": {**file["installation"], "circuits": [{"id": "c", "board": "b", "readings": {"zs": 0.4, "temperature": 10}}]},
+    }  # type: ignore[dict-item]
+    job, entries = read_file(whole)
+    assert [(e.subject, e.data.quantity, e.data.value, e.data.temperature) for e in entries] == [("c", "zs", 0.4, 10)]
+    again = read_file({**write(job, entries), "version": 6})[1]
+    assert [e.id for e in again] == [e.id for e in read_file(whole)[1]], "the same file again is the same entries"

@@ -12,6 +12,7 @@ import pytest
 
 from mellow_span import demo
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.existing import existing
 from mellow_span.core.site.kinds import FITS, checked
@@ -205,3 +206,34 @@ def test_both_limits_are_told_before_and_after() -> None:
                     assert "(80 %)" in t.text
                     assert "full limit" in t.text
                 assert asdict(t)["listed"]
+
+
+@pytest.mark.parametrize("value", [0.0, 0.001, 1_000_000.0])
+def test_no_figure_that_may_be_written_down_brings_the_tests_down(value: float) -> None:
+    """Nothing, next to nothing, and the most: at the board and on every circuit, with the supply assumed, not entered, and with what is bare."""
+    rnd = random.Random(7)
+    unsure = {"ze_source": "assumed", "ipf_source": "assumed"}
+    bare = [
+        job(BARE, supply=unsure),
+        job(circuit(cable={"csa": None}, spans=[{"length": 20}])),
+        job(BARE, supply={"ze": None, "ipf": None}),
+    ]
+    bare += [job(circuit(shape="ring", cable={"csa": c}, spans=[{"length": x}]), supply=unsure) for c, x in ((2.5, None), (None, 60))]
+    for inputs in [*bare, *(random_job(rnd) for _ in range(many(20)))]:
+        log = []
+        for kind, parts in (("reading", inputs.circuits), ("board_reading", inputs.boards)):
+            for part in parts:
+                for k, quantity in enumerate(q for q in TITLES if q not in YES_NO):
+                    data = checked(kind, {"quantity": quantity, "value": value})
+                    log.append(Entry(f"{kind}{part.id}{k}", kind, part.id, data, "2026-01-01T08:00:00+00:00", "Ann"))
+        of_all(inputs, log)
+        for c in inputs.circuits:
+            results_of(inputs, c.id, log)
+        for b in inputs.boards:
+            board_tests(inputs, b.id, log)
+
+
+def test_a_current_past_the_range_is_no_open_circuit() -> None:
+    ipf = read_ones(judged(job(), {"quantity": "ipf", "over": True}))[0]
+    assert (ipf.found, "open circuit" in ipf.text) == ("short", False)
+    assert "open circuit" in read_ones(judged(job(), {"quantity": "zs", "over": True}))[0].text

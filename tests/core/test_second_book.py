@@ -309,7 +309,7 @@ def test_what_parts_two_books_names_both_and_gives_the_figures_where_there_are_a
             assert any(s.clause in told for s in asked)
             if len(asked) == 1:
                 kinds.add("one")
-                assert told.startswith(("BS 7671" if one.here.verdict else "IEC 60364") + " alone asks it")
+                assert told.startswith("required by " + ("BS 7671" if one.here.verdict else "IEC 60364") + " alone")
             elif " against " in told and "bound" not in told:
                 kinds.add("figures")
                 assert {quantity(s.value or 0, s.unit) for s in asked} | {quantity(s.limit or 0, s.unit) for s in asked} <= set(

@@ -155,7 +155,7 @@ def _apart(here: InBook, there: InBook, mine: str, theirs: str) -> str:
     """What parts one check under two books named mine and theirs: two figures where both have them, else the words of the graver side."""
     for asked, other, title in ((here, there, mine), (there, here, theirs)):
         if other.verdict is None:
-            return f"{title} alone asks it{_clause(asked)}: {asked.text.partition(';')[0]}"
+            return f"required by {title} alone{_clause(asked)}: {asked.text.partition(';')[0]}"
     if told := _figures_apart(here, there, mine, theirs):
         return told + _clause(there if there.clause else here)
     graver = there if WORSE[_counts(there)] >= WORSE[_counts(here)] else here

@@ -8,10 +8,10 @@ from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.parts import Board, Installation
-from mellow_span.core.rulesets.vocabulary import C, T
+from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.judging import LIKE, NO_LIMIT, OFF, insulated, over_limit, said_of_rcd, without_prediction
-from mellow_span.core.site.limits import NO_LIMITS, Limits, insulation, rcd_limits
+from mellow_span.core.site.judging import LIKE, NO_LIMIT, OFF, insulated, over_limit, past_range, said_of_rcd, without_prediction
+from mellow_span.core.site.limits import NO_LIMITS, RCD_TIMES, Limits, insulation, rcd_limits
 from mellow_span.core.site.numbers import letters
 from mellow_span.core.site.readings import (
     INSULATION,
@@ -146,13 +146,12 @@ def _sequence(done: Checked, board: Board) -> list[SiteTest]:
 
 
 def _rcd(done: Checked, board: Board) -> list[SiteTest]:
-    table, found = done.plan.rules.by_name.get(T.RCD_TIMES), []
-    names: tuple[tuple[Quantity, float], ...] = (("rcd_half", 0.5), ("rcd_1", 1.0), ("rcd_5", 5.0))
-    for name, multiple in names:
-        key = ("S" if board.rcd_delayed else "general", multiple)
-        cells = next((r.cells for r in table.rows if r.key == key), {}) if table else {}
+    limits, found = rcd_limits(Silent(done.plan.rules), board.rcd_delayed), []
+    names: tuple[Quantity, ...] = ("rcd_half", "rcd_1", "rcd_5")
+    for name in names:
+        multiple = RCD_TIMES[name]
         why = f"at {figure((board.rcd_idn or 0.0) * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
-        test = _test(name, why, "disconnect the loads first", least=cells.get("min_ms"), most=cells.get("max_ms"))
+        test = _test(name, why, "disconnect the loads first", least=limits[name].least, most=limits[name].most)
         test.text = test.text or ("no trip" if name == "rcd_half" else NO_LIMIT)
         found.append(test)
     return found
@@ -172,7 +171,7 @@ def _said(test: SiteTest, r: Reading, assumed: Collection[str]) -> tuple[Found, 
     if r.tripped:
         return "short", "the RCD tripped during the test: test on its supply side"
     if r.over or r.value is None:
-        return "short", "over range: open circuit"
+        return "short", past_range(test)
     told = f"{quantity(r.value, test.unit)} measured"
     if over := over_limit(test, r.value):
         return "short", f"{told}, {over}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 HELD = ("r1", "rn", "r2", "r1r2", "zs", "ipf")
@@ -18,13 +19,13 @@ def identity_of(*content: Any) -> str:
     return str(uuid.uuid5(NAMESPACE, json.dumps(content, ensure_ascii=False, sort_keys=True)))
 
 
-def earlier(circuit: str, held: Any) -> list[dict[str, Any]]:
-    """Return the readings a circuit of a file holds in itself as entries of a file's log; they say no point. circuit: its identity.
+def held_whole(held: Any) -> bool:
+    """Whether what a circuit of a file holds is an object of readings and nothing else."""
+    return isinstance(held, dict) and set(held) <= {*HELD, "temperature"}
 
-    What is no object of readings is left as it is, for the reader to refuse.
-    """
-    if not isinstance(held, dict):
-        return []
+
+def earlier(circuit: str, held: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Return the readings a circuit of a file holds in itself as entries of a file's log; they say no point. circuit: its identity."""
     degrees = held.get("temperature", USUAL)
     return [
         {

@@ -83,7 +83,7 @@ def _said(w: Working, test: SiteTest, r: Reading, known: Known) -> tuple[Found, 
     if r.tripped:
         return "short", "the RCD tripped during the test: earth leakage, or the neutral of another circuit"
     if r.over or r.value is None:
-        return "short", "over range: open circuit"
+        return "short", past_range(test)
     over = over_limit(test, r.value)
     if test.predicted is None or known.n is None:
         told = f"{quantity(r.value, test.unit)} measured"
@@ -97,6 +97,11 @@ def _said(w: Working, test: SiteTest, r: Reading, known: Known) -> tuple[Found, 
     if found in ("above", "below") and _of_the_supply(test, r.value, expected, known):
         found, text = "within", f"{text.rpartition(':')[0]} with Ze assumed: the measured value replaces it"
     return found, f"{text}; {allowed(test)}" if test.most is not None and test.unit == "Ω" else text
+
+
+def past_range(test: SiteTest) -> str:
+    """What a reading past the range says: of a resistance that nothing connects, of a current that it is more than can be told."""
+    return "over range: open circuit" if test.unit == "Ω" else "over range: more than the instrument can tell"
 
 
 def over_limit(test: SiteTest, value: float) -> str:

@@ -20,7 +20,8 @@ def as_measured(job: Installation, entries: Sequence[Entry]) -> Installation:
     read = {
         e.data.quantity: e.data.value
         for e in entries
-        if e.kind == "board_reading" and e.subject == origin and e.data.value is not None and not e.data.over
+        # Nothing at all is less than an instrument tells, and no supply.
+        if e.kind == "board_reading" and e.subject == origin and (e.data.value or 0.0) > 0 and not e.data.over
     }
     supply, better = job.supply, dict[str, Any]()
     if "ze" in read and (supply.ze is None or supply.ze_source == "assumed"):

@@ -25,7 +25,7 @@ def worked_back(w: Working, case: Case, tests: Sequence[SiteTest]) -> str:
     length = sum(s.length or 0.0 for s in run.spans)
     whole = bool(run.spans) and all(s.length is not None for s in run.spans)
     loop = _read(w, case, tests)
-    if loop is None or (whole and run.cable.csa is not None):
+    if not loop or (whole and run.cable.csa is not None):
         return ""
     # At the middle of a ring both legs lie beside each other, each half as long.
     share = 1 / RING_SHARE if case.ring else 1.0

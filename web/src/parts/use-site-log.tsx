@@ -151,8 +151,7 @@ function NotAccepted({ site }: { site: OnSite }) {
 
 /** What an entry was, in a few words. */
 function entryText({ kind, data }: SiteEntry): string {
-  const value = data.value ?? data.step ?? data.done ?? data.text ?? data.note ?? "";
-  return [kind.replaceAll("_", " "), data.quantity, data.point && `at ${data.point}`, String(value)]
-    .filter(Boolean)
-    .join(" ");
+  const said = UNSENT.kinds[kind] ?? kind.replaceAll("_", " ");
+  const of = data.quantity ?? data.step ?? data.text ?? data.what ?? data.name;
+  return [said, of, data.point && `at ${data.point}`, data.value].filter((x) => x || x === 0).join(" ");
 }

@@ -1,5 +1,18 @@
 /** What is said of entries of the site log that are not with the server yet. */
 export const UNSENT = {
+  kinds: {
+    pulled: "cable pulled in",
+    undecided: "far end not decided",
+    on_hand: "part drums in stock",
+    had: "material in stock",
+    isolation: "step of an isolation:",
+    reading: "reading",
+    board_reading: "reading at a board",
+    photo: "photo:",
+    observed: "observation",
+    graded: "grade",
+    minor_work: "minor work",
+  } as Readonly<Record<string, string>>,
   notAccepted: "Not accepted by the server",
   theyStay:
     "These stay in this browser until you decide. Correct what is named and enter it again, or send it as it is.",

@@ -1,4 +1,5 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { DBSchema } from "idb";
+import { keptIn } from "./database";
 import type { Act, Item, Landed, Parked } from "./state";
 
 /** Where unsent edits are kept in this browser: by person, job and edit. Nothing is ever read back for another person. */
@@ -26,32 +27,13 @@ interface Tables extends DBSchema {
   };
 }
 
-const NAME = "mellow-span";
-let opened: Promise<IDBPDatabase<Tables>> | null = null;
+const { open: database, close: closeShelf } = keptIn<Tables>("mellow-span", 1, (db) => {
+  for (const name of ["items", "parked"] as const)
+    db.createObjectStore(name, { keyPath: ["person", "job", "id"] }).createIndex("of", ["person", "job"]);
+  db.createObjectStore("landed", { keyPath: ["person", "job", "seq"] }).createIndex("of", ["person", "job"]);
+});
 
-function database(): Promise<IDBPDatabase<Tables>> {
-  opened ??= openDB<Tables>(NAME, 1, {
-    upgrade(db) {
-      for (const name of ["items", "parked"] as const)
-        db.createObjectStore(name, { keyPath: ["person", "job", "id"] }).createIndex("of", ["person", "job"]);
-      db.createObjectStore("landed", { keyPath: ["person", "job", "seq"] }).createIndex("of", ["person", "job"]);
-    },
-    terminated() {
-      opened = null;
-    },
-  });
-  opened.catch(() => {
-    opened = null;
-  });
-  return opened;
-}
-
-/** Close the database, so that the next use opens it anew. */
-export async function closeShelf(): Promise<void> {
-  const db = await opened?.catch(() => null);
-  db?.close();
-  opened = null;
-}
+export { closeShelf };
 
 const ACTS: readonly Act["is"][] = ["changes", "undo", "back"];
 

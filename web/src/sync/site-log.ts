@@ -53,7 +53,7 @@ export class SiteLog {
     /** Called once what was sent is stored: resolves when the views show it. */
     private landed: () => Promise<void> = async () => {},
     private shelf: SiteShelf = siteShelfOf(person, job),
-    old: Old | null = globalThis.localStorage ?? null,
+    old: Old | null = storageHere(),
   ) {
     this.channel = "BroadcastChannel" in globalThis ? new BroadcastChannel(`mellow-span/site/${person}/${job}`) : null;
     this.channel?.addEventListener("message", this.elsewhere);
@@ -230,6 +230,15 @@ const chain = (e: SiteEntry) => (e.kind === "isolation" ? `record ${e.data.recor
 /** One window of a person at a time sends for a job; where the browser has no locks each does, which does no harm. */
 async function alone<T>(name: string, act: () => Promise<T>): Promise<T> {
   return globalThis.navigator?.locks ? await navigator.locks.request(name, act) : await act();
+}
+
+/** The storage an earlier version kept entries in; a browser may deny it. */
+function storageHere(): Old | null {
+  try {
+    return globalThis.localStorage ?? null;
+  } catch {
+    return null;
+  }
 }
 
 /** Entries that an earlier version of this page kept in its own way. */

@@ -1,4 +1,5 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { DBSchema } from "idb";
+import { keptIn } from "./database";
 import type { SiteEntry } from "./site-log";
 
 /** An entry the server did not accept, and why: kept until somebody decides. */
@@ -28,35 +29,13 @@ interface Tables extends DBSchema {
   entries: { key: [string, string, string]; value: Row; indexes: { of: [string, string]; by: string } };
 }
 
-const NAME = "mellow-span-site";
-let opened: Promise<IDBPDatabase<Tables>> | null = null;
+const { open: database, close: closeSiteShelf } = keptIn<Tables>("mellow-span-site", 1, (db) => {
+  const rows = db.createObjectStore("entries", { keyPath: ["person", "job", "id"] });
+  rows.createIndex("of", ["person", "job"]);
+  rows.createIndex("by", "person");
+});
 
-function database(): Promise<IDBPDatabase<Tables>> {
-  opened ??= openDB<Tables>(NAME, 1, {
-    upgrade(db) {
-      const rows = db.createObjectStore("entries", { keyPath: ["person", "job", "id"] });
-      rows.createIndex("of", ["person", "job"]);
-      rows.createIndex("by", "person");
-    },
-    blocking() {
-      void closeSiteShelf();
-    },
-    terminated() {
-      opened = null;
-    },
-  });
-  opened.catch(() => {
-    opened = null;
-  });
-  return opened;
-}
-
-/** Close the database, so that the next use opens it anew. */
-export async function closeSiteShelf(): Promise<void> {
-  const db = await opened?.catch(() => null);
-  db?.close();
-  opened = null;
-}
+export { closeSiteShelf };
 
 const isEntry = (e: unknown): e is SiteEntry =>
   typeof e === "object" &&

@@ -138,10 +138,20 @@ function Hint() {
 
 /** How often a word was opened in this browser; where nothing can be kept the hint stays. */
 const count = {
-  seen: () => Number(localStorage.getItem(HINTS_KEY) ?? 0),
+  seen: () => {
+    try {
+      return Number(localStorage.getItem(HINTS_KEY) ?? 0);
+    } catch {
+      return 0;
+    }
+  },
   one: () => {
     const seen = count.seen();
-    if (seen < HINTED) localStorage.setItem(HINTS_KEY, String(seen + 1));
+    try {
+      if (seen < HINTED) localStorage.setItem(HINTS_KEY, String(seen + 1));
+    } catch {
+      // A full or denied storage is no reason not to open a word.
+    }
   },
 };
 

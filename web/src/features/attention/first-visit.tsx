@@ -20,7 +20,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
   const [away, setAway] = useState(() => (state ? localStorage.getItem(AWAY_KEY + state.id) === "1" : false));
   /** The circuit to try it on: once chosen it stays, also when it has come to meet. */
   const [tried, setTried] = useState<string | null>(null);
-  const worst = state?.attention.find((a) => a.circuit !== null && a.check !== null)?.circuit ?? null;
+  const worst = state?.attention.find((a) => a.level === "short" && a.circuit !== null)?.circuit ?? null;
   const on = tried ?? worst;
   useEffect(() => setTried((before) => before ?? worst), [worst]);
   if (!state || !inputs || away || me.data?.opens_with !== state.id) return children;
@@ -34,7 +34,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
       <ol className="mt-1 list-decimal pl-5">
         {circuit && result && (
           <li className="py-0.5">
-            {FIRST_VISIT.changeHere}
+            {result.verdict === "short" ? FIRST_VISIT.changeHere : FIRST_VISIT.changed}
             <div className="mt-1 border-hair border-y py-2" data-first-step={result.verdict}>
               <Statement circuit={circuit} />
               <p className="mt-1" role="status">

@@ -40,6 +40,7 @@ export const FIRST_VISIT = {
   madeUpHouse: "A made-up house to try things in. You cannot break anything:",
   ctrlZ: "Ctrl Z",
   changeHere: "This circuit fails. Each word of it can be changed: click the cable, and take a larger size.",
+  changed: "Changed, and worked out again at once. Each word can be changed like that.",
   takeBack: "with these inputs. Ctrl Z takes the change back.",
   seeWhy: "open it: which span limits it, and the table cell of every figure",
   towelRail600w: "towel rail 600W b6 rcbo 30mA 1.5 flat: masonry 4, loft 3 under quilt",
