@@ -155,6 +155,8 @@ def test_what_is_refused_stays_with_the_reason_and_a_way_to_keep_it(phone: Page,
     refuse(phone, 422, 1)
     tick(phone, 0)
     refused = phone.locator("[data-refused]")
+    name = (ticks(phone).nth(0).get_attribute("aria-label") or "").partition(" ")[2].partition(": ")[0]
+    expect(refused).to_contain_text(f"{name}: cable pulled in")
     expect(refused).to_contain_text("answered 422")
     with phone.expect_download() as saved:
         refused.get_by_role("link", name="save them as a file").tap()

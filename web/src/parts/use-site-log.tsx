@@ -2,7 +2,7 @@ import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tans
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { Away, reach, who } from "../api/client";
 import { writeDown } from "../api/site";
-import { useStore } from "../sync/job-context";
+import { useJob, useStore } from "../sync/job-context";
 import { attended, type NewEntry, ofJob, type SiteEntry, SiteLog, type SiteState } from "../sync/site-log";
 import { Ask } from "../ui/ask";
 import { clockOf, dayOf } from "../ui/time";
@@ -112,6 +112,9 @@ export function Unsent({ site }: { site: OnSite }) {
 /** What the server did not accept: kept here with the reason, to be sent again, saved as a file or given up. */
 function NotAccepted({ site }: { site: OnSite }) {
   const [sure, setSure] = useState<string | null>(null);
+  const { inputs } = useJob();
+  const parts = [...(inputs?.circuits ?? []), ...(inputs?.boards ?? []), ...(inputs?.routes ?? [])];
+  const named = (subject: string | null) => parts.find((p) => p.id === subject)?.name;
   const file = `data:application/json;charset=utf-8,${encodeURIComponent(JSON.stringify(site.refused, null, 1))}`;
   return (
     <section className="no-print mt-2 border-short border-l-4 pl-3" aria-label={UNSENT.notAccepted} data-refused>
@@ -120,8 +123,8 @@ function NotAccepted({ site }: { site: OnSite }) {
       <ul>
         {site.refused.map(({ entry, why }) => (
           <li key={entry.id} className="border-hair border-t py-1">
-            <strong>{entryText(entry)}</strong>, {dayOf(entry.at)} {clockOf(entry.at)}:{" "}
-            <span className="text-short">{why}</span>{" "}
+            <strong>{[named(entry.subject), entryText(entry)].filter(Boolean).join(": ")}</strong>, {dayOf(entry.at)}{" "}
+            {clockOf(entry.at)}: <span className="text-short">{why}</span>{" "}
             <button type="button" className="word min-h-6" onClick={() => site.again(entry.id)}>
               {UNSENT.sendAgain}
             </button>{" "}

@@ -30,7 +30,7 @@ export function SectionDrawing({ section, numbers, light, title }: Props) {
       role="img"
       aria-label={title}
       data-section
-      className="max-w-full"
+      className="max-w-full overflow-visible"
     >
       {section.outline === "trunking" && (
         <path
