@@ -28,6 +28,9 @@ export interface Framed {
   workingFolded: boolean;
 }
 
+/** What a circuit's id looks like: an address typed or cut short is nobody's circuit, and no question to the server. */
+const AN_ID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
+
 const FOLD_KEY = "mellow-span/working-folded";
 
 /** A job: tree at left, the view of the address in the middle. */
@@ -52,7 +55,8 @@ export function JobFrame() {
   }, [name]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: going anywhere puts the tree away on a small screen
   useEffect(() => setTreeShown(false), [at.pathname]);
-  useEffect(() => store.look(circuitId), [store, circuitId]);
+  const wanted = circuitId !== null && AN_ID.test(circuitId) ? circuitId : null;
+  useEffect(() => store.look(wanted), [store, wanted]);
 
   const addEmpty = (board: string) => {
     const id = crypto.randomUUID();

@@ -40,7 +40,7 @@ export function Tree(props: Props) {
             <NavLink
               to={view.path(paths)}
               end
-              className="flex min-h-8 items-center border-copper px-2 py-0.5 hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf"
+              className="flex min-h-8 items-center border-copper px-2 py-0.5 whitespace-nowrap hover:bg-lit aria-[current]:border-l-4 aria-[current]:bg-leaf aria-[current]:pl-1"
             >
               {view.title}
             </NavLink>

@@ -1,5 +1,6 @@
-const clock = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
-const day = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "long", year: "numeric" });
+// As the rest of the page is written: British, whatever the browser speaks.
+const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric" });
 
 /** The time of day of a moment, e.g. 14:02. */
 export const clockOf = (moment: string) => clock.format(new Date(moment));

@@ -175,7 +175,7 @@ function Row({ row, differing, onCircuit }: RowProps) {
           <button type="button" className="word min-h-6" aria-expanded={open} onClick={() => setOpen(!open)}>
             {row.name}
           </button>
-          {row.decides && <p className="max-w-2xl text-faded">{glued(row.decides)}</p>}
+          {row.decides && <p className="max-w-2xl text-faded max-sm:hidden">{glued(row.decides)}</p>}
         </th>
         <td className={`px-2 py-1 ${turned ? "font-semibold" : ""}`}>
           <Mark verdict={row.here} /> {WORDS[row.here]}
@@ -184,6 +184,14 @@ function Row({ row, differing, onCircuit }: RowProps) {
           <Mark verdict={row.there} /> {WORDS[row.there]}
         </td>
       </tr>
+      {/* On a phone the reason has the whole width, or it would stand a word a line. */}
+      {row.decides && (
+        <tr className="sm:hidden">
+          <td colSpan={3} className="pb-1 text-faded">
+            {glued(row.decides)}
+          </td>
+        </tr>
+      )}
       {open && (
         <tr>
           <td colSpan={3} className="pb-3">

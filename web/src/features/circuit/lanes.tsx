@@ -11,7 +11,7 @@ export type Scale = ReturnType<typeof scaleLinear<number, number>>;
 
 /** Room beside the run [px]: what a lane is called stands at the left, or over it where the page is narrow; figures stand at the right. */
 export const marginsOf = (width: number) =>
-  width < 560 ? { left: 46, right: 122, over: 22, gap: 46 } : { left: 100, right: 138, over: 0, gap: 26 };
+  width < 560 ? { left: 46, right: 122, over: 22, gap: 46 } : { left: 116, right: 138, over: 0, gap: 26 };
 
 const leftOf = (x: Scale) => x.range()[0] as number;
 

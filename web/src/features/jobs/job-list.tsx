@@ -221,23 +221,25 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
                   : `changed ${dayOf(job.changed)}${job.by ? ` by ${job.by}` : ""}`}
               </p>
             </div>
-            <span className="text-faded" data-stage>
-              {stageOf(job)}
-            </span>
-            <Standing job={job} />
-            {removed ? (
-              <Button onClick={() => bringBack.mutate(job.id)} aria-label={`Bring back ${job.name}`}>
-                restore
-              </Button>
-            ) : (
-              <JobMenu
-                job={job}
-                designs={designs}
-                onLinks={() => setLinking(job)}
-                onArchive={() => putAway.mutate(job)}
-                onDelete={() => setLeaving(job)}
-              />
-            )}
+            <div className="flex items-baseline gap-x-3 max-sm:flex-wrap sm:max-w-[60%]">
+              <span className="text-faded sm:text-right" data-stage>
+                {stageOf(job)}
+              </span>
+              <Standing job={job} />
+              {removed ? (
+                <Button onClick={() => bringBack.mutate(job.id)} aria-label={`Bring back ${job.name}`}>
+                  restore
+                </Button>
+              ) : (
+                <JobMenu
+                  job={job}
+                  designs={designs}
+                  onLinks={() => setLinking(job)}
+                  onArchive={() => putAway.mutate(job)}
+                  onDelete={() => setLeaving(job)}
+                />
+              )}
+            </div>
             {job.trouble !== "" && (
               <p className="basis-full text-short">
                 {job.trouble} {JOB_LIST.openCorrect}
@@ -304,7 +306,7 @@ function Standing({ job }: { job: JobLine }) {
   if (job.circuits === 0) return <span className="text-faded">{JOB_LIST.noCircuitYet}</span>;
   const rest = job.circuits - job.short - job.not_known - job.close;
   return (
-    <span className="figure flex gap-3">
+    <span className="figure flex shrink-0 gap-3">
       {job.short > 0 && (
         <span>
           <Mark verdict="short" /> {job.short}

@@ -57,8 +57,8 @@ export function PracticePage({ supervises }: { supervises: boolean }) {
       <ol className="mt-4">
         {found.data.heads.map((head, i) => (
           <li key={head.id} className="border-hair border-t py-2" data-head={head.id}>
-            <div className="flex flex-wrap items-baseline gap-x-3">
-              <span className="figure w-6 text-right text-faded">{i + 1}</span>
+            <div className="relative flex flex-wrap items-baseline gap-x-3 pl-9">
+              <span className="figure absolute left-0 w-6 text-right text-faded">{i + 1}</span>
               <Link
                 className="word font-semibold"
                 to={`/practice/${head.id}?${new URLSearchParams({ book, ...(shut ? { tables: "shut" } : {}) })}`}

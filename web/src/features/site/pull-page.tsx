@@ -133,13 +133,13 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
   return (
     <li
       data-pull={pull.number}
-      className="grid grid-cols-[3.5rem_1fr_auto] items-center gap-x-3 border-hair border-t py-2"
+      className="grid grid-cols-[3.5rem_1fr_auto] items-center gap-x-3 border-hair border-t py-2 max-sm:grid-cols-[3.5rem_1fr]"
     >
       <button
         type="button"
         aria-pressed={line.done}
         aria-label={`${pull.number} ${pull.name}: ${line.done ? "pulled in" : "not pulled in yet"}`}
-        className={`min-h-14 rounded-sm border text-xl ${line.done ? "border-meets bg-meets text-paper" : "border-hair bg-paper hover:bg-lit"}`}
+        className={`min-h-14 rounded-sm border text-xl max-sm:row-span-2 ${line.done ? "border-meets bg-meets text-paper" : "border-hair bg-paper hover:bg-lit"}`}
         onClick={() => onSay({ kind: "pulled", subject: pull.circuit, data: { done: !line.done } })}
       >
         <span className="figure">{pull.number}</span>
@@ -181,7 +181,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
           {line.unsent && <span className="text-close">{PULL.notSentYet}</span>}
         </p>
       </div>
-      <p className="text-right">
+      <p className="text-right max-sm:col-start-2 max-sm:row-start-1 max-sm:flex max-sm:items-baseline max-sm:gap-x-3 max-sm:text-left">
         {pull.cut === null ? (
           <span className="text-short">{pull.why}</span>
         ) : (
