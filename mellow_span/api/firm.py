@@ -16,6 +16,7 @@ from mellow_span.api.session import Who, enter, who_is
 from mellow_span.core.errors import InputError
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.ownership import NotYours, member_of, supervisor_of
+from mellow_span.logbook.keys import public_key
 from mellow_span.people import firms
 from mellow_span.people.events import TOLD, note, of_firm
 from mellow_span.people.models import Invitation
@@ -48,9 +49,10 @@ class InvitationOut(Schema):
 
 
 class FirmOut(Schema):
-    """A firm; invitations: to a supervisor alone."""
+    """A firm; invitations: to a supervisor alone. key: the public half of the one it seals revisions with."""
 
     name: str
+    key: str
     members: list[MemberOut]
     invitations: list[InvitationOut]
 
@@ -113,6 +115,7 @@ def _firm(member: Member) -> FirmOut:
     open_ones = member.firm.invitations.filter(used__isnull=True, ends__gt=timezone.now())
     return FirmOut(
         name=member.firm.name,
+        key=public_key(member.firm_id),
         members=[
             MemberOut(id=m.pk, name=m.name, username=m.user.get_username(), role=Member.Role(m.role), joined=m.joined, me=m.pk == member.pk)
             for m in rows

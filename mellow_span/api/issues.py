@@ -42,7 +42,7 @@ class IssuedCircuit:
 class Revision:
     """A revision: number, version of the job, when and by whom; hash of all it holds; signed by whom and when, with what was accepted.
 
-    current: the job is still as it was issued; statement: what a signature says.
+    current: the job is still as it was issued; statement: what a signature says. key: of the firm, that seals it; empty: from before they were sealed.
     """
 
     number: int
@@ -59,6 +59,7 @@ class Revision:
     signed_at: str
     exceptions: str
     statement: str
+    key: str
 
 
 @dataclass(slots=True)
@@ -95,6 +96,7 @@ def _out(row: Issue, version: int) -> Revision:
     return Revision(
         row.number, row.version, row.at, row.name, row.note, row.hash, document["ruleset"]["edition"], document["ruleset"]["tables"],
         row.version == version, circuits, signature.get("name", ""), signature.get("at", ""), signature.get("exceptions", ""), STATEMENT,
+        document.get("key", ""),
     )  # fmt: skip
 
 

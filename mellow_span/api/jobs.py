@@ -225,7 +225,7 @@ def open_job(request: HttpRequest, job_id: UUID, focus: UUID | None = None) -> A
     """Return a job as it stands; focus: the circuit wanted in full. Asked again with its ETag while nothing changed: 304, figuring nothing."""
     with snapshot():
         job = job_of(request.user, job_id)
-        tag = f'W/"{job.version}.{job.cells}-{focus or ""}"'
+        tag = f'W/"{job.version}.{job.cells}.{job.numbered}-{focus or ""}"'
         if request.headers.get("If-None-Match") == tag:
             return HttpResponse(status=304, headers={"ETag": tag})
         answer = _opened(job, _text(focus))

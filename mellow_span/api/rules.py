@@ -217,7 +217,7 @@ EDGES = {
 }
 # Not fields of their own: identities, the rule set, and what is described as a part by itself.
 APART = (
-    "id", "spans", "loads", "run", "device", "cable", "ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells", "packs",
+    "id", "spans", "loads", "run", "device", "cable", "ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells", "packs", "numbers",
 )  # fmt: skip
 ENTITIES = {
     "job": model.Installation,

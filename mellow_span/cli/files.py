@@ -18,12 +18,19 @@ WORDS = {"meets": "meets", "close": "marginal", "short": "FAILS", "not_known": "
 CAUTION = "Design aid only: these checks, with these inputs. Not a substitute for the regulations or a competent person."
 
 
-def document_at(path: str) -> Any:
-    """Return what a file of JSON holds, or standard input for '-'. Raises InputError."""
+def text_at(path: str) -> str:
+    """Return the text of a file, or of standard input for '-'. Raises InputError."""
     try:
-        return json.loads(sys.stdin.read() if path == "-" else Path(path).read_text("utf-8"))
+        return sys.stdin.read() if path == "-" else Path(path).read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise InputError("file", path, f"a file that can be read ({error})") from None
+
+
+def document_at(path: str) -> Any:
+    """Return what a file of JSON holds, or standard input for '-'. Raises InputError."""
+    text = text_at(path)
+    try:
+        return json.loads(text)
     except (ValueError, RecursionError) as error:
         raise InputError("file", path, f"JSON ({error})") from None
 

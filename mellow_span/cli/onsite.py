@@ -6,7 +6,7 @@ import argparse
 import dataclasses
 import json
 
-from mellow_span.cli.files import CAUTION, book_of, circuit_of, document_at, job_of
+from mellow_span.cli.files import CAUTION, book_of, circuit_of, document_at, job_of, text_at
 from mellow_span.core.design.prices import shipped
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.compare import verify
@@ -14,7 +14,8 @@ from mellow_span.core.site.isolation import isolation, targets
 from mellow_span.core.site.materials import materials, price_of
 from mellow_span.core.site.pulls import Slack, by_cable, pulls
 from mellow_span.exchange.document import read_file
-from mellow_span.exchange.issue import prove
+from mellow_span.exchange.issue import Proof, prove_text
+from mellow_span.exchange.sealing import spelled
 
 
 def cmd_pull(args: argparse.Namespace) -> int:
@@ -98,15 +99,31 @@ def cmd_verify(args: argparse.Namespace) -> int:
     return 1 if any(one.found in ("above", "below") or one.over for v in found.values() for one in v) else 0
 
 
+NOT_THE_HAND = "This cannot tell who held the pen: whoever could sign in as them could sign."
+
+
+def _seal_told(found: Proof) -> str:
+    if found.made_here:
+        return "sealed with the key you gave"
+    if not found.sealed:
+        return "NOT SEALED with the key you gave" if found.made_here is False else "not sealed: nothing tells who made it"
+    if found.made_here is False:
+        return f"MADE ELSEWHERE: sealed with another key, {spelled(found.key)}"
+    return f"sealed with the key {spelled(found.key)}: compare it with the one on the firm’s documents, or give that as --key"
+
+
 def cmd_prove(args: argparse.Namespace) -> int:
     """Work an issued design out again; exit status 1 where it is not whole or a figure does not stand."""
-    found = prove(document_at(args.file))
+    found = prove_text(text_at(args.file), args.key)
     if args.json:
         print(json.dumps({**dataclasses.asdict(found), "stands": found.stands}, ensure_ascii=False, indent=1))
         return 0 if found.stands else 1
     print("intact: contents match the check code" if found.whole else "CHANGED: something in it was altered after it was issued")
+    print(_seal_told(found))
+    if found.before:
+        print(f"follows the revision with check code {spelled(found.before)}")
     print("worked out by the tables of this program" if found.tables else "its tables differ from this program’s")
-    print(f"signed by {found.signed}" if found.signed else "not signed")
+    print(f"signed by {found.signed}. {NOT_THE_HAND}" if found.signed else "not signed")
     if found.why:
         print(f"not worked out: {found.why}")
     for one in found.strays:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import re
 import types
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
@@ -26,6 +27,7 @@ from mellow_span.core.model.parts import (
     Run,
     Span,
     Supply,
+    Tagged,
 )
 from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.spec import TEXT_LIMIT
@@ -39,9 +41,12 @@ from mellow_span.exchange.site_log import MOST as MOST_ENTRIES
 from mellow_span.exchange.site_log import entries_read, entry_written
 
 FORMAT = "mellow-span/job"
-VERSION = 6
+VERSION = 7
 # Stand at the top of a file, beside the installation.
 AT_TOP = ("name", "note")
+# A number that stays: letters of the board, and the way of a circuit.
+A_NUMBER = re.compile(r"[A-HJ-NP-Z]{1,2}([1-9][0-9]{0,3})?")
+MOST_NUMBERS = 5000
 # Stands there too where anything was written down on site.
 SITE = "site"
 
@@ -121,8 +126,13 @@ def _from_5(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "installation": {**installation, "circuits": left}, "version": 6, **({SITE: site} if site else {})}  # type: ignore[dict-item]
 
 
+def _from_6(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 7 only adds numbers that stay."""
+    return {**data, "version": 7}
+
+
 # What brings a file from an older version to the next one.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6}
 
 
 def read(data: Any) -> Installation:
@@ -156,6 +166,7 @@ def read_file(data: Any) -> tuple[Installation, tuple[Entry, ...]]:
     found = dataclasses.replace(parse(Installation, inside, "installation"), name=top["name"], note=top["note"])
     _rules(found)
     _references(found)
+    _numbers(found)
     _counts(found)
     return found, entries_read(data.get(SITE, []), found)
 
@@ -220,6 +231,23 @@ def _references(job: Installation) -> None:
         raise InputError(f"installation.{error.field}", error.given, error.allowed) from None
 
 
+def _numbers(job: Installation) -> None:
+    """Raise InputError for a number that stays and is none, and where a number or a part stands twice."""
+    parts, known = set(), set()
+    letters = {b.id for b in job.boards}
+    for i, tagged in enumerate(job.numbers):
+        field = f"installation.numbers[{i}]"
+        if not A_NUMBER.fullmatch(tagged.number):
+            raise InputError(f"{field}.number", tagged.number, "letter and way of a circuit, as A3, or the letter of a board")
+        alone = tagged.number.isalpha()
+        if (alone, tagged.part) in parts or tagged.number in known:
+            raise InputError(f"{field}.number", tagged.number, "each number once, and one for each part")
+        if not alone and tagged.part in letters and tagged.part not in {c.id for c in job.circuits}:
+            raise InputError(f"{field}.number", tagged.number, "a letter: it is that of a board")
+        parts.add((alone, tagged.part))
+        known.add(tagged.number)
+
+
 def _counts(job: Installation) -> None:
     """Raise InputError for more parts than a job may have, the same as when they are added one by one."""
     per_board = Counter(c.board for c in job.circuits)
@@ -233,6 +261,8 @@ def _counts(job: Installation) -> None:
     ):
         if count > MOST[kind]:
             raise InputError(f"installation.{kind}", count, f"at most {MOST[kind]} of them")
+    if len(job.numbers) > MOST_NUMBERS:
+        raise InputError("installation.numbers", len(job.numbers), f"at most {MOST_NUMBERS} of them")
     hold(job, place="installation.")
 
 
@@ -326,7 +356,7 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile):
+    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile, Tagged):
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")

@@ -145,6 +145,8 @@ class Job(models.Model):
     version = models.PositiveIntegerField(default=1)
     # Grows when the firm reads a cell of the tables: the figures are others then, though nothing was edited.
     cells = models.PositiveIntegerField(default=0)
+    # How many numbers stay with their circuits; see Number.
+    numbered = models.PositiveIntegerField(default=0)
     archived = models.BooleanField(default=False)
     # When it was put into the bin; it is kept there for some days.
     removed = models.DateTimeField(null=True)
@@ -165,6 +167,24 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Number(models.Model):
+    """A number of a circuit, or letter of a board, that stays from now on. part: by its identity alone, for it outlives the circuit."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="numbers")
+    part = models.UUIDField()
+    number = models.CharField(max_length=8)
+
+    class Meta:
+        ordering: ClassVar = ["id"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "part"], name="a_part_has_one_number"),
+            models.UniqueConstraint(fields=["job", "number"], name="a_number_is_of_one_part"),
+        ]
+
+    def __str__(self) -> str:
+        return self.number
 
 
 class Part(models.Model):

@@ -44,7 +44,7 @@ Row = tuple[Any, ...]
 SUPPLY_FIELDS = tuple(f.name for f in dataclasses.fields(core.Supply))
 ANY_JOB = UUID(int=0)
 # Versions of jobs kept in a worker: a few dozen are worth their memory, hundreds are not.
-_VERSIONS: Cache[tuple[UUID, int, int], Stored] = Cache(48)
+_VERSIONS: Cache[tuple[UUID, int, int, int], Stored] = Cache(48)
 
 
 def _fields(cls: Any, *leave: str) -> tuple[str, ...]:
@@ -104,7 +104,7 @@ def stored(job: models.Job) -> Stored:
     A version never changes once it is stored, so the last few are kept; whoever reads holds one snapshot of the database (`snapshot`), or
     the lock of the job.
     """
-    key = (job.pk, job.version, job.cells)
+    key = (job.pk, job.version, job.cells, job.numbered)
     known = _VERSIONS.get(key)
     if known is None:
         dropped: list[Problem] = []
@@ -116,11 +116,11 @@ def stored(job: models.Job) -> Stored:
 
 def remember(job: models.Job, value: core.Installation, applied: Sequence[Applied] = ()) -> None:
     """Keep a version that was just written, so that it need not be read again; what was changed in it fits now."""
-    before = _VERSIONS.get((job.pk, job.version - 1, job.cells))
+    before = _VERSIONS.get((job.pk, job.version - 1, job.cells, job.numbered))
     changed = written(applied)
     gone = {one.id for one in applied if one.op == "remove"}
     left = [p for p in (before.unfit if before else ()) if not _mended(p, changed, gone)]
-    _VERSIONS.put((job.pk, job.version, job.cells), Stored(value, tuple(left)))
+    _VERSIONS.put((job.pk, job.version, job.cells, job.numbered), Stored(value, tuple(left)))
 
 
 def written(applied: Sequence[Applied]) -> set[tuple[str, str, str]]:
@@ -197,6 +197,7 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
         # Those of a firm that never read one cost no query.
         cells=cells_of_firm(job.firm_id, split(job.ruleset)[0]) if job.cells else (),
         packs=packs_named(job.firm_id, job.ruleset),
+        numbers=tuple(core.Tagged(part=str(i), number=n) for i, n in _rows(models.Number, job, "part", "number")) if job.numbered else (),
     ))  # fmt: skip
 
 

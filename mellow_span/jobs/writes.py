@@ -21,6 +21,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import history, models, packs
 from mellow_span.jobs.books import in_its_book
 from mellow_span.jobs.cells import adopt, cells_of_firm
+from mellow_span.jobs.numbering import add_numbers
 from mellow_span.jobs.reads import (
     BOARD_FIELDS,
     CIRCUIT_FIELDS,
@@ -205,6 +206,7 @@ def take_in(firm: models.Firm, value: core.Installation) -> models.Job:
         job = models.Job.objects.create(firm=firm, name=value.name, ruleset=value.ruleset, cells=len(value.cells))
         models.Supply.objects.create(job=job)
         persist(job, core.Installation(ruleset=value.ruleset), value)
+        add_numbers(job, value.numbers)
         record_standing(job, stand(value))
     transaction.on_commit(lambda: remember(job, value))
     return job
@@ -223,7 +225,9 @@ def with_new_identities(job: core.Installation) -> core.Installation:
     dismissals = tuple(
         dataclasses.replace(d, id=str(uuid.uuid4()), key=_renewed_key(d.key, new)) for d in job.dismissals
     )  # fmt: skip
-    return dataclasses.replace(job, boards=boards, routes=routes, circuits=circuits, dismissals=dismissals)
+    # The number of a part that is gone is kept under an identity made anew, too.
+    numbers = tuple(dataclasses.replace(t, part=fresh(f"{'board' if t.number.isalpha() else 'circuit'}:{t.part}")) for t in job.numbers)
+    return dataclasses.replace(job, boards=boards, routes=routes, circuits=circuits, dismissals=dismissals, numbers=numbers)
 
 
 def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:

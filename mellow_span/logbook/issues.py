@@ -11,10 +11,12 @@ from django.utils import timezone
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.document import read
-from mellow_span.exchange.issue import STATEMENT, issued
+from mellow_span.exchange.issue import before_of, issued, signature_of
 from mellow_span.jobs.models import Job, Member
+from mellow_span.jobs.numbering import keep_numbers
 from mellow_span.jobs.ownership import NotYours
 from mellow_span.logbook import log
+from mellow_span.logbook.keys import key_of, sealing
 from mellow_span.logbook.models import Issue
 
 MOST = 200
@@ -32,8 +34,14 @@ def issue(job: Job, inputs: Installation, member: Member, version: int, note: st
         raise InputError("version", version, f"a change since revision {last.number}")
     if job.issues.count() >= MOST:
         raise InputError("issues", MOST + 1, f"at most {MOST} revisions")
+    inputs = keep_numbers(job, inputs, {b.id for b in inputs.boards} | {c.id for c in inputs.circuits})
     now, number = timezone.now(), last.number + 1 if last else 1
-    document = issued(inputs, number, now.isoformat(timespec="seconds"), member.name, note, entries)
+    key = key_of(job.firm)
+    document = issued(
+        inputs, number, now.isoformat(timespec="seconds"), member.name, note, entries, job.firm.name, key.public,
+        before_of(document_of(last) if last else None),
+    )  # fmt: skip
+    document["seal"] = sealing(key, document["hash"])
     text = json.dumps(document, ensure_ascii=False, allow_nan=False)
     return Issue.objects.create(
         job=job, number=number, version=version, note=note, document=text, hash=document["hash"], at=now, by=member, name=member.name
@@ -75,9 +83,11 @@ def sign(row: Issue, member: Member, given: str, seen: list[UUID], exceptions: s
     failing = [c for c in circuits if c["verdict"] in ("short", "not_known")]
     if failing and not exceptions.strip():
         raise InputError("exceptions", "", f"why the {len(failing)} circuits that fail or are not known are accepted")
-    row.signature = {
-        "name": member.name, "at": timezone.now().isoformat(timespec="seconds"), "statement": STATEMENT, "exceptions": exceptions.strip(),
-        "hash": row.hash,
-    }  # fmt: skip
+    document = json.loads(row.document)
+    signature = signature_of(document, member.name, timezone.now().isoformat(timespec="seconds"), exceptions.strip())
+    key = key_of(member.firm)
+    if document.get("key") != key.public:
+        raise InputError("hash", given[:16], "a revision sealed by the key that the firm has now: issue it anew")
+    row.signature = {**signature, "seal": sealing(key, signature["hash"])}
     row.save(update_fields=["signature"])
     return row

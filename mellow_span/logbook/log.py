@@ -18,9 +18,10 @@ from mellow_span.core.site.gone import called
 from mellow_span.core.site.isolation import isolation
 from mellow_span.core.site.isolation_record import Isolation
 from mellow_span.core.site.isolation_steps import packed
-from mellow_span.core.site.kinds import FITS, KINDS, checked
+from mellow_span.core.site.kinds import FITS, KINDS, NUMBERED, checked
 from mellow_span.exchange.site_log import MOST
 from mellow_span.jobs.models import Job, Member
+from mellow_span.jobs.numbering import keep_numbers
 from mellow_span.logbook import models
 
 # A clock on site that is wrong by less is let be.
@@ -84,6 +85,8 @@ def write(
             FITS[kind](entries(job, kind), held)
             if isinstance(held, Isolation) and held.step == "begin":
                 held_to_plan(inputs, held)
+        if kind in NUMBERED:
+            keep_numbers(job, inputs, {str(subject)})
         row, _ = models.Entry.objects.get_or_create(
             pk=identity,
             defaults={
@@ -176,6 +179,8 @@ def bring_in(job: Job, old: Installation, new: Installation, found: Sequence[Ent
         for e in found if e.kind != "photo"
     ]  # fmt: skip
     models.Entry.objects.bulk_create(rows)
+    # A file from before numbers stayed says none.
+    keep_numbers(job, new, {str(row.subject) for row in rows if row.kind in NUMBERED and row.subject})
     return len(rows)
 
 

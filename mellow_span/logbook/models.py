@@ -62,10 +62,25 @@ class Prices(models.Model):
         return f"{self.firm}"
 
 
+class FirmKey(models.Model):
+    """A key by which a firm seals what it issues; see `exchange.sealing`. The newest that opens with the secret of this server is used."""
+
+    firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="keys")
+    private = models.TextField()
+    public = models.CharField(max_length=64, unique=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.firm} {self.public[:16]}"
+
+
 class Issue(models.Model):
     """A revision of a design as it was issued: the document word by word, as its hash was taken; see `exchange.issue`.
 
-    version: of the job. signature: of a supervisor, with the hash it was given to; exceptions: what does not meet, as the supervisor accepts it.
+    version: of the job. signature: of a supervisor, sealed, with the hash it was given to and what does not meet, as the supervisor accepts it.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="issues")

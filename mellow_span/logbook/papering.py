@@ -14,6 +14,7 @@ from mellow_span.jobs.books import books_of, settling
 from mellow_span.jobs.cells import stamp_of_cells
 from mellow_span.jobs.models import Job
 from mellow_span.logbook import issues, log
+from mellow_span.logbook.keys import public_key
 from mellow_span.logbook.prices import prices_for, stamp_of
 from mellow_span.logbook.rules import site_rules, slack_of
 from mellow_span.papers.subject import Subject, day
@@ -29,6 +30,7 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
         drums=tuple(rules.drums),
         book=prices_for(job.firm_id, inputs),
         printed=f"{printed} UTC",
+        key=public_key(job.firm_id),
         settled=settling(job.firm_id, inputs),
         books=books_of(job.firm_id),
     )
@@ -48,5 +50,5 @@ def paper_stamp(job: Job, paper: str, revision: int) -> str:
     signed = job.issues.filter(number=revision).exclude(signature=None).exists() if revision else False
     # What stands under another book hangs on what was read in that one.
     cells = stamp_of_cells(job.firm_id) if paper == "books" else ""
-    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed, cells)
+    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed, cells, public_key(job.firm_id))
     return f"{paper}:{revision}:{hashlib.sha256(repr(parts).encode()).hexdigest()[:40]}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.model.parts import Board, Circuit
 from mellow_span.core.site.entries import last
+from mellow_span.core.site.numbers import elsewhere, unused
 from mellow_span.core.site.words import device_words
 from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Words, number, words
 from mellow_span.papers.schedule import MA
@@ -87,10 +88,24 @@ def notices(s: Subject, board: Board) -> list[str]:
         found.append("Arc fault detection: test as its maker says.")
     if board.earthing == "TT" and s.job.supply.earthing != "TT":
         found.append("This board has its own earth electrode (TT): never connect its earth to the supply's.")
+    found += numbers_that_stay(s, board)
     seen = last(s.entries, "colours")
     older = [s.numbers[c.id] for c in circuits if c.id in seen and seen[c.id].data.older]
     if older:
         found.append(
             f"Wiring of two colour codes meets here ({', '.join(older)} in the older one): identify every conductor before connecting."
         )
+    return found
+
+
+def numbers_that_stay(s: Subject, board: Board) -> list[str]:
+    """Return what there is to say of numbers that are not those of their ways, and of numbers that are not used again."""
+    moved = elsewhere(s.job)
+    found = []
+    here = [f"{s.numbers[c.id]} is {moved[c.id]}" for c in s.at_board(board) if c.id in moved]
+    if here:
+        found.append(f"Numbers stay with their cables: {'; '.join(here)}.")
+    gone = [n for n in unused(s.job) if n.rstrip("0123456789") == s.letters[board.id]]
+    if gone:
+        found.append(f"Not used again, their circuits were removed: {', '.join(gone)}.")
     return found

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from html import escape
 from typing import Any
 
+from mellow_span.exchange.sealing import spelled
 from mellow_span.papers.labels import SIZES
 from mellow_span.papers.page import (
     CAUTION,
@@ -161,8 +162,9 @@ def _head(paper: Paper) -> str:
     marks = "".join(f"<p>{escape(line)}</p>" for line in paper.legend)
     foot = f"{escape(stamp.revision)} · {escape(stamp.edition)} · check code {stamp.code}"
     printed = escape(f"printed {stamp.printed}") if stamp.printed else ""
+    key = f'<p class="key">Key of the firm: {spelled(stamp.key)}</p>' if stamp.key else ""
     return (
         f'<div class="foot"><div>{escape(CAUTION)}</div><div>{where} · {escape(paper.title)} · {foot}</div></div>'
-        f"<header><h1>{escape(paper.title)}{about}</h1><p>{where}</p><p>{foot}{f' · {printed}' if printed else ''}</p>"
+        f"<header><h1>{escape(paper.title)}{about}</h1><p>{where}</p><p>{foot}{f' · {printed}' if printed else ''}</p>{key}"
         f'{lacks}<div class="legend">{marks}</div></header>'
     )

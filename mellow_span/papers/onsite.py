@@ -49,6 +49,7 @@ CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from 
 def _pull(p: Pull) -> list[Item]:
     marks = "".join((", end not decided" if p.open else "", ", not connected" if p.spare else "", ", future" if p.later else ""))
     marks += f", {p.why}" if p.cut is None else ""
+    marks += f", {p.kept}" if p.kept else ""
     return [
         number(float(p.place), ""), Item(p.number), number(float(p.bundle), ""), Item(p.cable), Item(f"{p.name}{marks}"), Item(p.start), Item(p.end),
         number(float(p.count), ""), number(p.cut, "m"), number(p.sleeve, "mm", doubtful=p.doubtful, needed=False), words(", ".join(p.routes)),

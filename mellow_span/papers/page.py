@@ -163,7 +163,10 @@ Block = Table | Facts | Words | Drawing | Signature | Sheet | Leaf
 
 @dataclass(slots=True)
 class Stamp:
-    """What stands on every page. job, place, client; revision in words; hash of the data; edition of the rules; printed: when."""
+    """What stands on every page. job, place, client; revision in words; hash of the data; edition of the rules; printed: when.
+
+    key: the public half of the firm's key, against which an issued file can be proved.
+    """
 
     job: str
     place: str
@@ -172,6 +175,7 @@ class Stamp:
     hash: str
     edition: str
     printed: str
+    key: str = ""
 
     @property
     def code(self) -> str:

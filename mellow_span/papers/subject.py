@@ -15,7 +15,7 @@ from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import RuleSet, available, rule_set
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry, last
-from mellow_span.core.site.numbers import letters, numbers
+from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.core.site.pulls import Pull, Slack, pulls
 from mellow_span.core.site.readings import CircuitTests
 from mellow_span.core.site.results import tests_of
@@ -28,8 +28,8 @@ class Subject:
     """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
 
     number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
-    printed: when, as it is read. settled: gives the job under another book what belongs to that one; books: those it
-    can be put under, with their titles.
+    printed: when, as it is read. key: the public half of the firm's. settled: gives the job under another book what belongs to that one; books:
+    those it can be put under, with their titles.
     """
 
     job: Installation
@@ -40,6 +40,7 @@ class Subject:
     drums: Sequence[float] = (50.0, 100.0)
     book: PriceBook = field(default_factory=shipped)
     printed: str = ""
+    key: str = ""
     settled: Callable[[Installation], Installation] = as_shipped
     books: Sequence[tuple[str, str]] = field(default_factory=lambda: [(book, rule_set(book).title) for book in available()])
 
@@ -71,7 +72,7 @@ class Subject:
     @cached_property
     def letters(self) -> dict[str, str]:
         """The letter of each board by its identity."""
-        return dict(zip((b.id for b in self.job.boards), letters(len(self.job.boards)), strict=True))
+        return letters_of(self.job)
 
     @cached_property
     def pairs(self) -> tuple[Pair, ...]:
@@ -115,7 +116,8 @@ class Subject:
             digest = str(self.document["hash"])
         else:
             revision, digest = "Draft, not issued", str(issued(job, 0, "", "", site=self.entries)["hash"])
-        return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed)
+        key = str(self.document.get("key", "")) if self.number else self.key
+        return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed, key)
 
 
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")

@@ -38,7 +38,8 @@ def heads(paper: Paper) -> list[str]:
     stamp = paper.stamp
     return [
         f"{paper.title}{f', {paper.about}' if paper.about else ''}", ", ".join(filter(None, (stamp.job, stamp.place, stamp.client))),
-        stamp.revision, stamp.edition, f"hash of the data {stamp.hash}", f"printed {stamp.printed}", CAUTION, *paper.legend,
+        stamp.revision, stamp.edition, f"hash of the data {stamp.hash}", f"printed {stamp.printed}",
+        *([f"key of the firm {stamp.key}"] if stamp.key else []), CAUTION, *paper.legend,
         *(f"missing: {one}" for one in paper.missing),
     ]  # fmt: skip
 

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from django.test import Client
 
-from mellow_span.exchange.issue import prove
+from mellow_span.exchange.issue import prove, prove_text
 from mellow_span.logbook.models import Issue
 from mellow_span.people.models import Event
 from tests.api.test_jobs import change, named, send
@@ -131,3 +131,47 @@ def test_the_list_says_how_far_each_job_is(firm: Firm, signed_in: Sign, django_a
     # However many jobs, the same few queries.
     with django_assert_max_num_queries(16):
         client.get("/api/jobs")
+
+
+def file_of(client: Client, firm: Firm, number: int) -> str:
+    return client.get(f"/api/jobs/{firm.job.pk}/revisions/{number}/file").content.decode()
+
+
+def test_revisions_are_sealed_by_the_key_of_the_firm_signed_and_chained(firm: Firm, signed_in: Sign, other: Firm) -> None:
+    client, shower = signed_in(firm), named(firm, "Shower").pk
+    one = post(client, firm, version=1).json()
+    key = client.get("/api/firm").json()["key"]
+    assert one["key"] == key
+    assert len(key) == 64
+    sign(client, firm, one)
+    send(client, firm, change("set", "circuit", shower, fields={"cable": {"csa": 16}}))
+    post(client, firm, version=2)
+    first, second = prove_text(file_of(client, firm, 1), key), prove_text(file_of(client, firm, 2), key)
+    assert (first.stands, first.made_here, first.signed) == (True, True, firm.username)
+    assert (second.stands, second.made_here, second.signed) == (True, True, "")
+    before = json.loads(file_of(client, firm, 2))["before"]
+    signature = json.loads(file_of(client, firm, 1))["signature"]
+    assert before == {"revision": 1, "hash": one["hash"], "signature": signature["hash"]}
+    assert signature["exceptions"] == "the shower waits for its cable"
+    # And it is on what is printed of the revision.
+    assert key in client.get(f"/api/jobs/{firm.job.pk}/papers/chart/csv?revision=1").content.decode()
+    # Another firm has a key of its own.
+    theirs = signed_in(other)
+    post(theirs, other, version=1)
+    assert theirs.get("/api/firm").json()["key"] not in ("", key)
+    assert prove_text(file_of(theirs, other, 1), key).made_here is False
+
+
+def test_data_under_another_secret_seal_by_a_new_key_and_what_was_sealed_still_proves(firm: Firm, signed_in: Sign, settings: Any) -> None:
+    client = signed_in(firm)
+    one = post(client, firm, version=1).json()
+    old = client.get("/api/firm").json()["key"]
+    settings.SECRET_KEY = "another secret, as on a machine that a copy was put on"
+    client = signed_in(firm)
+    assert field(sign(client, firm, one)) == (422, "hash"), "its key is not there to seal a signature with"
+    send(client, firm, change("set", "circuit", named(firm, "Shower").pk, fields={"cable": {"csa": 16}}))
+    two = post(client, firm, version=2).json()
+    assert two["key"] not in ("", old)
+    assert sign(client, firm, two).status_code == 200
+    assert prove_text(file_of(client, firm, 1), old).stands
+    assert prove_text(file_of(client, firm, 2), two["key"]).stands

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import re
 
 from playwright.sync_api import Browser, Page, expect
 
-from mellow_span.exchange.issue import prove
+from mellow_span.exchange.issue import prove_text
 from mellow_span.jobs.models import Job
 from mellow_span.logbook.models import Entry, SiteRules
 from mellow_span.standins import under_test
@@ -43,6 +42,24 @@ def test_the_pull_list_is_ticked_on_a_phone_while_the_server_is_away_and_back(ho
     assert Entry.objects.filter(job=house.job, kind="pulled").count() == 2
     # The design knows nothing of it: nobody in the office is asked anything.
     assert Job.objects.get(pk=house.job.pk).version == 1
+
+
+def test_a_number_stays_with_its_cable_when_a_circuit_before_it_goes(at_jobs: Page, server: Server, house: Firm) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
+    shower = page.locator("[data-pull='A4']")
+    shower.get_by_role("button").click()
+    expect(shower).to_contain_text("pulled in by")
+    expect(page.get_by_text(re.compile("entr(y waits|ies wait)"))).to_have_count(0)
+    page.locator("[data-circuit]").filter(has_text="Cooker").focus()
+    page.keyboard.press("Delete")
+    page.get_by_role("alertdialog").get_by_role("button", name="remove it").click()
+    page.get_by_role("navigation", name="Installation").get_by_role("link", name="House board").click()
+    expect(page.locator("[data-stay]")).to_have_text("Numbers stay with their cables: A4 Shower is now way 3.")
+    page.get_by_role("list", name="On site").get_by_role("link", name="Cable list").click()
+    expect(shower).to_contain_text("Shower")
+    expect(shower).to_contain_text("now way 3 of House board")
+    expect(page.locator("[data-pull]").filter(has_text="Lights, ground floor")).not_to_have_attribute("data-pull", "A4")
 
 
 def test_an_end_not_decided_and_the_slack_of_the_firm_change_what_is_cut(at_jobs: Page, server: Server, house: Firm) -> None:
@@ -301,7 +318,13 @@ def test_a_design_is_issued_signed_changed_and_compared(at_jobs: Page, server: S
     expect(one).to_contain_text(f"Signed by {house.username}")
     with page.expect_download() as saved:
         one.get_by_role("link", name="save as a file").click()
-    assert prove(json.loads(saved.value.path().read_text("utf-8"))).stands
+    text = saved.value.path().read_text("utf-8")
+    expect(one).to_contain_text("sealed with the firm’s key")
+    page.goto(f"{server.url}/firm")
+    key = page.locator("[data-key]").inner_text()
+    proof = prove_text(text, key)
+    assert (proof.stands, proof.made_here, proof.signed) == (True, True, house.username)
+    assert not prove_text(text.replace("waits for", "has got"), key).stands
     page.goto(f"{server.url}/jobs/{house.job.pk}/circuits/{named(house, 'Shower').pk}")
     page.locator('[data-word="cable"]').click()
     page.keyboard.type("16 flat")

@@ -1,4 +1,4 @@
-"""What a job carries along beside the design: cells read in the printed book, packs of tables, advice put aside."""
+"""What a job carries along beside the design: cells read in the printed book, packs of tables, advice put aside, numbers that stay."""
 
 from __future__ import annotations
 
@@ -33,6 +33,14 @@ class Pack:
     """Tables of one's own, laid over a book: the files of a folder, in the order of their names; see docs/format/packs.md."""
 
     files: tuple[PackFile, ...] = listing("Files of the pack")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tagged:
+    """A number that stays: a cable was tagged with it, a reading written beside it or an issue made. Its part may be gone; it is not used again."""
+
+    part: str = identity("Identity of the circuit, or of the board for its letter")
+    number: str = identity("Number of the circuit, as A3; letter of the board")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -23,7 +23,7 @@ PART: dict[str, Any] = {
 INSIDE: dict[str, Any] = {"device": Device, "cable": Cable}
 # What is not set field by field: identities, and what belongs to another part.
 _APART = {
-    "job": {"supply", "boards", "circuits", "routes", "dismissals", "cells", "packs"},
+    "job": {"supply", "boards", "circuits", "routes", "dismissals", "cells", "packs", "numbers"},
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.

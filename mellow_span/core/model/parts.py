@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from mellow_span.core.model.carried import CellRead, Dismissal, Pack, PackFile
+from mellow_span.core.model.carried import CellRead, Dismissal, Pack, PackFile, Tagged
 from mellow_span.core.model.circuit import (
     Basis,
     Cable,
@@ -55,6 +55,7 @@ __all__ = [
     "Source",
     "Span",
     "Supply",
+    "Tagged",
 ]
 
 
@@ -80,3 +81,4 @@ class Installation:
     dismissals: tuple[Dismissal, ...] = listing("Advice not applicable")
     cells: tuple[CellRead, ...] = listing("Table values the firm checked against the printed standard")
     packs: tuple[Pack, ...] = listing("Packs of tables that the rule set names")
+    numbers: tuple[Tagged, ...] = listing("Numbers of circuits and letters of boards that stay")

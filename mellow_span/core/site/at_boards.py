@@ -12,7 +12,7 @@ from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.judging import LIKE, NO_LIMIT, OFF, insulated, over_limit, past_range, said_of_rcd, without_prediction
 from mellow_span.core.site.limits import NO_LIMITS, RCD_TIMES, Limits, insulation, rcd_limits
-from mellow_span.core.site.numbers import letters
+from mellow_span.core.site.numbers import letters_of
 from mellow_span.core.site.readings import (
     INSULATION,
     LIVE,
@@ -40,7 +40,7 @@ OHM, METER = 0.02, 0.1
 def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> CircuitTests:
     """Return the tests at a board with the readings of its log. Raises InputError for an unknown board or a job that is no tree."""
     done = work_out(job, keep=False, reuse=True)
-    k, board = next(((k, b) for k, b in enumerate(job.boards) if b.id == board_id), (0, None))
+    board = next((b for b in job.boards if b.id == board_id), None)
     if board is None:
         raise InputError("board", board_id, "a board of this job")
     tests = _sequence(done, board)
@@ -59,7 +59,7 @@ def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> C
     left = sum(t.found == "not_read" for t in tests)
     told = "Where a reading is worse than the design value, enter it in the design." if off else ""
     return CircuitTests(
-        board_id, letters(len(job.boards))[k], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
+        board_id, letters_of(job)[board_id], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
     )  # fmt: skip
 
 

@@ -32,6 +32,8 @@ KINDS: dict[str, tuple[type[Any], Subject]] = {
     "limit": (Limit, "job"),
     "changed": (Changed, "job"),
 }
+# What stands under a number from then on: the part keeps the one it has.
+NUMBERED = frozenset({"pulled", "reading", "board_reading", "minor_work"})
 MOST_PHOTOS = 200
 PICTURE = re.compile(r"data:image/jpeg;base64,[A-Za-z0-9+/]+={0,2}")
 

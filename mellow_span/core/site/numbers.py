@@ -1,8 +1,14 @@
-"""The numbers of circuits on site: the letter of the board and the way, as A3; the same on lists, cables, tags and papers."""
+"""The numbers of circuits on site: the letter of the board and the way, as A3; the same on lists, cables, tags and papers.
+
+A number that stands on a cable, beside a reading or in an issue stays with its circuit wherever that goes; one whose circuit was removed is
+not used again.
+"""
 
 from __future__ import annotations
 
-from mellow_span.core.model.parts import Installation
+from collections.abc import Collection
+
+from mellow_span.core.model.parts import Installation, Tagged
 
 # Those that are taken for figures are left out.
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
@@ -13,12 +19,67 @@ def letters(count: int) -> list[str]:
     return [LETTERS[i] if i < len(LETTERS) else LETTERS[i // len(LETTERS) - 1] + LETTERS[i % len(LETTERS)] for i in range(count)]
 
 
-def numbers(job: Installation) -> dict[str, str]:
-    """Return the number of each circuit by its identity; three phases take three ways."""
+def letters_of(job: Installation) -> dict[str, str]:
+    """Return the letter of each board by its identity: the one it keeps, else that of its place, else the next that nobody had."""
+    held = {t.part: t.number for t in job.numbers if t.number.isalpha()}
+    used = set(held.values())
+    places = zip(job.boards, letters(len(job.boards)), strict=True)
+    found = {b.id: held.get(b.id, x) for b, x in places if b.id in held or x not in used}
+    free = (x for x in letters(len(job.boards) + len(used)) if x not in used and x not in found.values())
+    return {b.id: found[b.id] if b.id in found else next(free) for b in job.boards}
+
+
+def ways(job: Installation) -> dict[str, int]:
+    """Return the first way of each circuit on its board by its identity; three phases take three ways."""
     found = {}
-    for letter, board in zip(letters(len(job.boards)), job.boards, strict=True):
+    for board in job.boards:
         way = 1
         for circuit in (c for c in job.circuits if c.board == board.id):
-            found[circuit.id] = f"{letter}{way}"
+            found[circuit.id] = way
             way += circuit.phases
     return found
+
+
+def numbers(job: Installation) -> dict[str, str]:
+    """Return the number of each circuit by its identity: the one it keeps, else that of its way, else the next one that nobody had."""
+    letter, at = letters_of(job), ways(job)
+    held = {t.part: t.number for t in job.numbers if not t.number.isalpha()}
+    used = set(held.values())
+    found = {}
+    for circuit in (c for b in job.boards for c in job.circuits if c.board == b.id):
+        own = held.get(circuit.id) or f"{letter[circuit.board]}{at[circuit.id]}"
+        if circuit.id in held or own not in used:
+            found[circuit.id] = own
+    highest = {x: max((_way(n) for n in {*used, *found.values()} if n.rstrip("0123456789") == x), default=0) for x in letter.values()}
+    for circuit in (c for b in job.boards for c in job.circuits if c.board == b.id and c.id not in found):
+        highest[letter[circuit.board]] += 1
+        found[circuit.id] = f"{letter[circuit.board]}{highest[letter[circuit.board]]}"
+    return {c.id: found[c.id] for b in job.boards for c in job.circuits if c.board == b.id}
+
+
+def _way(number: str) -> int:
+    return int(number.lstrip(LETTERS))
+
+
+def elsewhere(job: Installation) -> dict[str, str]:
+    """Return where each circuit is whose number is not that of its way, by its identity: 'now way 4' with the name of its board."""
+    letter, at, named = letters_of(job), ways(job), numbers(job)
+    boards = {b.id: b.name or "a board" for b in job.boards}
+    return {c.id: f"now way {at[c.id]} of {boards[c.board]}" for c in job.circuits if named[c.id] != f"{letter[c.board]}{at[c.id]}"}
+
+
+def unused(job: Installation) -> list[str]:
+    """Return the numbers that are not used again, as their circuits are not there any more."""
+    there = {c.id for c in job.circuits}
+    gone = [t.number for t in job.numbers if not t.number.isalpha() and t.part not in there]
+    return sorted(gone, key=lambda n: (n.rstrip("0123456789"), _way(n)))
+
+
+def to_keep(job: Installation, parts: Collection[str]) -> tuple[Tagged, ...]:
+    """Return what is to be kept from now on for circuits and boards, given by identity: their numbers, and the letters these stand on."""
+    held = {(t.part, t.number.isalpha()) for t in job.numbers}
+    letter, named = letters_of(job), numbers(job)
+    boards = [b.id for b in job.boards if b.id in parts or any(c.board == b.id and c.id in parts for c in job.circuits)]
+    return tuple(Tagged(part=i, number=letter[i]) for i in boards if (i, True) not in held) + tuple(
+        Tagged(part=i, number=n) for i, n in named.items() if i in parts and (i, False) not in held
+    )

@@ -7,7 +7,7 @@ than cable. Long and heavy cables are pulled first, while the way is free; those
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 
 from mellow_span.core.design.check import Plan, lay_out
@@ -15,7 +15,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.numbers import elsewhere, numbers
 from mellow_span.core.site.sleeves import sleeve
 from mellow_span.core.site.words import cable_words, for_later
 from mellow_span.core.working.recorders import Keeping
@@ -43,6 +43,7 @@ class Pull:
     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+    kept: where it is now, where its number is not that of its way.
     """
 
     circuit: str
@@ -65,6 +66,7 @@ class Pull:
     later: bool = False
     bundle: int = 0
     place: int = 0
+    kept: str = ""
 
 
 def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
@@ -76,10 +78,11 @@ def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[st
     for identity in undecided - {c.id for c in job.circuits}:
         raise InputError("undecided", identity, "a circuit of this job")
     found = []
-    named = numbers(plan.job)
+    named, kept = numbers(plan.job), elsewhere(plan.job)
     for board in job.boards:
         for circuit in (c for c in plan.job.circuits if c.board == board.id and not c.existing):
-            found.append(_pull(plan, board, circuit, named[circuit.id], slack or Slack(), circuit.id in undecided))
+            one = _pull(plan, board, circuit, named[circuit.id], slack or Slack(), circuit.id in undecided)
+            found.append(replace(one, kept=kept.get(circuit.id, "")))
     return _in_order(found)
 
 

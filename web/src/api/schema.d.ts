@@ -4020,11 +4020,13 @@ export interface components {
         };
         /**
          * FirmOut
-         * @description A firm; invitations: to a supervisor alone.
+         * @description A firm; invitations: to a supervisor alone. key: the public half of the one it seals revisions with.
          */
         FirmOut: {
             /** Invitations */
             invitations: components["schemas"]["InvitationOut"][];
+            /** Key */
+            key: string;
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Name */
@@ -4238,6 +4240,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers: components["schemas"]["Tagged"][];
             /**
              * Packs
              * @default []
@@ -5676,6 +5683,7 @@ export interface components {
          *     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
          *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
          *     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
+         *     kept: where it is now, where its number is not that of its way.
          */
         Pull: {
             /** Across */
@@ -5697,6 +5705,11 @@ export interface components {
             doubtful: boolean;
             /** End */
             end: string;
+            /**
+             * Kept
+             * @default
+             */
+            kept: string;
             /**
              * Later
              * @default false
@@ -5979,7 +5992,7 @@ export interface components {
          * Revision
          * @description A revision: number, version of the job, when and by whom; hash of all it holds; signed by whom and when, with what was accepted.
          *
-         *     current: the job is still as it was issued; statement: what a signature says.
+         *     current: the job is still as it was issued; statement: what a signature says. key: of the firm, that seals it; empty: from before they were sealed.
          */
         Revision: {
             /**
@@ -5999,6 +6012,8 @@ export interface components {
             exceptions: string;
             /** Hash */
             hash: string;
+            /** Key */
+            key: string;
             /** Note */
             note: string;
             /** Number */
@@ -6990,6 +7005,16 @@ export interface components {
             title: string;
             /** Units */
             units: string[];
+        };
+        /**
+         * Tagged
+         * @description A number that stays: a cable was tagged with it, a reading written beside it or an issue made. Its part may be gone; it is not used again.
+         */
+        Tagged: {
+            /** Number */
+            number: string;
+            /** Part */
+            part: string;
         };
         /**
          * Target

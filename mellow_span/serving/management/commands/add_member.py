@@ -31,6 +31,7 @@ class Command(BaseCommand):
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
         """Add the person."""
+        from mellow_span.logbook.keys import key_of
         from mellow_span.people.firms import add_person
 
         new = options["new_firm"]
@@ -46,5 +47,6 @@ class Command(BaseCommand):
         except InputError as error:
             raise CommandError(f"{error.field}: {error.allowed}") from None
         firm = firm or Firm.objects.create(name=new)
+        key_of(firm)
         Member.objects.create(user=user, firm=firm, name=options["name"] or options["username"], role=role)
         self.stdout.write(f"{user.get_username()} can sign in, {role} of {firm.name} ({firm.pk})")

@@ -19,6 +19,7 @@ from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import count_all, take_in
 from mellow_span.logbook import log
 from mellow_span.logbook.issues import issue, sign
+from mellow_span.logbook.keys import make_missing
 
 NAME, PASSWORD = "demo", "mellow-span"
 #: The job a first visit opens: the house with the outbuilding, which has something of every kind.
@@ -44,6 +45,7 @@ class Command(BaseCommand):
             call_command("migrate", verbosity=0, interactive=False)
         self._load()
         count_all()
+        make_missing()
 
     @transaction.atomic
     def _load(self) -> None:

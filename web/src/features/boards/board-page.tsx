@@ -15,6 +15,7 @@ import { quantity } from "../../ui/quantity";
 import { Opening } from "../../ui/view";
 import { Balance } from "./balance";
 import { Grid } from "./grid";
+import { moved } from "./rows";
 import { BOARD } from "./words";
 
 interface Props {
@@ -40,6 +41,7 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
   const result = found.data?.boards.find((b) => b.id === id);
   const fed = inputs.circuits.find((c) => c.feeds === id);
   const circuits = inputs.circuits.filter((c) => c.board === id);
+  const stay = moved(inputs, board);
   const checks = result?.checks.filter((c) => !ELSEWHERE.includes(c.id)) ?? [];
   const wrong = checks.filter((c) => c.verdict === "short" || c.verdict === "not_known").map((c) => c.id);
   const known = (value: number | null | undefined, unit: string) =>
@@ -63,6 +65,12 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
         </p>
       )}
       <Grid board={board} circuits={circuits} />
+      {stay.length > 0 && (
+        <p className="mt-2 text-faded" data-stay>
+          {BOARD.numbersStay}{" "}
+          {stay.map((t) => `${t.number} ${t.name} is now way ${t.way}`.replace("  ", " ")).join("; ")}.
+        </p>
+      )}
       {inputs.supply.phases === 3 && <Balance board={board} />}
       {result && checks.length > 0 && (
         <section className="mt-5" aria-label={BOARD.checksBoard}>

@@ -1,4 +1,4 @@
-import type { Board, Change, Circuit, Rules } from "../../api/types";
+import type { Board, Change, Circuit, Installation, Rules } from "../../api/types";
 import { change } from "../../sync/job-context";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { loadText } from "../circuit/reading";
@@ -39,6 +39,21 @@ export function rowsOf(board: Board, circuits: readonly Circuit[]): Row[] {
   const blank = Math.max(1, Math.min(24, (board.ways ?? 0) - way + 1));
   for (let i = 0; i < blank; i++) rows.push({ key: `blank-${way + i}`, way: way + i, circuit: null });
   return rows;
+}
+
+/** Circuits of a board whose number, which stays with their cable, is not that of their way: A5 and its name, and the way they are on now. */
+export function moved(
+  inputs: Pick<Installation, "numbers" | "circuits">,
+  board: Board,
+): { number: string; name: string; way: number }[] {
+  const held = new Map(inputs.numbers.map((t) => [t.part, t.number]));
+  return rowsOf(
+    board,
+    inputs.circuits.filter((c) => c.board === board.id),
+  ).flatMap(({ circuit, way }) => {
+    const number = circuit && held.get(circuit.id);
+    return number && number !== `${held.get(board.id) ?? ""}${way}` ? [{ number, name: circuit.name, way }] : [];
+  });
 }
 
 /** What a cell says, and what is put into its field when it is opened: the reader takes it back as it stands. */

@@ -40,6 +40,7 @@ export const BALANCE = {
 } as const;
 
 export const BOARD = {
+  numbersStay: "Numbers stay with their cables:",
   boardNoLonger:
     "This board is no longer in the job. If it was removed just now, Ctrl+Z or the history brings it back.",
   origin: "At the origin",

@@ -54,7 +54,7 @@ export function FirmPage() {
   const takeBack = useMutation({ mutationFn: takeBackInvitation, onSettled: again });
   if (found.isPending) return <p className="p-8 text-faded">{FIRM.openingFirm}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
-  const { members, invitations, name } = found.data;
+  const { members, invitations, name, key } = found.data;
   const supervises = members.some((m) => m.me && m.role === "supervisor");
   const trouble = role.error ?? takeBack.error;
   return (
@@ -141,6 +141,15 @@ export function FirmPage() {
               </li>
             ))}
           </ul>
+        </>
+      )}
+      {key !== "" && (
+        <>
+          <h2 className="mt-6 font-semibold text-xl">{FIRM.key}</h2>
+          <p className="mt-1 text-faded">{FIRM.keySay}</p>
+          <p className="figure mt-1 break-words" data-key>
+            {key.match(/.{1,4}/g)?.join(" ")}
+          </p>
         </>
       )}
       {supervises && <FirmEvents />}

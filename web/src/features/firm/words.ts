@@ -4,6 +4,9 @@ export const FIRM_EVENTS = {
 } as const;
 
 export const FIRM = {
+  key: "Key for revisions",
+  keySay:
+    "Every revision is sealed with it. It is printed on each document: whoever gets a file can check against it that the file was made here.",
   openingFirm: "Opening the firm …",
   supervisorInvitesPeople: "A supervisor invites people by a link that works once; nobody can join by name.",
   members: "Members",

@@ -150,6 +150,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
           {pull.count > 1 && `, ${pull.count} of them`}
           {pull.spare && <span className="text-faded">{PULL.notConnected}</span>}
           {pull.later && <span className="text-faded">, future</span>}
+          {pull.kept && <span className="text-faded">, {pull.kept}</span>}
         </p>
         <p className="text-faded">
           {pull.start} to {pull.end}; labels “{pull.tags[0]}” and “{pull.tags[1]}”

@@ -124,6 +124,7 @@ function One({ one, signs, onSigned }: OneProps) {
       <p className="text-faded">
         Issued by {one.by}, {dayOf(one.at)} {clockOf(one.at)}; {one.edition}; check code{" "}
         <span className="figure">{codeOf(one.hash)}</span>
+        {one.key ? REVISIONS.sealed : REVISIONS.notSealed}
       </p>
       <p>
         {one.circuits.length} circuits

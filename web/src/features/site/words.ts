@@ -190,6 +190,8 @@ export const REVISIONS = {
   changedSince: "changed since",
   notSignedSupervisor: "Not signed; a supervisor signs.",
   saveFile: "save as a file",
+  sealed: "; sealed with the firm’s key",
+  notSealed: "; not sealed with a key: issue a new revision",
   checkingMellowSpan: "for checking with mellow-span prove",
   readWorkingSign: "Read its working and sign",
   designHasChanged: "The design has changed since; these links show today’s working, not the issued one.",
