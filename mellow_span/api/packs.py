@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 from urllib.parse import quote
@@ -14,8 +15,9 @@ from mellow_span.api.errors import Refusal
 from mellow_span.core.errors import InputError
 from mellow_span.core.model import parts as core
 from mellow_span.core.model.spec import PACK_TEXT
-from mellow_span.core.rulesets import rule_set
+from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.pack_about import about
+from mellow_span.core.rulesets.pack_departure import departure
 from mellow_span.core.rulesets.packs import joined
 from mellow_span.exchange.packs import MOST_ZIP, as_zip, checked, from_texts, from_zip
 from mellow_span.jobs import models, packs
@@ -35,17 +37,44 @@ class PackFileIn(Schema):
 
 
 class PackIn(Schema):
-    """A pack that is brought in: a zip, as base64, or its files. look: only looked at, and not kept."""
+    """A pack that is brought in: a zip, as base64, or its files. look: only looked at, and not kept.
+
+    words: of a supervisor, why it is right though it departs from its book past the bounds.
+    """
 
     zip: str = Field(default="", max_length=MOST_ZIP * 4 // 3 + 4)
     files: list[PackFileIn] = Field(default_factory=list, max_length=100)
     look: bool = False
+    words: str = Field(default="", max_length=400, pattern=NO_NUL)
+
+
+class TableDeparted(Schema):
+    """How far a table departs; see `core.rulesets.pack_departure`."""
+
+    table: str
+    title: str
+    cells: int
+    changed: int
+    added: int
+    least: float | None
+    most: float | None
+    unsafe: int
+
+
+class DepartureOut(Schema):
+    """How far a pack departs from its book. tens, unsafe: cells in words; bounds: what a supervisor has to confirm."""
+
+    tables: list[TableDeparted]
+    tens: list[str]
+    unsafe: list[str]
+    bounds: list[str]
 
 
 class PackOut(Schema):
     """A pack. book: what a job is under that uses it; over: the book it is laid over; tables: those it brings cells for.
 
-    not_asked, silent: checks that it leaves out; jobs: how many jobs use it; away: not offered any more.
+    not_asked, silent: checks that it leaves out; jobs: how many jobs use it; away: not offered any more. departure: how far it departs from its
+    book, where it is looked at; confirmed: why a supervisor took it all the same.
     """
 
     mark: str
@@ -64,6 +93,8 @@ class PackOut(Schema):
     at: datetime | None
     jobs: int
     away: bool
+    departure: DepartureOut | None
+    confirmed: str
 
 
 class TurnedCheck(Schema):
@@ -80,7 +111,10 @@ class TurnedCheck(Schema):
 
 
 class RecheckOut(Schema):
-    """A re-check of all jobs of the firm. share: how far it is, 1 when it is done; jobs: how many it looked at."""
+    """A re-check of all jobs of the firm. share: how far it is, 1 when it is done; jobs: how many it looked at.
+
+    moved: figures that are others though their check stands as it did, the words of it before and after.
+    """
 
     id: int
     cause: str
@@ -89,6 +123,7 @@ class RecheckOut(Schema):
     share: float
     jobs: int
     turned: list[TurnedCheck]
+    moved: list[TurnedCheck]
 
 
 def _out(row: models.Pack) -> PackOut:
@@ -98,7 +133,15 @@ def _out(row: models.Pack) -> PackOut:
         mark=row.mark, book=joined(row.over, [row.mark]), name=row.name, title=row.title, version=row.version, over=row.over,
         over_title=rule_set(row.over).title, source=row.source,
         checked=row.checked, tables=list(told.tables), not_asked=list(told.not_asked), silent=list(told.silent), by=row.by.name if row.by else "",
-        at=row.at, jobs=using, away=row.away,
+        at=row.at, jobs=using, away=row.away, departure=None, confirmed=row.confirmed,
+    )  # fmt: skip
+
+
+def _departure(book: RuleSet, laid: RuleSet) -> DepartureOut:
+    found = departure(book, laid)
+    return DepartureOut(
+        tables=[TableDeparted(**asdict(t)) for t in found.tables], tens=[m.told for m in found.tens], unsafe=[m.told for m in found.unsafe],
+        bounds=list(found.bounds),
     )  # fmt: skip
 
 
@@ -123,14 +166,14 @@ def bring(request: HttpRequest, given: PackIn) -> Any:
     """Bring a pack in for the firm, or only look at it. Refused with everything that is wrong with it; then nothing is kept."""
     member, pack = designer_of(request.user), _given(given)
     if given.look:
-        checked(pack)
-        told = about(pack)
+        laid, told = checked(pack), about(pack)
         return PackOut(
             mark="", book="", name=told.id, title=told.title, version=told.version, over=told.over, over_title=rule_set(told.over).title,
             source=told.source, checked=told.checked,
             tables=list(told.tables), not_asked=list(told.not_asked), silent=list(told.silent), by="", at=None, jobs=0, away=False,
+            departure=_departure(rule_set(told.over), laid), confirmed="",
         )  # fmt: skip
-    return Status(201, _out(packs.keep(member.firm, member, pack)))
+    return Status(201, _out(packs.keep(member.firm, member, pack, given.words)))
 
 
 @router.get("/rechecks", response={200: list[RecheckOut], **REFUSALS}, operation_id="rechecks")
@@ -141,7 +184,7 @@ def list_rechecks(request: HttpRequest) -> Any:
         RecheckOut(
             id=row.pk, cause=row.cause, by=row.by.name if row.by else "", at=row.at, jobs=row.worked,
             share=1.0 if row.state == models.Recheck.State.DONE else min(0.99, row.worked / (row.total or 1)),
-            turned=[TurnedCheck(**t) for t in row.turned],
+            turned=[TurnedCheck(**t) for t in row.turned], moved=[TurnedCheck(**t) for t in row.moved],
         )
         for row in rows
     ]  # fmt: skip

@@ -5,12 +5,15 @@ from __future__ import annotations
 import argparse
 import dataclasses
 import json
+from collections.abc import Iterator
 from pathlib import Path
 
 from mellow_span.cli.files import CAUTION, WORDS, job_of, put
 from mellow_span.core.design.books import beside
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.rulesets import rule_set
 from mellow_span.core.rulesets.pack_about import about
+from mellow_span.core.rulesets.pack_departure import Departure, departure
 from mellow_span.core.rulesets.packs import joined, mark, split
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.packs import as_zip, checked, from_folder
@@ -46,15 +49,32 @@ def cmd_pack(args: argparse.Namespace) -> int:
     """Look at a pack of tables cell by cell, and write it as a zip where that is wanted; exit status 2 with all that is wrong with it."""
     one = from_folder(Path(args.pack))
     laid, told = checked(one), about(one)
-    print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}")
-    unchecked = "its numbers are not stated to be checked: every figure based on one is marked †"
-    print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}")
-    for name, given in (("cells of", told.tables), ("does not require", told.not_asked), ("not known under it", told.silent)):
-        if given:
-            print(f"  {name}: {', '.join(given)}")
+    apart = departure(rule_set(told.over), laid)
     if args.json:
-        print(json.dumps(dataclasses.asdict(told), ensure_ascii=False, indent=1))
+        print(
+            json.dumps(
+                {**dataclasses.asdict(told), "mark": mark(one), "departure": dataclasses.asdict(apart)}, ensure_ascii=False, indent=1
+            )
+        )
+    else:
+        print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}")
+        unchecked = "its numbers are not stated to be checked: every figure based on one is marked †"
+        print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}")
+        for name, given in (("cells of", told.tables), ("does not require", told.not_asked), ("not known under it", told.silent)):
+            if given:
+                print(f"  {name}: {', '.join(given)}")
+        print(*_departs(apart), sep="\n", end="\n" if apart.tables else "")
     if args.out:
         put(args.out, as_zip(one))
-        print(f"{args.out}: the pack as a zip")
+        if args.out != "-" and not args.json:
+            print(f"{args.out}: the pack as a zip")
     return 0
+
+
+def _departs(apart: Departure) -> Iterator[str]:
+    for t in apart.tables:
+        span = "" if t.least is None or t.most is None else f", {t.least:.3g} to {t.most:.3g} times the book’s"
+        yield f"  table {t.table}: {t.changed} of {t.cells} values changed{span}; {t.unsafe} on the unsafe side; {t.added} added"
+    for name, cells in (("looks like another unit", apart.tens), ("on the unsafe side", apart.unsafe)):
+        yield from (f"  {name}: {one.told}" for one in cells)
+    yield from (f"  a supervisor has to confirm it: {line}" for line in apart.bounds)

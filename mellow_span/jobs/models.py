@@ -48,7 +48,7 @@ class Pack(models.Model):
     """A pack of tables that a firm has. It never changes: what is in it makes its digest, whose first digits, its mark, name it in a job.
 
     name, version: as it calls itself; over: the book it is laid over; files: name and text of each; away: not offered any more, kept for the
-    jobs and issues that use it.
+    jobs and issues that use it. confirmed: why a supervisor takes it though it departs far from its book, by: who brought it in.
     """
 
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="packs")
@@ -64,6 +64,7 @@ class Pack(models.Model):
     by = models.ForeignKey("Member", on_delete=models.SET_NULL, null=True, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     away = models.BooleanField(default=False)
+    confirmed = models.CharField(max_length=400, blank=True, default="")
 
     class Meta:
         ordering: ClassVar = ["name", "at"]
@@ -76,7 +77,8 @@ class Pack(models.Model):
 class Recheck(models.Model):
     """All jobs of a firm worked out again after a cell was read or a pack came in anew: which verdicts turn.
 
-    cause: in words; change: the cells or the packs, before and after; total, worked: jobs; turned: a line for each check that stands otherwise.
+    cause: in words; change: the cells or the packs, before and after; total, worked: jobs; turned: a line for each check that stands otherwise;
+    moved: one for each whose figure is another though it stands as it did.
     """
 
     class State(models.TextChoices):
@@ -96,6 +98,7 @@ class Recheck(models.Model):
     total = models.PositiveIntegerField(default=0)
     worked = models.PositiveIntegerField(default=0)
     turned = models.JSONField(default=list)
+    moved = models.JSONField(default=list)
 
     class Meta:
         ordering: ClassVar = ["-at", "-id"]

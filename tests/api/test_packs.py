@@ -261,3 +261,66 @@ def test_a_pack_that_has_the_mark_of_another_is_refused(firm: Firm, signed_in: S
     assert (refused.status_code, refused.json()["errors"][0]["field"]) == (422, "packs")
     with pytest.raises(InputError, match="which is another"):
         adopt(firm.member.firm, [from_texts([(f["name"], f["text"]) for f in amps("1", "6,45,27")])])
+
+
+FAR = "6,60,27"
+
+
+def test_a_pack_that_departs_far_is_confirmed_in_words_by_a_supervisor(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    looked = bring(client, amps("1", FAR), look=True).json()["departure"]
+    assert looked["bounds"] == ["1 value over 10 % on the unsafe side"]
+    assert looked["unsafe"] == ["Table 4D5, 6, C: 47 in the book, 60 here"]
+    assert [(t["table"], t["changed"], t["unsafe"]) for t in looked["tables"]] == [("4D5", 1, 1)]
+    for words in ("", "   ", "it is"):
+        refused = bring(client, amps("1", FAR), words=words)
+        assert refused.status_code == 422
+        assert refused.json()["errors"][0]["field"].endswith("words")
+    assert not models.Pack.objects.exists()
+    # A designer cannot, whatever they say.
+    client = signed_in(Firm(firm.username, firm.job, make_colleague(firm)))
+    mate = make_colleague(firm)
+    client.force_login(mate.user)
+    assert bring(client, amps("1", FAR), words="read in the sheet of the maker").status_code == 422
+    client = signed_in(firm)
+    kept = bring(client, amps("1", FAR), words="read in the sheet of the maker")
+    assert kept.status_code == 201, kept.json()
+    assert kept.json()["confirmed"] == "read in the sheet of the maker"
+    # Once confirmed it need not be again; and within the bounds nobody is asked.
+    assert bring(client, amps("1", FAR)).status_code == 201
+    assert bring(client, amps("2", "6,48,27")).json()["confirmed"] == ""
+
+
+def test_a_file_that_carries_such_a_pack_waits_for_a_supervisor(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    book = bring(client, amps("1", FAR), words="read in the sheet of the maker").json()["book"]
+    assert under(client, firm, book).status_code == 200
+    document = client.get(f"/api/jobs/{firm.job.pk}/export").json()
+    client = signed_in(make_firm())
+    refused = posted(client, "/api/jobs/import", document)
+    assert refused.status_code == 422
+    assert "supervisor" in refused.json()["errors"][0]["allowed"]
+    assert bring(client, amps("1", FAR), words="we read that sheet too").status_code == 201
+    assert posted(client, "/api/jobs/import", document).status_code == 201
+
+
+def test_figures_that_move_without_a_verdict_are_told(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    under(client, firm, bring(client, amps("1", "6,45,27")).json()["book"])
+    bring(client, amps("2", "6,44,27"))
+    work_all()
+    (done,) = client.get("/api/packs/rechecks").json()
+    assert done["turned"] == []
+    moved = [(m["part"], m["before"] != m["text"]) for m in done["moved"] if m["check"] == "Cable capacity"]
+    assert moved == [("Cooker", True)], done["moved"]
+
+
+def test_a_job_is_not_put_under_two_packs_that_set_one_value(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    one = bring(client, amps("1", "6,45,27")).json()
+    other = bring(
+        client, [{**amps("1", "6,44,27")[0], "text": amps("1", "")[0]["text"].replace('"amps"', '"other"')}, amps("1", "6,44,27")[1]]
+    ).json()
+    answer = under(client, firm, f"{one['book']}+{other['mark']}")
+    assert answer.status_code == 422
+    assert "Table 4D5, 6, C" in answer.json()["errors"][0]["allowed"]

@@ -83,6 +83,30 @@ def test_a_pack_is_brought_in_used_by_a_job_and_followed_by_a_newer_one(
     expect(amps).to_contain_text("1 job uses it")
 
 
+def test_a_pack_that_departs_far_shows_where_and_is_confirmed_in_words(at_jobs: Page, house: Firm, tmp_path: Path) -> None:
+    page = at_jobs
+    page.get_by_role("link", name="Your own tables").click()
+    page.get_by_label("check a pack: a zip, or its files").set_input_files(zip_at(tmp_path / "far.zip", "1", "6,60\n10,6.4"))
+    wrong = page.locator("[data-wrong]")
+    expect(wrong).to_contain_text("more than the size before it carries")
+    page.get_by_label("check a pack: a zip, or its files").set_input_files(zip_at(tmp_path / "far.zip", "1", "6,60"))
+    departs = page.locator("[data-departs]")
+    expect(departs.get_by_role("row").nth(1)).to_have_text("4D51 of 491.28 to 1.2810")
+    expect(departs).to_contain_text("Table 4D5, 6, C: 47 in the book, 60 here")
+    expect(departs).to_contain_text("1 value over 10 % on the unsafe side")
+    add = page.get_by_role("button", name="add it")
+    expect(add).to_be_disabled()
+    words = page.get_by_label("Why these values are right")
+    words.fill("it is")
+    add.click()
+    expect(page.locator("[data-wrong]")).to_contain_text("in at least 3 words")
+    assert not Pack.objects.filter(firm=house.member.firm).exists()
+    words.fill("read in the sheet of the maker, page 4")
+    assert violations(page) == []
+    add.click()
+    expect(page.locator("[data-pack]")).to_contain_text("Confirmed: “read in the sheet of the maker, page 4”")
+
+
 def from_mark() -> str:
     from mellow_span.core.rulesets.packs import mark
 

@@ -162,7 +162,7 @@ function PacksRoute() {
   const me = useWho();
   return (
     <Beside name="the tables of your own">
-      <PacksPage designs={me.data?.role !== "apprentice"} />
+      <PacksPage designs={me.data?.role !== "apprentice"} supervises={me.data?.role === "supervisor"} />
     </Beside>
   );
 }

@@ -14,7 +14,7 @@ from mellow_span.core.cache import Cache
 from mellow_span.core.model.parts import Pack
 from mellow_span.core.rulesets import DeviceRules, Family, Named, Place, RuleSet, colours, in_table
 from mellow_span.core.rulesets.colours import Colours
-from mellow_span.core.rulesets.pack_about import ABOUT, PRICES, TABLE, WORDS, About, read_about, shaped
+from mellow_span.core.rulesets.pack_about import ABOUT, MAY_LACK, PRICES, TABLE, WORDS, About, read_about, shaped
 from mellow_span.core.rulesets.pack_sense import hold_to_sense
 from mellow_span.core.rulesets.pack_tables import Origin, Told, read_table
 from mellow_span.core.rulesets.table import Table
@@ -295,6 +295,10 @@ class _Laying:
         """Checks not asked and checks without data: what the pack says takes the place of what the book says."""
         given = {name: self.data.get(name) for name in ("not_asked", "silent")}
         own = {"not_asked": self.rules.not_asked, "silent": self.rules.silent}
+        lacking = MAY_LACK | self.rules.not_asked
+        if dropped := [c for c in self.told.not_asked if c not in lacking]:
+            allowed = f"checks that a book may lack ({', '.join(sorted(lacking))}); of one it has no data for a pack says so under silent"
+            self.wrong(", ".join(dropped), f"{allowed}, and it is not known", "not_asked")
         return {name: own[name] if value is None else frozenset(map(str, value)) for name, value in given.items()}
 
     def _variants(self) -> dict[str, str]:

@@ -19,7 +19,7 @@ MOST_FACTOR = 2.0
 def hold_to_sense(laid: RuleSet, where: Mapping[str, Told], troubles: Troubles) -> None:
     """Hold the cells of the pack to what no book can be: a larger conductor that carries less, a factor of more than two, a rising resistance."""
     numbers = {name: table.number for name, table in laid.by_name.items()}
-    rising = {pair for f in laid.families.values() for pair in _capacities(f)}
+    rising = {pair for f in laid.families.values() for pair in capacities(f)}
     falling = {f.drop for f in laid.families.values() if f.drop} | {numbers.get(name, "") for name in (T.RESISTANCE, T.RESISTANCE_HOT)}
     factors = {numbers.get(name, "") for name in FACTORS} | {pair[0] for ways in laid.laid.values() for pair in ways.values()}
     for number, told in where.items():
@@ -57,7 +57,7 @@ def _ordered(troubles: Troubles, table: Table, told: Told, column: str, good: Ca
             troubles.add(told.file, f"{mine.cells[column]:g}", beside, told.lines[mine.label], column)
 
 
-def _capacities(family: Family) -> list[tuple[str, str]]:
-    """Every table and column that a family has capacities in."""
+def capacities(family: Family) -> list[tuple[str, str]]:
+    """Return every table and column that a family has capacities in."""
     found = [in_table(family.capacity, str(c)) for columns in family.columns.values() if isinstance(columns, list) for c in columns]
     return found + [(str(listed[0]), str(c)) for listed in family.also.values() if isinstance(listed, list) and listed for c in listed[1:]]

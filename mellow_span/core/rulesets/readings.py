@@ -9,8 +9,10 @@ from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import CellRead, Installation, Pack
 from mellow_span.core.rulesets import Named, RuleSet, rule_set
+from mellow_span.core.rulesets.pack_about import about
+from mellow_span.core.rulesets.pack_departure import SHOWN, clashes
 from mellow_span.core.rulesets.pack_laying import lay
-from mellow_span.core.rulesets.packs import at_hand, split
+from mellow_span.core.rulesets.packs import at_hand, joined, mark, split
 from mellow_span.core.rulesets.table import Row, Table
 
 
@@ -30,9 +32,22 @@ def layered(ruleset: str, cells: tuple[CellRead, ...], packs: tuple[Pack, ...] =
     """
     book, _ = split(ruleset)
     rules = with_cells(book, cells) if cells else rule_set(book)
-    for pack in at_hand(ruleset, packs):
+    named = at_hand(ruleset, packs)
+    if len(named) > 1:
+        _apart(book, named)
+    for pack in named:
         rules = lay(rules, pack)
     return rules if rules.id == ruleset else replace(rules, id=ruleset)
+
+
+def _apart(book: str, packs: tuple[Pack, ...]) -> None:
+    """Raise InputError where two packs set the same: which of them counts would hang on their order."""
+    found = clashes(rule_set(book), [(p, layered(joined(book, [mark(p)]), (), (p,))) for p in packs])
+    if found:
+        more = f"; and {len(found) - SHOWN} more" if len(found) > SHOWN else ""
+        raise InputError(
+            "ruleset", ", ".join(about(p).told for p in packs), f"packs that do not set the same value: {'; '.join(found[:SHOWN])}{more}"
+        )
 
 
 @lru_cache(maxsize=16)

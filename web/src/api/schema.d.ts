@@ -3365,6 +3365,20 @@ export interface components {
             title: string;
         };
         /**
+         * DepartureOut
+         * @description How far a pack departs from its book. tens, unsafe: cells in words; bounds: what a supervisor has to confirm.
+         */
+        DepartureOut: {
+            /** Bounds */
+            bounds: string[];
+            /** Tables */
+            tables: components["schemas"]["TableDeparted"][];
+            /** Tens */
+            tens: string[];
+            /** Unsafe */
+            unsafe: string[];
+        };
+        /**
          * Device
          * @description The protective device at the head of a circuit.
          */
@@ -5236,6 +5250,8 @@ export interface components {
         /**
          * PackIn
          * @description A pack that is brought in: a zip, as base64, or its files. look: only looked at, and not kept.
+         *
+         *     words: of a supervisor, why it is right though it departs from its book past the bounds.
          */
         PackIn: {
             /** Files */
@@ -5246,6 +5262,11 @@ export interface components {
              */
             look: boolean;
             /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
              * Zip
              * @default
              */
@@ -5255,7 +5276,8 @@ export interface components {
          * PackOut
          * @description A pack. book: what a job is under that uses it; over: the book it is laid over; tables: those it brings cells for.
          *
-         *     not_asked, silent: checks that it leaves out; jobs: how many jobs use it; away: not offered any more.
+         *     not_asked, silent: checks that it leaves out; jobs: how many jobs use it; away: not offered any more. departure: how far it departs from its
+         *     book, where it is looked at; confirmed: why a supervisor took it all the same.
          */
         PackOut: {
             /** At */
@@ -5268,6 +5290,9 @@ export interface components {
             by: string;
             /** Checked */
             checked: string;
+            /** Confirmed */
+            confirmed: string;
+            departure: components["schemas"]["DepartureOut"] | null;
             /** Jobs */
             jobs: number;
             /** Mark */
@@ -5886,6 +5911,8 @@ export interface components {
         /**
          * RecheckOut
          * @description A re-check of all jobs of the firm. share: how far it is, 1 when it is done; jobs: how many it looked at.
+         *
+         *     moved: figures that are others though their check stands as it did, the words of it before and after.
          */
         RecheckOut: {
             /**
@@ -5901,6 +5928,8 @@ export interface components {
             id: number;
             /** Jobs */
             jobs: number;
+            /** Moved */
+            moved: components["schemas"]["TurnedCheck"][];
             /** Share */
             share: number;
             /** Turned */
@@ -6955,6 +6984,28 @@ export interface components {
              * @enum {string}
              */
             ze_source: "measured" | "declared" | "assumed";
+        };
+        /**
+         * TableDeparted
+         * @description How far a table departs; see `core.rulesets.pack_departure`.
+         */
+        TableDeparted: {
+            /** Added */
+            added: number;
+            /** Cells */
+            cells: number;
+            /** Changed */
+            changed: number;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Table */
+            table: string;
+            /** Title */
+            title: string;
+            /** Unsafe */
+            unsafe: number;
         };
         /**
          * TableHit

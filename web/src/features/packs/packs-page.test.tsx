@@ -32,6 +32,8 @@ const PACK: client.PackLine = {
   at: "2026-01-05T10:00:00Z",
   jobs: 2,
   away: false,
+  departure: null,
+  confirmed: "",
 };
 const turn = (clause: string, part: string) => ({
   job: "j",
@@ -49,7 +51,7 @@ const show = (packs: client.PackLine[], rechecks: client.RecheckLine[] = [], des
   return render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
       <MemoryRouter>
-        <PacksPage designs={designs} />
+        <PacksPage supervises designs={designs} />
       </MemoryRouter>
     </QueryClientProvider>,
   );
@@ -81,6 +83,7 @@ describe("your own tables", () => {
         { name: "b.csv", text: "a" },
       ],
       look: true,
+      words: "",
     });
     await userEvent.click(screen.getByRole("button", { name: "add it" }));
     expect(vi.mocked(client.bringPack).mock.lastCall?.[0]).toMatchObject({ look: false });
@@ -118,6 +121,7 @@ describe("your own tables", () => {
       by: "",
       at: "2026-01-05T10:00:00Z",
       share,
+      moved: [],
       jobs: 3,
       turned,
     });

@@ -5,15 +5,17 @@ import { ApiError } from "../../api/wire";
 import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
+import { inputClass } from "../../ui/editors";
 import { dayOf } from "../../ui/time";
 import { Rechecks } from "./rechecks";
 import { PACKS } from "./words";
 
 /** Tables of one's own: packs brought in, looked at before they are kept, offered to jobs; and what turned when one came in anew. */
-export function PacksPage({ designs }: { designs: boolean }) {
+export function PacksPage({ designs, supervises }: { designs: boolean; supervises: boolean }) {
   const client = useQueryClient();
   const found = useQuery({ queryKey: ["packs"], queryFn: listPacks });
   const [given, setGiven] = useState<PackIn | null>(null);
+  const [words, setWords] = useState("");
   const [leaving, setLeaving] = useState<PackLine | null>(null);
   const look = useMutation({
     mutationFn: async (files: readonly File[]) => {
@@ -21,14 +23,17 @@ export function PacksPage({ designs }: { designs: boolean }) {
       const seen = await bringPack({ ...pack, look: true });
       return { pack, seen };
     },
-    onSuccess: ({ pack }) => setGiven(pack),
+    onSuccess: ({ pack }) => {
+      setWords("");
+      setGiven(pack);
+    },
   });
   const done = () => {
     void askAnew(client, ["packs"]);
     void askAnew(client, ["rechecks"]);
   };
   const keep = useMutation({
-    mutationFn: (pack: PackIn) => bringPack({ ...pack, look: false }),
+    mutationFn: (pack: PackIn) => bringPack({ ...pack, look: false, words }),
     onSuccess: () => {
       setGiven(null);
       look.reset();
@@ -37,6 +42,7 @@ export function PacksPage({ designs }: { designs: boolean }) {
   });
   const away = useMutation({ mutationFn: putPackAway, onSettled: () => setLeaving(null), onSuccess: done });
   const trouble = look.error ?? keep.error ?? away.error;
+  const past = look.data?.seen.departure?.bounds ?? [];
   const offered = (found.data ?? []).filter((p) => !p.away);
   const kept = (found.data ?? []).filter((p) => p.away && p.jobs > 0);
   return (
@@ -71,8 +77,25 @@ export function PacksPage({ designs }: { designs: boolean }) {
             No errors found in <strong>{look.data.seen.title}</strong>, version {look.data.seen.version}.{" "}
             <Said pack={look.data.seen} />
           </p>
+          {look.data.seen.departure && <Departs found={look.data.seen.departure} />}
+          {past.length > 0 && supervises && (
+            <label className="mt-2 block max-w-2xl">
+              {PACKS.whyRight}
+              <textarea
+                className={`${inputClass} mt-1 min-h-16 w-full`}
+                maxLength={400}
+                value={words}
+                onChange={(event) => setWords(event.target.value)}
+              />
+            </label>
+          )}
+          {past.length > 0 && !supervises && <p className="mt-2 text-close">{PACKS.supervisorAdds}</p>}
           <p className="mt-2 flex flex-wrap gap-2">
-            <Button strong disabled={keep.isPending} onClick={() => keep.mutate(given)}>
+            <Button
+              strong
+              disabled={keep.isPending || (past.length > 0 && (!supervises || words.trim() === ""))}
+              onClick={() => keep.mutate(given)}
+            >
               {PACKS.add}
             </Button>
             <Button onClick={() => setGiven(null)}>cancel</Button>
@@ -102,6 +125,11 @@ export function PacksPage({ designs }: { designs: boolean }) {
             <p>
               <Said pack={pack} />
             </p>
+            {pack.confirmed && (
+              <p>
+                {PACKS.confirmed} “{pack.confirmed}”
+              </p>
+            )}
             <p className="text-faded">
               {pack.jobs === 0 ? PACKS.noJobUses : `${pack.jobs} ${pack.jobs === 1 ? "job uses" : "jobs use"} it.`}
               {pack.by && pack.at && ` Added by ${pack.by}, ${dayOf(pack.at)}.`}{" "}
@@ -137,6 +165,74 @@ function Said({ pack }: { pack: PackLine }) {
         </span>
       )}
       {pack.silent.length > 0 && ` Not known under it: ${pack.silent.join(", ")}.`}
+    </>
+  );
+}
+
+type Departure = NonNullable<PackLine["departure"]>;
+
+/** How far a pack departs from its book, table by table, and what of it lies on the unsafe side. */
+function Departs({ found }: { found: Departure }) {
+  if (found.tables.length === 0) return <p className="mt-2 text-faded">{PACKS.nothingChanged}</p>;
+  return (
+    <div className="mt-2" data-departs>
+      <div className="overflow-x-auto">
+        <table className="border-collapse">
+          <caption className="text-left font-semibold">{PACKS.departs}</caption>
+          <thead>
+            <tr className="border-hair border-b text-left text-faded">
+              {PACKS.departHeads.map((head) => (
+                <th key={head} scope="col" className="pr-4 font-normal">
+                  {head}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {found.tables.map((t) => (
+              <tr key={t.table} className="border-hair border-b">
+                <th scope="row" className="pr-4 text-left font-normal">
+                  {t.table}
+                </th>
+                <td className="figure pr-4">
+                  {t.changed} of {t.cells}
+                </td>
+                <td className="figure pr-4">
+                  {t.least === null || t.most === null ? "–" : `${t.least.toFixed(2)} to ${t.most.toFixed(2)}`}
+                </td>
+                <td className={`figure pr-4 ${t.unsafe > 0 ? "text-short" : ""}`}>{t.unsafe}</td>
+                <td className="figure">{t.added}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <Cells title={PACKS.anotherUnit} cells={found.tens} />
+      <Cells title={PACKS.unsafeSide} cells={found.unsafe} />
+      {found.bounds.length > 0 && (
+        <>
+          <p className="mt-2 font-semibold text-short">{PACKS.pastBounds}</p>
+          <ul className="list-disc pl-5">
+            {found.bounds.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}
+
+function Cells({ title, cells }: { title: string; cells: readonly string[] }) {
+  if (cells.length === 0) return null;
+  return (
+    <>
+      <p className="mt-2">{title}</p>
+      <ul className="list-disc pl-5 text-faded">
+        {cells.map((cell) => (
+          <li key={cell}>{cell}</li>
+        ))}
+      </ul>
     </>
   );
 }
@@ -182,8 +278,8 @@ async function packOf(files: readonly File[]): Promise<PackIn> {
     const bytes = new Uint8Array(await first.arrayBuffer());
     let text = "";
     for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
-    return { zip: btoa(text), files: [], look: true };
+    return { zip: btoa(text), files: [], look: true, words: "" };
   }
   const each = await Promise.all(files.map(async (f) => ({ name: f.name, text: await f.text() })));
-  return { zip: "", files: each, look: true };
+  return { zip: "", files: each, look: true, words: "" };
 }

@@ -38,8 +38,9 @@ export function Rechecks() {
               <span role="status">working, {Math.round(one.share * 100)} %</span>
             ) : (
               <span>
-                {one.turned.length === 0 ? "none changed" : `${one.turned.length} changed`}, {one.jobs}{" "}
-                {one.jobs === 1 ? "job" : "jobs"} checked
+                {one.turned.length === 0 ? "none changed" : `${one.turned.length} changed`}
+                {one.moved.length > 0 && `, ${one.moved.length} ${one.moved.length === 1 ? "figure" : "figures"} moved`}
+                , {one.jobs} {one.jobs === 1 ? "job" : "jobs"} checked
               </span>
             )}
           </summary>
@@ -60,6 +61,22 @@ export function Rechecks() {
               </ul>
             </div>
           ))}
+          {one.moved.length > 0 && (
+            <details className="mt-2" data-moved>
+              <summary className="cursor-pointer hover:bg-lit">{RECHECKS.moved}</summary>
+              <ul>
+                {one.moved.map((t) => (
+                  <li key={`${t.job} ${t.part} ${t.check}`} className="border-hair border-t py-1">
+                    <Link className="word" to={pathsOf(t.job).attention}>
+                      {t.name}
+                    </Link>
+                    , {t.part}, {t.check.toLowerCase()}: <span className="text-faded">{glued(t.before)}</span> →{" "}
+                    {glued(t.text)}
+                  </li>
+                ))}
+              </ul>
+            </details>
+          )}
         </details>
       ))}
     </section>

@@ -12,6 +12,15 @@ export const PACKS = {
   newJobsCan: "New jobs can no longer use it. Jobs and issued designs that already use it keep it.",
   numbersNotStated: "Its numbers are not stated to be checked †.",
   notRequired: "Not required by it:",
+  departs: "How far it departs from the standard",
+  departHeads: ["table", "values changed", "pack ÷ standard", "on the unsafe side", "added"],
+  nothingChanged: "It changes no value of the standard.",
+  anotherUnit: "Look like another unit:",
+  unsafeSide: "Furthest on the unsafe side:",
+  pastBounds: "A supervisor has to confirm this pack:",
+  whyRight: "Why these values are right, and where you checked them",
+  supervisorAdds: "A supervisor of your firm can add it, saying why its values are right.",
+  confirmed: "Confirmed:",
 } as const;
 
 export const RECHECKS = {
@@ -19,4 +28,5 @@ export const RECHECKS = {
   whenTableValue:
     "When a table value is checked, or a newer version of a pack is added, all the firm’s jobs are worked out again. A job keeps its pack until someone moves it to the newer one.",
   noChangeSo: "No change so far could alter a verdict.",
+  moved: "Figures that moved, their verdicts the same",
 } as const;
