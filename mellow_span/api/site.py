@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -11,14 +10,14 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
-from mellow_span.api.errors import Refusal
+from mellow_span.api.errors import Refusal, field_error
 from mellow_span.api.render import send
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.jobs.ownership import NotYours, designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
 from mellow_span.logbook import log
-from mellow_span.logbook.models import SiteRules
+from mellow_span.logbook.models import Picture, SiteRules
 from mellow_span.logbook.rules import site_rules
 
 router, rules_router = Router(), Router()
@@ -63,6 +62,32 @@ class EntryIn(Schema):
     sent: datetime | None = None
 
 
+# Entries that are sent together: a day's readings of a board.
+MOST_AT_ONCE = 60
+
+
+class EntriesIn(Schema):
+    """Entries as they were made on site, in their order: sixty readings are one question. sent: as for one."""
+
+    entries: list[EntryIn] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    sent: datetime | None = None
+
+
+@dataclass(slots=True)
+class Taken:
+    """What became of an entry. why: in words, why it was not accepted; empty where it is stored."""
+
+    id: UUID
+    why: str
+
+
+@dataclass(slots=True)
+class AllTaken:
+    """What became of each entry, in their order."""
+
+    entries: list[Taken]
+
+
 class SiteRulesIn(Schema):
     """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m]."""
 
@@ -92,13 +117,28 @@ def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
     return send(EntryOut, _out(entry))
 
 
+@router.post("/{uuid:job_id}/site/entries", response={200: AllTaken, **REFUSALS}, operation_id="write_down_all")
+def write_down_all(request: HttpRequest, job_id: UUID, given: EntriesIn) -> Any:
+    """Write down several entries, each for itself: one that does not fit keeps none of the others out."""
+    member, job = member_of(request.user), job_of(request.user, job_id)
+    inputs, found = installation(job), []
+    for one in given.entries:
+        why = ""
+        try:
+            log.write(job, inputs, member, one.id, one.kind, one.subject, one.data, one.at, given.sent)
+        except InputError as error:
+            why = field_error(error).message
+        found.append(Taken(one.id, why))
+    return send(AllTaken, AllTaken(found))
+
+
 @router.get("/{uuid:job_id}/photos/{uuid:photo_id}", response={200: bytes, **REFUSALS}, operation_id="photo")
 def photo(request: HttpRequest, job_id: UUID, photo_id: UUID) -> Any:
     """Return a photo taken on site, as a JPEG."""
-    row = job_of(request.user, job_id).site_log.filter(kind="photo", pk=photo_id).first()
-    if row is None:
+    found = Picture.objects.filter(entry__job=job_of(request.user, job_id), entry=photo_id).first()
+    if found is None:
         raise NotYours("photo")
-    return HttpResponse(base64.b64decode(row.data["image"].partition(",")[2]), content_type="image/jpeg")
+    return HttpResponse(bytes(found.jpeg), content_type="image/jpeg")
 
 
 @rules_router.get("", response={200: SiteRulesIn, **REFUSALS}, operation_id="site_rules")

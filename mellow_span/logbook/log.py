@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import uuid
 from collections.abc import Sequence
 from datetime import datetime, timedelta
@@ -87,13 +88,15 @@ def write(
                 held_to_plan(inputs, held)
         if kind in NUMBERED:
             keep_numbers(job, inputs, {str(subject)})
-        row, _ = models.Entry.objects.get_or_create(
+        kept = plain(held)
+        image = str(kept.pop("image", "")) if kind == "photo" else ""
+        row, new = models.Entry.objects.get_or_create(
             pk=identity,
             defaults={
                 "job": job,
                 "kind": kind,
                 "subject": subject,
-                "data": plain(held),
+                "data": kept,
                 "at": at,
                 "by": member,
                 "name": member.name,
@@ -101,6 +104,8 @@ def write(
                 "clock": clock,
             },
         )
+        if new and image:
+            models.Picture.objects.create(entry=row, jpeg=base64.b64decode(image.partition(",")[2]))
     return _entry(row)
 
 

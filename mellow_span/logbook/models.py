@@ -37,6 +37,16 @@ class Entry(models.Model):
         return f"{self.kind} {self.at:%Y-%m-%d %H:%M}"
 
 
+class Picture(models.Model):
+    """The JPEG of a photo: beside its entry, so that no reading of the log fetches the pictures too."""
+
+    entry = models.OneToOneField(Entry, on_delete=models.CASCADE, related_name="picture", primary_key=True)
+    jpeg = models.BinaryField()
+
+    def __str__(self) -> str:
+        return f"{len(self.jpeg)} bytes"
+
+
 class SiteRules(models.Model):
     """The rules of a firm for its work on site. board, end, undecided: as in `core.site.pulls.Slack` [m]; drums: lengths it buys [m]."""
 

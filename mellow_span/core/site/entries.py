@@ -48,7 +48,7 @@ class Photo:
     """A photo taken on site, small enough to travel: a JPEG as a data address."""
 
     name: str = spec("What it shows", default="")
-    image: str = spec("The picture: data:image/jpeg;base64, and so on", default="", most=400_000)
+    image: str = spec("The picture: data:image/jpeg;base64, and so on", default="", most=600_000)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

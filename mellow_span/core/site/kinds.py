@@ -39,9 +39,9 @@ PICTURE = re.compile(r"data:image/jpeg;base64,[A-Za-z0-9+/]+={0,2}")
 
 
 def small(entries: Sequence[Entry], given: Photo) -> None:
-    """Raise InputError for what is no JPEG, and for one photo too many."""
+    """Raise InputError for what is no JPEG, and for one photo too many. entries: the photos there are; their pictures are not looked at."""
     if not PICTURE.fullmatch(given.image) or len(given.image[23:]) % 4 or not given.image[23:].startswith("/9j/"):
-        raise InputError("data.image", given.image[:30], "a JPEG as a data address, at most 400 000 characters")
+        raise InputError("data.image", given.image[:30], "a JPEG as a data address, at most 600 000 characters")
     if len(entries) >= MOST_PHOTOS:
         raise InputError("data.image", len(entries) + 1, f"at most {MOST_PHOTOS} photos in a job")
 

@@ -1281,6 +1281,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/site/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Down All
+         * @description Write down several entries, each for itself: one that does not fit keeps none of the others out.
+         */
+        post: operations["write_down_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/tests": {
         parameters: {
             query?: never;
@@ -1987,6 +2007,14 @@ export interface components {
              * @enum {string}
              */
             weight: "danger" | "duty" | "note";
+        };
+        /**
+         * AllTaken
+         * @description What became of each entry, in their order.
+         */
+        AllTaken: {
+            /** Entries */
+            entries: components["schemas"]["Taken"][];
         };
         /**
          * AnswersIn
@@ -3758,6 +3786,16 @@ export interface components {
             tests: string[];
             /** Warning */
             warning: string;
+        };
+        /**
+         * EntriesIn
+         * @description Entries as they were made on site, in their order: sixty readings are one question. sent: as for one.
+         */
+        EntriesIn: {
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /** Sent */
+            sent: string | null;
         };
         /**
          * EntryIn
@@ -7066,6 +7104,19 @@ export interface components {
             number: string;
             /** Part */
             part: string;
+        };
+        /**
+         * Taken
+         * @description What became of an entry. why: in words, why it was not accepted; empty where it is stored.
+         */
+        Taken: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Why */
+            why: string;
         };
         /**
          * Target
@@ -12212,6 +12263,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    write_down_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllTaken"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -1,22 +1,39 @@
 /** What is done on site and leaves the screen, as the page asks for it. */
 import type { components } from "./schema";
-import { ASK_AGAIN, api, kept, ofCircuit, ofJob, type Searching, take, type Watch, waiting } from "./wire";
+import { ASK_AGAIN, Away, api, kept, ofCircuit, ofJob, type Searching, take, type Watch, waiting } from "./wire";
 
 export type PullList = components["schemas"]["PullList"];
 export type PullLine = components["schemas"]["PullLine"];
 export const pullList = (job: string) =>
   kept(`${job}/pulls`, () => take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } })));
 export type Cutting = components["schemas"]["Cutting"];
-export const writeDown = (
+export const writeDown = async (
   job_id: string,
   entry: { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string },
-) =>
-  take(
+) => {
+  const found = await take(
     api.POST("/api/jobs/{job_id}/site", {
       params: { path: { job_id } },
       body: { ...entry, sent: new Date().toISOString() } as never,
     }),
   );
+  // Whatever else answers with 200 has stored nothing.
+  if (!found?.id) throw new Away("Something between here and the server answered in its place.");
+  return found;
+};
+/** Write several down at once; for each why it was not accepted, empty where it is stored. */
+export const writeAllDown = async (
+  job_id: string,
+  entries: readonly { id: string; kind: string; subject: string | null; data: Record<string, unknown>; at: string }[],
+): Promise<string[]> => {
+  const sent = new Date().toISOString();
+  const found = await take(
+    api.POST("/api/jobs/{job_id}/site/entries", { params: { path: { job_id } }, body: { entries, sent } as never }),
+  );
+  const whys = new Map(found.entries.map((e) => [e.id, e.why]));
+  // An answer that does not tell of each is none.
+  return entries.flatMap((e) => whys.get(e.id) ?? []);
+};
 export type SiteRules = components["schemas"]["SiteRulesIn"];
 export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/site-rules")));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { who } from "../api/client";
-import { writeDown } from "../api/site";
+import { writeAllDown, writeDown } from "../api/site";
 import { attended, ofJob, SiteLog } from "../sync/site-log";
 import { siteWaiting } from "../sync/site-shelf";
 import { askAnew } from "./ask-anew";
@@ -26,6 +26,9 @@ export function SendKept() {
               job,
               (entry) => writeDown(job, entry),
               () => askAnew(client, ["site", job], true),
+              undefined,
+              undefined,
+              (entries) => writeAllDown(job, entries),
             ),
           );
       for (const [job, log] of logs)

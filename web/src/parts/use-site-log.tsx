@@ -1,8 +1,9 @@
 import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { Away, reach, who } from "../api/client";
-import { writeDown } from "../api/site";
+import { writeAllDown, writeDown } from "../api/site";
 import { useJob, useStore } from "../sync/job-context";
+import { askToKeep, roomShort } from "../sync/room";
 import { attended, type NewEntry, ofJob, type SiteEntry, SiteLog, type SiteState } from "../sync/site-log";
 import { Ask } from "../ui/ask";
 import { clockOf, dayOf } from "../ui/time";
@@ -56,6 +57,9 @@ export function useSiteLog(): OnSite | null {
       store.job,
       (entry) => writeDown(store.job, entry),
       () => seen(client, store.job),
+      undefined,
+      undefined,
+      (entries) => writeAllDown(store.job, entries),
     );
     setLog(made);
     attended.add(ofJob(person, store.job));
@@ -71,7 +75,10 @@ export function useSiteLog(): OnSite | null {
   if (!log || !me.data) return null;
   return {
     ...state,
-    write: (entry) => log.add(entry),
+    write: (entry) => {
+      askToKeep();
+      return log.add(entry);
+    },
     again: (id) => log.again(id),
     discard: (id) => void log.discard(id),
     person,
@@ -86,6 +93,15 @@ export function Unsent({ site }: { site: OnSite }) {
   const count = site.waiting.length;
   const away = useSyncExternalStore(reach.subscribe, reach.get);
   const aboard = useAboard();
+  const [short, setShort] = useState<number | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each entry takes room
+  useEffect(() => {
+    let there = true;
+    void roomShort().then((left) => there && setShort(left));
+    return () => {
+      there = false;
+    };
+  }, [count]);
   return (
     <>
       <p
@@ -99,6 +115,11 @@ export function Unsent({ site }: { site: OnSite }) {
             : aboard && "This job also opens here without a signal."
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>
+      {short !== null && (
+        <p role="status" className="mt-1 text-close" data-room>
+          {UNSENT.room(short)}
+        </p>
+      )}
       {site.unkept.length > 0 && (
         <p role="alert" className="mt-1 text-short">
           {UNSENT.unkept(site.unkept.length)}

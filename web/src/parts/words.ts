@@ -21,6 +21,8 @@ export const UNSENT = {
   saveFile: "save them as a file",
   discardTitle: "Discard this entry?",
   discardSay: "It was never saved on the server. It cannot be brought back.",
+  room: (left: number) =>
+    `This device has little room left (${left} MB). Text still fits; send what waits before taking photos.`,
   unkept: (count: number) =>
     `This browser cannot keep ${count === 1 ? "an entry" : `${count} entries`}: its storage is full or switched off. Keep this page open until ${count === 1 ? "it is" : "they are"} sent.`,
 } as const;

@@ -24,9 +24,10 @@ export interface SiteState {
 export const attended = new Set<string>();
 export const ofJob = (person: string, job: string) => `${person}/${job}`;
 
-type Old = Pick<Storage, "getItem" | "removeItem" | "key" | "length">;
+type Old = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
 const RETRY_MS = 3000;
 const LONGEST_MS = 15_000;
+const AT_ONCE = 50;
 /** Answers that are none yet: not signed in, not allowed just now, too many at once. */
 const LATER = [401, 403, 408, 425, 429];
 
@@ -40,6 +41,9 @@ export class SiteLog {
   /** Sent and answered, but not yet seen in what the views show: still laid over them. */
   private sent = new Set<string>();
   private keeping = new Map<string, Promise<void>>();
+  private epoch = "";
+  /** Entries that lie beside the shelf, since it was full. */
+  private besides = new Set<string>();
   private sending = false;
   private tries = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -53,12 +57,14 @@ export class SiteLog {
     /** Called once what was sent is stored: resolves when the views show it. */
     private landed: () => Promise<void> = async () => {},
     private shelf: SiteShelf = siteShelfOf(person, job),
-    old: Old | null = storageHere(),
+    private old: Old | null = storageHere(),
+    /** Sends several at once; the reason for each that was not accepted, empty for one that is stored. */
+    private sendAll: ((entries: readonly SiteEntry[]) => Promise<readonly string[]>) | null = null,
   ) {
     this.channel = "BroadcastChannel" in globalThis ? new BroadcastChannel(`mellow-span/site/${person}/${job}`) : null;
     this.channel?.addEventListener("message", this.elsewhere);
     globalThis.addEventListener?.("online", this.now);
-    void this.start(old);
+    void this.start();
   }
 
   get = () => this.state;
@@ -78,7 +84,7 @@ export class SiteLog {
     this.show({ waiting: [...this.state.waiting, entry] });
     const kept = this.shelf.keep(entry).then(
       () => this.channel?.postMessage("kept"),
-      () => this.show({ unkept: [...this.state.unkept, entry.id] }),
+      () => this.aside(entry),
     );
     this.keeping.set(entry.id, kept);
     void kept.then(() => {
@@ -99,7 +105,7 @@ export class SiteLog {
   /** Give one up that was not accepted. */
   async discard(id: string) {
     this.show({ refused: this.state.refused.filter((r) => r.entry.id !== id) });
-    await this.shelf.forget(id).catch(() => {});
+    await this.forget(id);
   }
 
   close() {
@@ -116,24 +122,60 @@ export class SiteLog {
   };
   private elsewhere = () => void this.read().then(() => this.flush());
 
-  private async start(old: Old | null) {
-    for (const entry of leftBehind(old, `mellow-span/site/${this.person}/${this.job}/`)) {
+  private async start() {
+    for (const entry of leftBehind(this.old, this.place(""))) {
       const kept = await this.shelf.keep(entry).then(
         () => true,
         () => false,
       );
-      if (kept) old?.removeItem(`mellow-span/site/${this.person}/${this.job}/${entry.id}`);
-      else this.show({ waiting: [...this.state.waiting, entry] });
+      if (kept) this.old?.removeItem(this.place(entry.id));
+      else {
+        this.besides.add(entry.id);
+        this.show({ waiting: [...this.state.waiting, entry] });
+      }
     }
+    this.epoch = await this.shelf.epoch().catch(() => "");
     await this.read();
     await this.flush();
   }
 
+  /** Whether the browser threw away what lay here and began anew: what this page still knows is then kept again. */
+  private async thrownAway(): Promise<boolean> {
+    const now = await this.shelf.epoch().catch(() => this.epoch);
+    if (!this.epoch || now === this.epoch) return false;
+    this.epoch = now;
+    for (const e of this.state.waiting)
+      if (!this.sent.has(e.id) && !this.besides.has(e.id)) await this.shelf.keep(e).catch(() => this.aside(e));
+    for (const one of this.state.refused) await this.shelf.refuse(one).catch(() => {});
+    return true;
+  }
+
+  private place = (id: string) => `mellow-span/site/${this.person}/${this.job}/${id}`;
+
+  /** The shelf is full: a few words still fit beside it, a photo does not. What fits nowhere is told, and kept while the page is open. */
+  private aside(entry: SiteEntry) {
+    try {
+      if (entry.kind === "photo" || !this.old) throw new Error("too large");
+      this.old.setItem(this.place(entry.id), JSON.stringify(entry));
+      this.besides.add(entry.id);
+    } catch {
+      this.show({ unkept: [...this.state.unkept, entry.id] });
+    }
+  }
+
+  /** Where nobody need look for it any more. */
+  private async forget(id: string) {
+    if (this.besides.delete(id)) this.old?.removeItem(this.place(id));
+    await this.shelf.forget(id).catch(() => {});
+  }
+
   /** Take in what lies on the shelf beside what this page itself knows. */
   private async read() {
+    await this.thrownAway();
     const found = await this.shelf.read().catch(() => ({ waiting: [], refused: [] }));
     const mine = this.state.waiting.filter(
-      (e) => this.sent.has(e.id) || this.keeping.has(e.id) || this.state.unkept.includes(e.id),
+      (e) =>
+        this.sent.has(e.id) || this.keeping.has(e.id) || this.besides.has(e.id) || this.state.unkept.includes(e.id),
     );
     const ids = new Set(mine.map((e) => e.id));
     const all = [...mine, ...found.waiting.filter((e) => !ids.has(e.id))];
@@ -162,11 +204,20 @@ export class SiteLog {
   private async round(): Promise<boolean> {
     const held = new Set<string>();
     let later = false;
+    const isDue = (e: SiteEntry) =>
+      !this.sent.has(e.id) && !this.keeping.has(e.id) && !held.has(e.id) && !held.has(chain(e));
     const due = () =>
-      [...this.state.waiting]
-        .sort((a, b) => Number(a.kind === "photo") - Number(b.kind === "photo"))
-        .find((e) => !this.sent.has(e.id) && !this.keeping.has(e.id) && !held.has(e.id) && !held.has(chain(e)));
+      [...this.state.waiting].sort((a, b) => Number(a.kind === "photo") - Number(b.kind === "photo")).find(isDue);
+    let together = this.sendAll !== null;
     for (let next = due(); next && !this.closed; next = due()) {
+      const words = this.state.waiting.filter((e) => e.kind !== "photo" && isDue(e)).slice(0, AT_ONCE);
+      if (together && words.length > 1) {
+        const how = await this.several(words);
+        if (how === "stop") return true;
+        // One of them the server cannot even read: then each goes for itself.
+        together = how === "sent";
+        continue;
+      }
       const how = await this.one(next);
       if (how === "stop") return true;
       if (how === "held") {
@@ -187,35 +238,76 @@ export class SiteLog {
     return later;
   }
 
-  private async one(entry: SiteEntry): Promise<"sent" | "held" | "stop"> {
-    // Another window may have sent it meanwhile; what could not be kept is known here alone.
-    const there = this.state.unkept.includes(entry.id) || (await this.shelf.has(entry.id).catch(() => true));
-    if (!there) {
-      // It is on the shelf no more, or lies there as not accepted: either way another window has told what became of it.
-      this.sent.add(entry.id);
-      const found = await this.shelf.read().catch(() => null);
-      if (found) this.show({ refused: found.refused });
-      return "sent";
-    }
+  /** Send words together, in their order. */
+  private async several(entries: readonly SiteEntry[]): Promise<"sent" | "stop" | "each"> {
+    const mine = [];
+    for (const entry of entries) if (await this.here(entry)) mine.push(entry);
+    if (mine.length === 0) return "sent";
+    let whys: readonly string[];
     try {
-      await this.send(entry);
+      whys = (await this.sendAll?.(mine)) ?? [];
+    } catch (error) {
+      return error instanceof Away || (error instanceof ApiError && LATER.includes(error.status)) ? "stop" : "each";
+    }
+    if (whys.length !== mine.length) return "each";
+    this.tries = 0;
+    for (const [k, entry] of mine.entries()) {
+      if (whys[k]) await this.refuse(entry, whys[k]);
+      else await this.stored(entry);
+    }
+    this.channel?.postMessage("sent");
+    return "sent";
+  }
+
+  /** Whether this window is the one to send an entry: another may have sent it meanwhile; what could not be kept is known here alone. */
+  private async here(entry: SiteEntry): Promise<boolean> {
+    if (this.besides.has(entry.id) || this.state.unkept.includes(entry.id)) return true;
+    if (await this.shelf.has(entry.id).catch(() => true)) return true;
+    if (await this.thrownAway()) return true;
+    // It is on the shelf no more, or lies there as not accepted: either way another window has told what became of it.
+    this.sent.add(entry.id);
+    const found = await this.shelf.read().catch(() => null);
+    if (found) this.show({ refused: found.refused });
+    return false;
+  }
+
+  private async stored(entry: SiteEntry) {
+    this.sent.add(entry.id);
+    await this.forget(entry.id);
+  }
+
+  private async refuse(entry: SiteEntry, why: string) {
+    const refused = { entry: await this.whole(entry), why };
+    await this.shelf.refuse(refused).catch(() => {});
+    if (this.besides.delete(entry.id)) this.old?.removeItem(this.place(entry.id));
+    this.show({
+      waiting: this.state.waiting.filter((e) => e.id !== entry.id),
+      refused: [...this.state.refused, refused],
+    });
+  }
+
+  private async one(entry: SiteEntry): Promise<"sent" | "held" | "stop"> {
+    if (!(await this.here(entry))) return "sent";
+    try {
+      await this.send(await this.whole(entry));
     } catch (error) {
       if (error instanceof Away || (error instanceof ApiError && LATER.includes(error.status))) return "stop";
       if (!(error instanceof ApiError) || error.status >= 500) return "held";
-      const refused = { entry, why: error.message };
-      await this.shelf.refuse(refused).catch(() => {});
+      await this.refuse(entry, error.message);
       this.channel?.postMessage("refused");
-      this.show({
-        waiting: this.state.waiting.filter((e) => e.id !== entry.id),
-        refused: [...this.state.refused, refused],
-      });
       return "sent";
     }
     this.tries = 0;
-    this.sent.add(entry.id);
-    await this.shelf.forget(entry.id).catch(() => {});
+    await this.stored(entry);
     this.channel?.postMessage("sent");
     return "sent";
+  }
+
+  /** A photo with its picture, which lies beside it on the shelf. */
+  private async whole(entry: SiteEntry): Promise<SiteEntry> {
+    if (entry.kind !== "photo" || entry.data.image) return entry;
+    const image = await this.shelf.picture(entry.id).catch(() => null);
+    return image ? { ...entry, data: { ...entry.data, image } } : entry;
   }
 
   private show(next: Partial<SiteState>) {

@@ -1,12 +1,16 @@
-const LONGEST = 1000;
-const MOST = 390_000;
+// The longest side of a photo: enough to read a terminal by.
+const LONGEST = 1600;
+const MOST = 590_000;
 
 /** A picture as a small JPEG that can travel with an entry. Null where it is none. */
 export async function small(file: File): Promise<string | null> {
   const bitmap = await createImageBitmap(file).catch(() => null);
   if (!bitmap) return null;
   for (const [side, quality] of [
-    [LONGEST, 0.8],
+    [LONGEST, 0.75],
+    [LONGEST, 0.6],
+    [1280, 0.65],
+    [1000, 0.7],
     [800, 0.7],
     [600, 0.6],
     [400, 0.5],

@@ -33,6 +33,8 @@ function shelf({ full = false } = {}): SiteShelf & { rows: Map<string, SiteEntry
       rows.delete(one.entry.id);
       refused.set(one.entry.id, one);
     },
+    picture: async (id) => String(rows.get(id)?.data.image ?? "") || null,
+    epoch: async () => "one",
   };
 }
 
@@ -204,6 +206,107 @@ describe("what is written down on site", () => {
     expect(one.get()).toEqual({ waiting: [], refused: [], unkept: [] });
   });
 
+  it("keeps words beside the shelf where that is full, and a photo no longer than the page is open", async () => {
+    const old = storage();
+    const box = shelf({ full: true });
+    const away = async () => Promise.reject(new Away("away"));
+    const before = new SiteLog("1", "j", away, undefined, box, old);
+    const words = before.add(tick("a"));
+    const photo = before.add({ kind: "photo", subject: "p", data: { image: "data:" } });
+    await settle();
+    expect(before.get().unkept).toEqual([photo]);
+    expect([...old.kept.keys()]).toEqual([`mellow-span/site/1/j/${words}`]);
+    before.close();
+    const there = server();
+    const after = new SiteLog("1", "j", there.send, undefined, box, old);
+    await settle();
+    expect(there.subjects()).toEqual(["a"]);
+    expect(old.kept.size).toBe(0);
+    expect(after.get()).toEqual({ waiting: [], refused: [], unkept: [] });
+  });
+
+  it("keeps and sends what it knows where the browser threw its storage away", async () => {
+    const box = shelf();
+    let up = false;
+    let epoch = "one";
+    box.epoch = async () => epoch;
+    const there = server(() => (up ? undefined : new Away("away")));
+    const one = log(there.send, box);
+    await settle();
+    one.add(tick("a"));
+    one.add(tick("b"));
+    await settle();
+    box.rows.clear();
+    epoch = "two";
+    up = true;
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a", "b"]);
+    expect(box.rows.size).toBe(0);
+  });
+
+  describe("sent together", () => {
+    type Whys = readonly string[];
+    const together = (answer: (entries: readonly SiteEntry[]) => Promise<Whys> | Whys, box = shelf()) => {
+      const there = server();
+      const all = vi.fn(async (entries: readonly SiteEntry[]) => answer(entries));
+      const one = new SiteLog("1", "j", there.send, undefined, box, null, all);
+      return { one, box, all, there };
+    };
+    const busy = async (one: SiteLog, count: number) => {
+      for (let k = 0; k < count; k++) one.add(tick(`${k}`));
+      await settle(60_000);
+    };
+
+    it("are sixty readings in a few questions, in their order, photos by themselves behind them", async () => {
+      const got: (string | null)[] = [];
+      const { one, all, there, box } = together((entries) => {
+        got.push(...entries.map((e) => e.subject));
+        return entries.map(() => "");
+      });
+      one.add({ kind: "photo", subject: "picture", data: { image: "data:" } });
+      await busy(one, 60);
+      expect([...got, ...there.subjects()]).toEqual([...Array.from({ length: 60 }, (_, k) => `${k}`), "picture"]);
+      expect(all.mock.calls.length).toBeLessThan(5);
+      expect(box.rows.size).toBe(0);
+    });
+
+    it("keep each its own fate: one that is not accepted holds up none", async () => {
+      const { one, box } = together((entries) => entries.map((e) => (e.subject === "3" ? "no such part" : "")));
+      await busy(one, 6);
+      expect(one.get().refused.map((r) => [r.entry.subject, r.why])).toEqual([["3", "no such part"]]);
+      expect(one.get().waiting).toEqual([]);
+      expect(box.rows.size).toBe(0);
+    });
+
+    it.each([
+      ["the server cannot read one of them", () => Promise.reject(refusal(422))],
+      ["the server fails over one of them", () => Promise.reject(refusal(500))],
+      ["something else answers", () => []],
+    ])("go each for itself where %s", async (_, answer) => {
+      const { one, there, box } = together(answer);
+      await busy(one, 4);
+      expect(there.subjects()).toEqual(["0", "1", "2", "3"]);
+      expect(box.rows.size).toBe(0);
+    });
+
+    it("wait while the server is away", async () => {
+      let up = false;
+      const { one, there, all } = together(async (entries) => {
+        if (!up) throw new Away("away");
+        return entries.map(() => "");
+      });
+      there.send.mockRejectedValueOnce(new Away("away"));
+      await busy(one, 3);
+      expect(one.get().waiting).toHaveLength(3);
+      const calls = all.mock.calls.length;
+      up = true;
+      await settle(60_000);
+      expect(one.get().waiting).toEqual([]);
+      expect(there.sent).toEqual([]);
+      expect(all).toHaveBeenCalledTimes(calls + 1);
+    });
+  });
+
   it("lays the views anew once for many entries, and lets them stand until that is done", async () => {
     const landed = vi.fn(async () => {});
     const there = server();
@@ -268,6 +371,25 @@ describe("the shelf of the site log", () => {
     await mine.forget("a");
     await mine.keep(entry("b"));
     expect((await mine.read()).waiting.map((e) => e.id)).toEqual(["b"]);
+  });
+
+  it("keeps a picture by itself, gives it back whole, and with what was not accepted", async () => {
+    const mine = siteShelfOf("1", "j");
+    const image = `data:image/jpeg;base64,${btoa("\xff\xd8\xff picture")}`;
+    const photo = {
+      id: "p",
+      kind: "photo",
+      subject: null,
+      data: { name: "terminals", image },
+      at: "2026-01-01T08:00:00Z",
+    };
+    await mine.keep(photo);
+    expect((await mine.read()).waiting).toEqual([{ ...photo, data: { name: "terminals" } }]);
+    expect(await mine.picture("p")).toBe(image);
+    await mine.refuse({ entry: { ...photo, data: { name: "terminals" } }, why: "too many" });
+    expect((await mine.read()).refused).toEqual([{ entry: photo, why: "too many" }]);
+    expect(await mine.picture("q")).toBeNull();
+    expect(await mine.epoch()).toBe(await siteShelfOf("2", "k").epoch());
   });
 
   it("holds thirty photos", async () => {
