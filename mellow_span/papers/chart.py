@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from mellow_span.core.model.parts import Board, Circuit
+from mellow_span.core.model.parts import Board
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.numbers import elsewhere, unused
 from mellow_span.core.site.words import device_words
 from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Words, number, words
-from mellow_span.papers.schedule import MA
+from mellow_span.papers.schedule import MA, serves
 from mellow_span.papers.subject import Subject
 
 COLUMNS = (Column("Way"), Column("No."), Column("Circuit", share=24), Column("Serves", share=28), Column("Device", share=38))
@@ -57,21 +57,6 @@ def _ways(s: Subject, board: Board) -> list[list[Item]]:
         rows.append([Item(str(way)), Item("–"), Item("spare way"), Item("–"), Item("blanked")])
         way += 1
     return rows
-
-
-def serves(s: Subject, circuit: Circuit) -> str:
-    """Return what a circuit serves, in the words of the house."""
-    if circuit.spare:
-        return "nothing: cable in place, not connected"
-    if circuit.feeds:
-        return next((b.name or "a board" for b in s.job.boards if b.id == circuit.feeds), "a board")
-    told = []
-    for load in circuit.loads:
-        name = load.name or load.kind.replace("_", " ")
-        told.append(
-            f"{name}{f', {load.room}' if load.room and load.room not in name else ''}{f' × {load.quantity}' if load.quantity > 1 else ''}"
-        )
-    return "; ".join(told)
 
 
 def notices(s: Subject, board: Board) -> list[str]:

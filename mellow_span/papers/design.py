@@ -14,8 +14,8 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.words import cable_words, device_words
 from mellow_span.core.working.steps import Step
 from mellow_span.papers import figures
-from mellow_span.papers.chart import serves
 from mellow_span.papers.page import Block, Column, Drawing, Facts, Item, Leaf, Table, Words, money, number, verdict_cell, words
+from mellow_span.papers.schedule import serves
 from mellow_span.papers.subject import Subject
 
 CHECKS = (Column("Check", share=22), Column("Clause", share=10), Column("Verdict", share=17), Column("Result", share=51))

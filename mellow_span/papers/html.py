@@ -66,9 +66,10 @@ def _table(t: Table) -> str:
     shares = [c.share for c in t.columns]
     left, open_ones = 100 - sum(shares), sum(1 for share in shares if not share)
     widths = [share or (left / open_ones if open_ones else 0.0) for share in shares]
-    # Where the shares leave too little for the rest, all are drawn in alike.
-    scale = 100 / sum(max(w, 3.5) for w in widths)
-    cols = "".join(f'<col style="width:{max(w, 3.5) * scale:.2f}%">' for w in widths)
+    # Where the shares leave too little for the rest, all are drawn in alike; but each has room for the longest word of its heading.
+    widths = [max(w, 3.5, 0.7 + 0.52 * max(map(len, c.title.split()), default=0)) for w, c in zip(widths, t.columns, strict=True)]
+    scale = 100 / sum(widths)
+    cols = "".join(f'<col style="width:{w * scale:.2f}%">' for w in widths)
     heads = "".join(f"<th>{escape(c.title)}{f'<br><small>{escape(c.unit)}</small>' if c.unit else ''}</th>" for c in t.columns)
     rows = "".join("<tr>" + "".join(_td(c) for c in row) + "</tr>" for row in t.rows)
     note = f'<p class="note">{escape(t.note)}</p>' if t.note else ""

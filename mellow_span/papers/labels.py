@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
-from mellow_span.papers.chart import notices, serves
+from mellow_span.papers.chart import notices
 from mellow_span.papers.page import Block, Column, Item, Sheet, Table
+from mellow_span.papers.schedule import serves
 from mellow_span.papers.subject import Subject
 
 

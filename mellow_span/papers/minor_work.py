@@ -5,10 +5,9 @@ from __future__ import annotations
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.words import cable_words, device_words
-from mellow_span.papers.chart import serves
 from mellow_span.papers.page import Block, Facts, Item, Signature, Table, Words, number, verdict_cell, words
 from mellow_span.papers.results import READING, asked_for, readings_of, worst
-from mellow_span.papers.schedule import cpc_cell, result_of, supply_facts
+from mellow_span.papers.schedule import cpc_cell, result_of, serves, supply_facts
 from mellow_span.papers.subject import Subject
 
 STATEMENT = (

@@ -62,7 +62,8 @@ PAPERS: dict[str, Kind] = {
     "chart": Kind("Board chart", "for the board door: ways, what they serve, notes", chart.chart, _boards, "board", "every board"),
     "labels": Kind("Labels", "for cables, ways and doors, on sheets of labels", labels.labels, _sheets, "labels and sheet"),
     "minor_work": Kind(
-        "Minor work record", "work on one circuit: what was done, designed and read, to be signed", minor_work.minor_work, _circuits, "circuit"
+        "Minor work record", "work on one circuit: what was done, designed and read, to be signed", minor_work.minor_work, _circuits, "circuit",
+        wide=True,
     ),
     "working": Kind(
         "Working", "a circuit with its cable run, checks, and every step with its table cell", design.working, _circuits, "circuit", "every circuit"

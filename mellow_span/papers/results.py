@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from mellow_span.core.model.parts import Board, Circuit
 from mellow_span.core.site.readings import TITLES, UNITS, YES_NO, CircuitTests, Quantity, Reading, Row, SiteTest
-from mellow_span.papers.page import Block, Column, Item, Table, number, words
+from mellow_span.papers.page import Block, Column, Item, Signature, Table, number, words
 from mellow_span.papers.schedule import board_note, board_title, supply_facts
 from mellow_span.papers.subject import Subject, day
 
@@ -14,7 +14,8 @@ from mellow_span.papers.subject import Subject, day
 ASKED: tuple[tuple[str, str, tuple[Quantity, ...]], ...] = (
     ("r1", "Ω", ("r1",)), ("rn", "Ω", ("rn",)), ("r2", "Ω", ("r2",)), ("R1 + R2", "Ω", ("r1r2", "cross_le")), ("R2", "Ω", ("r2_lead",)),
     ("IR live–live", "MΩ", ("ir_ln", "ir_ll")), ("IR live–earth", "MΩ", ("ir_le", "ir_ne")), ("Polarity", "", ("polarity",)), ("Zs", "Ω", ("zs",)),
-    ("Ipf", "A", ("ipf",)), ("RCD 1 × IΔn", "ms", ("rcd_1",)), ("RCD 5 × IΔn", "ms", ("rcd_5",)), ("Functional", "", ("functional",)),
+    ("Ipf", "A", ("ipf",)), ("RCD 1 × IΔn", "ms", ("rcd_1",)), ("RCD 5 × IΔn", "ms", ("rcd_5",)), ("RCD button", "", ("button",)),
+    ("Functional", "", ("functional",)),
 )  # fmt: skip
 # Of these the smallest reading is the worst, of all others the largest.
 LEAST = ("ir_ln", "ir_ll", "ir_le", "ir_ne")
@@ -30,6 +31,7 @@ def results(s: Subject, _: str) -> list[Block]:
         Column("Max measured Zs", "Ω"),
         Column("Full Zs limit", "Ω"),
         Column("Queries"),
+        Column("Remarks", share=9),
     ]
     for board in s.job.boards:
         rows = [_row(s, c) for c in s.at_board(board) if not c.spare]
@@ -38,7 +40,31 @@ def results(s: Subject, _: str) -> list[Block]:
     every = [row for c in s.laid.circuits if not c.spare for row in readings_of(s.tests[c.id])]
     every += [row for b in s.job.boards for row in readings_of(s.at_boards[b.id])]
     found.append(Table("All test results", READING, every, key=3, fine=True, note="" if every else "No test results yet."))
+    found.append(Table("Tested by, with", TESTED, tested(s), key=2, note="" if every else "No test results yet."))
+    found.append(Signature("Tested by"))
     return found
+
+
+TESTED = (
+    Column("By", share=18), Column("Instrument", share=22), Column("Serial no.", share=14), Column("Last check", share=14),
+    Column("Test results"), Column("First", share=12), Column("Last", share=12),
+)  # fmt: skip
+
+
+def tested(s: Subject) -> list[list[Item]]:
+    """Return who tested with which instrument, with its serial number and its last check, and from when to when; what nobody said is missing."""
+    of: dict[tuple[str, ...], list[str]] = {}
+    for found in (*s.tests.values(), *s.at_boards.values()):
+        for one in (row for t in found.tests for row in t.rows if t.quantity not in YES_NO):
+            r = one.reading
+            of.setdefault((one.by, r.instrument, r.serial, r.checked), []).append(one.at)
+    return [
+        [
+            words(by, missing="not said"), words(name, missing="not said"), words(serial, missing="not said"), words(checked, missing="not said"),
+            Item(str(len(at)), float(len(at))), Item(day(min(at))), Item(day(max(at))),
+        ]
+        for (by, name, serial, checked), at in sorted(of.items())
+    ]  # fmt: skip
 
 
 def _row(s: Subject, circuit: Circuit) -> list[Item]:
@@ -48,7 +74,8 @@ def _row(s: Subject, circuit: Circuit) -> list[Item]:
     cells = [worst(tests, asked) for _, _, asked in ASKED]
     both = [number(x, "Ω", needed=False) for x in ((zs.fine, zs.most) if zs else (None, None))]
     off = Item(str(found.off) if found.off else "–", float(found.off), verdict="short" if found.off else None)
-    return [Item(found.number), Item(found.name), *cells, *both, off]
+    told = dict.fromkeys(t.rows[-1].reading.note for t in found.tests if t.rows and t.rows[-1].reading.note)
+    return [Item(found.number), Item(found.name), *cells, *both, off, words("; ".join(told))]
 
 
 def asked_for(tests: Sequence[SiteTest]) -> list[SiteTest]:

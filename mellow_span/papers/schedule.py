@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit, Supply
+from mellow_span.core.site.words import device_words, for_later
 from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.papers.page import Block, Column, Facts, Item, Table, number, verdict_cell, words
 from mellow_span.papers.subject import Subject
@@ -22,7 +23,59 @@ def schedule(s: Subject, _: str) -> list[Block]:
     for board in s.job.boards:
         rows = [row(s, circuit) for circuit in s.at_board(board)]
         found.append(Table(board_title(s, board), COLUMNS, rows, key=2, fine=True, note=board_note(s, board)))
+        served = [_served(s, circuit) for circuit in s.at_board(board) if not circuit.spare]
+        found.append(Table(f"Board {s.letters[board.id]}: what is served and protected", SERVED, served, key=2, fine=True))
+        found.append(board_facts(s, board))
     return found
+
+
+SERVED = (
+    Column("No."), Column("Circuit", share=16), Column("Phase"), Column("Serves", share=34), Column("Points"), Column("Longest time", "s"),
+    Column("RCD type"), Column("AFDD"), Column("Remarks", share=18),
+)  # fmt: skip
+
+
+def _served(s: Subject, circuit: Circuit) -> list[Item]:
+    """Phase, points served, longest time to disconnect, type of RCD and arc fault detection of a circuit."""
+    device = circuit.device
+    points = sum(load.quantity for load in circuit.loads)
+    asked = next((c for c in result_of(s, circuit).checks if c.id == "disconnection"), None)
+    phase = "L1, L2, L3" if circuit.phases == 3 else circuit.phase or ("L" if s.job.supply.phases == 1 else "")
+    remarks = [text for text, on in (("existing", circuit.existing), ("future", for_later(circuit))) if on]
+    return [
+        Item(s.numbers[circuit.id]), words(circuit.name, missing="no name"), words(phase, missing="not said"),
+        words(serves(s, circuit), missing="" if circuit.feeds else "no load entered"), Item(str(points) if points else "–", float(points)),
+        number(asked.limit if asked else None, "s", doubtful=bool(asked and asked.doubtful)),
+        words(device.rcd_type or "", missing="not said") if device.idn else Item("–"), Item("yes" if device.afdd else "–"), words(", ".join(remarks)),
+    ]  # fmt: skip
+
+
+def board_facts(s: Subject, board: Board) -> Facts:
+    """Return a board's main switch, what feeds it, surge protection, and what was measured at it."""
+    above = next((c for c in s.job.circuits if c.feeds == board.id), None)
+    supply = s.job.supply
+    feed = device_words(s.rules, above.device, above.phases) if above else "the service fuse"
+    surge = {"fitted": "fitted", "declined": f"left out: {supply.surge_reason or 'no reason given'}"}.get(supply.surge or "", "")
+    return Facts(
+        f"Board {s.letters[board.id]}: the board itself",
+        [
+            ("Main switch", number(board.switch_in, "A")),
+            ("Fed through", words(feed)),
+            ("Surge protection", words(surge, missing="not said") if above is None else words("see the board at the origin")),
+            ("Zs measured", _measured(s, board, "zs" if above else "ze", "Ω")),
+            ("Ipf measured", _measured(s, board, "ipf", "A")),
+        ],
+    )
+
+
+def _measured(s: Subject, board: Board, quantity: str, unit: str) -> Item:
+    """The last reading of a quantity at a board."""
+    rows = [row for t in s.at_boards[board.id].tests if t.quantity == quantity for row in t.rows]
+    if not rows:
+        # A schedule is printed before anything is tested, too.
+        return Item("not tested", unit=unit)
+    r = rows[-1].reading
+    return number(r.value, unit) if r.value is not None and not r.over else Item("over range", unit=unit)
 
 
 def supply_facts(s: Subject) -> Facts:
@@ -144,3 +197,18 @@ def _marked(cell: Item, check: Check | None, assumed: bool = True) -> Item:
 def _through_earth(s: Subject, circuit: Circuit) -> bool:
     """Whether its earth fault current goes through an electrode: then no share of a limit says anything of a reading."""
     return next(b for b in s.done.result.boards if b.id == circuit.board).earthing == "TT"
+
+
+def serves(s: Subject, circuit: Circuit) -> str:
+    """Return what a circuit serves, in the words of the house."""
+    if circuit.spare:
+        return "nothing: cable in place, not connected"
+    if circuit.feeds:
+        return next((b.name or "a board" for b in s.job.boards if b.id == circuit.feeds), "a board")
+    told = []
+    for load in circuit.loads:
+        name = load.name or load.kind.replace("_", " ")
+        told.append(
+            f"{name}{f', {load.room}' if load.room and load.room not in name else ''}{f' × {load.quantity}' if load.quantity > 1 else ''}"
+        )
+    return "; ".join(told)

@@ -124,7 +124,7 @@ def test_the_schedule_prints_the_figures_that_were_worked_out_with_their_marks()
         )
         assert row["Verdict"].verdict == result.verdict
     assert f"{ASSUMED} 0.619" in told, "Ze is assumed, so every Zs is marked"
-    assert paper(s, "schedule").missing == ["A11 Kitchen island: Line, cpc, Length, Iz, Volt drop, Zs, Zs max"]
+    assert paper(s, "schedule").missing == ["A11 Kitchen island: Line, cpc, Length, Iz, Volt drop, Zs, Zs max, Longest time"]
     assert "Missing from this document: 1" in told
 
 

@@ -17,7 +17,7 @@ from mellow_span.core.site.fit import Cause
 
 Quantity = Literal[
     "r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "ir_ll", "ir_le", "ir_ne", "ir_ln", "polarity", "zs", "ipf",
-    "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps", "tight", "ze", "ra",
+    "rcd_half", "rcd_1", "rcd_5", "button", "rotation", "functional", "amps", "tight", "ze", "ra",
 ]  # fmt: skip
 Found = Literal["within", "above", "below", "short", "meets", "not_known", "not_read"]
 UNITS: dict[str, str] = {
@@ -29,12 +29,13 @@ TITLES: dict[str, str] = {
     "cross_le": "Line–cpc, cross-connected", "r1r2": "R1 + R2", "r2_lead": "R2, wander lead", "ir_ll": "Insulation, line to line",
     "ir_le": "Insulation, line to earth", "ir_ne": "Insulation, neutral to earth", "ir_ln": "Insulation, line to neutral",
     "polarity": "Polarity", "zs": "Zs", "ipf": "Ipf, line to neutral", "rcd_half": "RCD, ½ × IΔn", "rcd_1": "RCD, 1 × IΔn",
-    "rcd_5": "RCD, 5 × IΔn", "rotation": "Phase sequence", "functional": "Functional test", "amps": "Load current, clamp meter",
+    "rcd_5": "RCD, 5 × IΔn", "button": "RCD test button trips it", "rotation": "Phase sequence",
+    "functional": "Functional test", "amps": "Load current, clamp meter",
     "tight": "Terminals torqued", "ze": "Ze", "ra": "RA, earth electrode",
 }  # fmt: skip
-YES_NO = ("polarity", "rotation", "functional", "tight")
+YES_NO = ("polarity", "button", "rotation", "functional", "tight")
 INSULATION = ("ir_ll", "ir_le", "ir_ne", "ir_ln")
-LIVE = ("zs", "ze", "ra", "ipf", "rcd_half", "rcd_1", "rcd_5", "rotation", "functional", "amps")
+LIVE = ("zs", "ze", "ra", "ipf", "rcd_half", "rcd_1", "rcd_5", "button", "rotation", "functional", "amps")
 # Live tests that are done behind an RCD and must not trip it.
 TRIPS = ("zs", "ipf", "amps")
 FITTED = ("r1", "rn", "r2", "cross_ln", "cross_le", "r1r2", "r2_lead", "zs", "ipf")
@@ -58,6 +59,8 @@ class Reading:
     temperature: float = spec("Temperature of the conductors", "°C", -10, 60, default=20.0)
     volts: float | None = spec("Test voltage of the insulation", "V", 50, 1000)
     instrument: str = spec("The instrument, by its name or number", default="")
+    serial: str = spec("Serial number of the instrument", default="")
+    checked: str = spec("Date of the instrument's last check", default="")
     method: str = spec("Method: wander lead, plug adaptor, two-wire", default="")
     note: str = spec("A note", default="")
     photo: str = spec("Identity of a photo taken with it", default="")

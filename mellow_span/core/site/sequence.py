@@ -130,3 +130,4 @@ def _residual(case: Case, add: Add) -> None:
         care = "disconnect the load first; test at 0° and 180°, record the longer"
         why = f"at {figure(rcd.idn * AMPERE_PER_KA * multiple)} mA" + (": it must not trip" if multiple < 1 else "")
         add(name, (None, "the board"), why, care)
+    add("button", (None, "the board"), case.rules.cited("its mechanism trips by its own button", C.TEST_FUNCTION), "after the times above")

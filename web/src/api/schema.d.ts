@@ -5879,7 +5879,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "button" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
             /**
              * Seed
              * @default 0
@@ -5893,6 +5893,11 @@ export interface components {
         Reading: {
             /** At */
             at: number | null;
+            /**
+             * Checked
+             * @default
+             */
+            checked: string;
             /**
              * Instrument
              * @default
@@ -5930,7 +5935,12 @@ export interface components {
              * @default r1r2
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "button" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
             /**
              * Temperature
              * @default 20
@@ -6646,7 +6656,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
+            quantity: "r1" | "rn" | "r2" | "cross_ln" | "cross_le" | "r1r2" | "r2_lead" | "ir_ll" | "ir_le" | "ir_ne" | "ir_ln" | "polarity" | "zs" | "ipf" | "rcd_half" | "rcd_1" | "rcd_5" | "button" | "rotation" | "functional" | "amps" | "tight" | "ze" | "ra";
             /** Rows */
             rows: components["schemas"]["Row"][];
             /**

@@ -7,7 +7,7 @@ import { readFigure } from "./reading-text";
 import type { Kit } from "./test-row";
 import { ELSEWHERE } from "./words";
 
-const YES_NO = ["polarity", "rotation", "functional", "tight"];
+const YES_NO = ["polarity", "button", "rotation", "functional", "tight"];
 
 interface Props {
   found: CircuitTests;
@@ -46,6 +46,8 @@ export function Elsewhere({ found, kit, site, live }: Props) {
         temperature: kit.temperature,
         volts: quantity.startsWith("ir_") ? (test?.volts ?? null) : null,
         instrument: kit.instrument,
+        serial: kit.serial,
+        checked: kit.checked,
         note: "at a point not in the design",
       },
     });

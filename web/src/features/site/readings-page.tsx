@@ -156,7 +156,7 @@ interface OneProps {
 }
 
 function One({ found, atBoard, faults, site }: OneProps) {
-  const [kit, setKit] = useState<Kit>({ instrument: remembered(), temperature: 20, fault: "none", seed: 1 });
+  const [kit, setKit] = useState<Kit>({ ...remembered(), temperature: 20, fault: "none", seed: 1 });
   const [live, setLive] = useState(false);
   const change = (part: Partial<Kit>) => setKit({ ...kit, ...part });
   const dead = found.tests.filter((t) => !t.live);
@@ -191,18 +191,20 @@ function One({ found, atBoard, faults, site }: OneProps) {
       {found.back && <p className="mt-2">{glued(found.back)}</p>}
       {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
       <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
-        <label>
-          <span className="block text-faded">{READINGS.testInstrument}</span>
-          <input
-            className={`${inputClass} mt-1`}
-            maxLength={200}
-            value={kit.instrument}
-            onChange={(event) => {
-              change({ instrument: event.target.value });
-              localStorage.setItem(INSTRUMENT, event.target.value);
-            }}
-          />
-        </label>
+        {INSTRUMENT.map(([name, label]) => (
+          <label key={name}>
+            <span className="block text-faded">{label}</span>
+            <input
+              className={`${inputClass} mt-1`}
+              maxLength={200}
+              value={kit[name]}
+              onChange={(event) => {
+                change({ [name]: event.target.value });
+                keep(name, event.target.value);
+              }}
+            />
+          </label>
+        ))}
         <NumberField
           label={READINGS.conductors}
           value={kit.temperature}
@@ -287,5 +289,28 @@ const deadLeft = (dead: readonly SiteTest[], site: OnSite) =>
 /** Whether a test is the first with what is to be seen to: said once, not at every outlet. */
 const first = (tests: readonly SiteTest[], test: SiteTest) =>
   tests.find((t) => t.care === test.care && t.why === test.why) === test;
-const INSTRUMENT = "mellow-span/instrument";
-const remembered = () => localStorage.getItem(INSTRUMENT) ?? "";
+/** What is said of the instrument with each reading; this browser remembers it. */
+const INSTRUMENT = [
+  ["instrument", READINGS.testInstrument],
+  ["serial", READINGS.serial],
+  ["checked", READINGS.lastCheck],
+] as const;
+type OfInstrument = (typeof INSTRUMENT)[number][0];
+const placeOf = (name: OfInstrument) =>
+  name === "instrument" ? "mellow-span/instrument" : `mellow-span/instrument/${name}`;
+function remembered(): Record<OfInstrument, string> {
+  const found = { instrument: "", serial: "", checked: "" };
+  try {
+    for (const [name] of INSTRUMENT) found[name] = localStorage.getItem(placeOf(name)) ?? "";
+  } catch {
+    // A browser that keeps nothing is asked each time.
+  }
+  return found;
+}
+function keep(name: OfInstrument, value: string) {
+  try {
+    localStorage.setItem(placeOf(name), value);
+  } catch {
+    // It holds for this page.
+  }
+}

@@ -13,6 +13,8 @@ import { TEST_ROW } from "./words";
 
 export interface Kit {
   instrument: string;
+  serial: string;
+  checked: string;
   temperature: number;
   fault: string;
   seed: number;
@@ -20,7 +22,7 @@ export interface Kit {
 
 /** Live tests that must not trip the RCD they are done behind. */
 const TRIPS: readonly string[] = ["zs", "ipf", "amps"];
-const YES_NO = ["polarity", "rotation", "functional", "tight"];
+const YES_NO = ["polarity", "button", "rotation", "functional", "tight"];
 const TONES: Record<SiteTest["found"], string> = {
   within: "text-meets",
   meets: "text-meets",
@@ -89,6 +91,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
         temperature: kit.temperature,
         volts: test.quantity.startsWith("ir_") ? test.volts : null,
         instrument: by,
+        ...(by === kit.instrument ? { serial: kit.serial, checked: kit.checked } : {}),
         method,
         photo: read.photo ?? "",
       },

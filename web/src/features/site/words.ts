@@ -171,6 +171,8 @@ export const READINGS = {
   whatTheyPoint: "What they point to",
   likelihoodCausesTried: "Likelihood, of the causes tried:",
   testInstrument: "Test instrument",
+  serial: "Serial no.",
+  lastCheck: "Its last check, date",
   conductors: "Conductors at",
   practiceInstrumentCircuit: "Practice instrument: circuit connected",
   deadTests: "Dead tests",
