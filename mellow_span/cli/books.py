@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import dataclasses
 import json
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from mellow_span.core.rulesets.pack_about import about
 from mellow_span.core.rulesets.pack_departure import Departure, departure
 from mellow_span.core.rulesets.packs import joined, mark, split
 from mellow_span.core.rulesets.readings import rules_of
-from mellow_span.exchange.packs import as_zip, checked, from_folder
+from mellow_span.exchange.packs import as_zip, checked, from_folder, from_zip
 
 
 def cmd_compare(args: argparse.Namespace) -> int:
@@ -47,27 +48,27 @@ def cmd_compare(args: argparse.Namespace) -> int:
 
 def cmd_pack(args: argparse.Namespace) -> int:
     """Look at a pack of tables cell by cell, and write it as a zip where that is wanted; exit status 2 with all that is wrong with it."""
-    one = from_folder(Path(args.pack))
+    one = from_zip(sys.stdin.buffer.read()) if args.pack == "-" else from_folder(Path(args.pack))
     laid, told = checked(one), about(one)
     apart = departure(rule_set(told.over), laid)
+    # What is told stays out of the way of the zip itself.
+    beside = sys.stderr if args.out == "-" else sys.stdout
     if args.json:
-        print(
-            json.dumps(
-                {**dataclasses.asdict(told), "mark": mark(one), "departure": dataclasses.asdict(apart)}, ensure_ascii=False, indent=1
-            )
-        )
+        found = {**dataclasses.asdict(told), "mark": mark(one), "departure": dataclasses.asdict(apart)}
+        print(json.dumps(found, ensure_ascii=False, indent=1), file=beside)
     else:
-        print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}")
+        print(f"{told.told}, over {laid.title.partition(' with ')[0]}, from {told.source}; mark {mark(one)}", file=beside)
         unchecked = "its numbers are not stated to be checked: every figure based on one is marked †"
-        print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}")
+        print(f"  checked: {told.checked}" if told.checked else f"  {unchecked}", file=beside)
         for name, given in (("cells of", told.tables), ("does not require", told.not_asked), ("not known under it", told.silent)):
             if given:
-                print(f"  {name}: {', '.join(given)}")
-        print(*_departs(apart), sep="\n", end="\n" if apart.tables else "")
+                print(f"  {name}: {', '.join(given)}", file=beside)
+        for line in _departs(apart):
+            print(line, file=beside)
     if args.out:
         put(args.out, as_zip(one))
-        if args.out != "-" and not args.json:
-            print(f"{args.out}: the pack as a zip")
+        if not args.json:
+            print(f"{args.out}: the pack as a zip", file=beside)
     return 0
 
 

@@ -14,9 +14,12 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
+import argcomplete
+from argcomplete.shell_integration import shellcode
+
 from mellow_span import __version__
 from mellow_span.cli.books import cmd_compare, cmd_pack
-from mellow_span.cli.files import CAUTION, WORDS, book_of, circuit_of, job_of
+from mellow_span.cli.files import CAUTION, WORDS, board_named, book_of, circuit_of, job_of
 from mellow_span.cli.onsite import cmd_isolate, cmd_materials, cmd_prove, cmd_pull, cmd_verify
 from mellow_span.cli.paper import cmd_paper, cmd_read
 from mellow_span.core.design.check import check
@@ -39,7 +42,7 @@ from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.rulesets.troubles import BadPack
 from mellow_span.core.said.changes import Heard, hear
 from mellow_span.core.working.steps import Step
-from mellow_span.exchange.document import fields, schema
+from mellow_span.exchange.document import fields, fields_listed, schema
 from mellow_span.papers.register import PAPERS
 
 
@@ -97,7 +100,7 @@ def cmd_say(args: argparse.Namespace) -> int:
     """Read circuits said in one line each, print what was understood, and check them: in a job, or by themselves."""
     job = job_of(args.job) if args.job else Installation(name="Said", boards=(Board(id="board", name="Board"),))
     rules = rules_of(job)
-    board = next((b.id for b in job.boards if args.board and b.name.lower() == args.board.lower()), None)
+    board = board_named(job, args.board or "")
     if args.board and board is None:
         raise InputError("board", args.board, "one of " + ", ".join(b.name or b.id for b in job.boards))
     lines = sys.stdin.read().splitlines() if args.line == "-" else args.line.splitlines()
@@ -169,7 +172,7 @@ def sized_together(job: Installation, args: argparse.Namespace) -> int:
 def cmd_options(args: argparse.Namespace) -> int:
     """Print the ways out for a circuit that is short, or for the intake or a board, each solved again, cheapest first."""
     job = job_of(args.job)
-    place = next((b.id for b in job.boards if args.circuit in (b.id, b.name)), INTAKE if args.circuit == INTAKE else None)
+    place = INTAKE if args.circuit.lower() == INTAKE else board_named(job, args.circuit)
     if place is not None:
         return _place_options(args, job, place)
     circuit = circuit_of(job, args.circuit)
@@ -286,13 +289,22 @@ def step_text(step: Step) -> str:
 def cmd_tables(args: argparse.Namespace) -> int:
     """List the tables of a rule set, or print one."""
     rules = rule_set(args.rules)
+    if args.number is None and args.json:
+        print(
+            json.dumps(
+                [{"number": t.number, "title": t.title, "source": t.source} for t in rules.tables.values()], ensure_ascii=False, indent=1
+            )
+        )
+        return 0
     if args.number is None:
         for table in rules.tables.values():
             print(f"{table.number:<16}{table.title}")
         return 0
-    if args.number not in rules.tables:
+    wanted = args.number.lower()
+    one = next((t for t in rules.tables.values() if wanted in (t.number.lower(), t.title.lower())), None) or rules.by_name.get(wanted)
+    if one is None:
         raise InputError("table", args.number, ", ".join(rules.tables))
-    table = rules.tables[args.number]
+    table = one
     if args.json:
         rows = [{"row": r.label, "cells": r.cells, "check": sorted(r.check)} for r in table.rows]
         print(
@@ -315,7 +327,14 @@ def cmd_schema(args: argparse.Namespace) -> int:
 
 def cmd_fields(args: argparse.Namespace) -> int:
     """Print every field of the open job format with unit, range and meaning, as Markdown."""
-    print(fields(), end="")
+    print(json.dumps(fields_listed(), ensure_ascii=False, indent=1) if args.json else fields(), end="\n" if args.json else "")
+    return 0
+
+
+def cmd_completion(args: argparse.Namespace) -> int:
+    """Print what makes a shell complete this command: eval "$(mellow-span completion bash)"."""
+    code = shellcode(["mellow-span"], shell=args.shell)
+    print(json.dumps({"shell": args.shell, "code": code}) if args.json else code)
     return 0
 
 
@@ -365,11 +384,18 @@ def parser() -> argparse.ArgumentParser:
     printing = command("paper", cmd_paper)
     printing.add_argument("paper", choices=list(PAPERS), help="which paper")
     printing.add_argument("--about", default="", help="the circuit, board, record or sheet it is about, by name, number or identity")
-    printing.add_argument("--out", required=True, metavar="FILE", help="the file to write; its ending says what kind it is")
+    printing.add_argument(
+        "--out", required=True, metavar="FILE", help="the file to write, or - for standard output; its ending says what kind it is"
+    )
+    printing.add_argument(
+        "--form", default="", choices=("pdf", "xlsx", "csv", "json"), help="what kind it is, where its name does not say it"
+    )
     taking = command("read", cmd_read)
-    taking.add_argument("readings", metavar="READINGS.csv", help="circuit, quantity, value and more; see docs/format")
+    taking.add_argument(
+        "readings", metavar="READINGS.csv", help="circuit, quantity, value and more, or - for standard input; see docs/format"
+    )
     taking.add_argument("--by", default="", help="who read them")
-    taking.add_argument("--out", metavar="JOB.json", help="the job with these readings in its log")
+    taking.add_argument("--out", metavar="JOB.json", help="the job with these readings in its log, or - for standard output")
     proving = command("prove", cmd_prove, job=False)
     proving.add_argument("file", metavar="ISSUE.json", help="an issued design, or - for standard input")
     proving.add_argument("--key", default="", metavar="KEY", help="the key printed on the firm's documents: a file made elsewhere is told")
@@ -383,23 +409,26 @@ def parser() -> argparse.ArgumentParser:
     explain.add_argument("circuit", help="identity or name")
     explain.add_argument("--check", help="one check alone, by its identity")
     tables = command("tables", cmd_tables, job=False)
-    tables.add_argument("number", nargs="?")
+    tables.add_argument("number", nargs="?", help="number, title or name of a table; all of them if left out")
     tables.add_argument("--rules", default=available()[0], choices=available())
     other = command("compare", cmd_compare)
     other.add_argument("--with", dest="other", default="", choices=available(), help="the other rule set; without it the job's own")
     other.add_argument("--pack", default="", help="a pack of tables over it: a folder, or a zip of one")
     packing = command("pack", cmd_pack, job=False)
-    packing.add_argument("pack", help="a folder, or a zip of one")
-    packing.add_argument("--out", default="", metavar="PACK.zip", help="write it as a zip to this file")
+    packing.add_argument("pack", help="a folder, or a zip of one, or - for a zip on standard input")
+    packing.add_argument("--out", default="", metavar="PACK.zip", help="write it as a zip to this file, or - for standard output")
     command("why", cmd_why, job=False)
     command("schema", cmd_schema, job=False)
     command("fields", cmd_fields, job=False)
+    command("completion", cmd_completion, job=False).add_argument("shell", choices=("bash", "zsh", "fish"))
     return top
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command; bad input is told on standard error."""
-    args = parser().parse_args(arguments)
+    top = parser()
+    argcomplete.autocomplete(top)
+    args = top.parse_args(arguments)
     try:
         status: int = args.run(args)
     except BadPack as error:

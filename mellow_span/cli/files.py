@@ -8,20 +8,26 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from mellow_span.core.design.prices import PriceBook, read_book
+from mellow_span.core.design.prices import PriceBook, parse_book
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
-from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.exchange.document import read
 
 WORDS = {"meets": "meets", "close": "marginal", "short": "FAILS", "not_known": "not known"}
 CAUTION = "Design aid only: these checks, with these inputs. Not a substitute for the regulations or a competent person."
 
 
+def only_one_stdin(*paths: str) -> None:
+    """Raise InputError where standard input is named for more than one file: it can be read once."""
+    if paths.count("-") > 1:
+        raise InputError("file", "-", "standard input for one file alone")
+
+
 def text_at(path: str) -> str:
     """Return the text of a file, or of standard input for '-'. Raises InputError."""
     try:
-        return sys.stdin.read() if path == "-" else Path(path).read_text("utf-8")
+        return sys.stdin.read().removeprefix("\ufeff") if path == "-" else Path(path).read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
         raise InputError("file", path, f"a file that can be read ({error})") from None
 
@@ -49,18 +55,24 @@ def circuit_of(job: Installation, wanted: str) -> Circuit:
     raise InputError("circuit", wanted, "one of " + ", ".join(f"{named[c.id]} {c.name or c.id}" for c in job.circuits))
 
 
+def board_named(job: Installation, wanted: str) -> str | None:
+    """Return the identity of a board by identity, letter or name, whatever its case; None where there is none of it."""
+    letters = letters_of(job)
+    known = {b.id: (b.id.lower(), b.name.lower(), letters[b.id].lower()) for b in job.boards}
+    return next((i for i, names in known.items() if wanted and wanted.lower() in names), None)
+
+
 def book_of(args: argparse.Namespace) -> PriceBook | None:
     """Read the price book named on the command line, if one is. Raises InputError."""
-    if not args.prices:
-        return None
-    try:
-        return read_book(Path(args.prices))
-    except OSError as error:
-        raise InputError("prices", args.prices, f"a file that can be read ({error})") from None
+    return parse_book(text_at(args.prices)) if args.prices else None
 
 
 def put(path: str, content: bytes) -> None:
-    """Write a file. Raises InputError where it cannot be written."""
+    """Write a file, or standard output for '-'. Raises InputError where it cannot be written."""
+    if path == "-":
+        sys.stdout.buffer.write(content)
+        sys.stdout.buffer.flush()
+        return
     try:
         Path(path).write_bytes(content)
     except OSError as error:

@@ -348,6 +348,9 @@ def _kind(kind: Any, about: Any) -> dict[str, Any]:
     return plain | ({"maxLength": about.get("most", TEXT_LIMIT)} if kind is str else {})
 
 
+PARTS = (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile, Tagged)
+
+
 def fields() -> str:
     """Return every field of every part as Markdown: unit, range or choices, default and meaning."""
     lines = [
@@ -356,11 +359,21 @@ def fields() -> str:
         "Made from the model: `mellow-span fields`. A field may be left out when it has its default.",
         "",
     ]
-    for cls in (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile, Tagged):
+    for cls in PARTS:
         lines += [f"## {cls.__name__}", "", "| field | unit | accepts | default | meaning |", "|---|---|---|---|---|"]
         lines += [_row(cls, name, hints(cls)[name]) for name in _inside(cls)]
         lines.append("")
     return "\n".join(lines)
+
+
+def fields_listed() -> list[dict[str, Any]]:
+    """Return every field of every part as plain data: part, field, unit, what it accepts as JSON Schema, and meaning."""
+    return [
+        {"part": cls.__name__, "field": name, "unit": about.get("unit", ""), "accepts": _property(cls, name), "meaning": about["meaning"]}
+        for cls in PARTS
+        for name in _inside(cls)
+        for about in (specs(cls)[name],)
+    ]
 
 
 # What a section of a rule set that a field chooses from is called.

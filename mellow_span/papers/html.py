@@ -67,7 +67,7 @@ def _table(t: Table) -> str:
     left, open_ones = 100 - sum(shares), sum(1 for share in shares if not share)
     widths = [share or (left / open_ones if open_ones else 0.0) for share in shares]
     # Where the shares leave too little for the rest, all are drawn in alike; but each has room for the longest word of its heading.
-    widths = [max(w, 3.5, 0.7 + 0.52 * max(map(len, c.title.split()), default=0)) for w, c in zip(widths, t.columns, strict=True)]
+    widths = [max(w, 3.5, 0.7 + 0.57 * max(map(len, c.title.split()), default=0)) for w, c in zip(widths, t.columns, strict=True)]
     scale = 100 / sum(widths)
     cols = "".join(f'<col style="width:{w * scale:.2f}%">' for w in widths)
     heads = "".join(f"<th>{escape(c.title)}{f'<br><small>{escape(c.unit)}</small>' if c.unit else ''}</th>" for c in t.columns)

@@ -49,7 +49,7 @@ def test_the_printed_schedule_says_what_the_api_says(firm: Firm, signed_in: Sign
             assert one[name] is None or figure(one[name], unit) in told
     look = client.get(f"{about}/papers/schedule").json()
     assert "check code " + " ".join(look["hash"][i : i + 4] for i in range(0, 16, 4)) in told
-    assert look["missing"] == ["A11 Kitchen island: Line, cpc, Length, Iz, Volt drop, Zs, Zs max"]
+    assert look["missing"] == ["A11 Kitchen island: Line, cpc, Length, Iz, Volt drop, Zs, Zs max, Longest time"]
     # It is made once, and made anew after an edit or an entry.
     assert client.get(f"{about}/papers/schedule/pdf").status_code == 200
     send(client, firm, change("set", "job", fields={"name": "Übung / 2"}))
