@@ -11,7 +11,6 @@ from openpyxl import Workbook
 from openpyxl.styles import Alignment, Font
 from openpyxl.utils import get_column_letter
 
-from mellow_span.core.figures import places_of
 from mellow_span.papers.page import Facts, Item, Paper, Signature, Table, Words
 from mellow_span.papers.table import CONTROL, heads, plain, rows_of
 
@@ -62,19 +61,40 @@ _WRAP, _BOLD = Alignment(wrap_text=True, vertical="top"), Font(bold=True)
 
 def _put(place: Any, cell: Item, head: bool) -> None:
     """Write a cell: a number as a number whose format carries its marks."""
-    if cell.value is not None and not cell.missing:
-        places = places_of(cell.unit)
-        digits = "0" if cell.value == round(cell.value) and cell.unit not in ("Ω", "%") else f"0.{'0' * places}" if places else "0"
+    shape = number_format(cell)
+    if shape:
         place.value = cell.value
-        place.number_format = (
-            f"{chr(34) + '≈ ' + chr(34) if cell.assumed else ''}{digits}{chr(34) + ' †' + chr(34) if cell.doubtful else ''}"
-        )
+        place.number_format = shape
         return
     place.value = plain(cell.told)
     if len(cell.text) > 60:
         place.alignment = _WRAP
     if head or cell.missing:
         place.font = _BOLD
+
+
+FIGURE = re.compile(r"\d{1,3}(?: \d{3})+(?:\.\d+)?|\d+(?:\.\d+)?")
+
+
+def number_format(cell: Item) -> str:
+    """Return the format in which a spreadsheet shows a number as the paper prints it, with its marks and the words around it; empty for what is none.
+
+    >>> number_format(Item("0.350", 0.35, "Ω", assumed=True)), number_format(Item("−£3.00", -3.0))
+    ('"≈ "0.000', '"£"0.00;"−£"0.00')
+    """
+    found = FIGURE.search(cell.text)
+    if cell.value is None or cell.missing or found is None:
+        return ""
+    places = len(found[0].partition(".")[2])
+    if f"{abs(cell.value):.{places}f}" != found[0].replace(" ", ""):
+        # What is printed is not this number: then it is text here too.
+        return ""
+    digits = f"0.{'0' * places}" if places else "0"
+    before, after = cell.text[: found.start()], cell.text[found.end() :]
+    marked = [("≈ " if cell.assumed else "") + before.lstrip("−"), after + (" †" if cell.doubtful else "")]
+    head, tail = (f'"{text}"' if text else "" for text in (part.replace('"', "″") for part in marked))
+    minus = before.startswith("−") or cell.value < 0
+    return f"{head}{digits}{tail}" + (f';"−{head.strip(chr(34))}"{digits}{tail}' if minus else "")
 
 
 def _name(title: str, taken: set[str]) -> str:

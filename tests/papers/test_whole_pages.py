@@ -11,6 +11,7 @@ from functools import cache
 from pathlib import Path
 
 import pytest
+from openpyxl import load_workbook
 from pypdf import PdfReader
 
 from mellow_span import demo
@@ -19,6 +20,7 @@ from mellow_span.exchange.document import read_file
 from mellow_span.papers.page import CAUTION, Paper
 from mellow_span.papers.pdf import pdf
 from mellow_span.papers.register import PAPERS, paper
+from mellow_span.papers.sheet import as_xlsx, number_format
 from mellow_span.papers.subject import Subject
 
 HOUSES = sorted(p.stem for p in Path(demo.__file__).parent.glob("*.json"))
@@ -105,3 +107,30 @@ def test_a_document_of_a_job_that_strains_every_column_is_whole(kind: str) -> No
 def test_the_working_of_a_circuit_breaks_no_figure() -> None:
     s = house("orchard_row")
     hold(paper(s, "working", s.job.circuits[3].id))
+
+
+def shown(value: float, shape: str) -> str:
+    """What a spreadsheet shows of a number in a format as `number_format` makes it."""
+    part = shape.split(";")[-1] if value < 0 else shape.split(";")[0]
+    found = re.search(r'(?:"([^"]*)")?(0(?:\.0+)?)(?:"([^"]*)")?$', part)
+    assert found, shape
+    places = len(found[2].partition(".")[2])
+    return f"{found[1] or ''}{abs(value):.{places}f}{found[3] or ''}"
+
+
+@pytest.mark.parametrize("kind", SHORT)
+def test_a_spreadsheet_shows_each_figure_as_the_page_prints_it(kind: str) -> None:
+    s = house("orchard_row")
+    one = paper(s, kind, subjects(s, kind))
+    numbers = 0
+    for _, _, item in one.cells():
+        shape = number_format(item)
+        if item.value is None or item.missing:
+            assert not shape
+            continue
+        if shape:
+            numbers += 1
+            assert shown(item.value, shape).replace(" ", "") == item.told.replace(" ", ""), (item, shape)
+    table = load_workbook(io.BytesIO(as_xlsx(one)))
+    kept = sum(isinstance(cell.value, int | float) for sheet in table for row in sheet.iter_rows() for cell in row)
+    assert kept == numbers
