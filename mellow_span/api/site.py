@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from mellow_span.api.errors import Refusal, field_error
 from mellow_span.api.render import send
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry, plain
+from mellow_span.core.site.readings import TITLES, UNITS
+from mellow_span.exchange.instrument_file import FileLine, read_instrument
+from mellow_span.exchange.readings import entries_of
 from mellow_span.jobs.ownership import NotYours, designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation
 from mellow_span.logbook import log
@@ -88,6 +93,40 @@ class AllTaken:
     entries: list[Taken]
 
 
+class FileIn(Schema):
+    """A file of an instrument, as base64. decimal: what parts decimals, where that was asked about."""
+
+    content: str = Field(max_length=1_400_000)
+    decimal: Literal["", "point", "comma"] = ""
+
+
+@dataclass(slots=True)
+class FileRow:
+    """A line of a file as it was read. entry: to be written down, None where wrong says why not or it has to be asked about.
+
+    said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma.
+    """
+
+    line: int
+    circuit: str
+    test: str
+    cell: str
+    said: str
+    wrong: str
+    asks: list[str]
+    entry: dict[str, Any] | None
+
+
+@dataclass(slots=True)
+class FileLook:
+    """A file as it was read: its encoding, how many lines stand before its table, what each column was taken for, its readings."""
+
+    encoding: str
+    before: int
+    columns: list[list[str]]
+    rows: list[FileRow]
+
+
 class SiteRulesIn(Schema):
     """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m]."""
 
@@ -130,6 +169,44 @@ def write_down_all(request: HttpRequest, job_id: UUID, given: EntriesIn) -> Any:
             why = field_error(error).message
         found.append(Taken(one.id, why))
     return send(AllTaken, AllTaken(found))
+
+
+@router.post("/{uuid:job_id}/site/file", response={200: FileLook, **REFUSALS}, operation_id="read_file")
+def read_file(request: HttpRequest, job_id: UUID, given: FileIn) -> Any:
+    """Read a file of an instrument: what each line was read as. Nothing is written down by it."""
+    job = job_of(request.user, job_id)
+    try:
+        content = base64.b64decode(given.content, validate=True)
+    except ValueError as error:
+        raise InputError("content", str(error), "a file, as base64") from None
+    read = read_instrument(content, given.decimal)
+    inputs = installation(job)
+    rows = []
+    for one, e in entries_of(read, inputs, "", timezone.now().isoformat()):
+        unit = UNITS.get(one.quantity, "")
+        # A reading that says no time is of now, by the clock of who brings it.
+        at = {"at": e.at} if e and one.more.get("time") else {}
+        entry = {"kind": e.kind, "subject": e.subject, "data": plain(e.data), **at} if e else None
+        asks = [_exact(x, unit) for x in one.asks or ()]
+        rows.append(FileRow(one.line, one.circuit, TITLES.get(one.quantity, ""), one.cell, _said(one, unit), one.wrong, asks, entry))
+    return send(FileLook, FileLook(read.encoding, read.before, [list(c) for c in read.columns], rows))
+
+
+def _said(one: FileLine, unit: str) -> str:
+    if one.wrong or one.asks:
+        return ""
+    if one.tripped:
+        return "RCD tripped"
+    if one.ok is not None:
+        return "yes" if one.ok else "no"
+    if one.value is None:
+        return "over range"
+    return f"{'over ' if one.over else ''}{_exact(one.value, unit)}"
+
+
+def _exact(value: float, unit: str) -> str:
+    """A figure as it was read, with nothing rounded away."""
+    return f"{value:.12g} {unit}".rstrip()
 
 
 @router.get("/{uuid:job_id}/photos/{uuid:photo_id}", response={200: bytes, **REFUSALS}, operation_id="photo")

@@ -394,6 +394,7 @@ def parser() -> argparse.ArgumentParser:
     taking.add_argument(
         "readings", metavar="READINGS.csv", help="circuit, quantity, value and more, or - for standard input; see docs/format"
     )
+    taking.add_argument("--decimal", default="", choices=("point", "comma"), help="what 1,234 means, where a file has such figures")
     taking.add_argument("--by", default="", help="who read them")
     taking.add_argument("--out", metavar="JOB.json", help="the job with these readings in its log, or - for standard output")
     proving = command("prove", cmd_prove, job=False)

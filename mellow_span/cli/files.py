@@ -24,6 +24,14 @@ def only_one_stdin(*paths: str) -> None:
         raise InputError("file", "-", "standard input for one file alone")
 
 
+def bytes_at(path: str) -> bytes:
+    """Return what is in a file, or in standard input for '-'. Raises InputError."""
+    try:
+        return sys.stdin.buffer.read() if path == "-" else Path(path).read_bytes()
+    except OSError as error:
+        raise InputError("file", path, f"a file that can be read ({error})") from None
+
+
 def text_at(path: str) -> str:
     """Return the text of a file, or of standard input for '-'. Raises InputError."""
     try:

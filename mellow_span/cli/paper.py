@@ -7,7 +7,7 @@ import json
 import sys
 from datetime import datetime
 
-from mellow_span.cli.files import document_at, only_one_stdin, put, text_at
+from mellow_span.cli.files import bytes_at, document_at, only_one_stdin, put
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.site.results import results_of
@@ -66,9 +66,13 @@ def cmd_read(args: argparse.Namespace) -> int:
     """Take the readings of a CSV file into the log of a job, each beside what the design predicts; exit status 1 where one is off."""
     only_one_stdin(args.job, args.readings)
     job, before = read_file(document_at(args.job))
-    text = text_at(args.readings)
+    content = bytes_at(args.readings)
     known = {e.id for e in before}
-    taken = [e for e in readings_of(text, job, args.by, datetime.now().astimezone().isoformat(timespec="seconds")) if e.id not in known]
+    taken = [
+        e
+        for e in readings_of(content, job, args.by, datetime.now().astimezone().isoformat(timespec="seconds"), args.decimal)
+        if e.id not in known
+    ]
     entries = sorted((*before, *taken), key=lambda e: datetime.fromisoformat(e.at))
     fresh = {e.id for e in taken}
     off, told = 0, []

@@ -1,13 +1,10 @@
-"""Readings as CSV: circuit, quantity, value, and as wanted point, at, temperature, volts, instrument, method, time.
+"""Readings of a file as entries of the log: circuit, quantity, value, and as wanted point, at, temperature, volts, instrument, serial, method, time.
 
-All lines of a file are taken, or none.
+All lines of a file are taken, or none; see `instrument_file` for what a file may look like.
 """
 
 from __future__ import annotations
 
-import csv
-import io
-from collections.abc import Mapping
 from datetime import datetime
 from math import isfinite
 from typing import Any
@@ -17,74 +14,74 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.earlier import identity_of
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import checked
-from mellow_span.core.site.numbers import numbers
+from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.core.site.readings import whole
+from mellow_span.exchange.instrument_file import Decimal, FileLine, FileRead, read_instrument
 
-NEEDED = ("circuit", "quantity", "value")
-COLUMNS = (*NEEDED, "point", "at", "temperature", "volts", "instrument", "method", "time")
 USUAL = 20.0
 
 
-def readings_of(text: str, job: Installation, by: str, now: str) -> tuple[Entry, ...]:
-    """Return the readings of a CSV file as entries of the log. now: the time of those that say none, as ISO 8601 with its zone; by: who brings them.
+def readings_of(content: bytes, job: Installation, by: str, now: str, decimal: Decimal = "") -> tuple[Entry, ...]:
+    """Return the readings of a file as entries of the log. now: the time of those that say none, as ISO 8601 with its zone; by: who brings them.
 
-    An entry's identity is made of its line, so that a file taken in again adds nothing. A circuit goes by its number or name; a value is a
-    figure, `over` or `>200`, `tripped`, `yes` or `no`. Raises InputError naming the line.
+    An entry's identity is made of its line, so that a file taken in again adds nothing. A circuit or a board goes by its number or name.
+    Raises InputError naming the line, also for a figure that may mean two things where `decimal` does not say which.
     """
-    first = text.split("\n", 1)[0]
-    sign = ";" if ";" in first and "," not in first else "\t" if "\t" in first else ","
-    rows = csv.DictReader(io.StringIO(text), delimiter=sign, skipinitialspace=True)
-    names = [(name or "").strip().lower() for name in rows.fieldnames or []]
-    rows.fieldnames = names
-    if not set(NEEDED) <= set(names) or not set(names) <= set(COLUMNS):
-        raise InputError("line 1", ", ".join(names), "the columns " + ", ".join(COLUMNS) + "; the first three are needed")
-    known = {n.lower(): i for i, n in numbers(job).items()}
-    known |= {c.name.lower(): c.id for c in job.circuits if c.name}
     found: dict[str, Entry] = {}
-    for row in rows:
-        given = {k: (v or "").strip() for k, v in row.items() if isinstance(k, str)}
-        if not any(given.values()):
-            continue
-        try:
-            one = _entry(given, known, by, now)
-            found[one.id] = one
-        except InputError as error:
-            raise InputError(f"line {rows.line_num}: {error.field.removeprefix('data.')}", error.given, error.allowed) from None
+    for one, entry in entries_of(read_instrument(content, decimal), job, by, now):
+        if one.asks:
+            raise InputError(f"line {one.line}: value", one.cell, f"--decimal point ({one.asks[0]:g}) or --decimal comma ({one.asks[1]:g})")
+        if entry is None:
+            raise InputError(f"line {one.line}: {one.of}", one.given or one.cell, one.wrong)
+        found[entry.id] = entry
     return tuple(found.values())
 
 
-def _entry(given: Mapping[str, str], known: Mapping[str, str], by: str, now: str) -> Entry:
-    circuit = known.get(given["circuit"].lower())
-    if circuit is None:
-        raise InputError("circuit", given["circuit"], "the number or name of a circuit of the job")
-    value = given["value"].lower()
-    over, answer = value == "over" or value.startswith(">"), {"yes": True, "no": False}.get(value)
-    tripped = value in ("trip", "tripped")
-    figure = "" if tripped else value.removeprefix(">").strip() if over and value != "over" else value
+def entries_of(read: FileRead, job: Installation, by: str, now: str) -> list[tuple[FileLine, Entry | None]]:
+    """Return each line of a file with the entry it makes; None where it makes none, which the line then says, or where it has to be asked about."""
+    circuits = {n.lower(): i for i, n in numbers(job).items()} | {c.name.lower(): c.id for c in job.circuits if c.name}
+    letters = letters_of(job)
+    boards = {letters[b.id].lower(): b.id for b in job.boards} | {b.name.lower(): b.id for b in job.boards if b.name}
+    found: list[tuple[FileLine, Entry | None]] = []
+    for one in read.lines:
+        named = one.circuit.lower()
+        kind, subject = ("reading", circuits[named]) if named in circuits else ("board_reading", boards.get(named, ""))
+        entry = None
+        if not one.wrong and not one.asks:
+            try:
+                if not subject:
+                    raise InputError("circuit", one.circuit, "the number or name of a circuit or board of the job")
+                entry = _entry(one, kind, subject, by, now)
+            except InputError as error:
+                one.of, one.wrong = error.field.removeprefix("data."), error.allowed
+                one.given = one.circuit if one.of == "circuit" else ""
+        found.append((one, entry))
+    return found
+
+
+def _entry(one: FileLine, kind: str, subject: str, by: str, now: str) -> Entry:
     data: dict[str, Any] = {
-        "quantity": given["quantity"], "value": None if figure in ("", "over") or answer is not None else _number("value", figure),
-        "over": over, "tripped": tripped, "ok": answer,
-        "at": _number("at", given.get("at", ""), None), "volts": _number("volts", given.get("volts", ""), None),
-        "temperature": _number("temperature", given.get("temperature", ""), USUAL),
-        **{name: given.get(name, "") for name in ("point", "instrument", "method")},
+        "quantity": one.quantity, "value": one.value, "over": one.over, "tripped": one.tripped, "ok": one.ok,
+        "at": _number("at", one.more.get("at", ""), None), "volts": _number("volts", one.more.get("volts", ""), None),
+        "temperature": _number("temperature", one.more.get("temperature", ""), USUAL),
+        **{name: one.more.get(name, "") for name in ("point", "instrument", "method")},
+        **({"serial": one.more["serial"]} if "serial" in one.more else {}),
     }  # fmt: skip
-    reading = checked("reading", data)
+    reading = checked(kind, data)
     whole((), reading)
-    return Entry(identity_of(circuit, data, given.get("time", "")), "reading", circuit, reading, _time(given.get("time", ""), now), by)
+    time = one.more.get("time", "")
+    return Entry(identity_of(subject, data, time), kind, subject, reading, _time(time, now), by)
 
 
-NEEDS: Any = object()
-
-
-def _number(name: str, text: str, empty: float | None = NEEDS) -> float | None:
-    if text == "" and empty is not NEEDS:
+def _number(name: str, text: str, empty: float | None) -> float | None:
+    if text == "":
         return empty
     try:
-        value = float(text.replace(",", "."))
+        value = float(text.replace(",", ".").rstrip("VvmC° "))
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise InputError(name, text, "a figure" + (", over, tripped, yes or no" if name == "value" else ""))
+        raise InputError(name, text, "a figure")
     return value
 
 

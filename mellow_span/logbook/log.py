@@ -20,7 +20,7 @@ from mellow_span.core.site.isolation import isolation
 from mellow_span.core.site.isolation_record import Isolation
 from mellow_span.core.site.isolation_steps import packed
 from mellow_span.core.site.kinds import FITS, KINDS, NUMBERED, checked
-from mellow_span.exchange.site_log import MOST
+from mellow_span.exchange.site_log import MOST, fingerprint
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.numbering import keep_numbers
 from mellow_span.logbook import models
@@ -88,8 +88,11 @@ def write(
                 held_to_plan(inputs, held)
         if kind in NUMBERED:
             keep_numbers(job, inputs, {str(subject)})
-        kept = plain(held)
-        image = str(kept.pop("image", "")) if kind == "photo" else ""
+        kept, image = plain(held), ""
+        if kind == "photo":
+            # The picture lies beside its entry, which keeps the fingerprint of it.
+            image = str(kept["image"])
+            kept["image"] = fingerprint(image)
         row, new = models.Entry.objects.get_or_create(
             pk=identity,
             defaults={

@@ -42,7 +42,7 @@ OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
 # What an apprentice may send beside looking: their own session, a proposal, words to be understood.
 APPRENTICE = {
     "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
-    "exercise", "mark_exercise", "sit_paper", "hand_paper_in", "add_copy", "write_down", "write_down_all", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
+    "exercise", "mark_exercise", "sit_paper", "hand_paper_in", "add_copy", "write_down", "write_down_all", "read_file", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
 }  # fmt: skip
 
 
@@ -147,7 +147,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "go_back": {**EDIT, "to": 1}, "archive_job": {"archived": True}, "said": {"text": "shower 9.2kW b40"},
         "said_rows": {"board": str(theirs["board_id"]), "rows": [["Cooker"]]}, "add_copy": {"id": str(uuid.uuid4()), "name": "taken", "changes": taken},
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
-        "write_down": entry("pulled", theirs["circuit_id"], done=True), "write_down_all": {"entries": [entry("pulled", theirs["circuit_id"], done=True)]}, "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
+        "write_down": entry("pulled", theirs["circuit_id"], done=True), "read_file": {"content": "Y2lyY3VpdCx6cwpBNCwwLjM="}, "write_down_all": {"entries": [entry("pulled", theirs["circuit_id"], done=True)]}, "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
         "exercise": {"head": "pairs"}, "mark_exercise": {"head": "pairs", "seed": 1, "answers": {}},
         "set_paper": {"title": "x", "heads": ["pairs"]}, "hand_paper_in": {"answers": [{}]}, "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import hashlib
 import importlib
 import json
 import uuid
@@ -37,6 +38,9 @@ def together(client: Client, firm: Firm, *entries: dict[str, Any]) -> Any:
 
 def photo(name: str = "terminals", image: bytes = JPEG) -> dict[str, str]:
     return {"name": name, "image": f"data:image/jpeg;base64,{base64.b64encode(image).decode()}"}
+
+
+DIGEST = hashlib.sha256(photo()["image"].encode()).hexdigest()
 
 
 def test_each_entry_has_its_own_fate_in_their_order(firm: Firm, signed_in: Sign) -> None:
@@ -74,7 +78,7 @@ def test_pictures_lie_beside_the_log_and_no_reading_of_it_fetches_them(firm: Fir
     sent = client.post(f"/api/jobs/{firm.job.pk}/site", json.dumps(taken), content_type="application/json")
     assert sent.status_code == 200, sent.json()
     row = Entry.objects.get(pk=taken["id"])
-    assert row.data == {"name": "terminals"}
+    assert row.data == {"name": "terminals", "image": DIGEST}
     assert bytes(row.picture.jpeg) == JPEG
     shown = client.get(f"/api/jobs/{firm.job.pk}/photos/{taken['id']}")
     assert (shown["Content-Type"], shown.content) == ("image/jpeg", JPEG)
@@ -90,6 +94,9 @@ def test_pictures_lie_beside_the_log_and_no_reading_of_it_fetches_them(firm: Fir
         answer = client.post(f"/api/jobs/{firm.job.pk}/site", json.dumps(entry("photo", shower, **bad)), content_type="application/json")
         assert answer.status_code == 422, bad
     assert Picture.objects.count() == 2
+    # A file, and an issue, hold the fingerprint of the picture.
+    site = client.get(f"/api/jobs/{firm.job.pk}/export").json()["site"]
+    assert {e["data"]["image"] for e in site} == {DIGEST, hashlib.sha256(photo("board")["image"].encode()).hexdigest()}
 
 
 def test_pictures_from_before_are_put_beside_the_log_once(firm: Firm) -> None:
@@ -100,5 +107,5 @@ def test_pictures_from_before_are_put_beside_the_log_once(firm: Firm) -> None:
     for _ in range(2):
         step.apart(apps, None)
         old.refresh_from_db()
-        assert old.data == {"name": "terminals"}
+        assert old.data == {"name": "terminals", "image": DIGEST}
         assert bytes(Picture.objects.get(entry=old).jpeg) == JPEG

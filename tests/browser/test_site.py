@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect
 
@@ -13,6 +14,7 @@ from mellow_span.standins import under_test
 from tests.api.test_jobs import named
 from tests.browser.conftest import PHONE, Server, new_page, sign_in
 from tests.browser.hands import becomes, kept
+from tests.browser.test_access import violations
 from tests.conftest import Firm
 
 
@@ -245,10 +247,15 @@ def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, se
     file = {"name": "read.csv", "mimeType": "text/csv"}
     chosen = page.get_by_label("File of readings")
     chosen.set_input_files({**file, "buffer": b"circuit,quantity,value\nA4,r1r2,0.2\nA99,r1r2,0.2\n"})
-    expect(page.get_by_role("alert")).to_contain_text("Line 3: no circuit")
+    save = page.locator("[data-preview]").get_by_role("button", name=re.compile("^save"))
+    refused = page.locator("[data-line='3']")
+    expect(refused).to_contain_text("A99")
+    expect(refused).to_contain_text("not taken; allowed: the number or name of a circuit or board of the job")
+    expect(save).to_be_disabled()
     chosen.set_input_files(
         {**file, "buffer": b"circuit,quantity,value,volts\nA4,ir_le,>200,500\nShower,ir_ne,over,500\nA4,ir_ln,0.2,500\n"}
     )
+    save.click()
     expect(page.get_by_text("3 readings saved.")).to_be_visible()
     shower = page.get_by_role("button", name="Shower")
     expect(shower).to_contain_text("1 to query")
@@ -365,3 +372,39 @@ def test_a_board_is_read_and_a_point_nobody_entered_too(at_jobs: Page, server: S
     form.get_by_role("button", name="over").click()
     expect(page.locator("[data-test=ir_le][data-point='joint found in the loft']")).to_contain_text("over range")
     becomes(lambda: set(Entry.objects.filter(job=house.job).values_list("kind", flat=True)), {"board_reading", "reading"})
+
+
+def test_a_file_of_an_instrument_is_shown_as_it_was_read_before_it_is_taken(
+    at_jobs: Page, server: Server, house: Firm, tmp_path: Path
+) -> None:
+    page = at_jobs
+    page.goto(f"{server.url}/jobs/{house.job.pk}/tests")
+    file = tmp_path / "tester.csv"
+    file.write_text("Tester 9\n\nCircuit;Zs (Ω);Ipf;IR L-E\nA4;0,35;1,234;>999 MΩ\nA;;;\n", "utf-16")
+    load = page.get_by_label("File of readings")
+    load.set_input_files(file)
+    preview = page.locator("[data-preview]")
+    expect(preview).to_contain_text("3 readings found (utf-16, 2 lines before its table)")
+    save = preview.get_by_role("button", name=re.compile("^save"))
+    # 1,234 may be either: nothing is guessed.
+    expect(preview.get_by_role("alert")).to_contain_text("What does 1,234 mean?")
+    expect(save).to_be_disabled()
+    preview.get_by_role("button", name=re.compile(r"^1234 A$")).click()
+    expect(preview.get_by_role("row").nth(2)).to_contain_text(re.compile(r"Ipf, line to neutral1,2341234 A"))
+    expect(preview.get_by_role("row").nth(3)).to_contain_text("over 999 MΩ")
+    assert violations(page) == []
+    assert not Entry.objects.filter(job=house.job).exists()
+    save.click()
+    becomes(lambda: Entry.objects.filter(job=house.job, kind="reading").count(), 3)
+    assert {e.data["quantity"]: e.data["value"] for e in Entry.objects.filter(job=house.job)} == {"zs": 0.35, "ipf": 1234, "ir_le": 999}
+    # The same file again adds nothing; a line that cannot be taken is told, and nothing of its file is.
+    load.set_input_files(file)
+    preview.get_by_role("button", name=re.compile(r"^1234 A$")).click()
+    save.click()
+    expect(page.get_by_text("3 readings saved.")).to_be_visible()
+    file.write_text("circuit,zs\nA4,0.3\nZ9,0.4\nA3,red\n", "utf-8")
+    load.set_input_files(file)
+    expect(preview).to_contain_text("2 lines are not taken")
+    expect(save).to_be_disabled()
+    expect(page.get_by_text(re.compile("entr(y waits|ies wait)"))).to_have_count(0)
+    assert Entry.objects.filter(job=house.job).count() == 3

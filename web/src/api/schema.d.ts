@@ -1301,6 +1301,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/site/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description Read a file of an instrument: what each line was read as. Nothing is written down by it.
+         */
+        post: operations["read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/tests": {
         parameters: {
             query?: never;
@@ -4042,6 +4062,60 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * FileIn
+         * @description A file of an instrument, as base64. decimal: what parts decimals, where that was asked about.
+         */
+        FileIn: {
+            /** Content */
+            content: string;
+            /**
+             * Decimal
+             * @default
+             * @enum {string}
+             */
+            decimal: "" | "point" | "comma";
+        };
+        /**
+         * FileLook
+         * @description A file as it was read: its encoding, how many lines stand before its table, what each column was taken for, its readings.
+         */
+        FileLook: {
+            /** Before */
+            before: number;
+            /** Columns */
+            columns: string[][];
+            /** Encoding */
+            encoding: string;
+            /** Rows */
+            rows: components["schemas"]["FileRow"][];
+        };
+        /**
+         * FileRow
+         * @description A line of a file as it was read. entry: to be written down, None where wrong says why not or it has to be asked about.
+         *
+         *     said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma.
+         */
+        FileRow: {
+            /** Asks */
+            asks: string[];
+            /** Cell */
+            cell: string;
+            /** Circuit */
+            circuit: string;
+            /** Entry */
+            entry: {
+                [key: string]: unknown;
+            } | null;
+            /** Line */
+            line: number;
+            /** Said */
+            said: string;
+            /** Test */
+            test: string;
+            /** Wrong */
+            wrong: string;
         };
         /**
          * FirmIn
@@ -12334,6 +12408,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AllTaken"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileLook"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -34,6 +34,11 @@ export const writeAllDown = async (
   // An answer that does not tell of each is none.
   return entries.flatMap((e) => whys.get(e.id) ?? []);
 };
+export type FileLook = components["schemas"]["FileLook"];
+export type FileRow = components["schemas"]["FileRow"];
+/** What each line of an instrument's file was read as; nothing is written down by it. */
+export const readInstrumentFile = (job_id: string, content: string, decimal: "" | "point" | "comma") =>
+  take(api.POST("/api/jobs/{job_id}/site/file", { params: { path: { job_id } }, body: { content, decimal } }));
 export type SiteRules = components["schemas"]["SiteRulesIn"];
 export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/site-rules")));
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));

@@ -4,11 +4,11 @@ import { boardTests, type CircuitTests, circuitTests, type JobTests, jobTests, t
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
-import { FileButton } from "../../ui/file-button";
 import { glued } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Elsewhere } from "./elsewhere";
-import { asFile, identityOf, readFile } from "./readings-file";
+import { FileReadings } from "./file-readings";
+import { asFile } from "./readings-file";
 import { type Kit, TestRow } from "./test-row";
 import { liveTests, NOTHING, READINGS } from "./words";
 
@@ -75,8 +75,6 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
 
 function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoose: (circuit: string) => void }) {
   const store = useStore();
-  const [wrong, setWrong] = useState<string[]>([]);
-  const [said, setSaid] = useState("");
   return (
     <>
       {tests.circuits.length === 0 && <p className="mt-4">{NOTHING.tests}</p>}
@@ -114,35 +112,7 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
           </ul>
         </section>
       )}
-      <section className="no-print mt-6 max-w-2xl" aria-label={READINGS.readingsFile}>
-        <h2 className="font-semibold text-xl">{READINGS.file}</h2>
-        <p className="text-faded">{READINGS.csvColumnsCircuit}</p>
-        <p className="mt-2">
-          <FileButton
-            name={READINGS.fileReadings}
-            accept=".csv,text/csv"
-            onFile={async (file) => {
-              const read = readFile(await file.text(), tests.circuits);
-              setWrong(read.wrong);
-              for (const entry of read.entries) site.write({ ...entry, id: await identityOf(store.job, entry) });
-              setSaid(read.wrong.length > 0 ? "" : `${read.entries.length} readings saved.`);
-            }}
-          >
-            {READINGS.loadFile}
-          </FileButton>
-        </p>
-        {said && <p role="status">{said}</p>}
-        {wrong.length > 0 && (
-          <div role="alert" className="text-short">
-            <p>{READINGS.nothingLoaded}</p>
-            <ul>
-              {wrong.slice(0, 12).map((text) => (
-                <li key={text}>{text}</li>
-              ))}
-            </ul>
-          </div>
-        )}
-      </section>
+      <FileReadings job={store.job} tests={tests} site={site} />
     </>
   );
 }

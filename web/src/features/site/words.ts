@@ -153,6 +153,22 @@ export const PULL = {
   notSentYet: "not sent yet",
 } as const;
 
+/** A file of an instrument, before it is taken in. */
+export const FILE = {
+  saved: (count: number) => `${count} ${count === 1 ? "reading" : "readings"} saved.`,
+  unread: "This file cannot be read.",
+  found: (encoding: string, before: number, count: number) =>
+    `${count} ${count === 1 ? "reading" : "readings"} found (${encoding}${before > 0 ? `, ${before} ${before === 1 ? "line" : "lines"} before its table` : ""}). Check what each was read as.`,
+  unusedColumns: "Not used, no test is known by this name:",
+  means: (cell: string) => `What does ${cell} mean?`,
+  heads: ["line", "circuit", "test", "in the file", "read as"],
+  allowed: (what: string) => `not taken; allowed: ${what}`,
+  bad: (count: number) =>
+    `${count} ${count === 1 ? "line is" : "lines are"} not taken: correct the file and load it again, and nothing is lost.`,
+  take: (count: number) => `save ${count} ${count === 1 ? "reading" : "readings"}`,
+  leave: "do not save",
+} as const;
+
 export const READINGS = {
   gone: "No longer in the design",
   goneKept: "Written down about parts that were removed since. Nothing of it is lost.",
@@ -164,7 +180,7 @@ export const READINGS = {
   readingsFile: "Readings from a file",
   file: "From a file",
   csvColumnsCircuit:
-    "CSV with the columns circuit, quantity, value, and optionally point, at, temperature, volts, instrument, method, time. A value is a figure, over, yes or no.",
+    "A CSV file: a column for the circuit, and one for quantity and one for value, or a column for each test (Zs, R1 + R2, IR L–E …). Optional: point, at, temperature, volts, instrument, serial, method, time. You see what each line was read as before it is saved.",
   fileReadings: "File of readings",
   loadFile: "load a file",
   nothingLoaded: "Nothing was loaded:",
