@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import gzip
+import hashlib
 import json
 import os
+import re
 import subprocess
 import sys
 import uuid
@@ -89,8 +91,17 @@ def before(cluster: Cluster) -> tuple[str, dict[str, list[Any]]]:
     return name, rows
 
 
+# Tables that were made since; what a migration puts into them is asked about below.
+SINCE = ("jobs_number", "site_firmkey", "site_picture")
+
+
 def tables() -> list[str]:
-    return sorted(m._meta.db_table for m in apps.get_models() if m._meta.app_label in OWN)
+    return sorted(m._meta.db_table for m in apps.get_models() if m._meta.app_label in OWN and m._meta.db_table not in SINCE)
+
+
+def told(row: Any) -> str:
+    """A row as text; the picture of a photo lies beside it now, and its entry keeps the fingerprint."""
+    return re.sub(r"'image': '(data:[^']*)'", lambda m: f"'image': '{hashlib.sha256(m[1].encode()).hexdigest()}'", repr(row))
 
 
 def columns_of(cluster: Cluster, name: str) -> dict[str, str]:
@@ -105,7 +116,7 @@ def columns_of(cluster: Cluster, name: str) -> dict[str, str]:
 
 def all_rows(cluster: Cluster, name: str, columns: dict[str, str]) -> dict[str, list[Any]]:
     with cluster.open(name) as asked:
-        return {table: sorted(map(repr, asked.execute(f"SELECT {columns[table]} FROM {table}").fetchall())) for table in tables()}
+        return {table: sorted(map(told, asked.execute(f"SELECT {columns[table]} FROM {table}").fetchall())) for table in tables()}
 
 
 def test_every_kind_of_row_is_in_it_and_none_is_lost_or_changed(cluster: Cluster, before: tuple[str, dict[str, list[Any]]]) -> None:
@@ -116,6 +127,19 @@ def test_every_kind_of_row_is_in_it_and_none_is_lost_or_changed(cluster: Cluster
         asked.execute(gzip.decompress((STORED / "before_squash.sql.gz").read_bytes()).decode())
     # What was added since has no place in what was there.
     assert all_rows(cluster, name, columns_of(cluster, old)) == rows
+
+
+def test_what_was_tagged_or_issued_keeps_its_number_and_pictures_lie_beside_their_entries(
+    cluster: Cluster, before: tuple[str, Any]
+) -> None:
+    with cluster.open(before[0]) as asked:
+        numbers = asked.execute("SELECT number FROM jobs_number").fetchall()
+        (counted,) = asked.execute("SELECT sum(numbered) FROM jobs_job").fetchone() or (0,)
+        pictures = asked.execute("SELECT e.kind, length(p.jpeg) FROM site_picture p JOIN site_entry e ON e.id = p.entry_id").fetchall()
+    assert len(numbers) == counted > 0
+    assert ("A",) in numbers
+    assert [kind for kind, _ in pictures] == ["photo"]
+    assert pictures[0][1] > 0
 
 
 def test_its_tables_are_those_of_a_fresh_one(cluster: Cluster, before: tuple[str, Any]) -> None:

@@ -4,6 +4,7 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Profile } from "../../api/types";
+import { marginsOf } from "./lanes";
 import { SpanProfile } from "./profile";
 import type { Point } from "./strip";
 
@@ -162,7 +163,8 @@ describe("the span profile", () => {
 
     it("changes nothing where it was brought back, or given up with Escape", () => {
       const page = render(show(PROFILE, [kiln(3)]));
-      const there = 100 + ((2 + 3) / 8) * (640 - 138 - 100);
+      const { left, right } = marginsOf(640);
+      const there = left + ((2 + 3) / 8) * (640 - right - left);
       hold(page);
       fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: 301 });
       fireEvent.pointerMove(peg(page), { pointerId: 1, clientX: there });
