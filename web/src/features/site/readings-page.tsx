@@ -160,7 +160,7 @@ function One({ found, atBoard, faults, site }: OneProps) {
       )}
       {found.back && <p className="mt-2">{glued(found.back)}</p>}
       {found.heat && <p className="mt-2">{glued(found.heat)}.</p>}
-      <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-[1fr_9rem_1fr]">
+      <div className="no-print mt-3 grid max-w-3xl gap-3 sm:grid-cols-3">
         {INSTRUMENT.map(([name, label]) => (
           <label key={name}>
             <span className="block text-faded">{label}</span>
