@@ -68,7 +68,7 @@ def _entry(one: FileLine, kind: str, subject: str, by: str, now: str) -> Entry:
         **({"serial": one.more["serial"]} if "serial" in one.more else {}),
     }  # fmt: skip
     reading = checked(kind, data)
-    whole((), reading)
+    whole(reading)
     time = one.more.get("time", "")
     return Entry(identity_of(subject, data, time), kind, subject, reading, _time(time, now), by)
 

@@ -19,7 +19,7 @@ from mellow_span.core.site.gone import called
 from mellow_span.core.site.isolation import isolation
 from mellow_span.core.site.isolation_record import Isolation
 from mellow_span.core.site.isolation_steps import packed
-from mellow_span.core.site.kinds import FITS, KINDS, NUMBERED, checked
+from mellow_span.core.site.kinds import FITS, KINDS, NUMBERED, SAYS, checked
 from mellow_span.exchange.site_log import MOST, fingerprint
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.numbering import keep_numbers
@@ -63,10 +63,7 @@ def write(
     sent: what the clock on site showed when it was sent, by which that clock is put right. An entry about a part that was removed meanwhile is kept.
     Raises InputError naming what does not fit: an unknown kind or field, a part the job never had, a time without its zone.
     """
-    held = checked(kind, data)
-    for name, moment in (("at", at), ("sent", sent)):
-        if moment is not None and (moment.tzinfo is None or not SENSE[0] <= moment.year < SENSE[1]):
-            raise InputError(name, moment.isoformat(), f"a time of the years {SENSE[0]} to {SENSE[1]}, with its time zone")
+    held = _said(kind, data, at, sent)
     at, clock = _put_right(at, sent)
     known = models.Entry.objects.filter(pk=identity).first()
     if known is not None:
@@ -110,6 +107,17 @@ def write(
         if new and image:
             models.Picture.objects.create(entry=row, jpeg=base64.b64decode(image.partition(",")[2]))
     return _entry(row)
+
+
+def _said(kind: str, data: Any, at: datetime, sent: datetime | None) -> Any:
+    """Return what an entry holds, once it says enough, and at a time that can be. Raises InputError."""
+    held = checked(kind, data)
+    if kind in SAYS:
+        SAYS[kind](held)
+    for name, moment in (("at", at), ("sent", sent)):
+        if moment is not None and (moment.tzinfo is None or not SENSE[0] <= moment.year < SENSE[1]):
+            raise InputError(name, moment.isoformat(), f"a time of the years {SENSE[0]} to {SENSE[1]}, with its time zone")
+    return held
 
 
 def held_to_plan(inputs: Installation, given: Isolation) -> None:

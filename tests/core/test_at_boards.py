@@ -16,7 +16,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.existing import existing
-from mellow_span.core.site.kinds import FITS, checked
+from mellow_span.core.site.kinds import SAYS, checked
 from mellow_span.core.site.readings import SiteTest
 from mellow_span.exchange.document import read
 
@@ -29,7 +29,7 @@ def at(board: str, *given: dict[str, Any], job: Installation | None = None) -> d
     entries = []
     for k, one in enumerate(given):
         data = checked("board_reading", one)
-        FITS["board_reading"]((), data)
+        SAYS["board_reading"](data)
         entries.append(Entry(f"e{k}", "board_reading", board, data, f"2026-01-01T08:{k:02}:00+00:00", "Ann"))
     return {t.quantity: t for t in board_tests(job or house(), board, entries).tests}
 

@@ -14,7 +14,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.existing import ORDER, SEEN, USUAL, Existing, Observation, existing, graded
-from mellow_span.core.site.kinds import FITS, checked
+from mellow_span.core.site.kinds import SAYS, checked
 from mellow_span.core.site.readings import TITLES
 from mellow_span.exchange.document import read
 from tests.build import circuit, job
@@ -24,8 +24,8 @@ MILL = read(json.loads((Path(demo.__file__).parent / "mill_lane.json").read_text
 
 def entry(number: int, kind: str, subject: str = "", **data: Any) -> Entry:
     given = checked(kind, data)
-    if kind in FITS:
-        FITS[kind]((), given)
+    if kind in SAYS:
+        SAYS[kind](given)
     return Entry(f"e{number}", kind, subject, given, f"2026-01-01T08:{number:02}:00+00:00", "Ann")
 
 

@@ -15,7 +15,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.at_boards import board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.existing import existing
-from mellow_span.core.site.kinds import FITS, checked
+from mellow_span.core.site.kinds import SAYS, checked
 from mellow_span.core.site.readings import TITLES, YES_NO, CircuitTests, SiteTest
 from mellow_span.core.site.results import results_of
 from mellow_span.core.site.results import tests_of as of_all
@@ -37,7 +37,7 @@ BARE = circuit(cable={"family": None, "csa": None}, spans=[{"place": None, "leng
 
 def entry(number: int, data: dict[str, Any], at: str = "") -> Entry:
     given = checked("reading", data)
-    FITS["reading"]((), given)
+    SAYS["reading"](given)
     return Entry(f"e{number}", "reading", "c", given, at or f"2026-01-01T08:{number:02}:00+00:00", "Ann")
 
 

@@ -10,7 +10,7 @@ import pytest
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.kinds import FITS, checked
+from mellow_span.core.site.kinds import SAYS, checked
 from mellow_span.core.site.network import Joint, Network, shown
 from mellow_span.core.site.readings import CircuitTests, Reading, SiteTest, whole
 from mellow_span.core.site.results import results_of
@@ -27,7 +27,7 @@ PROTECTED = {"device": {"kind": "rcbo", "idn": 0.03, "rcd_type": "A"}}
 
 def entry(number: int, quantity: str, value: float | None = None, **more: Any) -> Entry:
     given = checked("reading", {"quantity": quantity, "value": value, "over": value is None and "ok" not in more, **more})
-    whole((), given)
+    whole(given)
     return Entry(f"e{number}", "reading", "c", given, f"2026-01-01T08:{number:02}:00+00:00", "Ann")
 
 
@@ -139,7 +139,7 @@ def test_rcd_readings_trip_when_they_must_and_only_then() -> None:
 )  # fmt: skip
 def test_a_reading_that_says_nothing_or_two_things_is_refused(given: dict[str, Any]) -> None:
     with pytest.raises(InputError):
-        FITS["reading"]((), checked("reading", given))
+        SAYS["reading"](checked("reading", given))
 
 
 @pytest.mark.parametrize(
@@ -258,7 +258,7 @@ def test_an_rcd_that_trips_in_a_test_is_written_down_and_points_to_another_circu
         {"quantity": "rcd_1", "tripped": True},
     ):
         with pytest.raises(InputError):
-            FITS["reading"]((), checked("reading", bad))
+            SAYS["reading"](checked("reading", bad))
 
 
 def test_a_reading_of_a_ring_that_says_no_point_is_of_its_middle() -> None:

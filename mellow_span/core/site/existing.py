@@ -152,7 +152,8 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
     """Return what is found in the existing work of a job, the worst first. entries: its log. Raises InputError for a job that is no tree."""
     plan = lay_out(job)
     old = [c for c in plan.job.circuits if c.existing]
-    named = {c.id: f"{numbers(plan.job)[c.id]} {c.name or 'a circuit'}" for c in plan.job.circuits}
+    numbered = numbers(plan.job)
+    named = {c.id: f"{numbered[c.id]} {c.name or 'a circuit'}" for c in plan.job.circuits}
     found: list[Observation] = []
     if old:
         result = check(job, keep=False, reuse=True)
@@ -268,7 +269,7 @@ def _noted(entries: Sequence[Entry], kind: str) -> list[Noted]:
     ]  # fmt: skip
 
 
-def seen_whole(_: Sequence[Entry], given: Observed) -> None:
+def seen_whole(given: Observed) -> None:
     """Raise InputError where an observation is taken off the list without saying which."""
     if given.gone and not given.key:
         raise InputError("data.key", given.key, "the observation that is taken off")

@@ -46,14 +46,10 @@ def small(entries: Sequence[Entry], given: Photo) -> None:
         raise InputError("data.image", len(entries) + 1, f"at most {MOST_PHOTOS} photos in a job")
 
 
+# What an entry of a kind has to say to be one that is written down now. Raises InputError.
+SAYS: dict[str, Callable[[Any], None]] = {"reading": whole, "board_reading": whole, "observed": seen_whole}
 # Kinds that may not be written down at any time: what asks, given the entries of the kind so far. Raises InputError.
-FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {
-    "isolation": allowed,
-    "reading": whole,
-    "board_reading": whole,
-    "photo": small,
-    "observed": seen_whole,
-}
+FITS: dict[str, Callable[[Sequence[Entry], Any], None]] = {"isolation": allowed, "photo": small}
 
 
 def checked(kind: str, data: Any) -> Any:

@@ -30,35 +30,36 @@ def letters_of(job: Installation) -> dict[str, str]:
 
 
 def ways(job: Installation) -> dict[str, int]:
-    """Return the first way of each circuit on its board by its identity; three phases take three ways."""
-    found = {}
-    for board in job.boards:
-        way = 1
-        for circuit in (c for c in job.circuits if c.board == board.id):
-            found[circuit.id] = way
-            way += circuit.phases
-    return found
+    """Return the first way of each circuit on its board by its identity, board by board; three phases take three ways."""
+    at = {board.id: 1 for board in job.boards}
+    found: dict[str, dict[str, int]] = {board.id: {} for board in job.boards}
+    for circuit in (c for c in job.circuits if c.board in at):
+        found[circuit.board][circuit.id] = at[circuit.board]
+        at[circuit.board] += circuit.phases
+    return {i: way for own in found.values() for i, way in own.items()}
 
 
 def numbers(job: Installation) -> dict[str, str]:
     """Return the number of each circuit by its identity: the one it keeps, else that of its way, else the next one that nobody had."""
     letter, at = letters_of(job), ways(job)
+    of = {c.id: letter[c.board] for c in job.circuits if c.id in at}
     held = {t.part: t.number for t in job.numbers if not t.number.isalpha()}
     used = set(held.values())
-    found = {}
-    for circuit in (c for b in job.boards for c in job.circuits if c.board == b.id):
-        own = held.get(circuit.id) or f"{letter[circuit.board]}{at[circuit.id]}"
-        if circuit.id in held or own not in used:
-            found[circuit.id] = own
-    highest = {x: max((_way(n) for n in {*used, *found.values()} if n.rstrip("0123456789") == x), default=0) for x in letter.values()}
-    for circuit in (c for b in job.boards for c in job.circuits if c.board == b.id and c.id not in found):
-        highest[letter[circuit.board]] += 1
-        found[circuit.id] = f"{letter[circuit.board]}{highest[letter[circuit.board]]}"
-    return {c.id: found[c.id] for b in job.boards for c in job.circuits if c.board == b.id}
+    found = {i: held.get(i, f"{of[i]}{way}") for i, way in at.items() if i in held or f"{of[i]}{way}" not in used}
+    highest: dict[str, int] = {}
+    for number in (*used, *found.values()):
+        board, way = _parts(number)
+        highest[board] = max(way, highest.get(board, 0))
+    for i in (i for i in at if i not in found):
+        highest[of[i]] = highest.get(of[i], 0) + 1
+        found[i] = f"{of[i]}{highest[of[i]]}"
+    return {i: found[i] for i in at}
 
 
-def _way(number: str) -> int:
-    return int(number.lstrip(LETTERS))
+def _parts(number: str) -> tuple[str, int]:
+    """Letters and way of a number."""
+    board = number.rstrip("0123456789")
+    return board, int(number[len(board) :])
 
 
 def elsewhere(job: Installation) -> dict[str, str]:
@@ -72,7 +73,7 @@ def unused(job: Installation) -> list[str]:
     """Return the numbers that are not used again, as their circuits are not there any more."""
     there = {c.id for c in job.circuits}
     gone = [t.number for t in job.numbers if not t.number.isalpha() and t.part not in there]
-    return sorted(gone, key=lambda n: (n.rstrip("0123456789"), _way(n)))
+    return sorted(gone, key=_parts)
 
 
 def to_keep(job: Installation, parts: Collection[str]) -> tuple[Tagged, ...]:

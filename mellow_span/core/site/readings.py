@@ -5,7 +5,7 @@ Dead tests come first. Each reading is held against its prediction at its temper
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Literal
@@ -135,7 +135,7 @@ def taken(entries: Iterable[Entry]) -> list[Entry]:
     return sorted(entries, key=lambda e: datetime.fromisoformat(e.at))
 
 
-def whole(_: Sequence[Entry], given: Reading) -> None:
+def whole(given: Reading) -> None:
     """Raise InputError for a reading that says nothing, or two things at once."""
     if given.quantity in YES_NO:
         if given.ok is None or given.value is not None or given.over:

@@ -113,7 +113,8 @@ def _places(result: InstallationResult) -> set[str]:
 
 
 def _turned(job: Installation, now: InstallationResult, after: InstallationResult, users: set[str]) -> tuple[Turned, ...]:
-    named = {c.id: f"{numbers(job)[c.id]} {c.name}".strip() for c in job.circuits}
+    numbered = numbers(job)
+    named = {c.id: f"{numbered[c.id]} {c.name}".strip() for c in job.circuits}
     before = {c.id: c for c in now.circuits}
     found = [t for c in after.circuits for t in _of_circuit(named[c.id], before[c.id], c, c.id in users)]
     order: dict[Verdict, int] = {"short": 0, "not_known": 1, "close": 2, "meets": 3}
