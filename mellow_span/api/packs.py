@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 from urllib.parse import quote
@@ -17,7 +16,7 @@ from mellow_span.core.model import parts as core
 from mellow_span.core.model.spec import PACK_TEXT
 from mellow_span.core.rulesets import RuleSet, rule_set
 from mellow_span.core.rulesets.pack_about import about
-from mellow_span.core.rulesets.pack_departure import departure
+from mellow_span.core.rulesets.pack_departure import TableDeparture, departure
 from mellow_span.core.rulesets.packs import joined
 from mellow_span.exchange.packs import MOST_ZIP, as_zip, checked, from_texts, from_zip
 from mellow_span.jobs import models, packs
@@ -48,25 +47,13 @@ class PackIn(Schema):
     words: str = Field(default="", max_length=400, pattern=NO_NUL)
 
 
-class TableDeparted(Schema):
-    """How far a table departs; see `core.rulesets.pack_departure`."""
-
-    table: str
-    title: str
-    cells: int
-    changed: int
-    added: int
-    least: float | None
-    most: float | None
-    unsafe: int
-
-
 class DepartureOut(Schema):
-    """How far a pack departs from its book. tens, unsafe: cells in words; bounds: what a supervisor has to confirm."""
+    """How far a pack departs from its book, as `core.rulesets.pack_departure` has it, cells in words. bounds: what a supervisor has to confirm."""
 
-    tables: list[TableDeparted]
+    tables: list[TableDeparture]
     tens: list[str]
     unsafe: list[str]
+    otherwise: list[str]
     bounds: list[str]
 
 
@@ -140,7 +127,7 @@ def _out(row: models.Pack) -> PackOut:
 def _departure(book: RuleSet, laid: RuleSet) -> DepartureOut:
     found = departure(book, laid)
     return DepartureOut(
-        tables=[TableDeparted(**asdict(t)) for t in found.tables], tens=[m.told for m in found.tens], unsafe=[m.told for m in found.unsafe],
+        tables=list(found.tables), tens=[m.told for m in found.tens], unsafe=[m.told for m in found.unsafe], otherwise=list(found.otherwise),
         bounds=list(found.bounds),
     )  # fmt: skip
 

@@ -78,4 +78,5 @@ def _departs(apart: Departure) -> Iterator[str]:
         yield f"  table {t.table}: {t.changed} of {t.cells} values changed{span}; {t.unsafe} on the unsafe side; {t.added} added"
     for name, cells in (("looks like another unit", apart.tens), ("on the unsafe side", apart.unsafe)):
         yield from (f"  {name}: {one.told}" for one in cells)
+    yield from (f"  read otherwise: {line}" for line in apart.otherwise)
     yield from (f"  a supervisor has to confirm it: {line}" for line in apart.bounds)

@@ -119,3 +119,35 @@ def test_lists_that_are_none_are_told_and_break_nothing(given: str) -> None:
         with pytest.raises(BadPack) as refused:
             checked(pack(f"{name} = {given}\n"))
         assert any(t.column == name for t in refused.value.troubles), given
+
+
+REDIRECTED = [
+    ("a name", '[[table]]\nid = "mine"\nfile = "cells.csv"\nname = "resistance"\ntitle = "t"\nsource = "s"\nunit = "mΩ/m"\nkeys = ["size"]\n',
+     "size,cu_mohm_per_m_20C,al_mohm_per_m_20C\n1,1,1\n2.5,0.5,0.5\n", "resistance: table R20 in the book, mine here"),
+    ("columns of a cable", '[family.flat_twin_cpc_pvc70]\ncolumns = {A = ["C", "C"], C = ["C", "C"]}\n', "", "columns"),
+    ("another table for a cable", '[family.multicore_xlpe90]\ncapacity = "4D2A"\n', "", "capacity"),
+    ("pairs of a cable", '[family.flat_twin_cpc_pvc70]\npairs = {"2.5" = 2.5}\n', "", "pairs"),
+    ("the method of a place", '[place.insulated_conduit]\nmethod = "C"\n', "", "method"),
+    ("a deemed device", '[device.BS3036]\ndeemed = true\n', "", "deemed"),
+    ("a way of laying", '[laid.bunched]\nair = ["4C1", "single_layer_spaced_C"]\n', "", "laid bunched"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("about", "cells", "told"), [r[1:] for r in REDIRECTED], ids=[r[0] for r in REDIRECTED])
+def test_what_is_looked_up_elsewhere_is_told_though_no_number_changed(about: str, cells: str, told: str) -> None:
+    one = pack(about, **({"cells__csv": cells} if cells else {}))
+    found = departure(BOOK, checked(one))
+    assert any(told in line for line in found.otherwise), found.otherwise
+    assert any("read otherwise" in line for line in found.bounds)
+
+
+def test_what_only_asks_for_more_need_not_be_confirmed() -> None:
+    stricter = pack('[device."BS88-2"]\ndeemed = false\ntitle = "called otherwise"\n')
+    assert departure(BOOK, checked(stricter)).bounds == ()
+
+
+def test_cells_of_words_that_are_others_are_told() -> None:
+    first = BOOK.tables["LIM"].rows[0].label
+    assert of("LIM", f"key,unit\n{first},kA\n").otherwise  # type: ignore[attr-defined]
+    assert of("LIM", f"key,unit\n{first},kA\n").bounds  # type: ignore[attr-defined]
+    assert not of("LIM", f"key,clause\n{first},9.9\n").otherwise, "what it is called changes no figure"  # type: ignore[attr-defined]

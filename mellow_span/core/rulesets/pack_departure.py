@@ -6,7 +6,7 @@ Nothing here refuses a pack. It is shown before the pack is laid over, and past 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from math import log10
 
 from mellow_span.core.model.parts import Pack
@@ -70,12 +70,14 @@ class TableDeparture:
 class Departure:
     """How far a pack departs. tens: cells that look like another unit; unsafe: the worst on the unsafe side, the worst first.
 
-    bounds: what is past the bounds, in words; empty: nobody need confirm it.
+    otherwise: what the book has and the pack reads in another way, though no number changed: which table or column a cable, a place or a device is
+    looked up in, and cells of words. bounds: what is past the bounds, in words; empty: nobody need confirm it.
     """
 
     tables: tuple[TableDeparture, ...]
     tens: tuple[Moved, ...]
     unsafe: tuple[Moved, ...]
+    otherwise: tuple[str, ...]
     bounds: tuple[str, ...]
 
 
@@ -100,7 +102,51 @@ def departure(book: RuleSet, laid: RuleSet) -> Departure:
         bounds.append(f"{len(past)} {'value' if len(past) == 1 else 'values'} over {MOST_CELL:.0%} on the unsafe side".replace("%", " %"))
     if tens:
         bounds.append(f"{len(tens)} {'value looks' if len(tens) == 1 else 'values look'} like another unit: ten times or more apart")
-    return Departure(tuple(tables), tuple(tens[:SHOWN]), tuple(unsafe[:SHOWN]), tuple(bounds))
+    otherwise = (*_looked_up(book, laid), *_words(book, laid))
+    if otherwise:
+        bounds.append(f"{len(otherwise)} {'thing' if len(otherwise) == 1 else 'things'} read otherwise than in the standard")
+    return Departure(tuple(tables), tuple(tens[:SHOWN]), tuple(unsafe[:SHOWN]), otherwise[:SHOWN], tuple(bounds))
+
+
+# Columns of words by which a cell is told.
+CALLED = ("clause", "meaning")
+# Of what a book describes: fields that change no figure, and those that only ask for more where they are so.
+HARMLESS = ("title", "look", "ratings", "sizes")
+STRICTER: dict[str, bool] = {"deemed": False, "household": False, "concealed": True, "joists": True, "surrounded": True}
+
+
+def _looked_up(book: RuleSet, laid: RuleSet) -> Iterator[str]:
+    """What the book has and the pack looks up elsewhere: a name of the vocabulary, a cable, a place, a device, a way of laying, a formula."""
+    for name, table in book.by_name.items():
+        if laid.by_name[name].number != table.number:
+            yield f"{name.replace('_', ' ')}: table {table.number} in the book, {laid.by_name[name].number} here"
+    for kind, ours, theirs in (
+        ("cable", book.families, laid.families), ("place", book.places, laid.places), ("device", book.devices, laid.devices),
+    ):  # fmt: skip
+        for key, one in ours.items():
+            changed = [f.name for f in fields(one) if _counts(f.name, getattr(one, f.name), getattr(theirs[key], f.name))]
+            if changed:
+                yield f"{kind} {one.title}: {', '.join(changed)}"
+    for kind, before, after in (("laid", book.laid, laid.laid), ("formula", book.variants, laid.variants)):
+        yield from (f"{kind} {key.replace('_', ' ')}" for key, value in before.items() if after[key] != value)
+
+
+def _counts(name: str, before: object, after: object) -> bool:
+    return before != after and name not in HARMLESS and not (name in STRICTER and after is STRICTER[name])
+
+
+def _words(book: RuleSet, laid: RuleSet) -> Iterator[str]:
+    """Cells of words that are others: a rule may read them."""
+    for number, table in laid.tables.items():
+        base = book.tables.get(number)
+        if base is None or table is base:
+            continue
+        there = {row.key: row.cells for row in base.rows}
+        for row in table.rows:
+            for column, text in row.cells.items():
+                before = there.get(row.key, {}).get(column)
+                if column not in CALLED and isinstance(text, str) and isinstance(before, str) and before != text:
+                    yield f"Table {number}, {row.label}, {column}: “{before}” in the book, “{text}” here"
 
 
 def _of_table(table: Table, moved: list[Moved], cells: int, added: int, unsafe: int) -> TableDeparture:

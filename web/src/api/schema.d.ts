@@ -3414,13 +3414,15 @@ export interface components {
         };
         /**
          * DepartureOut
-         * @description How far a pack departs from its book. tens, unsafe: cells in words; bounds: what a supervisor has to confirm.
+         * @description How far a pack departs from its book, as `core.rulesets.pack_departure` has it, cells in words. bounds: what a supervisor has to confirm.
          */
         DepartureOut: {
             /** Bounds */
             bounds: string[];
+            /** Otherwise */
+            otherwise: string[];
             /** Tables */
-            tables: components["schemas"]["TableDeparted"][];
+            tables: components["schemas"]["TableDeparture"][];
             /** Tens */
             tens: string[];
             /** Unsafe */
@@ -7108,10 +7110,12 @@ export interface components {
             ze_source: "measured" | "declared" | "assumed";
         };
         /**
-         * TableDeparted
-         * @description How far a table departs; see `core.rulesets.pack_departure`.
+         * TableDeparture
+         * @description How far a table departs. cells: numbers of the book that stand in it; changed: how many are others; added: that the book does not have.
+         *
+         *     least, most: the pack's value over the book's, of those that changed, None where none did; unsafe: how many lie on the unsafe side.
          */
-        TableDeparted: {
+        TableDeparture: {
             /** Added */
             added: number;
             /** Cells */

@@ -173,7 +173,8 @@ type Departure = NonNullable<PackLine["departure"]>;
 
 /** How far a pack departs from its book, table by table, and what of it lies on the unsafe side. */
 function Departs({ found }: { found: Departure }) {
-  if (found.tables.length === 0) return <p className="mt-2 text-faded">{PACKS.nothingChanged}</p>;
+  if (found.tables.length === 0 && found.otherwise.length === 0)
+    return <p className="mt-2 text-faded">{PACKS.nothingChanged}</p>;
   return (
     <div className="mt-2" data-departs>
       <div className="overflow-x-auto">
@@ -209,6 +210,7 @@ function Departs({ found }: { found: Departure }) {
       </div>
       <Cells title={PACKS.anotherUnit} cells={found.tens} />
       <Cells title={PACKS.unsafeSide} cells={found.unsafe} />
+      <Cells title={PACKS.otherwise} cells={found.otherwise} />
       {found.bounds.length > 0 && (
         <>
           <p className="mt-2 font-semibold text-short">{PACKS.pastBounds}</p>

@@ -17,6 +17,7 @@ export const PACKS = {
   nothingChanged: "It changes no value of the standard.",
   anotherUnit: "Look like another unit:",
   unsafeSide: "Furthest on the unsafe side:",
+  otherwise: "Read otherwise than in the standard:",
   pastBounds: "A supervisor has to confirm this pack:",
   whyRight: "Why these values are right, and where you checked them",
   supervisorAdds: "A supervisor of your firm can add it, saying why its values are right.",
