@@ -104,7 +104,8 @@ class FileIn(Schema):
 class FileRow:
     """A line of a file as it was read. entry: to be written down, None where wrong says why not or it has to be asked about.
 
-    said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma.
+    said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma. at: its time as the file has it, without a
+    zone where it has none: then it is of the clock of who brings it; empty where it says none.
     """
 
     line: int
@@ -115,6 +116,7 @@ class FileRow:
     wrong: str
     asks: list[str]
     entry: dict[str, Any] | None
+    at: str
 
 
 @dataclass(slots=True)
@@ -185,11 +187,11 @@ def read_file(request: HttpRequest, job_id: UUID, given: FileIn) -> Any:
     rows = []
     for one, e in entries_of(read, inputs, "", timezone.now().isoformat()):
         unit = UNITS.get(one.quantity, "")
-        # A reading that says no time is of now, by the clock of who brings it.
-        at = {"at": e.at} if e and one.more.get("time") else {}
-        entry = {"kind": e.kind, "subject": e.subject, "data": plain(e.data), **at} if e else None
+        time = one.more.get("time", "")
+        at = datetime.fromisoformat(time).isoformat() if e and time else ""
+        entry = {"kind": e.kind, "subject": e.subject, "data": plain(e.data)} if e else None
         asks = [_exact(x, unit) for x in one.asks or ()]
-        rows.append(FileRow(one.line, one.circuit, TITLES.get(one.quantity, ""), one.cell, _said(one, unit), one.wrong, asks, entry))
+        rows.append(FileRow(one.line, one.circuit, TITLES.get(one.quantity, ""), one.cell, _said(one, unit), one.wrong, asks, entry, at))
     return send(FileLook, FileLook(read.encoding, read.before, [list(c) for c in read.columns], rows))
 
 

@@ -48,6 +48,8 @@ QUANTITIES: dict[str, tuple[str, ...]] = {
     "button": ("testbutton", "rcdtestbutton", "button"),
     "polarity": ("polarity",), "rotation": ("rotation", "phasesequence", "phaserotation"), "functional": ("functional", "functionaltest"),
 }  # fmt: skip
+# Where a capital letter tells one from another: R2 is what a long lead reads, r2 the cpc of a ring from end to end; of R1 alone nothing is read.
+CASED = {"R1": "", "R2": "r2_lead", "r1": "r1", "r2": "r2"}
 CALLED = {name.replace("_", ""): name for name in TITLES} | {alias: name for name, aliases in QUANTITIES.items() for alias in aliases}
 # Units by what they are times of that in which a quantity is kept.
 TIMES: dict[str, dict[str, float]] = {
@@ -173,9 +175,11 @@ def _column(head: str) -> tuple[str, str, str]:
 def quantity_called(text: str) -> str:
     """Return which quantity a name means; empty for none.
 
-    >>> quantity_called("R1 + R2"), quantity_called("RCD ×5"), quantity_called("colour")
-    ('r1r2', 'rcd_5', '')
+    >>> quantity_called("R1 + R2"), quantity_called("RCD ×5"), quantity_called("R2"), quantity_called("r2"), quantity_called("colour")
+    ('r1r2', 'rcd_5', 'r2_lead', 'r2', '')
     """
+    if text.strip() in CASED:
+        return CASED[text.strip()]
     plain = (
         re.sub(r"[\s_]+", "", text.lower())
         .replace("×", "x")
@@ -191,11 +195,7 @@ def quantity_called(text: str) -> str:
 def _line(number: int, cells: list[str], taken: list[tuple[str, str, str]], decimal: Decimal, commas: bool) -> Iterator[FileLine]:
     by = {kind: cells[k].strip() for k, (kind, _, _) in enumerate(taken) if kind and kind != "reading" and k < len(cells)}
     circuit = by.get("circuit", "")
-    more = {
-        name: text
-        for name, text in by.items()
-        if name in ("point", "at", "temperature", "volts", "instrument", "serial", "method", "time") and text
-    }
+    more = {name: text for name, text in by.items() if name in MORE and text}
     if "quantity" in by:
         name = quantity_called(by["quantity"])
         unit = by.get("unit") or next((u for kind, _, u in taken if kind == "value"), "")

@@ -133,7 +133,8 @@ def test_encodings_separators_and_line_ends(encoding: str, sign: str) -> None:
 def test_each_quantity_goes_by_its_title_its_name_and_its_aliases() -> None:
     for name, title in TITLES.items():
         assert quantity_called(title) == name, title
-        assert quantity_called(name.upper()) == name
+        assert quantity_called(name) == name
+        assert quantity_called(name.upper()) == {"r1": "", "r2": "r2_lead"}.get(name, name), "R2 and r2 are not one test"
     every = [(alias, name) for name, aliases in QUANTITIES.items() for alias in aliases]
     assert len({alias for alias, _ in every}) == len(every), "no alias means two"
     assert {name for _, name in every} <= set(TITLES)

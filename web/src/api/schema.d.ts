@@ -4097,11 +4097,14 @@ export interface components {
          * FileRow
          * @description A line of a file as it was read. entry: to be written down, None where wrong says why not or it has to be asked about.
          *
-         *     said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma.
+         *     said: what it was read as; asks: the two figures it may mean, by decimal point and by decimal comma. at: its time as the file has it, without a
+         *     zone where it has none: then it is of the clock of who brings it; empty where it says none.
          */
         FileRow: {
             /** Asks */
             asks: string[];
+            /** At */
+            at: string;
             /** Cell */
             cell: string;
             /** Circuit */

@@ -278,8 +278,11 @@ export class SiteLog {
 
   private async refuse(entry: SiteEntry, why: string) {
     const refused = { entry: await this.whole(entry), why };
-    await this.shelf.refuse(refused).catch(() => {});
-    if (this.besides.delete(entry.id)) this.old?.removeItem(this.place(entry.id));
+    // What lies beside a full shelf stays there until the shelf has it with its reason: it is then refused once more, and told.
+    await this.shelf.refuse(refused).then(
+      () => this.besides.delete(entry.id) && this.old?.removeItem(this.place(entry.id)),
+      () => {},
+    );
     this.show({
       waiting: this.state.waiting.filter((e) => e.id !== entry.id),
       refused: [...this.state.refused, refused],

@@ -1,4 +1,5 @@
 import type { DBSchema } from "idb";
+import { base64 } from "../ui/base64";
 import { keptIn } from "./database";
 import type { SiteEntry } from "./site-log";
 
@@ -64,12 +65,7 @@ function bytesOf(image: string): Blob | null {
   }
 }
 
-async function addressOf(photo: Blob): Promise<string> {
-  const bytes = new Uint8Array(await photo.arrayBuffer());
-  let text = "";
-  for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
-  return `${HEAD}${btoa(text)}`;
-}
+const addressOf = async (photo: Blob) => `${HEAD}${base64(new Uint8Array(await photo.arrayBuffer()))}`;
 
 async function whole({ entry, photo }: Row): Promise<SiteEntry> {
   return photo ? { ...entry, data: { ...entry.data, image: await addressOf(photo) } } : entry;

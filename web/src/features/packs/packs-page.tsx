@@ -4,6 +4,7 @@ import { bringPack, listPacks, type PackIn, type PackLine, packFile, putPackAway
 import { ApiError } from "../../api/wire";
 import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
+import { base64 } from "../../ui/base64";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { dayOf } from "../../ui/time";
@@ -277,10 +278,7 @@ function Wrong({ error }: { error: Error }) {
 async function packOf(files: readonly File[]): Promise<PackIn> {
   const [first] = files;
   if (files.length === 1 && first?.name.toLowerCase().endsWith(".zip")) {
-    const bytes = new Uint8Array(await first.arrayBuffer());
-    let text = "";
-    for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
-    return { zip: btoa(text), files: [], look: true, words: "" };
+    return { zip: base64(new Uint8Array(await first.arrayBuffer())), files: [], look: true, words: "" };
   }
   const each = await Promise.all(files.map(async (f) => ({ name: f.name, text: await f.text() })));
   return { zip: "", files: each, look: true, words: "" };

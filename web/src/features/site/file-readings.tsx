@@ -3,6 +3,7 @@ import { Away } from "../../api/client";
 import { type FileLook, type FileRow, type JobTests, readInstrumentFile } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
 import type { NewEntry } from "../../sync/site-log";
+import { base64 } from "../../ui/base64";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/file-button";
 import { identityOf, readFile } from "./readings-file";
@@ -44,7 +45,7 @@ export function FileReadings({ job, tests, site }: { job: string; tests: JobTest
         <FileButton
           name={READINGS.fileReadings}
           accept=".csv,.txt,text/csv,text/plain"
-          onFile={async (file) => read(await base64(file), "", file)}
+          onFile={async (file) => read(base64(new Uint8Array(await file.arrayBuffer())), "", file)}
         >
           {READINGS.loadFile}
         </FileButton>
@@ -82,7 +83,11 @@ interface PreviewProps {
 function Preview({ look, onDecimal, onTake, onLeave }: PreviewProps) {
   const asked = look.rows.find((r) => r.asks.length === 2);
   const bad = look.rows.filter((r) => r.wrong !== "");
-  const good = look.rows.flatMap((r) => (r.entry ? [r.entry as unknown as NewEntry] : []));
+  const good = look.rows.flatMap((r) => {
+    // A time without a zone is of the clock here.
+    const at = r.at ? { at: new Date(r.at).toISOString() } : {};
+    return r.entry ? [{ ...(r.entry as unknown as NewEntry), ...at }] : [];
+  });
   return (
     <div className="mt-3 border-hair border-l-2 pl-4" data-preview>
       <p>{FILE.found(look.encoding, look.before, look.rows.length)}</p>
@@ -152,11 +157,4 @@ function Line({ row }: { row: FileRow }) {
       </td>
     </tr>
   );
-}
-
-async function base64(file: File): Promise<string> {
-  const bytes = new Uint8Array(await file.arrayBuffer());
-  let text = "";
-  for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
-  return btoa(text);
 }

@@ -31,6 +31,12 @@ describe("readings from a file", () => {
     expect(wrong.map((w) => w.split(":")[0])).toEqual(["Line 2", "Line 3", "Line 4", "Line 5"]);
   });
 
+  it("guesses no comma that may part thousands", () => {
+    const values = ['"1,234"', '"12,34"', '"0,350"', '">1,234"'].map((v) => `A1,ipf,${v}`).join("\n");
+    const { wrong } = readFile(`circuit,quantity,value\n${values}\n`, circuits);
+    expect(wrong.map((w) => w.split(":")[0])).toEqual(["Line 2", "Line 5"]);
+  });
+
   it("asks for its columns by name", () => {
     expect(readFile("cct,what\nA1,r1", circuits).wrong[0]).toContain("Not: cct, what");
     expect(readFile("", circuits).wrong).toHaveLength(1);

@@ -32,7 +32,9 @@ function cells(text: string): string[][] {
   return rows.filter((row) => row.some(Boolean));
 }
 
-const number = (text: string) => (text === "" ? null : Number(text.replace(",", ".")));
+/** A comma before three digits may part thousands: that is asked about with a signal, and not taken without. */
+const EITHER = /^[1-9]\d{0,2}(,\d{3})+$/;
+const number = (text: string) => (text === "" ? null : EITHER.test(text) ? Number.NaN : Number(text.replace(",", ".")));
 
 /**
  * Readings of a CSV file as entries. A circuit goes by its number or name; a value is a figure, "over" or ">200", "yes" or "no". Every line that cannot

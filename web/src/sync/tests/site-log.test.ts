@@ -225,6 +225,24 @@ describe("what is written down on site", () => {
     expect(after.get()).toEqual({ waiting: [], refused: [], unkept: [] });
   });
 
+  it("keeps words beside a full shelf that were not accepted, until somebody decides", async () => {
+    const old = storage();
+    const box = shelf({ full: true });
+    box.refuse = async () => Promise.reject(new DOMException("full", "QuotaExceededError"));
+    const there = server(() => refusal(422, "no such part"));
+    const before = new SiteLog("1", "j", there.send, undefined, box, old);
+    const id = before.add(tick("a"));
+    await settle();
+    expect(before.get().refused.map((r) => r.why)).toEqual(["no such part"]);
+    expect(old.kept.size, "the page may close now").toBe(1);
+    before.close();
+    const after = new SiteLog("1", "j", there.send, undefined, box, old);
+    await settle();
+    expect(after.get().refused.map((r) => r.entry.id)).toEqual([id]);
+    await after.discard(id);
+    expect(old.kept.size).toBe(0);
+  });
+
   it("keeps and sends what it knows where the browser threw its storage away", async () => {
     const box = shelf();
     let up = false;

@@ -1,0 +1,6 @@
+/** Bytes as base64, in pieces that a call takes as its arguments. */
+export function base64(bytes: Uint8Array): string {
+  let text = "";
+  for (let at = 0; at < bytes.length; at += 8192) text += String.fromCharCode(...bytes.subarray(at, at + 8192));
+  return btoa(text);
+}
