@@ -162,12 +162,12 @@ def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
 def write_down_all(request: HttpRequest, job_id: UUID, given: EntriesIn) -> Any:
     """Write down several entries, each for itself: one that does not fit keeps none of the others out."""
     member, job = member_of(request.user), job_of(request.user, job_id)
+    inputs = log.numbered(job, installation(job), [(one.kind, one.subject) for one in given.entries])
     found = []
     for one in given.entries:
         why = ""
         try:
-            # As it stands after the one before: a number may stay from now on.
-            log.write(job, installation(job), member, one.id, one.kind, one.subject, one.data, one.at, given.sent)
+            log.write(job, inputs, member, one.id, one.kind, one.subject, one.data, one.at, given.sent)
         except InputError as error:
             why = field_error(error).message
         found.append(Taken(one.id, why))

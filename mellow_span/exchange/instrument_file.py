@@ -11,13 +11,14 @@ import io
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.readings import TITLES, UNITS
 
 Decimal = Literal["", "point", "comma"]
-MOST_LINES = 5000
+MOST_LINES = 2000
 # What a column is called by one instrument or another.
 COLUMNS: dict[str, tuple[str, ...]] = {
     "circuit": ("circuit", "circuit no", "circuit number", "circuit ref", "way", "board", "no", "id", "label"),
@@ -51,6 +52,14 @@ QUANTITIES: dict[str, tuple[str, ...]] = {
 # Where a capital letter tells one from another: R2 is what a long lead reads, r2 the cpc of a ring from end to end; of R1 alone nothing is read.
 CASED = {"R1": "", "R2": "r2_lead", "r1": "r1", "r2": "r2"}
 CALLED = {name.replace("_", ""): name for name in TITLES} | {alias: name for name, aliases in QUANTITIES.items() for alias in aliases}
+
+
+def _plain(text: str) -> str:
+    """A name without spaces, in small letters, with the signs that a keyboard has."""
+    return re.sub(r"[\s_]+", "", text.lower()).replace("×", "x").replace("−", "-").replace("–", "-")
+
+
+TITLED = {_plain(title): name for name, title in TITLES.items()}
 # Units by what they are times of that in which a quantity is kept.
 TIMES: dict[str, dict[str, float]] = {
     "Ω": {"mΩ": 0.001, "mohm": 0.001, "MΩ": 1e6, "Mohm": 1e6}, "MΩ": {"MΩ": 1, "Mohm": 1, "M": 1, "GΩ": 1000, "Gohm": 1000, "G": 1000, "Ω": 1e-6},
@@ -172,6 +181,7 @@ def _column(head: str) -> tuple[str, str, str]:
     return ("reading", called, unit) if called else ("", "", "")
 
 
+@lru_cache(maxsize=512)
 def quantity_called(text: str) -> str:
     """Return which quantity a name means; empty for none.
 
@@ -180,16 +190,8 @@ def quantity_called(text: str) -> str:
     """
     if text.strip() in CASED:
         return CASED[text.strip()]
-    plain = (
-        re.sub(r"[\s_]+", "", text.lower())
-        .replace("×", "x")
-        .replace("−", "-")
-        .replace("–", "-")
-        .replace("l-pe", "l-e")
-        .replace("n-pe", "n-e")
-    )
-    by_title = {re.sub(r"\s+", "", title.lower()).replace("×", "x").replace("–", "-"): name for name, title in TITLES.items()}
-    return CALLED.get(plain) or CALLED.get(plain.replace("rcdx", "rcd")) or by_title.get(plain, "")
+    plain = _plain(text).replace("l-pe", "l-e").replace("n-pe", "n-e")
+    return CALLED.get(plain) or CALLED.get(plain.replace("rcdx", "rcd")) or TITLED.get(plain, "")
 
 
 def _line(number: int, cells: list[str], taken: list[tuple[str, str, str]], decimal: Decimal, commas: bool) -> Iterator[FileLine]:

@@ -10,7 +10,7 @@ from django.db import transaction
 from mellow_span.core.model.parts import Installation, Tagged
 from mellow_span.core.site.numbers import to_keep
 from mellow_span.jobs import models
-from mellow_span.jobs.reads import installation
+from mellow_span.jobs.reads import remember_numbered, stored
 
 
 def keep_numbers(job: models.Job, inputs: Installation, parts: Collection[str]) -> Installation:
@@ -23,10 +23,14 @@ def keep_numbers(job: models.Job, inputs: Installation, parts: Collection[str]) 
     with transaction.atomic():
         locked = models.Job.objects.select_for_update(of=("self",)).get(pk=job.pk)
         # As it stands by now: of two who tag at once the second finds what the first one kept.
-        now = installation(locked)
-        add_numbers(locked, new := to_keep(now, parts))
+        known = stored(locked)
+        new = to_keep(known.installation, parts)
+        add_numbers(locked, new)
+        kept = replace(known, installation=replace(known.installation, numbers=known.installation.numbers + new))
+        # Nothing of the design is another: it need not be read again for its numbers.
+        transaction.on_commit(lambda: remember_numbered(locked, kept))
     job.numbered = locked.numbered
-    return replace(now, numbers=now.numbers + new)
+    return kept.installation
 
 
 def add_numbers(job: models.Job, new: Iterable[Tagged]) -> None:

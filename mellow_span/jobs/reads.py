@@ -123,6 +123,11 @@ def remember(job: models.Job, value: core.Installation, applied: Sequence[Applie
     _VERSIONS.put((job.pk, job.version, job.cells, job.numbered), Stored(value, tuple(left)))
 
 
+def remember_numbered(job: models.Job, value: Stored) -> None:
+    """Keep a version of which more numbers stay now."""
+    _VERSIONS.put((job.pk, job.version, job.cells, job.numbered), value)
+
+
 def written(applied: Sequence[Applied]) -> set[tuple[str, str, str]]:
     """Return (kind, identity, column) of all that was set, whether it differs or not: a device, cable or set of readings is one column."""
     return {(one.kind, one.id, name.partition(".")[0]) for one in applied if one.op == "set" for name in one.after or ()}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -107,6 +107,11 @@ def write(
         if new and image:
             models.Picture.objects.create(entry=row, jpeg=base64.b64decode(image.partition(",")[2]))
     return _entry(row)
+
+
+def numbered(job: Job, inputs: Installation, entries: Iterable[tuple[str, uuid.UUID | None]]) -> Installation:
+    """Keep the numbers of all that several entries, given by kind and part, are about at once; return the job as it stands with them."""
+    return keep_numbers(job, inputs, {str(subject) for kind, subject in entries if kind in NUMBERED and subject})
 
 
 def _said(kind: str, data: Any, at: datetime, sent: datetime | None) -> Any:

@@ -79,8 +79,11 @@ def unused(job: Installation) -> list[str]:
 def to_keep(job: Installation, parts: Collection[str]) -> tuple[Tagged, ...]:
     """Return what is to be kept from now on for circuits and boards, given by identity: their numbers, and the letters these stand on."""
     held = {(t.part, t.number.isalpha()) for t in job.numbers}
+    circuits = [c for c in job.circuits if c.id in parts]
+    lettered = {c.board for c in circuits}
+    boards = [b.id for b in job.boards if (b.id in parts or b.id in lettered) and (b.id, True) not in held]
+    fresh = [c.id for c in circuits if (c.id, False) not in held]
+    if not boards and not fresh:
+        return ()
     letter, named = letters_of(job), numbers(job)
-    boards = [b.id for b in job.boards if b.id in parts or any(c.board == b.id and c.id in parts for c in job.circuits)]
-    return tuple(Tagged(part=i, number=letter[i]) for i in boards if (i, True) not in held) + tuple(
-        Tagged(part=i, number=n) for i, n in named.items() if i in parts and (i, False) not in held
-    )
+    return (*(Tagged(part=i, number=letter[i]) for i in boards), *(Tagged(part=i, number=named[i]) for i in fresh))
