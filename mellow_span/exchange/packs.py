@@ -45,6 +45,7 @@ def from_zip(content: bytes) -> Pack:
                 raise InputError("pack", f"{len(inside)} files", f"at most {MOST_FILES} files of {MOST_INSIDE} bytes in all")
             # A size that is told wrong is found out when it is read: no more is unpacked than was told.
             files = [(i.filename, found.open(i).read(i.file_size + 1)) for i in inside]
+    # All that a zip raises which is damaged, locked, cut short or packed in a way that is not known here.
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError, zlib.error) as error:
         raise InputError("pack", str(error)[:100], "a zip of a pack, without a password") from None
     folders = {str(PurePosixPath(name).parent) for name, _ in files}

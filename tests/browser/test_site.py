@@ -250,7 +250,7 @@ def test_readings_come_from_a_file_by_all_of_its_lines_or_none(at_jobs: Page, se
     save = page.locator("[data-preview]").get_by_role("button", name=re.compile("^save"))
     refused = page.locator("[data-line='3']")
     expect(refused).to_contain_text("A99")
-    expect(refused).to_contain_text("not taken; allowed: the number or name of a circuit or board of the job")
+    expect(refused).to_contain_text("Not taken. Allowed: the number or name of a circuit or board of the job.")
     expect(save).to_be_disabled()
     chosen.set_input_files(
         {**file, "buffer": b"circuit,quantity,value,volts\nA4,ir_le,>200,500\nShower,ir_ne,over,500\nA4,ir_ln,0.2,500\n"}
@@ -404,7 +404,7 @@ def test_a_file_of_an_instrument_is_shown_as_it_was_read_before_it_is_taken(
     expect(page.get_by_text("3 readings saved.")).to_be_visible()
     file.write_text("circuit,zs\nA4,0.3\nZ9,0.4\nA3,red\n", "utf-8")
     load.set_input_files(file)
-    expect(preview).to_contain_text("2 lines are not taken")
+    expect(preview).to_contain_text("2 lines are not taken, so nothing is saved yet")
     expect(save).to_be_disabled()
     expect(page.get_by_text(re.compile("entr(y waits|ies wait)"))).to_have_count(0)
     assert Entry.objects.filter(job=house.job).count() == 3

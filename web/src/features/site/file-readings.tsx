@@ -148,7 +148,7 @@ function Line({ row }: { row: FileRow }) {
       <td className="figure pr-3 text-faded">{row.cell}</td>
       <td className="figure">
         {row.wrong ? (
-          <span className="text-short">{FILE.allowed(row.wrong)}</span>
+          <span className="font-sans text-short">{FILE.allowed(row.wrong)}</span>
         ) : row.asks.length === 2 ? (
           <span className="text-close">{row.asks.join(" or ")}</span>
         ) : (

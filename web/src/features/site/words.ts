@@ -162,9 +162,9 @@ export const FILE = {
   unusedColumns: "Not used, no test is known by this name:",
   means: (cell: string) => `What does ${cell} mean?`,
   heads: ["line", "circuit", "test", "in the file", "read as"],
-  allowed: (what: string) => `not taken; allowed: ${what}`,
+  allowed: (what: string) => `Not taken. Allowed: ${what}.`,
   bad: (count: number) =>
-    `${count} ${count === 1 ? "line is" : "lines are"} not taken: correct the file and load it again, and nothing is lost.`,
+    `${count} ${count === 1 ? "line is" : "lines are"} not taken, so nothing is saved yet. Correct ${count === 1 ? "it" : "them"} in the file and load it again.`,
   take: (count: number) => `save ${count} ${count === 1 ? "reading" : "readings"}`,
   leave: "do not save",
 } as const;
