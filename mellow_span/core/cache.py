@@ -45,3 +45,31 @@ class Cache(Generic[K, V]):
     def clear(self) -> None:
         """Forget everything."""
         self.drop(lambda _: True)
+
+
+class Latest(Generic[K, V]):
+    """What was worked out of the last few objects, each known by being that very one: nothing is compared, however large it is.
+
+    An object that never changes has one answer for as long as it is held here.
+
+    >>> latest, one = Latest(1), (1, 2)
+    >>> latest.put(one, "its answer"); latest.get(one), latest.get((1, 2, 3)[:2])
+    ('its answer', None)
+    """
+
+    def __init__(self, most: int) -> None:
+        # Each with the object itself, so that no other can come to have its identity.
+        self._kept: Cache[int, tuple[K, V]] = Cache(most)
+
+    def get(self, of: K) -> V | None:
+        """Return what was worked out of an object, None where it is not known."""
+        known = self._kept.get(id(of))
+        return None if known is None else known[1]
+
+    def put(self, of: K, value: V) -> None:
+        """Keep what was worked out of an object."""
+        self._kept.put(id(of), (of, value))
+
+    def cache_clear(self) -> None:
+        """Forget everything."""
+        self._kept.clear()

@@ -58,7 +58,8 @@ def pieces(found: Sequence[Pull]) -> dict[str, list[Piece]]:
     wanted: dict[str, list[Piece]] = {}
     for one in found:
         if one.cut is not None:
-            wanted.setdefault(one.cable, []).extend(Piece(one.number, one.cut) for _ in range(one.count))
+            for each in one.stock:
+                wanted.setdefault(each.cable, []).extend(Piece(one.number, one.cut) for _ in range(each.count))
     return wanted
 
 

@@ -97,11 +97,11 @@ def _cures(s: Subject, found: Existing) -> list[list[Item]]:
             rows.append([Item(name), Item(told, missing=late), Item("–"), Item("–"), Item("–")])
         for o in cures[:MOST]:
             dug = f"{figure(o.digging, 'm')} m of digging" if o.digging else ""
-            rows.append([Item(name), Item(o.title), Item(o.reason), money(o.cost), words(dug)])
+            rows.append([Item(name), Item(o.title), Item(o.reason), money(o.cost, s.currency), words(dug)])
     return rows
 
 
-CURES = (Column("Circuit", share=16), Column("Remedy", share=34), Column("Then", share=32), Column("Costs"), Column("Digging"))
+CURES = (Column("Circuit", share=16), Column("Remedy", share=34), Column("Then", share=32), Column("Costs, without VAT"), Column("Digging"))
 FOUND = (
     Column("Where", share=14), Column("What", share=30), Column("Grade", share=14), Column("Class"), Column("Reason", share=22),
     Column("Clause", share=8), Column("Found by"),

@@ -10,6 +10,7 @@ import types
 from pathlib import Path
 from typing import Any, Literal, get_args, get_origin, get_type_hints
 
+from mellow_span.core.cache import Latest
 from slips.sites import DEFAULT, Slip, made
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -86,5 +87,5 @@ def _default(slip: Slip) -> None:
 def _forget() -> None:
     """Forget what was worked out before the slip."""
     for found in gc.get_objects():
-        if isinstance(found, functools._lru_cache_wrapper):
+        if isinstance(found, functools._lru_cache_wrapper | Latest):
             found.cache_clear()

@@ -234,7 +234,7 @@ def other_values(kind: str, name: str, value: Any) -> list[Any]:
 @contextlib.contextmanager
 def without_memory() -> Iterator[None]:
     """The rule set as if it had just been loaded."""
-    kept = {name: getattr(R, name) for name in ("memo", "results")}
+    kept = {name: getattr(R, name) for name in ("memo", "results", "settled")}
     for name, cache in kept.items():
         object.__setattr__(R, name, Cache(cache.most))
     yield

@@ -207,6 +207,12 @@ def test_three_phases_rcd_types_poles_and_cores_are_priced() -> None:
     assert book.of_run("armoured_xlpe90", 10, 4) == pytest.approx(1.48 * (book.of_cable("armoured_xlpe90", 10) or 0))
     assert book.price("device/rcbo/B/3/40/30B", 2) == 2 * (24.0 + 210.0 + 95.0)
     assert book.price("device/rcbo/B/1/40/30A", 1) == 24.0
+    # A delayed one costs more, beside a circuit as over a board; a book that has no line for the delay has no price for it.
+    assert book.price("device/rcbo/B/1/40/100AS", 1) == book.of_device(replace(other.device, idn=0.1, delayed=True)) == 24.0 + 38.0
+    assert (book.price("rccb/63/100", 1), book.price("rccb/63/100S", 1)) == (34.0, 34.0 + 38.0)
+    plain = replace(book, part={k: v for k, v in book.part.items() if not k.startswith("rcd_delay")} | {"rcd_type/A": 4.0})
+    assert (plain.price("rccb/63/100S", 1), plain.of_device(replace(other.device, delayed=True))) == (None, None)
+    assert (plain.of_device(other.device), plain.of_device(replace(other.device, rcd_type="AC"))) == (28.0, 24.0)
     over = at(
         job(
             *(circuit(c, device={"rating": 40}, cable={"csa": 10}, loads=[{"amount": 8000}]) for c in "cde"),

@@ -172,3 +172,13 @@ def test_an_open_neutral_is_told_beside_the_ways_to_earth_an_outbuilding() -> No
     assert "about 230 V" in ways["export"]
     assert "207.2 V" in ways["both"]
     assert "2.449 Ω" in ways["both"]
+
+
+@pytest.mark.parametrize("u0", [50.0, 50.5, 51.0, 110.0])
+def test_a_supply_of_a_voltage_that_may_be_touched_has_nothing_to_say_of_an_open_neutral(u0: float) -> None:
+    inputs = job(
+        submain(), circuit("f", board="far"), boards=["b", {"id": "far", "outbuilding": True, "extraneous": False}], supply={"u0": u0}
+    )
+    for ra in (None, 80.0):
+        told = " ".join(" ".join(w.consequences) for w in earthing_choices(rule_set("bs7671"), inputs, "far", ra=ra))
+        assert ("comes to" in told) == (u0 > 50), told

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
+from mellow_span.core.cache import Latest
 from mellow_span.core.design.circuit import check_case, check_circuit
 from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.attention import attention
@@ -18,10 +20,10 @@ from mellow_span.core.findings.results import (
     RouteResult,
 )
 from mellow_span.core.model.parse import out_of_range
-from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Supply
+from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Route, Supply
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.model.tree import ordered
-from mellow_span.core.rules.capacity.routes import settle
+from mellow_span.core.rules.capacity.routes import Settled, settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
 from mellow_span.core.rules.demand.boards import Draw, add, board_phases, demands
 from mellow_span.core.rules.drop.run import totals
@@ -129,11 +131,26 @@ class Plan:
         return replace(feed, bonded=board_bonded(self.rules, self.job, board, case.circuit, feed.bonded))
 
 
+# Whole jobs laid out and worked out last: one version of a large job is asked about by many views, one after the other.
+_LAID: Latest[Installation, Plan] = Latest(4)
+_WORKED: Latest[Installation, Checked] = Latest(4)
+
+
 def lay_out(job: Installation, keep: bool = False) -> Plan:
     """Lay a job out as it lies, each span with what its route gives it: order, demand up the tree, routes settled, common cpcs found.
 
-    keep: with the steps of demand and routes. Raises InputError for a tree that is no tree.
+    keep: with the steps of demand and routes. A plan may be shared with others who ask of the same job, and must not be changed. Raises InputError
+    for a tree that is no tree.
     """
+    known = None if keep else _LAID.get(job)
+    if known is None:
+        known = _lay_out(job, keep)
+        if not keep:
+            _LAID.put(job, known)
+    return known
+
+
+def _lay_out(job: Installation, keep: bool) -> Plan:
     rules, job = rules_of(job), resolved(job)
     order, roots = ordered(job)
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
@@ -194,14 +211,27 @@ def _routes(plan: Plan, keep: bool) -> tuple[dict[str, list[Group]], tuple[Route
             if span.route is not None:
                 lying[span.route][circuit.id] = circuit
     for route in plan.job.routes:
-        there = replace(plan.job, circuits=tuple(lying[route.id].values()))
-        settled = settle(plan.rules, there, route, demand_of, keep)
+        settled = _settled(plan, route, tuple(lying[route.id].values()), demand_of, keep)
         for name, group in settled.groups.items():
             groups[name].append(group)
         if settled.result is not None:
-            settled.result.checks += _asked(plan, containment_checks(recorder(plan.rules, keep), there, route))
             results.append(settled.result)
     return groups, tuple(results)
+
+
+def _settled(plan: Plan, route: Route, circuits: tuple[Circuit, ...], demand_of: Callable[[Circuit], float | None], keep: bool) -> Settled:
+    """A route with those who lie in it: from memory where they, what they take and the supply are the same. Shared: not to be changed."""
+    job = plan.job
+    key = (route, circuits, tuple(map(demand_of, circuits)), job.supply, job.premises)
+    known: Settled | None = None if keep else plan.rules.settled.get(key)
+    if known is None:
+        there = Installation(supply=job.supply, premises=job.premises, circuits=circuits)
+        known = settle(plan.rules, there, route, demand_of, keep)
+        if known.result is not None:
+            known.result.checks += _asked(plan, containment_checks(recorder(plan.rules, keep), there, route))
+        if not keep:
+            plan.rules.settled.put(key, known)
+    return known
 
 
 def feed_to(plan: Plan, board: str) -> Feed:
@@ -238,7 +268,30 @@ def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool 
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
     beyond = keep is True if beyond is None else beyond
-    plan = lay_out(job, beyond)
+    if not reuse or beyond or keep is True:
+        return _work_out(job, keep, reuse, beyond)
+    known = _WORKED.get(job)
+    if known is None:
+        known = _work_out(job, False, True, False)
+        _WORKED.put(job, known)
+    return _with_working(known, keep) if keep else known
+
+
+def _with_working(done: Checked, keep: frozenset[str]) -> Checked:
+    """A job worked out, with the working of some circuits as well; their figures are the same."""
+    plan = done.plan
+    if plan.refused:
+        return done
+    results = tuple(
+        check_case(Case(plan.rules, plan.job.supply, c, done.feeds[c.board], plan.around.get(c.id, NOTHING)), True) if c.id in keep else r
+        for c, r in zip(plan.job.circuits, done.result.circuits, strict=True)
+    )
+    return Checked(plan, done.feeds, replace(done.result, circuits=results))
+
+
+def _work_out(job: Installation, keep: bool | frozenset[str], reuse: bool, beyond: bool) -> Checked:
+    """See `work_out`. Who asks for it anew gets it laid out anew as well."""
+    plan = lay_out(job, beyond) if reuse else _lay_out(job, beyond)
     feeds = {name: plan.root_feed(name) for name in plan.roots}
     found: dict[str, CircuitResult] = {}
     for circuit in plan.order:

@@ -178,10 +178,11 @@ def _gap(found: Installation, book: PriceBook, effort: Effort) -> float:
     Fewer neighbours never ask for a bigger cable, so no grouping can be cheaper than none.
     """
     plan = lay_out(found)
-    plan.around = {
+    alone = {
         name: replace(around, groups=tuple(replace(g, n=1, simultaneous=False) for g in around.groups))
         for name, around in plan.around.items()
     }
+    plan = replace(plan, around=alone)
     cost, _, least, whole = solve(Search(plan, book, effort))
     return _over(found, book, cost if whole else least)
 

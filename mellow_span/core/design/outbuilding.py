@@ -142,13 +142,13 @@ def open_neutral(w: Working, job: Installation, board_id: str, ra: float | None)
     """Return what an open neutral does to exported metal: its voltage with the demand of the day, and the electrode that keeps it low.
 
     With the combined conductor broken the load's current returns through the electrode: U = U0 RA / (RA + U0 / I); RA <= UL (U0 / I) / (U0 - UL)
-    keeps it at UL (411.4.2, 542.1.3). Empty texts where the demand is not known or nothing is drawn.
+    keeps it at UL (411.4.2, 542.1.3). Empty texts where the demand is not known or nothing is drawn, or U0 itself is no more than may be touched.
     """
     demand = total_demand(lay_out(job))
-    if demand is None or not demand.highest:
+    u0, most = job.supply.u0, w.limit("UL", "touch_voltage")
+    if demand is None or not demand.highest or u0 <= most:
         return "", ""
-    u0, load = job.supply.u0, job.supply.u0 / demand.highest
-    most = w.limit("UL", "touch_voltage")
+    load = u0 / demand.highest
     needed = most * load / (u0 - most)
     drawn, ohm = quantity(demand.highest, "A"), quantity(needed, "Ω")
     told = f"with {drawn} flowing, an electrode of {ohm} or less keeps metal here under {quantity(most, 'V')}"

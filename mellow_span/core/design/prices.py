@@ -40,14 +40,21 @@ class PriceBook:
         return self.cable.get((family, csa))
 
     def of_device(self, device: Device, phases: int = 1) -> float | None:
-        """Return the price of a device: the first line of its kind that reaches its rating, and what its RCD type and its poles add.
+        """Return the price of a device: the first line of its kind that reaches its rating, and what its RCD's type and delay and its poles add.
 
-        None where the book has no line for it.
+        None where the book has no line for it. A line for type AC or A may be left out: it then adds nothing.
         """
         base = next((price for most, price in self.device.get(device.kind, ()) if (device.rating or 0) <= most), None)
-        kind = self.part.get(f"rcd_type/{device.rcd_type}") if device.idn and device.rcd_type in ("F", "B") else 0.0
-        poles = self.part.get(f"poles/{device.kind}") if phases > 1 and device.kind in ("mcb", "rcbo") else 0.0
-        return None if base is None or kind is None or poles is None else base + kind + poles
+        more = [self.part.get(f"poles/{device.kind}") if phases > 1 and device.kind in ("mcb", "rcbo") else 0.0]
+        if device.idn:
+            more.append(self.part.get(f"rcd_type/{device.rcd_type}", None if device.rcd_type in ("F", "B") else 0.0))
+            more.append(self._delay(device.delayed))
+        known = [each for each in more if each is not None]
+        return None if base is None or len(known) < len(more) else base + sum(known)
+
+    def _delay(self, delayed: bool) -> float | None:
+        """What a time delay adds to a residual current device."""
+        return self.part.get("rcd_delay/S") if delayed else 0.0
 
     def of_run(self, family: str, csa: float, cores: int) -> float | None:
         """Return the price of a metre of cable of so many cores; where the book has no line for the cores, that of the family."""
@@ -65,6 +72,8 @@ class PriceBook:
             one = self.of_device(*_device(rest))
         else:
             one = self.part.get(key, self.part.get(f"{kind}/{rest.partition('/')[0]}", self.part.get(kind)))
+            if kind == "rccb" and one is not None and key.endswith("S") and key not in self.part:
+                one = None if (delay := self._delay(True)) is None else one + delay
         return None if one is None else round(one * count, 2)
 
 
@@ -74,9 +83,12 @@ def _device(rest: str) -> tuple[Device, int]:
     place = 3 if found[0] in ("mcb", "rcbo") else 2
     if len(found) <= place:
         return Device(kind=found[0], rating=float("inf")), 1
-    residual = next((re.fullmatch(r"[\d.]+(AC|A|B|F)?S?", part) for part in found[place + 1 :]), None)
+    residual = next((re.fullmatch(r"[\d.]+(AC|A|B|F)?(S)?", part) for part in found[place + 1 :]), None)
     kind = cast(RcdType | None, residual[1]) if residual else None
-    return Device(kind=found[0], rating=float(found[place]), idn=0.03 if residual else None, rcd_type=kind), int(found[place - 1])
+    device = Device(
+        kind=found[0], rating=float(found[place]), idn=0.03 if residual else None, rcd_type=kind, delayed=bool(residual and residual[2])
+    )
+    return device, int(found[place - 1])
 
 
 def read_book(path: Path) -> PriceBook:

@@ -96,10 +96,22 @@ def _scalar(kind: Any, about: Any, value: Any, path: str) -> Any:
     if kind is str:
         return text_value(about, value, path)
     number = isinstance(value, int | float) and not isinstance(value, bool)
-    if not number or (kind is int and value != int(value) if number and math.isfinite(value) else True):
+    if not number or not finite(value) or (kind is int and value != int(value)):
         raise InputError(path, value, "a whole number" + allowed_range(about) if kind is int else "a number" + allowed_range(about))
     check_range(about, value, path)
     return int(value) if kind is int else float(value)
+
+
+def finite(value: float) -> bool:
+    """Say whether a number is an ordinary one: neither infinite nor so large that no figure here holds it.
+
+    >>> finite(1e308), finite(float("nan")), finite(10**400)
+    (True, False, False)
+    """
+    try:
+        return math.isfinite(value)
+    except OverflowError:
+        return False
 
 
 def text_value(about: Any, value: Any, path: str) -> str:
@@ -115,7 +127,7 @@ def text_value(about: Any, value: Any, path: str) -> str:
 def check_range(about: Any, value: float, path: str) -> None:
     """Raise InputError when value lies outside the range of its spec, or is not an ordinary number."""
     lo, hi = about.get("lo"), about.get("hi")
-    if not math.isfinite(value) or (lo is not None and value < lo) or (hi is not None and value > hi):
+    if not finite(value) or (lo is not None and value < lo) or (hi is not None and value > hi):
         raise InputError(path, value, allowed_range(about).strip() or "an ordinary number")
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from mellow_span.core.model import fields as of
-from mellow_span.core.model.changes import Applied, Change, called, find
+from mellow_span.core.model.changes import SINGLE, Applied, Change, called, find
 from mellow_span.core.model.fields import REFERENCES, PartKind
 from mellow_span.core.model.parts import Installation
 
@@ -136,7 +136,8 @@ def _clashes(job: Installation, at: int, change: Change, known: _Theirs, made: s
         yield Clash(at, "value", change.kind, change.id, "", "feeds", None, flat["feeds"], other, by)
     if change.op == "move" and change.id in known.moved:
         yield Clash(at, "place", change.kind, change.id, known.names[change.id], PLACE, None, None, None, known.moved[change.id])
-    if change.op == "remove" and change.id not in made:
+    # The job itself and its supply hang on nothing: that they cannot be removed is said where the change is made.
+    if change.op == "remove" and change.id not in made and change.kind not in SINGLE:
         part = find(job, change.kind, change.id)
         hit_by = max((known.touched[i] for i in _inside(job, change.kind, part) if i in known.touched), default=None)
         if hit_by is not None:

@@ -194,9 +194,10 @@ class RuleSet:
     variants: Mapping[str, str] = field(default_factory=dict)
     # Prices that a pack brings along, as the text of a price book.
     prices: str = ""
-    # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits, without.
+    # What hangs on the rule set and a few inputs alone, by those inputs, with its steps; and whole results of circuits and routes, without.
     memo: Cache[Any, Any] = field(default_factory=lambda: Cache(8_000))
     results: Cache[Any, Any] = field(default_factory=lambda: Cache(4_000))
+    settled: Cache[Any, Any] = field(default_factory=lambda: Cache(2_000))
     # What a field may choose from within the book, by the section that the model's fields name.
     chosen: Mapping[str, Collection[str]] = field(init=False, default_factory=dict)
 

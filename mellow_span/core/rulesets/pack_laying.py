@@ -68,7 +68,7 @@ class _Laying:
             tables=self.tables, by_name=named, families=families, laid=laid, places=places, devices=devices, clauses=clauses, colours=self._colours(),
             not_asked=lists["not_asked"], silent=lists["silent"], variants={**self.rules.variants, **self._variants()},
             limits=frozenset(row.key[0] for row in named[T.LIMITS].rows), prices=self.files.get(PRICES, self.rules.prices),
-            memo=Cache(8_000), results=Cache(4_000),
+            memo=Cache(8_000), results=Cache(4_000), settled=Cache(2_000),
         )  # fmt: skip
         hold_to_sense(found, self.where, self.troubles)
         return dataclasses.replace(found, words=self._words(found))

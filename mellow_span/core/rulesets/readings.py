@@ -60,7 +60,7 @@ def with_cells(ruleset: str, cells: tuple[CellRead, ...]) -> RuleSet:
         if table is not None and _numeric(table, cell.row, cell.column) is not None:
             tables[cell.table] = _with(table, cell)
     named = Named(rules.by_name.book, {name: tables[table.number] for name, table in rules.by_name.items()})
-    return replace(rules, tables=tables, by_name=named, memo=Cache(8_000), results=Cache(4_000))
+    return replace(rules, tables=tables, by_name=named, memo=Cache(8_000), results=Cache(4_000), settled=Cache(2_000))
 
 
 def told(cell: CellRead) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Iterable
 
 from mellow_span.core.design.check import Checked, work_out
@@ -39,16 +40,25 @@ OHM, METER = 0.02, 0.1
 
 def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> CircuitTests:
     """Return the tests at a board with the readings of its log. Raises InputError for an unknown board or a job that is no tree."""
-    done = work_out(job, keep=False, reuse=True)
-    board = next((b for b in job.boards if b.id == board_id), None)
-    if board is None:
+    if all(b.id != board_id for b in job.boards):
         raise InputError("board", board_id, "a board of this job")
+    return all_board_tests(job, (e for e in entries if e.subject == board_id), {board_id})[board_id]
+
+
+def all_board_tests(job: Installation, entries: Iterable[Entry], boards: Collection[str] | None = None) -> dict[str, CircuitTests]:
+    """Return the tests at boards with the readings of the log, by board; of all of them where none are named. Raises InputError for no tree."""
+    done, letters = work_out(job, keep=False, reuse=True), letters_of(job)
+    mine: dict[str, list[Entry]] = defaultdict(list)
+    for e in taken(e for e in entries if e.kind == "board_reading"):
+        mine[e.subject].append(e)
+    return {b.id: _tests(done, job, b, letters[b.id], mine[b.id]) for b in job.boards if boards is None or b.id in boards}
+
+
+def _tests(done: Checked, job: Installation, board: Board, letters: str, mine: Iterable[Entry]) -> CircuitTests:
+    """The tests at a board. mine: its readings, in the order in which they were taken."""
     tests = _sequence(done, board)
-    log = taken(entries)
     assumed = {name for name in ("ze", "ipf") if getattr(job.supply, f"{name}_source") == "assumed"} if _origin(job, board) else set()
-    for e in log:
-        if e.kind != "board_reading" or e.subject != board_id:
-            continue
+    for e in mine:
         test = next((t for t in tests if t.quantity == e.data.quantity), None)
         if test is None:
             test = _unasked(done, e.data)
@@ -59,7 +69,7 @@ def board_tests(job: Installation, board_id: str, entries: Iterable[Entry]) -> C
     left = sum(t.found == "not_read" for t in tests)
     told = "Where a reading is worse than the design value, enter it in the design." if off else ""
     return CircuitTests(
-        board_id, letters_of(job)[board_id], board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
+        board.id, letters, board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""
     )  # fmt: skip
 
 

@@ -6,8 +6,9 @@ an identity from there: sent twice it is there once. What a job is like on site 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import asdict, dataclass, fields
+from functools import cache
 from typing import Any
 
 from mellow_span.core.model.spec import spec
@@ -88,7 +89,20 @@ class Entry:
 
 def plain(data: Any) -> dict[str, Any]:
     """Return what an entry holds as plain data, as it is stored and written."""
-    return asdict(data)
+    found = {name: getattr(data, name) for name in _names(data.__class__)}
+    # Most hold words and figures alone: there is nothing in them to go through.
+    return found if all(map(_flat, found.values())) else asdict(data)
+
+
+@cache
+def _names(of: Hashable) -> tuple[str, ...]:
+    return tuple(f.name for f in fields(of))  # type: ignore[arg-type]
+
+
+def _flat(value: Any) -> bool:
+    return isinstance(value, str | float | int | None) or (
+        isinstance(value, tuple) and all(isinstance(v, str | float | int) for v in value)
+    )
 
 
 def last(entries: Iterable[Entry], kind: str) -> dict[str, Entry]:

@@ -19,7 +19,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.spec import spec
-from mellow_span.core.site.at_boards import board_tests
+from mellow_span.core.site.at_boards import all_board_tests
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests
@@ -157,7 +157,11 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
     found: list[Observation] = []
     if old:
         result = check(job, keep=False, reuse=True)
-        by_id, tests = {c.id: c for c in result.circuits}, tests_of(job, entries)
+        by_id, tests, at_boards = (
+            {c.id: c for c in result.circuits},
+            tests_of(job, entries, {c.id for c in old}),
+            all_board_tests(job, entries),
+        )
         for c in old:
             found += _of_circuit(c, by_id[c.id], named[c.id])
             found += _of_readings(tests[c.id], named[c.id], circuit=c.id)
@@ -166,7 +170,7 @@ def existing(job: Installation, entries: Sequence[Entry]) -> Existing:
             if any(c.board == board.id for c in old):
                 name = board.name or "a board"
                 found += _of_place("board", name, here.checks, board.id, [board.bond == "none"])
-                found += _of_readings(board_tests(job, board.id, entries), name, board=board.id)
+                found += _of_readings(at_boards[board.id], name, board=board.id)
     found += _by_eye(entries)
     _overruled(found, entries)
     found.sort(key=lambda o: ORDER.index(o.own or o.grade))

@@ -101,6 +101,8 @@ def materials(job: Installation, cuts: Mapping[str, float]) -> tuple[Need, ...]:
         if any(s.route == route.id for c in fresh for s in c.run.spans):
             _containment(basket, route)
     _earthing(basket, plan)
+    _tails(basket, plan)
+    _sleeving(basket, plan, fresh, named)
     order = list(Group.__args__)  # type: ignore[attr-defined]
     return tuple(sorted(basket.needs.values(), key=lambda n: order.index(n.group)))
 
@@ -333,7 +335,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
             delay = ", time-delayed" if board.rcd_delayed else ""
             rating = f" {quantity(board.rcd_in, 'A')}" if board.rcd_in else ""
             basket.add(
-                f"rccb/{board.rcd_in or 0:g}/{board.rcd_idn * 1000:g}",
+                f"rccb/{board.rcd_in or 0:g}/{board.rcd_idn * 1000:g}{'S' if board.rcd_delayed else ''}",
                 "boards",
                 f"residual current device{rating}, {figure(board.rcd_idn * 1000)} mA{delay}",
                 1,
@@ -376,6 +378,33 @@ def _earthing(basket: _Basket, plan: Plan) -> None:
                 usual=True,
                 note="count the services",
             )
+
+
+def _tails(basket: _Basket, plan: Plan) -> None:
+    """Meter tails, a line and a neutral, where their size and length are entered."""
+    supply = plan.job.supply
+    if supply.tails_csa and supply.tails_length and not any(c.existing for c in plan.job.circuits):
+        lines = supply.phases + 1
+        title = f"{quantity(supply.tails_csa, 'mm²')} meter tails, line and neutral"
+        basket.add(f"meter_tails/{supply.tails_csa:g}", "cable", title, lines * supply.tails_length, "the intake", unit="m")
+
+
+# Of green-yellow sleeving at one end of a bare cpc [m].
+SLEEVED = 0.15
+
+
+def _sleeving(basket: _Basket, plan: Plan, fresh: list[Circuit], named: dict[str, str]) -> None:
+    """Green-yellow sleeving for the bare cpcs of cables: at the board, and in and out of each point."""
+    for circuit in fresh:
+        family = plan.rules.families.get(circuit.run.cable.family or "")
+        if family is None or family.cpc != "in_cable" or circuit.run.cable.csa is None:
+            continue
+        points = sum(load.quantity for load in circuit.loads)
+        ends = 2 * points + (2 if circuit.shape == "ring" else 0)
+        metres = SLEEVED * max(2, ends) * circuit.run.cable.parallel
+        basket.add(
+            "sleeving/green_yellow", "glands", "green-yellow sleeving for bare cpcs", metres, named[circuit.id], unit="m", usual=True
+        )
 
 
 def _electrode(basket: _Basket, where: str) -> None:

@@ -6,8 +6,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from mellow_span.core.cache import Latest
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.entries import Entry
+
+# As it was measured last: asked about by one view after the other.
+_MEASURED: Latest[Installation, Installation] = Latest(4)
 
 
 def as_measured(job: Installation, entries: Sequence[Entry]) -> Installation:
@@ -28,4 +32,10 @@ def as_measured(job: Installation, entries: Sequence[Entry]) -> Installation:
         better |= {"ze": read["ze"], "ze_source": "measured"}
     if "ipf" in read and (supply.ipf is None or supply.ipf_source == "assumed"):
         better |= {"ipf": read["ipf"], "ipf_source": "measured"}
-    return replace(job, supply=replace(supply, **better)) if better else job
+    if not better:
+        return job
+    measured, known = replace(supply, **better), _MEASURED.get(job)
+    if known is None or known.supply != measured:
+        known = replace(job, supply=measured)
+        _MEASURED.put(job, known)
+    return known

@@ -12,6 +12,7 @@ from math import ceil
 
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
@@ -35,6 +36,14 @@ class Slack:
                 raise InputError(f"slack.{name}", getattr(self, name), "0 to 20 m")
 
 
+@dataclass(frozen=True, slots=True)
+class FromDrum:
+    """What is cut from a drum for a cable, and how many of it."""
+
+    cable: str
+    count: int
+
+
 @dataclass(slots=True)
 class Pull:
     """A cable of the pull list. number: board and way, as A3; tags: what stands on the cable at its two ends.
@@ -43,7 +52,7 @@ class Pull:
     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
-    kept: where it is now, where its number is not that of its way.
+    kept: where it is now, where its number is not that of its way. stock: what is cut for it and how many of each: of singles every conductor.
     """
 
     circuit: str
@@ -67,6 +76,7 @@ class Pull:
     bundle: int = 0
     place: int = 0
     kept: str = ""
+    stock: tuple[FromDrum, ...] = ()
 
 
 def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
@@ -82,7 +92,7 @@ def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[st
     for board in job.boards:
         for circuit in (c for c in plan.job.circuits if c.board == board.id and not c.existing):
             one = _pull(plan, board, circuit, named[circuit.id], slack or Slack(), circuit.id in undecided)
-            found.append(replace(one, kept=kept.get(circuit.id, "")))
+            found.append(replace(one, kept=kept.get(circuit.id, ""), stock=_stock(plan, circuit, one)))
     return _in_order(found)
 
 
@@ -103,6 +113,19 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
         for_later(circuit),
     )  # fmt: skip
+
+
+def _stock(plan: Plan, circuit: Circuit, one: Pull) -> tuple[FromDrum, ...]:
+    """What is cut from a drum for a cable, and how many of each: of singles line, neutral and cpc each for itself."""
+    cable = circuit.run.cable
+    family = plan.rules.families.get(cable.family or "")
+    if family is None or family.cpc != "single" or cable.csa is None:
+        return (FromDrum(one.cable, one.count),)
+    live = (2 if circuit.phases == 1 else 4) * one.count
+    found = [FromDrum(f"{quantity(cable.csa, 'mm²')} {family.title}, line and neutral", live)]
+    if cable.cpc == "usual" and cable.cpc_csa:
+        found.append(FromDrum(f"{quantity(cable.cpc_csa, 'mm²')} {family.title}, cpc", one.count))
+    return tuple(found)
 
 
 def _end(plan: Plan, circuit: Circuit) -> str:
@@ -165,13 +188,13 @@ class CableSum:
 def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
     """Return how much of each cable a pull list takes, the most first."""
     sums: dict[str, CableSum] = {}
-    for one in found:
-        here = sums.setdefault(one.cable, CableSum(one.cable, 0.0, 0, 0.0, 0))
+    for one, cable, count in ((pull, each.cable, each.count) for pull in found for each in pull.stock):
+        here = sums.setdefault(cable, CableSum(cable, 0.0, 0, 0.0, 0))
         if one.cut is None:
-            here.unknown += one.count
+            here.unknown += count
             continue
-        here.metres = round(here.metres + one.cut * one.count, 1)
-        here.pieces += one.count
+        here.metres = round(here.metres + one.cut * count, 1)
+        here.pieces += count
         here.longest = max(here.longest, one.cut)
     return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from math import inf
 
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
@@ -50,10 +50,9 @@ def results_of(job: Installation, circuit_id: str, entries: Iterable[Entry], tog
     return _tests(plan, circuit, feed_to(plan, circuit.board), numbers(plan.job)[circuit_id], mine, together)
 
 
-def tests_of(job: Installation, entries: Iterable[Entry]) -> dict[str, CircuitTests]:
-    """Return the tests of every circuit with the readings of its log, by its identity; what several readings point to together is left out.
-
-    Raises InputError for a job that is no tree.
+def tests_of(job: Installation, entries: Iterable[Entry], circuits: Collection[str] | None = None) -> dict[str, CircuitTests]:
+    """Return the tests of every circuit, or of those named, with the readings of its log, by its identity; what several readings point to
+    together is left out. Raises InputError for a job that is no tree.
     """
     log = taken(entries)
     plan = lay_out(as_measured(job, log))
@@ -62,7 +61,8 @@ def tests_of(job: Installation, entries: Iterable[Entry]) -> dict[str, CircuitTe
     for e in log:
         if e.kind == "reading":
             mine[e.subject].append(e)
-    return {c.id: _tests(plan, c, feeds[c.board], named[c.id], mine[c.id], together=False) for c in plan.job.circuits}
+    asked = [c for c in plan.job.circuits if circuits is None or c.id in circuits]
+    return {c.id: _tests(plan, c, feeds[c.board], named[c.id], mine[c.id], together=False) for c in asked}
 
 
 def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence[Entry], together: bool) -> CircuitTests:
