@@ -285,10 +285,22 @@ def master(keeper: int) -> int:
     return next(c for c in children(keeper) if b"mellow_span.serving.server" in Path(f"/proc/{c}/cmdline").read_bytes())
 
 
-def kill(what: str, keeper: int) -> None:
-    """Kill a part of it, hard."""
+def like(keeper: int, name: bytes) -> list[int]:
+    """Those of the processes it keeps whose command has a name in it."""
+    return [c for c in children(keeper) if name in Path(f"/proc/{c}/cmdline").read_bytes()]
+
+
+KINDS_OF_KILL = ("workers", "keeper of the workers", "search processes", "database", "keeper of it all", "all")
+
+
+def kill(what: str, above: int) -> None:
+    """Kill a part of it, hard. above: the process that starts the keeper again."""
     postmaster = int((FOLDER / "pg" / "postmaster.pid").read_text().split("\n")[0])
-    found = {"workers": children(master(keeper)), "master": [master(keeper)], "postmaster": [postmaster]}
+    (keeper,) = children(above)
+    found = {
+        "workers": children(master(keeper)), "keeper of the workers": [master(keeper)], "search processes": like(keeper, b"searcher"),
+        "database": [postmaster], "keeper of it all": [keeper],
+    }  # fmt: skip
     targets = [pid for each in found.values() for pid in each] if what == "all" else found[what]
     for pid in targets:
         os.kill(pid, signal.SIGKILL)
@@ -304,11 +316,14 @@ def killed(port: int, keeper: int, people: list[str], jobs: list[str], rounds: i
     ]
     for thread in threads:
         thread.start()
+    back: list[tuple[float, str]] = []
     for i in range(rounds):
         time.sleep(2)
-        what = ("workers", "master", "postmaster", "all")[i % 4]
+        what = KINDS_OF_KILL[i % len(KINDS_OF_KILL)]
         kill(what, keeper)
-        until_well(port)
+        began = time.monotonic()
+        until_well(port, like_before=keeper)
+        back.append((time.monotonic() - began, what))
     time.sleep(2)
     stop.set()
     for thread in threads:
@@ -326,6 +341,7 @@ def killed(port: int, keeper: int, people: list[str], jobs: list[str], rounds: i
     if not acknowledged:
         raise SystemExit("nobody edited anything")
     print(f"    {rounds} kills, {len(acknowledged)} acknowledged edits, {len(lost)} lost", flush=True)
+    print("    back after at most " + ", ".join(f"{t:.1f} s ({what})" for t, what in sorted(back, reverse=True)[:3]), flush=True)
     wrong = [f"an acknowledged edit is lost: {identity}" for identity in lost]
     for job in Job.objects.all():
         edits = job.edits.count()
@@ -343,9 +359,21 @@ def refresh() -> None:
     connection.settings_dict["PORT"] = about["port"]
 
 
-def until_well(port: int) -> None:
-    """Wait until the server is well again."""
-    for _ in range(300):
+def whole(above: int) -> bool:
+    """Say whether everything runs that is kept running: two workers, two search processes, and what keeps them."""
+    try:
+        (keeper,) = children(above)
+        return len(children(master(keeper))) == 2 and len(like(keeper, b"searcher")) == 2
+    except (ValueError, StopIteration, OSError):
+        return False
+
+
+def until_well(port: int, like_before: int | None = None) -> None:
+    """Wait until the server is well again; like_before: and all of it runs that the process given starts."""
+    for _ in range(600):
+        if like_before is not None and not whole(like_before):
+            time.sleep(0.1)
+            continue
         there = http.client.HTTPConnection("127.0.0.1", port, timeout=3)
         try:
             there.request("GET", "/api/health")
@@ -354,7 +382,7 @@ def until_well(port: int) -> None:
         except (OSError, http.client.HTTPException):
             pass
         time.sleep(0.1)
-    raise SystemExit("it did not come back within half a minute")
+    raise SystemExit("it did not come back within a minute")
 
 
 def main() -> None:
@@ -376,11 +404,12 @@ def main() -> None:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = int(probe.getsockname()[1])
-        keeper = subprocess.Popen([sys.executable, "scripts/supervise.py", "run", "--port", str(port)], cwd=ROOT, stdout=subprocess.DEVNULL)
+        line = ["scripts/again.sh", sys.executable, "scripts/supervise.py", "run", "--port", str(port)]
+        keeper = subprocess.Popen(line, cwd=ROOT, stdout=subprocess.DEVNULL)
         until_well(port)
         print(f"{inputs} strange inputs to {len(Fuzzer(random.Random(0), ids).operations)} operations, from four at once", flush=True)
         wrong += fuzz(port, people, ids, inputs)
-        print("workers, master, postmaster and all killed while twelve people edit", flush=True)
+        print("each part of it killed in turn, and all at once, while twelve people edit", flush=True)
         wrong += killed(port, keeper.pid, people, ids["job_id"], rounds)
     finally:
         if keeper:

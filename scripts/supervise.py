@@ -25,8 +25,11 @@ import cluster
 ROOT = Path(__file__).resolve().parents[1]
 MARK = cluster.LOCAL / "serving.json"
 USER = "mellow-span"
-# One that dies so often within so long [s] is not started again: something is wrong that a start does not mend.
-OFTEN, WITHIN = 5, 60
+# One that dies is started again at once, the next time a little later, and so on up to so long [s]; one that ran for so long [s] counts anew. Nothing
+# is ever given up, and nothing else is stopped for it: what is wrong may be mended meanwhile.
+FIRST, LONGEST, WELL = 0.5, 30, 120
+# How often it is looked whether all of it runs [s].
+LOOK = 0.3
 GRACE = 15
 
 
@@ -46,32 +49,76 @@ def service_user() -> str:
     return USER
 
 
+class Pause:
+    """How long to wait before the next try: none at first, then longer each time, until something ran well for a while.
+
+    >>> pause = Pause()
+    >>> [pause.next(0.0, now) for now in (1.0, 2.0, 3.0)], pause.next(3.0, 500.0)
+    ([0.0, 0.5, 1.0], 0.0)
+    """
+
+    def __init__(self) -> None:
+        self.failed = 0
+
+    def next(self, began: float, now: float) -> float:
+        """Return how long to wait [s]. began: when what failed now was started."""
+        self.failed = 1 if now - began > WELL else self.failed + 1
+        return 0.0 if self.failed == 1 else min(LONGEST, FIRST * 2.0 ** min(self.failed - 2, 10))
+
+
 class Child:
-    """A process that is kept running. lost: when it died."""
+    """A process that is kept running. due: when it is to be started again, None while it runs."""
 
     def __init__(self, name: str, command: list[str]) -> None:
         self.name, self.command = name, command
-        self.lost: list[float] = []
+        self.pause = Pause()
+        self.due: float | None = None
+        self.began = 0.0
         self.process = self._start()
 
     def _start(self) -> subprocess.Popen[bytes]:
+        self.began = time.monotonic()
         return subprocess.Popen(self.command, cwd=ROOT, env={**os.environ, "MELLOW_SPAN_PARENT": str(os.getpid())}, start_new_session=True)
 
     def keep(self) -> None:
-        """Start it again where it died. Raises SystemExit where it dies too often."""
+        """Start it again where it died, after a pause where it has just died before."""
         if self.process.poll() is None:
             return
         now = time.monotonic()
-        self.lost = [t for t in self.lost if now - t < WITHIN] + [now]
-        if len(self.lost) >= OFTEN:
-            sys.exit(f"{self.name} stopped {OFTEN} times within {WITHIN} s. The lines above say why; everything is stopped.")
-        say(f"{self.name} stopped (status {self.process.returncode}); started again")
-        self.process = self._start()
+        if self.due is None:
+            wait = self.pause.next(self.began, now)
+            when = f"started again in {wait:g} s; the lines above may say why it stops" if wait else "started again"
+            say(f"{self.name} stopped (status {self.process.returncode}); {when}")
+            self.due = now + wait
+        if now >= self.due:
+            self.due, self.process = None, self._start()
 
     def stop(self) -> None:
         """Have it end what it has begun."""
         if self.process.poll() is None:
             self.process.terminate()
+
+
+class Database:
+    """The cluster, kept running in the same way."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        self.pause, self.due = Pause(), 0.0
+        self.began = time.monotonic()
+
+    def keep(self) -> None:
+        """Start it again where it stopped; one that does not start is tried again."""
+        if cluster.serving(self.data) is not None or time.monotonic() < self.due:
+            return
+        wait = self.pause.next(self.began, time.monotonic())
+        try:
+            cluster.start()
+            say("the database stopped; started again")
+        except SystemExit as why:
+            say(f"THE DATABASE DOES NOT START; tried again in {max(wait, FIRST):g} s: {why}")
+            self.due = time.monotonic() + max(wait, FIRST)
+        self.began = time.monotonic()
 
 
 def stand_ins(as_user: list[str]) -> list[Child]:
@@ -129,12 +176,18 @@ class Asked:
         return self.to_stop
 
 
-def wait_until_ready(port: int, child: Child, asked: Asked) -> None:
-    """Return when the app answers, or is told to stop. Raises SystemExit where it does not."""
+def wait_until_ready(port: int, child: Child, database: Database, asked: Asked) -> None:
+    """Return when the app answers, well or not, or is told to stop. Raises SystemExit where it does not."""
     for _ in range(300):
-        with contextlib.suppress(OSError):
+        database.keep()
+        try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/api/health", timeout=5)
             return
+        except urllib.error.HTTPError:
+            # It says what ails it; that is looked after like everything else.
+            return
+        except OSError:
+            pass
         if child.process.poll() is not None:
             sys.exit("The server did not start. The lines above say why.")
         if asked.within(0.1):
@@ -154,22 +207,27 @@ def run(port: int, workers: int, searchers: int, night: str) -> None:
     children = [
         web,
         *stood_in,
-        *(Child("the search process", [sys.executable, "-m", "mellow_span.serving.searcher", *as_user]) for _ in range(searchers)),
+        # One is kept for what people look at: no search, however long, holds it up.
+        *(
+            Child(
+                "the search process",
+                [sys.executable, "-m", "mellow_span.serving.searcher", *as_user, *(["--views-alone"] if k == 0 < searchers - 1 else [])],
+            )
+            for k in range(searchers)
+        ),
     ]
-    nightly, data = Night(night), cluster.data_folder()
+    nightly, database = Night(night), Database(cluster.data_folder())
     try:
-        wait_until_ready(port, web, asked)
         cluster.write_private(MARK, json.dumps({"pid": os.getpid(), "began": cluster.process_began(Path("/proc/self")), "port": port}))
+        wait_until_ready(port, web, database, asked)
         say("")
         say(f"Open     http://127.0.0.1:{port}")
         say("Sign in  name demo, password mellow-span")
         say("Stop     Ctrl-C, or ./run stop")
         if user:
             say(f"It was started as root and serves as the user {user}.")
-        while not asked.within(1):
-            if cluster.serving(data) is None:
-                say("the database stopped; started again")
-                cluster.start()
+        while not asked.within(LOOK):
+            database.keep()
             for child in children:
                 child.keep()
             nightly.keep()
@@ -206,7 +264,11 @@ def stop_other(grace: int = GRACE + 5) -> bool:
         if other() is None:
             return True
         time.sleep(0.1)
-    # What it keeps ends with it.
+    # What it keeps ends with it; what would start it again is told not to.
+    with contextlib.suppress(OSError):
+        above = int(Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[1])
+        if b"again.sh" in Path(f"/proc/{above}/cmdline").read_bytes():
+            os.kill(above, signal.SIGTERM)
     with contextlib.suppress(ProcessLookupError):
         os.kill(pid, signal.SIGKILL)
     MARK.unlink(missing_ok=True)
@@ -258,7 +320,7 @@ def main() -> None:
     asked.add_argument("action", choices=("run", "need-port", "stop"))
     asked.add_argument("--port", type=int, default=8000)
     asked.add_argument("--workers", type=int, default=2)
-    asked.add_argument("--searchers", type=int, default=max(1, (os.cpu_count() or 2) // 2))
+    asked.add_argument("--searchers", type=int, default=max(2, (os.cpu_count() or 2) // 2))
     asked.add_argument("--grace", type=int, default=GRACE + 5, help="how long one that is told to stop may take [s]")
     asked.add_argument("--night", default=os.environ.get("MELLOW_SPAN_NIGHTLY", ""), help="when a backup is made each night, as 02:30")
     given = asked.parse_args()

@@ -15,6 +15,7 @@ KEPT = timedelta(days=730)
 Kind = Literal[
     "signed_in", "refused", "signed_out", "exported", "deleted", "brought_back", "imported", "invited", "joined", "left", "removed", "role",
     "handed_over", "link_made", "link_ended", "password", "second_on", "second_off", "device_ended", "renamed", "issued", "signed",
+    "way_back", "came_back",
 ]  # fmt: skip
 TOLD: dict[str, str] = {
     "signed_in": "signed in", "refused": "a wrong password", "signed_out": "signed out", "exported": "saved as a file", "deleted": "deleted",
@@ -22,6 +23,7 @@ TOLD: dict[str, str] = {
     "role": "another role", "handed_over": "handed over", "link_made": "made a link for", "link_ended": "cancelled a link for",
     "password": "changed the password", "second_on": "turned the second step on", "second_off": "turned two-step sign-in off",
     "device_ended": "signed a device out", "renamed": "renamed the firm", "issued": "issued", "signed": "signed",
+    "way_back": "made a new sign-in link for", "came_back": "set a new password by a link",
 }  # fmt: skip
 
 

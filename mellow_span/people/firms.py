@@ -14,8 +14,10 @@ from django.utils import timezone
 from mellow_span.core.errors import InputError
 from mellow_span.jobs.models import Firm, Member
 from mellow_span.jobs.ownership import NotYours
+from mellow_span.people import second
 from mellow_span.people.events import note
 from mellow_span.people.models import Invitation
+from mellow_span.people.sessions import devices_of, end
 from mellow_span.people.tokens import kept, new_token
 
 LASTS = timedelta(days=7)
@@ -33,9 +35,56 @@ def invite(by: Member, name: str, role: str) -> tuple[Invitation, str]:
     return made, token
 
 
+def way_back(by: Member | None, member: Member) -> tuple[Invitation, str]:
+    """Return a link by which somebody who is or was in a firm sets a new password, with its token; an earlier one opens nothing any more.
+
+    by: the supervisor who makes it, None where it is whoever runs the server. Raises InputError for oneself, and for a person of another firm, into
+    which it would let this one's supervisor.
+    """
+    if by is not None and by.pk == member.pk:
+        raise InputError("member", member.name, "somebody else; your own password is changed under your name")
+    _in_no_other(member)
+    Invitation.objects.filter(member=member, used__isnull=True).delete()
+    token, hashed = new_token()
+    made = Invitation.objects.create(
+        firm=member.firm, token=hashed, name=member.name, role=member.role, member=member, by=by, ends=timezone.now() + LASTS
+    )
+    note(by or member, "way_back", member.name)
+    return made, token
+
+
+def _in_no_other(member: Member) -> None:
+    if Member.objects.filter(user=member.user, left__isnull=True).exclude(firm=member.firm).exists():
+        allowed = "a person of no other firm: invite them as somebody new, and they sign in as they do there"
+        raise InputError("member", member.name, allowed)
+
+
+@transaction.atomic
+def come_back(token: str, password: str) -> Member:
+    """Give the person of a way back a new password, and let them in again; every device is signed out, and two-step sign-in is off.
+
+    Raises NotYours, InputError.
+    """
+    one = open_invitation(token, lock=True)
+    member = one.member
+    if member is None:
+        raise NotYours("invitation")
+    _in_no_other(member)
+    user = member.user
+    check_password(password, user)
+    user.set_password(password)
+    user.save(update_fields=["password"])
+    second.end(user)
+    end(devices_of(user))
+    Member.objects.filter(pk=member.pk).update(left=None, role=one.role)
+    Invitation.objects.filter(pk=one.pk).update(used=timezone.now())
+    note(member, "came_back")
+    return member
+
+
 def open_invitation(token: str, lock: bool = False) -> Invitation:
     """Return the invitation of a link that can still be used. Raises NotYours."""
-    found = Invitation.objects.select_related("firm").filter(token=kept(token), used__isnull=True, ends__gt=timezone.now())
+    found = Invitation.objects.select_related("firm", "member__user").filter(token=kept(token), used__isnull=True, ends__gt=timezone.now())
     one = (found.select_for_update(of=("self",)) if lock else found).first()
     if one is None:
         raise NotYours("invitation")
@@ -61,6 +110,12 @@ def join(token: str, user: Any) -> Member:
     return member
 
 
+def person_called(username: str) -> Any:
+    """Return who signs in by a name, whatever its case; None where nobody does."""
+    name = username.strip()
+    return None if "\x00" in name else get_user_model().objects.filter(username__iexact=name).first()
+
+
 @transaction.atomic
 def add_person(username: str, password: str) -> Any:
     """Return a new person who can sign in. Raises InputError for a name that is taken, whatever its case, or too weak a password."""
@@ -68,7 +123,7 @@ def add_person(username: str, password: str) -> Any:
     name = username.strip()
     if not name or "\x00" in name:
         raise InputError("username", username, "a name")
-    if model.objects.filter(username__iexact=name).exists():
+    if person_called(name) is not None:
         raise InputError("username", name, "a name not in use; capitals do not matter")
     check_password(password, model(username=name))
     return model.objects.create_user(name, password=password)
@@ -128,4 +183,6 @@ def let_go(by: Member, member: Member) -> None:
     if member.role == Member.Role.SUPERVISOR:
         _others(by.firm, member)
     Member.objects.filter(pk=member.pk).update(left=timezone.now())
+    # A way back that was given before is none into a firm they were removed from since.
+    Invitation.objects.filter(member=member, used__isnull=True).delete()
     note(by, "left" if member.pk == by.pk else "removed", member.name)

@@ -12,13 +12,17 @@ from mellow_span.jobs.models import Firm, Job, Member
 
 
 class Invitation(models.Model):
-    """A one-time invitation into a firm. token: only its hash is kept. used: when somebody joined by it."""
+    """A one-time invitation into a firm. token: only its hash is kept. used: when somebody joined by it.
+
+    member: whom it gives a new password, where it is the way back of somebody who was here before; None for somebody new.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="invitations")
     token = models.CharField(max_length=64, unique=True)
     name = models.CharField(max_length=120)
     role = models.CharField(max_length=12, choices=Member.Role)
+    member = models.ForeignKey(Member, on_delete=models.CASCADE, null=True, related_name="ways_back")
     by = models.ForeignKey(Member, on_delete=models.SET_NULL, null=True, related_name="+")
     made = models.DateTimeField(auto_now_add=True)
     ends = models.DateTimeField()

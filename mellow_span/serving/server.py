@@ -41,6 +41,24 @@ def options() -> dict[str, Any]:
     }  # fmt: skip
 
 
+def refusing() -> type[Any]:
+    """Return how a worker talks on a connection: what the server itself refuses goes out with the policies of every other answer."""
+    from waitress.channel import HTTPChannel
+    from waitress.task import ErrorTask
+
+    from mellow_span.settings.headers import EVERYWHERE
+
+    class Refusal(ErrorTask):  # type: ignore[misc]
+        def execute(self) -> None:
+            self.response_headers.extend([*EVERYWHERE.items(), ("Cache-Control", "no-store")])
+            super().execute()
+
+    class Channel(HTTPChannel):  # type: ignore[misc]
+        error_task_class = Refusal
+
+    return Channel
+
+
 class Worker:
     """Serves from a socket that all workers share, until told to stop; then ends what it has begun."""
 
@@ -49,6 +67,7 @@ class Worker:
 
         self.stopping = False
         self.server = create_server(application, sockets=[sock], **options())
+        self.server.channel_class = refusing()
         #: Since when a request is there in part, by its connection.
         self.partial: dict[Any, float] = {}
 
@@ -58,8 +77,10 @@ class Worker:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         while not self.stopping:
             self._turn(1.0)
-        # Nothing new is taken; what was begun is answered.
+        # Nothing new is taken; what was begun is answered. Closed, not only left alone: where the keeper was killed, another has the port as well by
+        # now, and what came to this socket would wait for nobody.
         self.server.del_channel()
+        self.server.socket.close()
         until = time.monotonic() + GRACE
         while time.monotonic() < until and self._busy():
             self._turn(0.05)
@@ -84,9 +105,13 @@ class Worker:
 
 
 def take_port(port: int) -> socket.socket:
-    """Return a socket that listens on a port of this machine. Raises OSError where it is taken."""
+    """Return a socket that listens on a port of this machine. Raises OSError where somebody else has it.
+
+    It may be had beside another of ours: workers whose keeper was killed hold it until they have ended what they began.
+    """
     sock = socket.socket()
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
     sock.bind((str(environment().bind), port))
     sock.listen(1024)
     sock.setblocking(False)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import json
+import re
 import threading
 import time
 from collections.abc import Callable
@@ -12,10 +14,12 @@ from typing import Any
 import pytest
 from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
+from django.core.management import CommandError, call_command
 from django.db import IntegrityError, connections
 from django.test import Client
 from django.utils import timezone
 from django_otp.oath import totp
+from django_otp.plugins.otp_static.models import StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from mellow_span.jobs.models import Firm as FirmRow
@@ -146,6 +150,11 @@ def test_the_second_step_from_on_to_recovery(firm: Firm) -> None:
     rest(user)
     codes = post(client, "/api/session/second/confirm", code=code_of(user)).json()["codes"]
     assert len(set(codes)) == 10
+    kept = set(StaticToken.objects.filter(device__user=user).values_list("token", flat=True))
+    assert len(kept) == 10
+    assert not kept & set(codes), "of a recovery code its hash alone is kept"
+    assert all(sign_in(Client(), firm.username, code=one).status_code == 401 for one in list(kept)[:2]), "and the hash opens nothing"
+    rest(user)
 
     stranger = Client()
     asked = sign_in(stranger, firm.username)
@@ -227,6 +236,99 @@ def test_a_new_person_joins_by_a_link_that_is_good_once(firm: Firm, signed_in: S
     assert guest.get(f"/api/jobs/{firm.job.pk}").status_code == 200
     assert post(Client(), f"/api/invitations/{token}", username="second", password=STRONG).status_code == 404
     assert happened(firm)[-2:] == ["invited", "joined"]
+
+
+def way_back(client: Client, member: int) -> Any:
+    return post(client, f"/api/firm/members/{member}/way-back")
+
+
+def test_who_was_removed_comes_back_under_their_name_by_their_own_password(firm: Firm, signed_in: Sign) -> None:
+    client, colleague = signed_in(firm), make_colleague(firm)
+    user = colleague.user
+    user.set_password(PASSWORD)
+    user.save()
+    assert client.delete(f"/api/firm/members/{colleague.pk}").status_code == 204
+    token, name = invite(client, "apprentice", "Cole"), user.get_username()
+    wrong = post(Client(), f"/api/invitations/{token}", username=name, password="not their password")
+    assert (wrong.status_code, wrong.json()["errors"][0]["field"]) == (422, "username")
+    TOTPDevice.objects.create(user=user, confirmed=True)
+    asked = post(Client(), f"/api/invitations/{token}", username=name.upper(), password=PASSWORD)
+    assert (asked.status_code, asked.json()["errors"][0]["field"]) == (422, "code"), "the password alone is half of it"
+    joined = post(Client(), f"/api/invitations/{token}", username=name.upper(), password=PASSWORD, code=code_of(user)).json()
+    assert (joined["role"], joined["firm"]) == ("apprentice", firm.member.firm.name)
+    assert firm.member.firm.members.filter(user=user, left__isnull=True).count() == 1
+
+
+def test_a_password_is_not_found_out_through_an_invitation(firm: Firm, signed_in: Sign) -> None:
+    token = invite(signed_in(firm))
+    tried = [
+        post(Client(), f"/api/invitations/{token}", username=firm.username, password=f"guess number {k}").status_code for k in range(7)
+    ]
+    assert tried == [422] * 5 + [429] * 2
+
+
+def test_a_lost_password_and_a_lost_phone_have_a_way_back(firm: Firm, signed_in: Sign) -> None:
+    client, colleague = signed_in(firm), make_colleague(firm)
+    user, stays = colleague.user, Client()
+    TOTPDevice.objects.create(user=user, confirmed=True)
+    stays.force_login(user)
+    stays.get("/api/jobs")
+    first = way_back(client, colleague.pk).json()["token"]
+    made = way_back(client, colleague.pk).json()
+    token = made["token"]
+    assert Client().get(f"/api/invitations/{first}").status_code == 404, "the last one counts"
+    assert Client().get(f"/api/invitations/{token}").json()["username"] == made["username"] == user.get_username()
+    assert [i["username"] for i in client.get("/api/firm").json()["invitations"]] == [user.get_username()]
+    weak = post(Client(), f"/api/invitations/{token}", password="short")
+    assert (weak.status_code, weak.json()["errors"][0]["field"]) == (422, "password")
+    here = Client()
+    back = post(here, f"/api/invitations/{token}", username="somebody else", password=STRONG).json()
+    assert (back["signed_in"], back["username"], back["role"]) == (True, user.get_username(), colleague.role)
+    assert here.get("/api/jobs").status_code == 200
+    assert stays.get("/api/jobs").status_code == 401, "wherever they were signed in they are signed out"
+    assert sign_in(Client(), user.get_username(), STRONG).status_code == 200, "the phone is not asked for"
+    assert post(Client(), f"/api/invitations/{token}", password=STRONG).status_code == 404, "it is good once"
+    assert {"way_back", "came_back"} <= set(happened(firm))
+
+
+def test_who_was_removed_and_forgot_comes_back_too(firm: Firm, signed_in: Sign) -> None:
+    client, colleague = signed_in(firm), make_colleague(firm)
+    earlier = way_back(client, colleague.pk).json()["token"]
+    client.delete(f"/api/firm/members/{colleague.pk}")
+    assert post(Client(), f"/api/invitations/{earlier}", password=STRONG).status_code == 404, "a link of before the removal opens nothing"
+    assert [m["id"] for m in client.get("/api/firm").json()["former"]] == [colleague.pk]
+    token = way_back(client, colleague.pk).json()["token"]
+    assert not colleague.firm.members.filter(pk=colleague.pk, left__isnull=True).exists(), "not before they use it"
+    assert post(Client(), f"/api/invitations/{token}", password=STRONG).json()["signed_in"]
+    assert client.get("/api/firm").json()["former"] == []
+
+
+def test_a_way_back_lets_no_supervisor_into_another_firm(firm: Firm, other: Firm, signed_in: Sign) -> None:
+    """Whoever sets a password acts as that person: so a person of two firms is given none by either, nor oneself, nor by an apprentice."""
+    client = signed_in(firm)
+    guest = Member.objects.create(firm=firm.member.firm, user=other.member.user, name="Guest", role="designer")
+    for member in (guest.pk, firm.member.pk):
+        answer = way_back(client, member)
+        assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, "member")
+    assert way_back(client, other.member.pk).status_code == 404
+    colleague = make_colleague(firm)
+    token = way_back(client, colleague.pk).json()["token"]
+    # They joined another firm between the link and its use.
+    Member.objects.create(firm=other.member.firm, user=colleague.user, name="Cole", role="designer")
+    assert post(Client(), f"/api/invitations/{token}", password=STRONG).status_code == 422
+    assert not colleague.user.check_password(STRONG)
+    signed = Client()
+    signed.force_login(make_colleague(firm).user)
+    assert way_back(signed, colleague.pk).status_code == 403, "a designer gives none"
+
+
+def test_whoever_runs_the_server_gives_the_one_supervisor_a_way_back(firm: Firm) -> None:
+    said = io.StringIO()
+    call_command("way_back", firm.username.upper(), stdout=said)
+    token = re.search(r"/join/(\S+)", said.getvalue())[1]  # type: ignore[index]
+    assert post(Client(), f"/api/invitations/{token}", password=STRONG).json()["role"] == "supervisor"
+    with pytest.raises(CommandError, match="Nobody"):
+        call_command("way_back", "nobody at all")
 
 
 @pytest.mark.parametrize("how", ["ended", "taken back"])

@@ -100,6 +100,42 @@ def test_a_role_is_given_and_a_member_is_removed_at_once(at_jobs: Page, browser:
     expect(boss.locator("[data-member=rue]")).to_have_count(0)
     guest.reload()
     guest.get_by_label("Password").wait_for()
+    # They come back under their name, though they forgot what they signed in with.
+    boss.get_by_role("button", name="invite again: Rue Tansy").click()
+    link = boss.locator("[data-once]").inner_text()
+    assert violations(boss) == []
+    guest.goto(link)
+    expect(guest.get_by_text("set a new password for")).to_contain_text("rue")
+    guest.get_by_label("new password, 10 characters or more").fill("1234567890")
+    guest.get_by_role("button", name="set it and sign in").click()
+    expect(guest.get_by_role("alert")).to_contain_text("too common")
+    assert violations(guest) == []
+    guest.get_by_label("new password, 10 characters or more").fill(STRONG + " again")
+    guest.get_by_role("button", name="set it and sign in").click()
+    guest.get_by_role("heading", name="Jobs").wait_for()
+    boss.reload()
+    expect(boss.locator("[data-member=rue]")).to_be_visible()
+    expect(boss.get_by_role("region", name="Activity")).to_contain_text("set a new password by a link")
+
+
+def test_a_known_person_joins_by_name_password_and_code(at_jobs: Page, browser: Browser, house: Firm) -> None:
+    boss, guest = at_jobs, another(browser)
+    join(guest, invite(boss, "Tansy Reed", "designer"), "tansy")
+    guest.get_by_role("heading", name="Jobs").wait_for()
+    user = Member.objects.get(firm=house.member.firm, name="Tansy Reed").user
+    TOTPDevice.objects.create(user=user, confirmed=True)
+    boss.reload()
+    boss.get_by_role("button", name="remove Tansy Reed").click()
+    boss.get_by_role("alertdialog").get_by_role("button", name="remove them").click()
+    link = invite(boss, "Tansy", "apprentice")
+    stranger = another(browser)
+    join(stranger, link, "tansy", STRONG + " no")
+    expect(stranger.get_by_role("alert")).to_contain_text("or your own, with its password")
+    join(stranger, link, "tansy")
+    device = TOTPDevice.objects.get(user=user)
+    stranger.get_by_label("the code from your app, or a recovery code").fill(f"{totp(device.bin_key):06d}")
+    stranger.get_by_role("button", name="join", exact=True).click()
+    stranger.get_by_role("heading", name="Jobs").wait_for()
 
 
 def test_a_second_step_is_turned_on_and_asked_for(at_jobs: Page, browser: Browser, server: Server, house: Firm) -> None:

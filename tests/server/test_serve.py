@@ -21,6 +21,7 @@ from bench.largest import largest
 from mellow_span.exchange.document import write
 from mellow_span.jobs import models
 from mellow_span.process.rights import reachable
+from mellow_span.settings.headers import EVERYWHERE
 from tests.conftest import Firm, make_firm
 from tests.server.conftest import ROOT, children, free_port, get, serving, until
 
@@ -106,6 +107,28 @@ def test_what_was_begun_is_answered_when_the_server_is_told_to_stop() -> None:
         process.wait(15)
         assert process.returncode == 0
     assert get(port)[0] == 0
+
+
+BROKEN = {
+    "no request at all": b"\x16\x03\x01\x02\x00\x01\r\n\r\n",
+    "a first line that is none": b"GET\r\n\r\n",
+    "too many headers": b"GET / HTTP/1.1\r\nHost: 127.0.0.1\r\n" + b"X-A: " + b"a" * 70_000 + b"\r\n\r\n",
+    "a length that is none": b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: many\r\n\r\n",
+    "two ways to say how long": b"POST / HTTP/1.1\r\nHost: 127.0.0.1\r\nTransfer-Encoding: sideways\r\n\r\n",
+    "too large": b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 99000000\r\n\r\n",
+    "another host": b"GET / HTTP/1.1\r\nHost: elsewhere.example\r\n\r\n",
+}
+
+
+@pytest.mark.parametrize("what", BROKEN)
+def test_what_the_server_itself_refuses_goes_out_with_the_policies_too(what: str, server: Any) -> None:
+    port, _ = server
+    with socket.create_connection(("127.0.0.1", port), timeout=30) as asked:
+        asked.sendall(BROKEN[what])
+        answer = http.client.HTTPResponse(asked)
+        answer.begin()
+        assert 400 <= answer.status < 600
+        assert {k: answer.headers.get(k) for k in EVERYWHERE} == EVERYWHERE
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root has rights to give up")

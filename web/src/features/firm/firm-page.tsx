@@ -11,6 +11,7 @@ import {
   removeMember,
   renameFirm,
   takeBackInvitation,
+  wayBack,
 } from "../../api/client";
 import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
@@ -52,11 +53,12 @@ export function FirmPage() {
     },
   });
   const takeBack = useMutation({ mutationFn: takeBackInvitation, onSettled: again });
+  const back = useMutation({ mutationFn: wayBack, onSuccess: again });
   if (found.isPending) return <p className="p-8 text-faded">{FIRM.openingFirm}</p>;
   if (found.error) return <p className="p-8 text-short">{found.error.message}</p>;
-  const { members, invitations, name, key } = found.data;
+  const { members, invitations, former, name, key } = found.data;
   const supervises = members.some((m) => m.me && m.role === "supervisor");
-  const trouble = role.error ?? takeBack.error;
+  const trouble = role.error ?? takeBack.error ?? back.error;
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <FirmName name={name} editable={supervises} onDone={again} />
@@ -99,6 +101,16 @@ export function FirmPage() {
                 {FIRM.handOver}
               </button>
             )}
+            {supervises && !m.me && (
+              <button
+                type="button"
+                className="word text-faded"
+                aria-label={`${FIRM.wayBack} for ${m.name}`}
+                onClick={() => back.mutate(m.id)}
+              >
+                {FIRM.wayBack}
+              </button>
+            )}
             {(supervises || m.me) && (
               <button
                 type="button"
@@ -112,6 +124,12 @@ export function FirmPage() {
           </li>
         ))}
       </ul>
+      {back.data && (
+        <OnceShown
+          say={`The link for ${back.data.name}, works once, until ${dayOf(back.data.ends)}. It is shown only now: send it to them yourself. ${FIRM.wayBackSay}`}
+          text={`${globalThis.location.origin}/join/${back.data.token}`}
+        />
+      )}
       <dl className="mt-3 grid grid-cols-[8rem_1fr] gap-x-3 text-faded max-sm:grid-cols-1">
         {Object.entries(ROLES).map(([r, may]) => (
           <div key={r} className="contents">
@@ -128,7 +146,8 @@ export function FirmPage() {
             {invitations.map((one) => (
               <li key={one.id} className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2">
                 <span className="flex-1">
-                  {one.name}, as {one.role}; link expires {dayOf(one.ends)}
+                  {one.name}, {one.username ? `a new password for ${one.username}` : `as ${one.role}`}; link expires{" "}
+                  {dayOf(one.ends)}
                 </span>
                 <button
                   type="button"
@@ -137,6 +156,29 @@ export function FirmPage() {
                   onClick={() => takeBack.mutate(one.id)}
                 >
                   {FIRM.withdraw}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {former.length > 0 && (
+        <>
+          <h3 className="mt-5 font-semibold">{FIRM.former}</h3>
+          <p className="text-faded">{FIRM.formerSay}</p>
+          <ul className="mt-1" aria-label={FIRM.former}>
+            {former.map((m) => (
+              <li key={m.id} className="flex flex-wrap items-baseline gap-x-4 border-hair border-t py-2">
+                <span className="flex-1">
+                  {m.name}, signed in as {m.username}
+                </span>
+                <button
+                  type="button"
+                  className="word"
+                  aria-label={`${FIRM.inviteAgain}: ${m.name}`}
+                  onClick={() => back.mutate(m.id)}
+                >
+                  {FIRM.inviteAgain}
                 </button>
               </li>
             ))}

@@ -1,14 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type InputHTMLAttributes, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { join, openInvitation, who } from "../../api/client";
+import { ApiError, join, openInvitation, who } from "../../api/client";
 import { takeIn } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { ROLES } from "./roles";
 import { JOIN } from "./words";
 
-/** What an invitation's link opens: join the firm, as somebody new or as the person signed in. */
+/** What an invitation's link opens: join the firm, as somebody new or as the person signed in; or set a new password, to come back. */
 export function JoinPage() {
   const { token = "" } = useParams();
   const client = useQueryClient();
@@ -17,9 +17,10 @@ export function JoinPage() {
   const found = useQuery({ queryKey: ["invitation", token], queryFn: () => openInvitation(token), retry: false });
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const [fresh, setFresh] = useState(false);
   const go = useMutation({
-    mutationFn: (isNew: boolean) => join(token, isNew ? username : "", isNew ? password : ""),
+    mutationFn: (typed: boolean) => join(token, typed ? { username, password, code } : {}),
     onSuccess: (mine) => {
       takeIn(client, mine);
       navigate("/");
@@ -27,6 +28,9 @@ export function JoinPage() {
   });
   if (me.isPending || found.isPending) return <p className="p-8 text-faded">{JOIN.oneMoment}</p>;
   const signedIn = me.data?.signed_in;
+  const back = found.data?.username ?? "";
+  const wantsCode =
+    code !== "" || (go.error instanceof ApiError && go.error.refusal.errors.some((e) => e.field === "code"));
   return (
     <main className="mx-auto max-w-3xl px-6 py-16">
       <h1 className="font-semibold text-3xl">{JOIN.mellowSpan}</h1>
@@ -37,12 +41,21 @@ export function JoinPage() {
       ) : (
         <>
           <p className="mt-4 text-lg">
-            {found.data.name}, you are invited to <strong>{found.data.firm}</strong> as {found.data.role}.
+            {back ? (
+              <>
+                {found.data.name}, set a new password for <strong>{back}</strong> at {found.data.firm}, as{" "}
+                {found.data.role}.
+              </>
+            ) : (
+              <>
+                {found.data.name}, you are invited to <strong>{found.data.firm}</strong> as {found.data.role}.
+              </>
+            )}
           </p>
           <p className="text-faded">
             As {found.data.role}: {ROLES[found.data.role]}.
           </p>
-          {signedIn && !fresh ? (
+          {signedIn && !fresh && !back ? (
             <p className="mt-6 flex flex-wrap gap-3">
               <Button strong onClick={() => go.mutate(false)}>
                 join as {me.data?.username}
@@ -57,41 +70,37 @@ export function JoinPage() {
                 go.mutate(true);
               }}
             >
-              <label>
-                <span className="block text-faded">{JOIN.nameSign}</span>
-                <input
-                  className={`${inputClass} mt-1`}
+              {!back && (
+                <Field
+                  say={JOIN.nameSign}
                   autoComplete="username"
-                  required
                   maxLength={150}
                   value={username}
-                  onChange={(event) => setUsername(event.target.value)}
+                  onValue={setUsername}
                 />
-              </label>
-              <label>
-                <span className="block text-faded">{JOIN.password10Characters}</span>
-                <input
-                  className={`${inputClass} mt-1`}
-                  type="password"
-                  autoComplete="new-password"
-                  required
-                  minLength={10}
-                  value={password}
-                  onChange={(event) => setPassword(event.target.value)}
-                />
-              </label>
-              <Button strong type="submit" disabled={go.isPending}>
-                join
-              </Button>
-              {!signedIn && (
-                <p className="text-faded">
-                  {JOIN.alreadyHaveAccount}{" "}
-                  <a className="word" href="/">
-                    {JOIN.sign}
-                  </a>{" "}
-                  first, then open this link again.
-                </p>
               )}
+              <Field
+                say={back ? JOIN.newPassword : JOIN.password10Characters}
+                type="password"
+                autoComplete="new-password"
+                minLength={10}
+                value={password}
+                onValue={setPassword}
+              />
+              {wantsCode && (
+                <Field
+                  say={JOIN.code}
+                  autoComplete="one-time-code"
+                  inputMode="numeric"
+                  maxLength={20}
+                  value={code}
+                  onValue={setCode}
+                />
+              )}
+              <Button strong type="submit" disabled={go.isPending}>
+                {back ? JOIN.setIt : "join"}
+              </Button>
+              {!back && <p className="text-faded">{JOIN.alreadyHaveAccount}</p>}
             </form>
           )}
           {go.error && (
@@ -102,5 +111,19 @@ export function JoinPage() {
         </>
       )}
     </main>
+  );
+}
+
+interface FieldProps extends InputHTMLAttributes<HTMLInputElement> {
+  say: string;
+  onValue: (value: string) => void;
+}
+
+function Field({ say, onValue, ...input }: FieldProps) {
+  return (
+    <label>
+      <span className="block text-faded">{say}</span>
+      <input className={`${inputClass} mt-1`} required onChange={(event) => onValue(event.target.value)} {...input} />
+    </label>
   );
 }

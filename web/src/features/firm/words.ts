@@ -20,6 +20,13 @@ export const FIRM = {
   theirNameShown: "their name, as shown in the history",
   rolePersonInvited: "Role of the person invited",
   makeLink: "make the link",
+  wayBack: "new sign-in link",
+  wayBackSay:
+    "For a lost password or phone: they set a new password by it, every device is signed out, and two-step sign-in is off until they turn it on again.",
+  former: "Former members",
+  formerSay:
+    "They come back under the name they had, by a link you send them, or by an invitation and the password they know.",
+  inviteAgain: "invite again",
 } as const;
 
 export const JOIN = {
@@ -29,8 +36,10 @@ export const JOIN = {
   joinUnderAnother: "join under another name",
   nameSign: "a name to sign in with",
   password10Characters: "a password, 10 characters or more",
-  alreadyHaveAccount: "Already have an account?",
-  sign: "Sign in",
+  alreadyHaveAccount: "Already have an account? Enter its name and password here.",
+  code: "the code from your app, or a recovery code",
+  newPassword: "new password, 10 characters or more",
+  setIt: "set it and sign in",
 } as const;
 
 export const YOU = {
