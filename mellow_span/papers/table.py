@@ -11,8 +11,9 @@ from collections.abc import Iterator
 
 from mellow_span.papers.page import CAUTION, Block, Drawing, Facts, Item, Paper, Sheet, Signature, Table, Words
 
-# What a spreadsheet would take for a formula.
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
+# What a spreadsheet would take for a formula, also behind blanks and what it does not show; and the same signs in full width and small.
+UNSEEN, SIGNS = r"\s\ufeff\u200b-\u200f\u2060", r"=+\-@\uff1d\uff0b\uff0d\uff20\ufe66\ufe62\ufe63\ufe6b"
+FORMULA = re.compile(f"[{UNSEEN}]*[{SIGNS}]|[\t\r\n]")
 # What may not stand in a spreadsheet's file.
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 
@@ -53,7 +54,7 @@ def marks(cell: Item) -> list[str]:
 def plain(text: str) -> str:
     """Return a text that no spreadsheet takes for a formula."""
     text = CONTROL.sub(" ", text)
-    return f"'{text}" if text.startswith(FORMULA) and len(text) > 1 else text
+    return f"'{text}" if len(text) > 1 and FORMULA.match(text) else text
 
 
 def as_csv(paper: Paper) -> str:
@@ -61,10 +62,10 @@ def as_csv(paper: Paper) -> str:
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n").writerow
     for line in heads(paper):
-        write([plain(line)])
+        write([_on_one_line(line)])
     for block in paper.blocks:
         write([])
-        write([plain(block.title)] if not isinstance(block, Signature | Sheet) else [])
+        write([_on_one_line(block.title)] if not isinstance(block, Signature | Sheet) else [])
         names = [c.title for c in block.columns] if isinstance(block, Table) else []
         for k, row in enumerate(rows_of(block)):
             told = [f"{names[i] if i < len(names) else 'value'}: {', '.join(m)}" for i, c in enumerate(row) if (m := marks(c))]
@@ -74,7 +75,12 @@ def as_csv(paper: Paper) -> str:
 
 
 def _figure(cell: Item) -> str:
-    return f"{cell.value:.10g}" if cell.value is not None else plain(cell.text)
+    return f"{cell.value:.10g}" if cell.value is not None else _on_one_line(cell.text)
+
+
+def _on_one_line(text: str) -> str:
+    """A text as a cell: what reads line by line would take its second line for a row of its own."""
+    return plain(" ".join(text.splitlines()))
 
 
 def as_json(paper: Paper) -> str:

@@ -156,6 +156,36 @@ def test_a_name_that_a_spreadsheet_would_run_is_text() -> None:
     assert "&lt;b&gt;@x" in html(found)
 
 
+RUN = [
+    "=1+1",
+    " =1+1",
+    "\t=1+1",
+    "\u200b=1+1",
+    "\n=1+1",
+    "\r\n =1+1",
+    "+1+1",
+    "-1+1",
+    "@x",
+    "\uff1d1+1",
+    " \uff0b1",
+    "\uff20x",
+    "a\n=1+1",
+    "a\r=1+1",
+]
+
+
+@pytest.mark.parametrize("name", RUN)
+def test_nothing_typed_begins_a_cell_or_a_line_that_a_spreadsheet_would_run(name: str) -> None:
+    s = subject()
+    circuits = (replace(s.job.circuits[0], name=name), *s.job.circuits[1:])
+    written = as_csv(paper(replace(s, job=replace(s.job, name=name, place=name, circuits=circuits)), "schedule"))
+    cells = [cell for row in csv.reader(io.StringIO(written)) for cell in row]
+    figures = [c for c in cells if re.fullmatch(r"-?[\d.]+(e[+-]\d+)?", c)]
+    for cell in {*cells, *written.splitlines()} - set(figures):
+        assert not re.match(r"[\s\"\u200b]*[=+@\uff1d\uff0b\uff20-]", cell), cell
+    assert any("1+1" in c or "x" in c for c in cells)
+
+
 def test_the_working_prints_every_step_with_its_value_and_its_cell() -> None:
     s = subject()
     shower = next(c for c in s.job.circuits if c.id == "shower")
@@ -336,7 +366,7 @@ def test_the_pull_list_and_materials_say_what_is_ticked_and_what_is_not_known() 
     for cable, length in cut.items():
         assert length == pytest.approx(metres[cable])
     bill = paper(s, "materials")
-    costs = [cell.value or 0.0 for _, title, cell in bill.cells() if title == "Costs"]
+    costs = [cell.value or 0.0 for _, title, cell in bill.cells() if title == "Costs, without VAT"]
     total = next(cell.value for _, title, cell in bill.cells() if title.startswith("Total"))
     assert total == pytest.approx(sum(costs), abs=0.01)
     assert total > 100
@@ -352,9 +382,9 @@ def test_the_report_on_what_is_there_grades_and_prints_limits() -> None:
     told = text_of(pdf(found))
     for words in ("Unsatisfactory", "loft not entered", "the tenant", "quilt, 2019", "Potentially dangerous", "C2"):
         assert words in told
-    cures = [(r["Circuit"].text, r["Remedy"].text, r["Costs"].value) for r in table(s, "existing", "Remedial options")]
+    cures = [(r["Circuit"].text, r["Remedy"].text, r["Costs, without VAT"].value) for r in table(s, "existing", "Remedial options")]
     heater = next(o for o in options(s.job, "heater", s.book) if o.passes)
-    assert ("A1 Water heater", heater.title, heater.cost) in cures
+    assert ("A1 Water heater", heater.title, round(heater.cost, 2)) in cures
 
 
 def test_the_command_prints_papers_and_takes_readings(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
