@@ -5,6 +5,7 @@ Uses only the standard library and the tools of the database.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import subprocess
@@ -18,7 +19,7 @@ import cluster
 
 # The database of the app; another where it serves from another.
 NAME = os.environ.get("MELLOW_SPAN_DB_NAME", "mellow_span")
-SUFFIX = ".dump"
+SUFFIX, DIGEST = ".dump", ".sha256"
 KEPT = 14
 
 
@@ -49,8 +50,30 @@ def make(into: Path) -> Path:
     check(part)
     with part.open("rb") as written:
         os.fsync(written.fileno())
+    beside(path).touch(mode=0o600)
+    # As sha256sum writes and checks it.
+    beside(path).write_text(f"{digest(part)}  {path.name}\n", encoding="utf-8")
     part.rename(path)
     return path
+
+
+def beside(path: Path) -> Path:
+    """Return where the digest of a backup lies."""
+    return path.with_name(path.name + DIGEST)
+
+
+def digest(path: Path) -> str:
+    """Return the digest of a whole file."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def untouched(path: Path) -> None:
+    """Raise SystemExit for a backup that is not what was written: before anything in it, its list of contents too, is believed."""
+    if not beside(path).exists():
+        print(f"  there is no {beside(path).name} beside it: whether it is as it was written cannot be told", file=sys.stderr)
+    elif beside(path).read_text("utf-8").split()[:1] != [digest(path)]:
+        sys.exit(f"{path.name} is no whole backup: it is not what was written, as {beside(path).name} tells")
 
 
 def check(path: Path) -> None:
@@ -69,6 +92,7 @@ def thin_out(where: Path, keep: int = KEPT) -> None:
     """Remove the oldest backups, but for so many."""
     for old in sorted(where.glob(f"mellow-span-*{SUFFIX}"))[:-keep]:
         old.unlink()
+        beside(old).unlink(missing_ok=True)
 
 
 def restore(path: Path) -> str:
@@ -76,6 +100,7 @@ def restore(path: Path) -> str:
 
     The backup is read into a database of its own first, so that one that is broken changes nothing. Raises SystemExit.
     """
+    untouched(path)
     check(path)
     fresh, aside = f"restored_{os.getpid()}", f"before_{datetime.now():%Y%m%d_%H%M%S}_{os.getpid()}"
     sql("postgres", f"CREATE DATABASE {fresh} OWNER mellow_span")
@@ -84,8 +109,28 @@ def restore(path: Path) -> str:
     except SystemExit:
         sql("postgres", f"DROP DATABASE {fresh}")
         raise
+    sql(fresh, another_epoch(moment(path)))
     swap(fresh, aside)
     return aside
+
+
+def moment(path: Path) -> datetime:
+    """Return when a backup was made: as its name says, else when its file was written."""
+    try:
+        return datetime.strptime(path.stem, "mellow-span-%Y-%m-%d-%H%M%S").astimezone()
+    except ValueError:
+        return datetime.fromtimestamp(path.stat().st_mtime).astimezone()
+
+
+def another_epoch(made: datetime) -> str:
+    """Return the statement that begins another history in a database that was put back: pages that are open notice it by that.
+
+    One of before there were any gets its mark when it is brought up to date.
+    """
+    return (
+        "DO $$ BEGIN IF to_regclass('public.jobs_epoch') IS NOT NULL THEN DELETE FROM public.jobs_epoch; "
+        f"INSERT INTO public.jobs_epoch (mark, put_back) VALUES (gen_random_uuid(), '{made.isoformat()}'); END IF; END $$"
+    )
 
 
 def swap(fresh: str, aside: str) -> None:
@@ -120,6 +165,7 @@ def main() -> None:
     elif action == "restore" and len(given) == 1 and Path(given[0]).is_file():
         print(f"restored; what was stored before is kept as the database {restore(Path(given[0]))}")
     elif action == "check" and len(given) == 1:
+        untouched(Path(given[0]))
         check(Path(given[0]))
         print("whole")
     else:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
+import json
 import os
 import signal
 import subprocess
 import sys
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +17,7 @@ from django.db import connection
 
 from mellow_span.jobs import models
 from tests.conftest import make_firm
+from tests.depth import many
 from tests.server.conftest import ROOT, Spare, children, free_port, get, until
 
 EVERYTHING = """
@@ -22,7 +26,7 @@ SELECT md5(string_agg(t || ':' || n || ':' || h, ' ' ORDER BY t)) FROM (
     SELECT table_name, query_to_xml(format(
       'SELECT count(*) AS n, coalesce(md5(string_agg(r::text, chr(10) ORDER BY r::text)), '''') AS h FROM public.%I r', table_name
     ), false, true, '') AS x
-    FROM information_schema.tables WHERE table_schema = 'public' AND table_type = 'BASE TABLE'
+    FROM information_schema.tables WHERE table_schema = 'public' AND table_type = 'BASE TABLE' AND table_name <> 'jobs_epoch'
   ) AS told
 ) AS all_of_them
 """
@@ -49,12 +53,20 @@ def test_a_backup_restored_into_a_fresh_cluster_holds_the_same_to_the_last_row(s
     assert restored.returncode == 0, restored.stderr
     assert spare.sql(EVERYTHING) == before
     assert spare.sql(f"SELECT name FROM jobs_job WHERE id = '{firm.job.pk}'") == "Orchard Row"
+    # It is another history from here on, and says to when it was put back.
+    first = spare.sql("SELECT mark FROM jobs_epoch")
+    assert first != here("SELECT coalesce(max(mark::text), 'none') FROM jobs_epoch")
+    assert spare.sql("SELECT put_back = (SELECT max(put_back) FROM jobs_epoch) AND put_back <= now() FROM jobs_epoch") == "True"
+    made_at = datetime.strptime(path.stem, "mellow-span-%Y-%m-%d-%H%M%S").timestamp()
+    assert float(spare.sql("SELECT extract(epoch FROM put_back) FROM jobs_epoch")) == made_at
     # A second one goes in the place of the first, which is kept aside.
     models.Job.objects.filter(pk=firm.job.pk).update(name="Later")
     again = spare.script("backup", "restore", str(path))
     assert again.returncode == 0, again.stderr
     aside = again.stdout.strip().rpartition(" ")[2]
     assert spare.sql("SELECT count(*) FROM jobs_job", aside) == "1"
+    assert spare.sql("SELECT count(*) FROM jobs_epoch") == "1"
+    assert spare.sql("SELECT mark FROM jobs_epoch") != first
 
 
 def test_a_broken_backup_is_refused_and_changes_nothing(spare: Spare, tmp_path: Path) -> None:
@@ -70,6 +82,20 @@ def test_a_broken_backup_is_refused_and_changes_nothing(spare: Spare, tmp_path: 
         assert refused.returncode != 0
         assert "no whole backup" in refused.stderr
         assert spare.sql(EVERYTHING) == before
+    # One name in its list of contents is another: it reads whole to its end, and is not what was written.
+    tampered = data.replace(b"jobs_member", b"jobs_nember", 1)
+    assert tampered != data
+    whole.write_bytes(tampered)
+    refused = spare.script("backup", "restore", str(whole))
+    assert refused.returncode != 0
+    assert "it is not what was written" in refused.stderr
+    assert spare.sql(EVERYTHING) == before
+    whole.write_bytes(data)
+    assert spare.script("backup", "check", str(whole)).stdout == "whole\n"
+    # Copied without its digest it is still a backup, and it is said that nobody can tell more.
+    alone = tmp_path / "alone.dump"
+    alone.write_bytes(data)
+    assert "cannot be told" in spare.script("backup", "check", str(alone)).stderr
 
 
 def test_old_backups_are_thinned_out_and_only_backups(tmp_path: Path) -> None:
@@ -78,10 +104,11 @@ def test_old_backups_are_thinned_out_and_only_backups(tmp_path: Path) -> None:
 
     for day in range(1, 21):
         (tmp_path / f"mellow-span-2026-01-{day:02}-020000.dump").touch()
+        (tmp_path / f"mellow-span-2026-01-{day:02}-020000.dump.sha256").touch()
     (tmp_path / "notes.txt").touch()
     backup.thin_out(tmp_path)
     left = sorted(p.name for p in tmp_path.iterdir())
-    assert len(left) == 15
+    assert len(left) == 29
     assert left[0] == "mellow-span-2026-01-07-020000.dump"
     assert "notes.txt" in left
 
@@ -180,10 +207,99 @@ def test_nothing_it_started_outlives_it(spare: Spare) -> None:
     assert get(port)[0] == 0
 
 
+def test_the_keeper_of_it_all_is_started_again_however_often_it_is_killed(spare: Spare) -> None:
+    port = free_port()
+    line = ["scripts/again.sh", sys.executable, "scripts/supervise.py", "run", "--port", str(port), "--searchers", "2"]
+    process = subprocess.Popen(line, cwd=ROOT, env=spare.env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    try:
+        until(lambda: get(port)[0] == 200)
+        for times in range(many(5, 2)):
+            (keeper,) = children(process.pid)
+            below = children(keeper)
+            os.kill(keeper, signal.SIGKILL)
+            if times % 2:
+                # With the database, which nobody looks after in this moment.
+                os.kill(spare.postmaster, signal.SIGKILL)
+            until(lambda below=below, keeper=keeper: get(port)[0] == 200 and children(process.pid) not in ([keeper], []))
+            until(lambda below=below: not any(Path(f"/proc/{pid}").exists() and "mellow_span" in command(pid) for pid in below))
+        assert get(port)[0] == 200
+        # One that hangs and has to be killed to be stopped is not started again.
+        until(lambda: [json.loads((spare.folder / "serving.json").read_text())["pid"]] == children(process.pid))
+        (keeper,) = children(process.pid)
+        os.kill(keeper, signal.SIGSTOP)
+        assert spare.script("supervise", "stop", "--grace", "1").stdout.strip() == "stopped"
+        said, _ = process.communicate(timeout=30)
+    finally:
+        process.terminate()
+    assert "the keeper of it all was killed; started again" in said
+    assert "Killed" not in said
+    assert get(port)[0] == 0
+
+
+@pytest.fixture
+def supervise(monkeypatch: pytest.MonkeyPatch) -> Any:
+    monkeypatch.syspath_prepend(str(ROOT / "scripts"))
+    import supervise
+
+    return supervise
+
+
+def test_what_dies_at_once_is_tried_again_later_each_time_and_nothing_is_given_up(
+    supervise: Any, monkeypatch: pytest.MonkeyPatch, capsys: Any
+) -> None:
+    now, started = [1000.0], []
+    monkeypatch.setattr(supervise.time, "monotonic", lambda: now[0])
+
+    class Dead:
+        returncode = 3
+
+        def poll(self) -> int:
+            return 3
+
+    monkeypatch.setattr(supervise.subprocess, "Popen", lambda *_, **__: started.append(now[0]) or Dead())
+    child = supervise.Child("the web server", ["x"])
+    for _ in range(2000):
+        child.keep()
+        now[0] += 0.1
+    gaps = [round(b - a, 1) for a, b in itertools.pairwise(started)]
+    assert gaps[0] <= 0.2, "at once the first time"
+    assert gaps == sorted(gaps), gaps
+    assert 29 <= gaps[-1] <= 31
+    assert sum(gaps) > 150, "minutes, and it goes on"
+    assert "started again in 30 s" in capsys.readouterr().out
+    # One that ran well for a while is started at once again.
+    child.began, child.due = now[0] - 1000, None
+    before = len(started)
+    child.keep()
+    assert len(started) == before + 1
+
+
+def test_a_database_that_does_not_start_stops_nothing_else(
+    supervise: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: Any
+) -> None:
+    now, tried = [1000.0], []
+    monkeypatch.setattr(supervise.time, "monotonic", lambda: now[0])
+    monkeypatch.setattr(supervise.cluster, "serving", lambda _: None)
+
+    def fail() -> bool:
+        tried.append(now[0])
+        raise SystemExit("PostgreSQL: the disk is full")
+
+    monkeypatch.setattr(supervise.cluster, "start", fail)
+    database = supervise.Database(tmp_path)
+    for _ in range(1000):
+        database.keep()
+        now[0] += 0.1
+    assert 5 <= len(tried) <= 15
+    assert "the disk is full" in capsys.readouterr().out
+    monkeypatch.setattr(supervise.cluster, "start", lambda: tried.append(now[0]) or True)
+    now[0] += 60
+    database.keep()
+    assert "the database stopped; started again" in capsys.readouterr().out
+
+
 def test_a_backup_is_made_each_night_once_and_not_at_once(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: Any) -> None:
     sys.path.insert(0, str(ROOT / "scripts"))
-    from datetime import datetime
-
     import backup
     import supervise
 

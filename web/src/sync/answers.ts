@@ -1,5 +1,5 @@
 import type { Change, ClashAnswer, ClashPoint, FieldError, JobState } from "../api/types";
-import { look, newer } from "./looking";
+import { asideOfHistory, look, newer } from "./looking";
 import type { Step } from "./queue";
 import type { Choice, Effect, Item, Parked, State } from "./state";
 
@@ -64,7 +64,14 @@ export function resolve(state: State, choices: readonly Choice[], id: string): S
 function settled(state: State, item: Item, answer: ClashAnswer, choices: readonly Choice[], id: string): Step {
   const changes = item.act.is === "changes" ? chosen(item.act.changes, answer.clashes, choices) : [];
   if (changes.length === 0) return gone(state, item, null);
-  const fresh: Item = { ...item, id, base: answer.state.version, act: { is: "changes", changes }, tries: 0 };
+  const fresh: Item = {
+    ...item,
+    id,
+    base: answer.state.version,
+    epoch: answer.state.epoch,
+    act: { is: "changes", changes },
+    tries: 0,
+  };
   return replaced(state, item, [fresh]);
 }
 
@@ -110,6 +117,12 @@ export function refused(
   ids: readonly [string, string],
 ): Step {
   const idle: State = { ...state, flow: { is: "idle" } };
+  if (error?.field === "epoch") {
+    // The server has another history now: nothing that waits goes out by itself, and the job is looked at as it is.
+    const [after, aside] = asideOfHistory(idle, null, "");
+    const [looking, asked] = look(after, false);
+    return [looking, [...aside, ...asked]];
+  }
   if (item.act.is !== "changes") {
     const [after, effects] = gone(idle, item, null);
     const nothing =

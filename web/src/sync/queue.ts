@@ -40,6 +40,7 @@ export const made = (state: State, id: string, now: number, act: Act): Item => (
   id,
   seq: nextSeq(state, now),
   base: state.server?.version ?? 1,
+  epoch: state.server?.epoch ?? "",
   act,
   tries: 0,
 });

@@ -13,6 +13,8 @@ export interface Item {
   seq: number;
   /** The version of the job that was on the screen when it was typed. */
   base: number;
+  /** The history that version belongs to; one kept by an earlier version of this page has none. */
+  epoch?: string;
   act: Act;
   /** How often the server failed over it. */
   tries: number;

@@ -373,6 +373,85 @@ describe("an outbox that cannot lose", () => {
   });
 });
 
+describe("a backup put back under open pages", () => {
+  const saved = async (...names: string[]) => {
+    const a = await tab();
+    for (const name of names) {
+      a.edit([rename(name)]);
+      await settle(10);
+    }
+    return a;
+  };
+
+  it("shows the job as it was then, says so, and asks no more often for it", async () => {
+    const a = await saved("one", "two", "three");
+    const b = await tab();
+    expect(a.get().state?.version).toBe(4);
+    server.restore(2);
+    await settle(3100);
+    for (const page of [a, b]) {
+      expect(page.get().name).toBe("one");
+      expect(page.get().state?.version).toBe(2);
+      expect(page.get().said).toContain("put back to 14:02");
+      expect(page.get().said).toContain("saved after that is gone");
+      expect(page.get().flow).toEqual({ is: "idle" });
+    }
+    const before = server.asked;
+    await settle(30_000);
+    expect(server.asked - before).toBeLessThanOrEqual(22);
+    a.understood();
+    await settle(10_000);
+    expect(a.get().said).toBeNull();
+    a.edit([rename("anew")]);
+    await settle(10);
+    expect(server.installation.name).toBe("anew");
+    expect(a.get().state?.version).toBe(3);
+  });
+
+  it.each([[true], [false]])(
+    "sends nothing typed on the other history by itself, first looked at: %s",
+    async (looks) => {
+      const a = await saved("one", "two");
+      server.moods = ["away"];
+      server.looks = ["away"];
+      a.edit([note("mine")]);
+      a.edit([addCircuit("c1")]);
+      await settle(10);
+      expect(a.get().unsent).toBe(2);
+      server.restore(1);
+      if (looks) a.reload();
+      else a.again();
+      await settle(20_000);
+      expect(server.log).toEqual([]);
+      expect(a.get().unsent).toBe(0);
+      expect(a.get().parked.map((p) => p.why)).toEqual(Array(2).fill(expect.stringContaining("put back to")));
+      expect(a.get().said).toContain("14:02");
+      expect((await shelves.for("me").read()).parked).toHaveLength(2);
+      expect(await kept()).toBe(0);
+      for (const { item } of a.get().parked) a.retryParked(item.id);
+      await settle(10_000);
+      expect(server.installation.note).toBe("mine");
+      expect(names()).toEqual(["c1"]);
+      expect(a.get().parked).toEqual([]);
+    },
+  );
+
+  it("holds a page that was closed meanwhile to it as well", async () => {
+    const a = await saved("one");
+    server.moods = Array(20).fill("away");
+    a.edit([note("mine")]);
+    await settle(10);
+    a.close();
+    server.restore(1);
+    server.moods = [];
+    const b = await tab();
+    await settle(10_000);
+    expect(server.log).toEqual([]);
+    expect(b.get().parked).toHaveLength(1);
+    expect(b.get().name).toBe(server.installation.name);
+  });
+});
+
 describe("two people on one job", () => {
   it("merges what does not touch, without a word", async () => {
     const a = await tab();

@@ -47,6 +47,8 @@ export const house = (name = "House"): Installation =>
 
 export class FakeServer {
   version = 1;
+  epoch = "first";
+  putBack = "";
   installation = house();
   log: Saved[] = [];
   /** Moods for the next calls that send, and for the next that look; then it is well. */
@@ -61,7 +63,7 @@ export class FakeServer {
   state(focus: string | null = null, landed: number | null = null): JobState {
     const detail = focus ? ({ id: focus } as JobState["detail"]) : null;
     return {
-      id: "j", version: this.version, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], stages: [], detail,
+      id: "j", version: this.version, tag: `${this.epoch}.${this.version}.0`, epoch: this.epoch, put_back: this.putBack, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], stages: [], detail,
       profile: null, trouble: "", unfit: [],
     }; // biome-ignore format: one line
   }
@@ -69,6 +71,13 @@ export class FakeServer {
   /** Another person edits, past this browser. */
   other(changes: readonly Change[], person = "them") {
     this.commit(`o${this.version}`, person, changes);
+  }
+
+  /** Put a backup of an earlier version in the place of what is stored. */
+  restore(version: number, at = "2026-03-05T14:02:00+00:00") {
+    this.log = this.log.filter((s) => s.version <= version);
+    this.installation = this.log.reduce((job, saved) => saved.changes.reduce(apply, job), house());
+    [this.version, this.epoch, this.putBack] = [version, `after ${this.epoch}`, at];
   }
 
   private commit(id: string, person: string, changes: readonly Change[]) {
@@ -83,12 +92,14 @@ export class FakeServer {
         this.asked += 1;
         await mind(this.looks.shift() ?? "well", signal);
         if (this.signedIn !== person) throw new ApiError(401, { message: "signed out", errors: [] });
-        return tag === `W/"${this.version}-${focus ?? ""}"` ? "unchanged" : this.state(focus);
+        return tag === `W/"${this.state().tag}-${focus ?? ""}"` ? "unchanged" : this.state(focus);
       },
       send: async (_, item, base, seen, focus, signal) => {
         const mood = this.moods.shift() ?? "well";
         if (mood !== "lost") await mind(mood, signal);
         if (this.signedIn !== person) throw new ApiError(401, { message: "signed out", errors: [] });
+        if (item.epoch && item.epoch !== this.epoch)
+          throw new ApiError(422, { message: "another history", errors: [{ field: "epoch" } as FieldError] });
         const answer = this.receive(person, item, base, seen, focus);
         if (mood === "lost") throw new Away("the answer was lost");
         return answer;

@@ -39,7 +39,15 @@ const point = (rest: Partial<ClashPoint>): ClashPoint => ({
   ...rest,
 });
 const at = (version: number, focus: string | null = null) =>
-  ({ version, cells: 0, landed: version, detail: focus ? { id: focus } : null }) as unknown as JobState;
+  ({
+    version,
+    tag: `e.${version}`,
+    epoch: "e",
+    put_back: "",
+    cells: 0,
+    landed: version,
+    detail: focus ? { id: focus } : null,
+  }) as unknown as JobState;
 const run = (state: State, ...events: Event[]): [State, Effect[]] => {
   let now = state;
   let effects: Effect[] = [];
@@ -142,10 +150,10 @@ describe("the order of things", () => {
     expect(effects[0]?.do).toBe("look");
   });
   it("looks with the tag of what is there, and without one for a circuit not yet in full", () => {
-    expect(tagOf(sender())).toBe('W/"1.0-"');
+    expect(tagOf(sender())).toBe('W/"e.1-"');
     expect(tagOf(sender({ focus: "c" }))).toBeNull();
-    expect(tagOf(sender({ focus: "c", server: at(3, "c") }))).toBe('W/"3.0-c"');
-    expect(run(sender(), { is: "tick" })[1]).toEqual([{ do: "look", n: 1, focus: null, tag: 'W/"1.0-"' }]);
+    expect(tagOf(sender({ focus: "c", server: at(3, "c") }))).toBe('W/"e.3-c"');
+    expect(run(sender(), { is: "tick" })[1]).toEqual([{ do: "look", n: 1, focus: null, tag: 'W/"e.1-"' }]);
     expect(run(sender({ queue: [item(1)], flow: { is: "signed-out" } }), { is: "tick" })[1]).toEqual([]);
   });
   it("rests longer each time no answer comes, up to a quarter of a minute, and not at all once one came", () => {
