@@ -165,10 +165,12 @@ if __name__ == "__main__":
         import django
 
         django.setup()
+        from bench.operations import operations
         from bench.web import browser, limits, many_jobs, people
 
         people(20)
         people(1)
         limits()
+        operations()
         many_jobs()
         browser()

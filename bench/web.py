@@ -65,7 +65,7 @@ def server() -> Iterator[tuple[str, int]]:
         "MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{shop.server_port}", "MELLOW_SPAN_INSTRUMENT": f"127.0.0.1:{meter.server_address[1]}",
     }  # fmt: skip
     process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(port)], env={**os.environ, **outside})
-    searcher = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.searcher"])
+    searchers = [subprocess.Popen([sys.executable, "-m", "mellow_span.serving.searcher", *more]) for more in (["--views-alone"], [])]
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
         with contextlib.suppress(OSError):
@@ -75,7 +75,7 @@ def server() -> Iterator[tuple[str, int]]:
     try:
         yield url, process.pid
     finally:
-        for one in (process, searcher):
+        for one in (process, *searchers):
             one.terminate()
             one.wait(20)
         for standin in (shop, meter):

@@ -7,8 +7,10 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
 from mellow_span.api.asked import inputs_of
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.searches import searched
@@ -29,7 +31,10 @@ REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refus
 LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/curves", response={200: Plot, **REFUSALS}, operation_id="circuit_curves")
+@router.get(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/curves", response={200: Plot, 202: Searching, **REFUSALS}, operation_id="circuit_curves"
+)
+@decorate_view(behind)
 def circuit_curves(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the time/current plot of the chain of a circuit, laid out."""
     return send(Plot, plot_of(work_out(inputs_of(request, job_id)[0], keep=False, reuse=True), str(circuit_id)))
@@ -55,15 +60,21 @@ def circuit_options(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any
     return searched(request, job_id, "options", circuit_id)
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/reach", response={200: list[Reach], **REFUSALS}, operation_id="circuit_reach")
+@router.get(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/reach", response={200: list[Reach], 202: Searching, **REFUSALS}, operation_id="circuit_reach"
+)
+@decorate_view(behind)
 def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the longest the run may be for each check that length can fail."""
     return send(list[Reach], list(reaches(inputs_of(request, job_id)[0], str(circuit_id))))
 
 
 @router.get(
-    "/{uuid:job_id}/circuits/{uuid:circuit_id}/readings", response={200: list[Comparison], **REFUSALS}, operation_id="circuit_readings"
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/readings",
+    response={200: list[Comparison], 202: Searching, **REFUSALS},
+    operation_id="circuit_readings",
 )
+@decorate_view(behind)
 def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Compare the readings of a circuit in the log with what its design predicts."""
     member_of(request.user)

@@ -7,9 +7,12 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.site.ends import Ends, ends
 from mellow_span.core.site.entries import last
 from mellow_span.jobs.models import Job
@@ -27,7 +30,10 @@ def ends_of(job: Job) -> list[Ends]:
     return list(ends(installation(job), older, frozenset(seen) - older))
 
 
-@router.get("/{uuid:job_id}/ends", response={200: list[Ends], 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="ends")
+@router.get(
+    "/{uuid:job_id}/ends", response={200: list[Ends], 202: Searching, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="ends"
+)
+@decorate_view(behind)
 def job_ends(request: HttpRequest, job_id: UUID) -> Any:
     """Return the ends of every cable of a job."""
     with snapshot():

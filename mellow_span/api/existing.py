@@ -7,9 +7,12 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.site.existing import Existing, existing
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
@@ -19,7 +22,10 @@ router = Router()
 KINDS = ("observed", "graded", "limit", "changed", "reading", "board_reading")
 
 
-@router.get("/{uuid:job_id}/existing", response={200: Existing, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="existing")
+@router.get(
+    "/{uuid:job_id}/existing", response={200: Existing, 202: Searching, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="existing"
+)
+@decorate_view(behind)
 def job_existing(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found in the existing work of a job, the worst first."""
     with snapshot():

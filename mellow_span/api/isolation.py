@@ -8,9 +8,12 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.site.isolation import IsolationPlan, Target, isolation, targets
 from mellow_span.core.site.isolation_record import Record, records
 from mellow_span.core.site.isolation_steps import packed
@@ -39,7 +42,8 @@ class Isolations:
     records: list[Record]
 
 
-@router.get("/{uuid:job_id}/isolation", response={200: Isolations, **REFUSALS}, operation_id="isolations")
+@router.get("/{uuid:job_id}/isolation", response={200: Isolations, 202: Searching, **REFUSALS}, operation_id="isolations")
+@decorate_view(behind)
 def isolations(request: HttpRequest, job_id: UUID) -> Any:
     """Return the places of a job that can be made dead, and its records of isolation."""
     with snapshot():
@@ -48,7 +52,8 @@ def isolations(request: HttpRequest, job_id: UUID) -> Any:
     return send(Isolations, found)
 
 
-@router.get("/{uuid:job_id}/isolation/plan", response={200: IsolationOut, **REFUSALS}, operation_id="isolation_plan")
+@router.get("/{uuid:job_id}/isolation/plan", response={200: IsolationOut, 202: Searching, **REFUSALS}, operation_id="isolation_plan")
+@decorate_view(behind)
 def isolation_plan(request: HttpRequest, job_id: UUID, kind: str, id: str) -> Any:
     """Return what makes a place dead. kind: board, circuit, route or room; id: its identity, or the name of a room."""
     with snapshot():

@@ -11,9 +11,12 @@ from uuid import UUID
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.site.between import Between, between
 from mellow_span.exchange.issue import STATEMENT
 from mellow_span.jobs.ownership import designer_of, job_of, supervisor_of
@@ -100,14 +103,16 @@ def _out(row: Issue, version: int) -> Revision:
     )  # fmt: skip
 
 
-@router.get("/{uuid:job_id}/revisions", response={200: Revisions, **REFUSALS}, operation_id="revisions")
+@router.get("/{uuid:job_id}/revisions", response={200: Revisions, 202: Searching, **REFUSALS}, operation_id="revisions")
+@decorate_view(behind)
 def revisions(request: HttpRequest, job_id: UUID) -> Any:
     """Return the revisions of a job, the newest first."""
     job = job_of(request.user, job_id)
     return send(Revisions, Revisions(job.version, [_out(row, job.version) for row in job.issues.all()]))
 
 
-@router.post("/{uuid:job_id}/revisions", response={201: Revision, **REFUSALS}, operation_id="issue")
+@router.post("/{uuid:job_id}/revisions", response={201: Revision, 202: Searching, **REFUSALS}, operation_id="issue")
+@decorate_view(behind)
 def issue(request: HttpRequest, job_id: UUID, given: IssueIn) -> Any:
     """Issue the job as it stands: frozen and numbered, with every result and what was written down on site."""
     member = designer_of(request.user)
@@ -133,13 +138,16 @@ def sign(request: HttpRequest, job_id: UUID, revision: int, given: SignatureIn) 
 def revision_file(request: HttpRequest, job_id: UUID, revision: int) -> Any:
     """Return a revision as a file that `mellow-span prove` works out again."""
     job = job_of(request.user, job_id)
-    text = json.dumps(issues.document_of(issues.one(job, revision)), ensure_ascii=False, indent=1)
-    response = HttpResponse(text, content_type="application/json; charset=utf-8")
+    row = issues.one(job, revision)
+    # Word by word as it was hashed; a large one is not read to be written again.
+    signed = f', "signature": {json.dumps(row.signature, ensure_ascii=False)}}}' if row.signature else "}"
+    response = HttpResponse(row.document.rstrip().removesuffix("}") + signed, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="revision-{revision}.json"'
     return response
 
 
-@router.get("/{uuid:job_id}/revisions/compare", response={200: Between, **REFUSALS}, operation_id="compare_revisions")
+@router.get("/{uuid:job_id}/revisions/compare", response={200: Between, 202: Searching, **REFUSALS}, operation_id="compare_revisions")
+@decorate_view(behind)
 def compare_revisions(request: HttpRequest, job_id: UUID, old: int, new: int = 0) -> Any:
     """Return what lies between two revisions; new 0: the job as it stands, as built."""
     with snapshot():

@@ -13,11 +13,14 @@ from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Body, Query, Router, Schema, Status
+from ninja.decorators import decorate_view
 from pydantic import Field, JsonValue
 
+from mellow_span.api.behind import behind, later
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, names_in, state_of
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.starts import Answers, StartKind, start_of
 from mellow_span.core.findings.history import told
 from mellow_span.core.model.changes import Change, apply, from_data
@@ -27,6 +30,8 @@ from mellow_span.exchange.document import read_file, write
 from mellow_span.jobs import models
 from mellow_span.jobs.bin import empty_bins, with_last_editor
 from mellow_span.jobs.books import in_its_book, rules_at
+from mellow_span.jobs.epochs import epoch, tag_of
+from mellow_span.jobs.epochs import hold as hold_epoch
 from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.standing import stand
@@ -40,6 +45,7 @@ REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 403: Refusal, 404: Refus
 EDITED: dict[Any, Any] = {200: JobState, 409: ClashAnswer, **REFUSALS}
 A_PAGE = 50
 Version = Annotated[int, Field(ge=1, le=2_000_000_000)]
+Epoch = Annotated[str, Field(max_length=36)]
 
 
 class JobPage(Schema):
@@ -88,7 +94,7 @@ class ChangeIn(Schema):
 
 
 class EditIn(Schema):
-    """An edit: its own identity (so that a repeated send does no harm), the version it was made on, its changes.
+    """An edit: its own identity (so that a repeated send does no harm), the version it was made on with the epoch of that, its changes.
 
     seen: versions after that one which the person's own earlier edits made, and on top of which this one was made. focus: the circuit whose
     full result is wanted; dry_run: answer as if saved, and save nothing.
@@ -96,6 +102,7 @@ class EditIn(Schema):
 
     edit_id: UUID
     version: Version
+    epoch: Epoch = ""
     seen: list[Version] = Field(default_factory=list, max_length=5000)
     changes: list[ChangeIn] = Field(min_length=1, max_length=200)
     focus: UUID | None = None
@@ -106,6 +113,7 @@ class UndoIn(Schema):
     """Take back my last edit; again: do again what I took back last."""
 
     edit_id: UUID
+    epoch: Epoch = ""
     again: bool = False
     focus: UUID | None = None
 
@@ -115,6 +123,7 @@ class BackIn(Schema):
 
     edit_id: UUID
     version: Version
+    epoch: Epoch = ""
     to: Version
     focus: UUID | None = None
 
@@ -208,7 +217,8 @@ def _opened(job: models.Job, focus: str | None, status: int = 200) -> HttpRespon
     return send(JobState, state_of(job, stand(installation(job), keep), focus), status)
 
 
-@router.get("/{uuid:job_id}/export", response={200: dict[str, JsonValue], **REFUSALS}, operation_id="export_job")
+@router.get("/{uuid:job_id}/export", response={200: dict[str, JsonValue], 202: Searching, **REFUSALS}, operation_id="export_job")
+@decorate_view(behind)
 def export_job(request: HttpRequest, job_id: UUID) -> Any:
     """Return a job in the open job format, as a file."""
     with snapshot():
@@ -220,17 +230,23 @@ def export_job(request: HttpRequest, job_id: UUID) -> Any:
     return response
 
 
-@router.get("/{uuid:job_id}", response={200: JobState, 304: None, **REFUSALS}, operation_id="open_job")
+@router.get("/{uuid:job_id}", response={200: JobState, 202: Searching, 304: None, **REFUSALS}, operation_id="open_job")
 def open_job(request: HttpRequest, job_id: UUID, focus: UUID | None = None) -> Any:
     """Return a job as it stands; focus: the circuit wanted in full. Asked again with its ETag while nothing changed: 304, figuring nothing."""
+    if request.headers.get("If-None-Match") == (tag := _tag(job_of(request.user, job_id), focus)):
+        return HttpResponse(status=304, headers={"ETag": tag})
+    if (found := later(request, job_id)) is not None:
+        return found
     with snapshot():
         job = job_of(request.user, job_id)
-        tag = f'W/"{job.version}.{job.cells}.{job.numbered}-{focus or ""}"'
-        if request.headers.get("If-None-Match") == tag:
-            return HttpResponse(status=304, headers={"ETag": tag})
+        tag = _tag(job, focus)
         answer = _opened(job, _text(focus))
     answer["ETag"] = tag
     return answer
+
+
+def _tag(job: models.Job, focus: UUID | None) -> str:
+    return f'W/"{tag_of(job, epoch())}-{focus or ""}"'
 
 
 @router.patch("/{uuid:job_id}", response=EDITED, operation_id="edit_job")
@@ -245,7 +261,9 @@ def edit_job(request: HttpRequest, job_id: UUID, edit: EditIn) -> Any:
     ]
     if edit.dry_run:
         return _dry_run(request, job_id, changes, _text(edit.focus))
-    return _written(request, job_id, edit.edit_id, edit.focus, lambda pen: save(pen, edit.version, frozenset(edit.seen), changes))
+    return _written(
+        request, job_id, edit.edit_id, edit.focus, edit.epoch, lambda pen: save(pen, edit.version, frozenset(edit.seen), changes)
+    )
 
 
 def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: str | None) -> HttpResponse:
@@ -257,12 +275,15 @@ def _dry_run(request: HttpRequest, job_id: UUID, changes: list[Change], focus: s
     return send(JobState, state_of(job, stand(value, frozenset([focus]) if focus else frozenset()), focus))
 
 
-def _written(request: HttpRequest, job_id: UUID, edit_id: UUID, focus: UUID | None, write_it: Callable[[Pen], Saved]) -> HttpResponse:
+def _written(
+    request: HttpRequest, job_id: UUID, edit_id: UUID, focus: UUID | None, seen: str, write_it: Callable[[Pen], Saved]
+) -> HttpResponse:
     member, looked_at = designer_of(request.user), _text(focus)
     keep = frozenset([looked_at]) if looked_at else frozenset[str]()
     try:
         with transaction.atomic():
             job = job_of(request.user, job_id, lock=True)
+            hold_epoch(seen)
             saved = write_it(Pen(job, member, edit_id, keep))
     except Clashed as clashed:
         return send(ClashAnswer, clash_answer(job, clashed, looked_at), 409)
@@ -272,13 +293,13 @@ def _written(request: HttpRequest, job_id: UUID, edit_id: UUID, focus: UUID | No
 @router.post("/{uuid:job_id}/undo", response=EDITED, operation_id="undo_edit")
 def undo_edit(request: HttpRequest, job_id: UUID, given: UndoIn) -> Any:
     """Take back the person's last edit, or do it again, as a new edit. What others changed since stays, or it is said why it cannot."""
-    return _written(request, job_id, given.edit_id, given.focus, lambda pen: play_back(pen, given.again))
+    return _written(request, job_id, given.edit_id, given.focus, given.epoch, lambda pen: play_back(pen, given.again))
 
 
 @router.post("/{uuid:job_id}/back", response=EDITED, operation_id="go_back")
 def back_to(request: HttpRequest, job_id: UUID, given: BackIn) -> Any:
     """Make the job what it was at an earlier version, as a new edit."""
-    return _written(request, job_id, given.edit_id, given.focus, lambda pen: go_back(pen, given.version, given.to))
+    return _written(request, job_id, given.edit_id, given.focus, given.epoch, lambda pen: go_back(pen, given.version, given.to))
 
 
 @router.post("/{uuid:job_id}/archive", response={200: JobLine, **REFUSALS}, operation_id="archive_job")

@@ -8,15 +8,19 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind_asking_outside
 from mellow_span.api.errors import Refusal
 from mellow_span.api.pulls import pull_list_of
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.check import lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.substitutes import Substitute, kin, substitutes
+from mellow_span.core.site.uncounted import Uncounted, uncounted
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
@@ -44,7 +48,8 @@ class MaterialLine:
 class Materials:
     """What a job takes. version: of the job; total: by the firm's book, of lines that are priced; own: the book is the firm's, else made up.
 
-    merchant: its name; state: whether it answers; asked: what it asks for what it has enough of, unknown: lines it does not know.
+    uncounted: what the job takes and the list does not count, with why. merchant: its name; state: whether it answers; asked: what it asks for what
+    it has enough of, unknown: lines it does not know.
     """
 
     version: int
@@ -56,12 +61,14 @@ class Materials:
     merchant: str
     asked: float
     unknown: int
+    uncounted: tuple[Uncounted, ...]
 
 
 def materials_of(job: Job, ask: bool = True) -> Materials:
     """Return the list of materials of a job as it stands; ask: the merchant is asked too."""
     with snapshot():
         pulled = pull_list_of(job)
+        left = uncounted(installation(job))
         needs = materials(installation(job), {p.pull.circuit: p.pull.cut for p in pulled.lines if p.pull.cut is not None})
         book, own = prices_for(job.firm_id, installation(job)), bool(text_of(job.firm_id))
         had = last_by(log.entries(job, "had"), lambda e: e.data.key)
@@ -80,17 +87,21 @@ def materials_of(job: Job, ask: bool = True) -> Materials:
     asked = sum(x.offer.cost for x in lines if x.offer and x.offer.enough)
     unknown = sum(x.offer is None for x in lines) if quote.state == "answers" else 0
     return Materials(
-        job.version, lines, round(sum(costs), 2), len(lines) - len(costs), own, quote.state, quote.name, round(asked, 2), unknown
+        job.version, lines, round(sum(costs), 2), len(lines) - len(costs), own, quote.state, quote.name, round(asked, 2), unknown, left
     )
 
 
-@router.get("/{uuid:job_id}/materials", response={200: Materials, **REFUSALS}, operation_id="materials")
+@router.get("/{uuid:job_id}/materials", response={200: Materials, 202: Searching, **REFUSALS}, operation_id="materials")
+@decorate_view(behind_asking_outside)
 def job_materials(request: HttpRequest, job_id: UUID) -> Any:
     """Return what a job takes, with prices and stock."""
     return send(Materials, materials_of(job_of(request.user, job_id)))
 
 
-@router.get("/{uuid:job_id}/materials/substitutes", response={200: list[Substitute], **REFUSALS}, operation_id="substitutes")
+@router.get(
+    "/{uuid:job_id}/materials/substitutes", response={200: list[Substitute], 202: Searching, **REFUSALS}, operation_id="substitutes"
+)
+@decorate_view(behind_asking_outside)
 def job_substitutes(request: HttpRequest, job_id: UUID, key: str, count: float = 1.0) -> Any:
     """Return what the merchant has in the place of a cable, each proved by every check of the job. count: how much is needed [m]."""
     if not 0 <= count < 1e6:

@@ -8,8 +8,10 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
 from mellow_span.api.asked import inputs_of
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.searches import searched
@@ -42,7 +44,8 @@ class Overview:
     glance: tuple[GlanceRow, ...]
 
 
-@router.get("/{uuid:job_id}/overview", response={200: Overview, **REFUSALS}, operation_id="overview")
+@router.get("/{uuid:job_id}/overview", response={200: Overview, 202: Searching, **REFUSALS}, operation_id="overview")
+@decorate_view(behind)
 def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     inputs, version = inputs_of(request, job_id)
@@ -52,7 +55,8 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     return send(Overview, Overview(version, *beyond))
 
 
-@router.get("/{uuid:job_id}/cells", response={200: list[CellUse], **REFUSALS}, operation_id="job_cells")
+@router.get("/{uuid:job_id}/cells", response={200: list[CellUse], 202: Searching, **REFUSALS}, operation_id="job_cells")
+@decorate_view(behind)
 def job_cells(request: HttpRequest, job_id: UUID) -> Any:
     """Return the doubtful cells a job rests on, those nobody read first, most used first."""
     return send(list[CellUse], list(cells_of(inputs_of(request, job_id)[0])))

@@ -15,7 +15,9 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind, is_large, later
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send, text
 from mellow_span.api.waiting import Searching
@@ -77,7 +79,8 @@ class PaperLook:
     hash: str
 
 
-@router.get("/{uuid:job_id}/papers", response={200: list[PaperKind], **REFUSALS}, operation_id="papers")
+@router.get("/{uuid:job_id}/papers", response={200: list[PaperKind], 202: Searching, **REFUSALS}, operation_id="papers")
+@decorate_view(behind)
 def papers(request: HttpRequest, job_id: UUID, revision: int = 0) -> Any:
     """Return the papers of a job as it stands, or of a revision, with what each can be about."""
     s = _subject(request, job_id, revision)
@@ -85,7 +88,8 @@ def papers(request: HttpRequest, job_id: UUID, revision: int = 0) -> Any:
     return send(list[PaperKind], found)
 
 
-@router.get("/{uuid:job_id}/papers/{paper_id}", response={200: PaperLook, **REFUSALS}, operation_id="paper_look")
+@router.get("/{uuid:job_id}/papers/{paper_id}", response={200: PaperLook, 202: Searching, **REFUSALS}, operation_id="paper_look")
+@decorate_view(behind)
 def paper_look(request: HttpRequest, job_id: UUID, paper_id: str, subject: str = "", revision: int = 0) -> Any:
     """Say what is missing on a paper before it is printed."""
     found = paper(_subject(request, job_id, revision), paper_id, subject)
@@ -104,16 +108,17 @@ def paper_file(
         raise InputError("paper_id", paper_id, "one of " + ", ".join(PAPERS))
     if len(subject) > SUBJECT or not subject.isprintable():
         raise InputError("subject", subject[:SUBJECT], "one of the choices of this paper")
+    if form in ("csv", "json") and (found := later(request, job_id)) is not None:
+        return found
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs = installation(job)
         if form in ("csv", "json"):
-            return _file(job, paper_id, form, written(paper(subject_of(job, inputs, revision), paper_id, subject), form))
+            return _file(job, paper_id, form, written(paper(subject_of(job, installation(job), revision), paper_id, subject), form))
         asked = Asked(MADE, subject, f"{form}:{paper_stamp(job, paper_id, revision)}")
         row = searches.find(job, asked)
-        if row is None:
+        if row is None and not is_large(job):
             # What cannot be made is told at once.
-            paper(subject_of(job, inputs, revision), paper_id, subject)
+            paper(subject_of(job, installation(job), revision), paper_id, subject)
     row = searches.put(job, asked) if row is None else searches.wanted(row)
     if row.state == models.Search.State.DONE:
         return _file(job, paper_id, form, base64.b64decode(row.answer))

@@ -8,8 +8,10 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
 from mellow_span.api.asked import inputs_of
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.searches import searched
@@ -62,7 +64,8 @@ class EarthingOut:
     chosen: bool
 
 
-@router.get("/{uuid:job_id}/routes", response={200: list[RouteOut], **REFUSALS}, operation_id="routes")
+@router.get("/{uuid:job_id}/routes", response={200: list[RouteOut], 202: Searching, **REFUSALS}, operation_id="routes")
+@decorate_view(behind)
 def routes(request: HttpRequest, job_id: UUID) -> Any:
     """Return every route of a job: who lies in it, heat and space side by side, and its section to scale."""
     inputs, _ = inputs_of(request, job_id)
@@ -79,7 +82,10 @@ def route_tryouts(request: HttpRequest, job_id: UUID, route_id: UUID) -> Any:
     return searched(request, job_id, "tryouts", route_id)
 
 
-@router.get("/{uuid:job_id}/boards/{uuid:board_id}/balance", response={200: Balanced, **REFUSALS}, operation_id="board_balance")
+@router.get(
+    "/{uuid:job_id}/boards/{uuid:board_id}/balance", response={200: Balanced, 202: Searching, **REFUSALS}, operation_id="board_balance"
+)
+@decorate_view(behind)
 def board_balance(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the circuits of a three-phase board spread over its phases, with the phases before and after. Changes nothing."""
     return send(Balanced, balance(inputs_of(request, job_id)[0], str(board_id)))
@@ -101,7 +107,12 @@ def board_options(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     return searched(request, job_id, "place_options", board_id)
 
 
-@router.get("/{uuid:job_id}/boards/{uuid:board_id}/earthing", response={200: list[EarthingOut], **REFUSALS}, operation_id="board_earthing")
+@router.get(
+    "/{uuid:job_id}/boards/{uuid:board_id}/earthing",
+    response={200: list[EarthingOut], 202: Searching, **REFUSALS},
+    operation_id="board_earthing",
+)
+@decorate_view(behind)
 def board_earthing(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the three ways to earth an outbuilding side by side with their consequences. Changes nothing."""
     inputs, _ = inputs_of(request, job_id)

@@ -8,9 +8,12 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls, ticked
 from mellow_span.jobs.models import Job
@@ -63,7 +66,8 @@ def pull_list_of(job: Job) -> PullList:
     )
 
 
-@router.get("/{uuid:job_id}/pulls", response={200: PullList, **REFUSALS}, operation_id="pull_list")
+@router.get("/{uuid:job_id}/pulls", response={200: PullList, 202: Searching, **REFUSALS}, operation_id="pull_list")
+@decorate_view(behind)
 def pull_list(request: HttpRequest, job_id: UUID) -> Any:
     """Return the pull list of a job with what is ticked off, and the cutting plan."""
     with snapshot():

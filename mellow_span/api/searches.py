@@ -8,6 +8,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 
 from mellow_span.api.answers import answered
+from mellow_span.api.behind import is_large
 from mellow_span.api.render import text
 from mellow_span.api.waiting import Searching
 from mellow_span.core.design.effort import Effort, StoppedError
@@ -21,20 +22,18 @@ from mellow_span.logbook.prices import stamp_of
 
 # Circuits that a request may work out itself: some tenths of a second.
 QUICK = 1000
-# Of a job with more circuits than this, even the first look at it is left to the process for searches.
-LARGE = 120
 
 
 def searched(request: HttpRequest, job_id: UUID, kind: str, subject: UUID | str = "") -> HttpResponse:
     """Answer with what a search found, or with 202 and how far it is."""
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs = installation(job)
         asked = Asked(kind, str(subject), _stamp(job, kind))
         row = searches.find(job, asked)
-        if row is None and len(inputs.circuits) <= LARGE:
+        # Of a large job even the first look is left to the process for searches.
+        if row is None and not is_large(job):
             try:
-                return _send(answered(job, inputs, asked, Effort(QUICK, whole=True)))
+                return _send(answered(job, installation(job), asked, Effort(QUICK, whole=True)))
             except StoppedError:
                 pass
     row = searches.put(job, asked) if row is None else searches.wanted(row)

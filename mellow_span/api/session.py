@@ -20,9 +20,10 @@ from mellow_span.api.errors import FieldError, Refusal, Wait, out_of_date
 from mellow_span.core.errors import InputError
 from mellow_span.jobs.models import Member
 from mellow_span.jobs.ownership import NotYours, member_of, memberships_of
+from mellow_span.logbook.money import money_of
 from mellow_span.people import second
 from mellow_span.people.events import note_all
-from mellow_span.people.firms import check_password
+from mellow_span.people.firms import check_password, person_called
 from mellow_span.people.models import Device
 from mellow_span.people.sessions import devices_of, end, sign_out
 from mellow_span.people.throttle import Throttle
@@ -53,7 +54,7 @@ class FirmLine(Schema):
 class Who(Schema):
     """The person signed in, or nobody. person: their identity in the firm they act in; csrf: the token to send with every change;
     firms: all they are in; second: whether they sign in with a second step; opens_with: the job to open at the first visit from a browser, empty
-    where there is none."""
+    where there is none. currency, vat: how their firm shows amounts."""
 
     signed_in: bool
     person: str = ""
@@ -65,6 +66,8 @@ class Who(Schema):
     second: bool = False
     csrf: str = ""
     opens_with: str = ""
+    currency: str = "£"
+    vat: float | None = None
 
 
 class FirmIn(Schema):
@@ -124,7 +127,7 @@ def who_is(request: HttpRequest) -> Who:
     if not theirs:
         return Who(signed_in=False, csrf=get_token(request))
     member = member_of(user)
-    shown = member.opens_with
+    shown, money = member.opens_with, money_of(member.firm_id)
     return Who(
         signed_in=True,
         person=str(member.pk),
@@ -135,6 +138,8 @@ def who_is(request: HttpRequest) -> Who:
         firms=[FirmLine(member=m.pk, name=m.firm.name, role=Member.Role(m.role)) for m in theirs],
         second=second.is_on(user),
         csrf=get_token(request),
+        currency=money.currency,
+        vat=money.vat,
         opens_with=str(shown.pk) if shown and shown.removed is None and not shown.archived else "",
     )
 
@@ -203,6 +208,26 @@ def sign_in(request: HttpRequest, response: HttpResponse, given: SignIn) -> Any:
     enter(request, response, found)
     note_all(theirs, "signed_in")
     return who_is(request)
+
+
+def proved(request: HttpRequest, username: str, password: str, code: str) -> Any:
+    """Return the person whose name and password these are, with the code of their second step where there is one; wrong ones count as at the door.
+
+    Raises InputError at the field that is wrong, Wait.
+    """
+    user = person_called(username)
+    throttle = Throttle(username.strip(), request.META.get("REMOTE_ADDR", ""), user is not None and user.pk in _known(request))
+    _hold(throttle, "password")
+    found = None if user is None or "\x00" in password else auth.authenticate(request, username=user.get_username(), password=password)
+    if found is None:
+        throttle.wrong()
+        raise InputError("username", username, "a name not in use, capitals do not matter; or your own, with its password")
+    if second.is_on(found) and not second.passes(found, code):
+        if code:
+            throttle.wrong()
+        raise InputError("code", "what was typed" if code else "nothing", "the six digits of your app, or a recovery code")
+    throttle.right()
+    return found
 
 
 def _hold(throttle: Throttle, field: str) -> None:
@@ -297,9 +322,16 @@ def confirm_second(request: HttpRequest, given: CodeIn) -> Any:
 
 @router.post("/second/end", response={200: SecondOut, **REFUSALS}, auth=django_auth, operation_id="end_second_step")
 def end_second(request: HttpRequest, given: CodeIn) -> Any:
-    """Turn the second step off with a code of it."""
-    if not second.passes(request.user, given.code):
+    """Turn the second step off with a code of it; too many wrong ones have to wait, as at the door."""
+    user: Any = request.user
+    throttle = Throttle(user.get_username(), request.META.get("REMOTE_ADDR", ""), known=True)
+    _hold(throttle, "code")
+    if not second.passes(user, given.code):
+        throttle.wrong()
+        note_all(list(memberships_of(user)), "refused", "the code, to turn the second step off")
+        _hold(throttle, "code")
         raise InputError("code", "what was typed", "the six digits of the app, or a recovery code")
-    second.end(request.user)
+    throttle.right()
+    second.end(user)
     note_all(list(memberships_of(request.user)), "second_off")
     return second_step(request)

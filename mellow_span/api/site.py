@@ -11,9 +11,12 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Field, Router, Schema
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal, field_error
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.readings import TITLES, UNITS
@@ -144,7 +147,8 @@ def _out(entry: Entry) -> EntryOut:
     return EntryOut(entry.id, entry.kind, entry.subject, data, entry.at, entry.by, entry.about, entry.clock)
 
 
-@router.get("/{uuid:job_id}/site", response={200: Log, **REFUSALS}, operation_id="site_log")
+@router.get("/{uuid:job_id}/site", response={200: Log, 202: Searching, **REFUSALS}, operation_id="site_log")
+@decorate_view(behind)
 def site_log(request: HttpRequest, job_id: UUID) -> Any:
     """Return all that was written down on site for a job."""
     return send(Log, Log([_out(e) for e in log.entries(job_of(request.user, job_id))]))
@@ -215,10 +219,17 @@ def _exact(value: float, unit: str) -> str:
 @router.get("/{uuid:job_id}/photos/{uuid:photo_id}", response={200: bytes, **REFUSALS}, operation_id="photo")
 def photo(request: HttpRequest, job_id: UUID, photo_id: UUID) -> Any:
     """Return a photo taken on site, as a JPEG."""
-    found = Picture.objects.filter(entry__job=job_of(request.user, job_id), entry=photo_id).first()
-    if found is None:
+    job, mark = job_of(request.user, job_id), f'"{photo_id}"'
+    there = Picture.objects.filter(entry__job=job, entry=photo_id)
+    # A picture never changes: a browser that has it asks whether it may still show it, and is not sent it again.
+    if request.headers.get("If-None-Match") == mark and there.exists():
+        response = HttpResponse(status=304)
+    elif (found := there.first()) is not None:
+        response = HttpResponse(bytes(found.jpeg), content_type="image/jpeg")
+    else:
         raise NotYours("photo")
-    return HttpResponse(bytes(found.jpeg), content_type="image/jpeg")
+    response["ETag"], response["Cache-Control"] = mark, "private, no-cache"
+    return response
 
 
 @rules_router.get("", response={200: SiteRulesIn, **REFUSALS}, operation_id="site_rules")

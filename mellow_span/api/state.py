@@ -19,6 +19,7 @@ from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
+from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.reads import stored
 from mellow_span.jobs.standing import Standing
 from mellow_span.jobs.writes import Clashed
@@ -50,12 +51,17 @@ class JobState:
     full, with its drawing.
 
 
-    cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
+    tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
+    put back, put_back: to when, empty where none was. cells: grows when the firm reads a cell of the tables. landed: the version that the edit
+    this answers made; the job may be further on.
     trouble: why the job cannot be worked out; unfit: stored values this version does not take.
     """
 
     id: str
     version: int
+    tag: str
+    epoch: str
+    put_back: str
     cells: int
     landed: int | None
     edition: str
@@ -139,30 +145,17 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
     # What is in a pack is not sent with each answer: the page has the rules that it makes.
     done, inputs = standing.done, replace(standing.installation, packs=()) if standing.installation.packs else standing.installation
+    now = epoch()
+    back = now.put_back.isoformat() if now.put_back else ""
+    head = (str(job.pk), job.version, tag_of(job, now), str(now.mark), back, job.cells, landed)
+    unfit = stored(job).unfit
     if done is None:
-        edition = _edition(standing.installation)
-        return JobState(
-            str(job.pk), job.version, job.cells, landed, edition, inputs, (), (), (), None, None, standing.trouble, stored(job).unfit
-        )
+        return JobState(*head, _edition(standing.installation), inputs, (), (), (), None, None, standing.trouble, unfit)
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
     profile = profile_of(done, detail.id) if detail else None
-    summaries = tuple(summary(c) for c in found.circuits)
-    return JobState(
-        str(job.pk),
-        job.version,
-        job.cells,
-        landed,
-        found.edition,
-        inputs,
-        summaries,
-        found.attention,
-        marks(inputs.supply, found, [verdict_of(pair) for pair in pairs_of(done)]),
-        detail,
-        profile,
-        "",
-        stored(job).unfit,
-    )
+    stages = marks(inputs.supply, found, [verdict_of(pair) for pair in pairs_of(done)])
+    return JobState(*head, found.edition, inputs, tuple(map(summary, found.circuits)), found.attention, stages, detail, profile, "", unfit)
 
 
 def _edition(inputs: Installation) -> str:

@@ -10,15 +10,18 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
+from ninja.decorators import decorate_view
 
+from mellow_span.api.behind import behind, behind_where_it_is_fitted
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
-from mellow_span.core.site.at_boards import board_tests
+from mellow_span.core.site.at_boards import all_board_tests, board_tests
 from mellow_span.core.site.gone import Gone, gone
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests, Quantity
@@ -60,7 +63,8 @@ class JobTests:
     gone: list[Gone]
 
 
-@router.get("/{uuid:job_id}/tests", response={200: JobTests, **REFUSALS}, operation_id="tests")
+@router.get("/{uuid:job_id}/tests", response={200: JobTests, 202: Searching, **REFUSALS}, operation_id="tests")
+@decorate_view(behind)
 def tests(request: HttpRequest, job_id: UUID) -> Any:
     """Return how far the tests of each circuit of a job are."""
     with snapshot():
@@ -70,12 +74,17 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     # In the order of the boards and their ways.
     of_circuits = [by_circuit[i] for i in numbers(inputs)]
     found = [TestsShort(one.circuit, one.number, one.name, len(one.tests), one.left, one.off) for one in of_circuits]
-    boards = [board_tests(inputs, b.id, entries) for b in inputs.boards]
-    there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards]
+    boards = all_board_tests(inputs, entries)
+    there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards.values()]
     return send(JobTests, JobTests(found, there, list(FAULTS), gone(inputs, entries)))
 
 
-@router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="circuit_tests")
+@router.get(
+    "/{uuid:job_id}/circuits/{uuid:circuit_id}/tests",
+    response={200: CircuitTests, 202: Searching, **REFUSALS},
+    operation_id="circuit_tests",
+)
+@decorate_view(behind_where_it_is_fitted)
 def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the tests of a circuit in their order, with its readings, and what they point to together."""
     with snapshot():
@@ -84,7 +93,10 @@ def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     return send(CircuitTests, results_of(inputs, str(circuit_id), entries))
 
 
-@router.get("/{uuid:job_id}/boards/{uuid:board_id}/tests", response={200: CircuitTests, **REFUSALS}, operation_id="board_tests")
+@router.get(
+    "/{uuid:job_id}/boards/{uuid:board_id}/tests", response={200: CircuitTests, 202: Searching, **REFUSALS}, operation_id="board_tests"
+)
+@decorate_view(behind)
 def tests_of_board(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the tests at a board with its readings."""
     with snapshot():

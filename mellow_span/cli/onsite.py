@@ -13,6 +13,7 @@ from mellow_span.core.site.compare import verify
 from mellow_span.core.site.isolation import isolation, targets
 from mellow_span.core.site.materials import materials, price_of
 from mellow_span.core.site.pulls import Slack, by_cable, pulls
+from mellow_span.core.site.uncounted import uncounted
 from mellow_span.exchange.document import read_file
 from mellow_span.exchange.issue import Proof, prove_text
 from mellow_span.exchange.sealing import spelled
@@ -57,7 +58,11 @@ def cmd_materials(args: argparse.Namespace) -> int:
         mark = " †" if need.usual else ""
         note = f"; {need.note}" if need.note else ""
         print(f"{count:>9}  {'' if cost is None else f'{cost:.2f}':>9}  {need.title}{mark} ({', '.join(need.where)}{note})")
-    print(f"{sum(c for n in needs if (c := price_of(book, n)) is not None):>20.2f}  total; † estimated from usual sizes and spacings")
+    for left in uncounted(job):
+        print(f"{'not counted':>20}  {left.what}: {left.why} ({left.where})")
+    print(
+        f"{sum(c for n in needs if (c := price_of(book, n)) is not None):>20.2f}  total without VAT; † estimated from usual sizes and spacings"
+    )
     return 0
 
 

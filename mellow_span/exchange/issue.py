@@ -63,7 +63,7 @@ def issued(
         "before": asdict(before) if before else None,
         "ruleset": {"id": job.ruleset, "edition": rules.edition, "tables": fingerprint(job.ruleset, job.packs)},
         "job": write(job),
-        "results": results(check(job, keep=False)),
+        "results": results(check(job, keep=False, reuse=True)),
         "site": [entry_written(e) for e in site],
     }
     return {**document, "hash": hash_of(document)}

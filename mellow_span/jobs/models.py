@@ -423,7 +423,8 @@ class Search(models.Model):
 
     key: what is searched for, with all it depends on beside the version of the job. asked: when a page last asked for it; where nobody asks any
     more it is given up. beat: when the process that works on it last said so. share: how far it is. answer: as it goes out; refused: the field
-    error in place of one; cut: it ended before all was tried.
+    error in place of one; cut: it ended before all was tried. A view of a large job waits here as well: subject: its address; head: status, type and
+    headers of its answer.
     """
 
     class State(models.TextChoices):
@@ -437,7 +438,7 @@ class Search(models.Model):
     firm = models.ForeignKey(Firm, on_delete=models.CASCADE, related_name="searches")
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="searches")
     kind = models.CharField(max_length=20)
-    subject = models.CharField(max_length=120, blank=True)
+    subject = models.CharField(max_length=600, blank=True)
     stamp = models.CharField(max_length=80, blank=True)
     version = models.PositiveIntegerField()
     cells = models.PositiveIntegerField()
@@ -448,6 +449,7 @@ class Search(models.Model):
     share = models.FloatField(default=0.0)
     cut = models.BooleanField(default=False)
     answer = models.TextField(blank=True)
+    head = models.JSONField(null=True)
     refused = models.JSONField(null=True)
 
     class Meta:
@@ -459,6 +461,19 @@ class Search(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} {self.subject}"
+
+
+class Epoch(models.Model):
+    """The history that the versions of all jobs belong to: another one from the moment a backup is put in the place of what is stored.
+
+    put_back: the moment of the backup, None where none was ever put back.
+    """
+
+    mark = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    put_back = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return str(self.mark)
 
 
 class Edit(models.Model):

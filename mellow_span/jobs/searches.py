@@ -1,12 +1,17 @@
-"""The queue of searches too long for a request: in PostgreSQL, so that any process may work on them and none is lost with one.
+"""The queue of searches too long for a request, and of views of large jobs: in PostgreSQL, so that any process may work on them and none is lost.
 
-One at a time for a firm, in the order they were asked for. A page asks again and again while it waits; a search nobody asks for is given up.
+One search and one view at a time for a firm, in the order they were asked for, so that neither a stranger's search nor one's own holds up what one
+looks at. A page asks again and again while it waits; what nobody asks for is given up.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
 from datetime import timedelta
+from threading import Event, Thread
+from typing import Any
 
 from django.db import connection, transaction
 from django.db.models import Exists, OuterRef, Q
@@ -18,6 +23,10 @@ from mellow_span.jobs.models import Job, Search
 
 # After so long without being asked for, a search is given up; without a word from its process, it is begun anew; its answer is thrown away.
 LEFT, SILENT, KEPT = timedelta(seconds=5), timedelta(seconds=15), timedelta(minutes=30)
+# A view is asked for again as soon as something changed, and its answer may be large.
+KEPT_VIEW = timedelta(minutes=3)
+# The kind of what is a view.
+VIEW = "view"
 # How often a process says how far it is and looks whether anybody waits.
 BEAT = timedelta(milliseconds=400)
 # Circuits a search may work out: a few seconds in a house, about a quarter of a minute in the largest job.
@@ -28,11 +37,12 @@ TAKING = 72_057
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is searched for in a job. subject: the part it is about; stamp: what else the answer depends on."""
+    """What is searched for in a job. subject: the part it is about; stamp: what else the answer depends on; head: what goes with it."""
 
     kind: str
     subject: str = ""
     stamp: str = ""
+    head: dict[str, Any] | None = field(default=None, compare=False)
 
 
 def find(job: Job, asked: Asked) -> Search | None:
@@ -50,7 +60,11 @@ def wanted(row: Search) -> Search:
 def put(job: Job, asked: Asked) -> Search:
     """Put a search into the queue; one that is there already is it."""
     row, _ = Search.objects.get_or_create(
-        job=job, version=job.version, cells=job.cells, **_named(asked), defaults={"firm_id": job.firm_id, "asked": timezone.now()}
+        job=job,
+        version=job.version,
+        cells=job.cells,
+        **_named(asked),
+        defaults={"firm_id": job.firm_id, "asked": timezone.now(), "head": asked.head},
     )
     return row
 
@@ -64,23 +78,46 @@ def _named(asked: Asked) -> dict[str, str]:
     return {"kind": asked.kind, "subject": asked.subject, "stamp": asked.stamp}
 
 
-def take() -> Search | None:
-    """Take the search that is next in turn, marked as running; None where there is none. What is over is thrown away first."""
+def take(views_alone: bool = False) -> Search | None:
+    """Take what is next in turn, marked as running; None where there is none. What is over is thrown away first.
+
+    views_alone: searches are left to others, so that there is always a process for what somebody looks at.
+    """
     now = timezone.now()
     with transaction.atomic():
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s)", [TAKING])
-        over = Q(state__in=(Search.State.DONE, Search.State.FAILED), made__lt=now - KEPT) | Q(
-            state=Search.State.WAITING, asked__lt=now - LEFT
-        )
-        Search.objects.filter(over).delete()
+        ended = Q(state__in=(Search.State.DONE, Search.State.FAILED))
+        over = ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))
+        Search.objects.filter(over | Q(state=Search.State.WAITING, asked__lt=now - LEFT)).delete()
         Search.objects.filter(state=Search.State.RUNNING, beat__lt=now - SILENT).update(state=Search.State.WAITING)
         running = Search.objects.filter(firm=OuterRef("firm"), state=Search.State.RUNNING)
-        row = Search.objects.filter(~Exists(running), state=Search.State.WAITING).select_related("job").first()
+        views, others = Q(kind=VIEW) & ~Exists(running.filter(kind=VIEW)), ~Q(kind=VIEW) & ~Exists(running.exclude(kind=VIEW))
+        waiting = Search.objects.filter(views if views_alone else views | others, state=Search.State.WAITING)
+        row = waiting.select_related("job__firm").first()
         if row is not None:
             row.state, row.beat = Search.State.RUNNING, now
             row.save(update_fields=["state", "beat"])
     return row
+
+
+@contextmanager
+def alive(row: Search) -> Iterator[None]:
+    """Say now and then that something is still worked on which does not say so itself, so that no other process begins it as well."""
+    over = Event()
+
+    def beat() -> None:
+        while not over.wait(SILENT.total_seconds() / 3):
+            Search.objects.filter(pk=row.pk).update(beat=timezone.now())
+        connection.close()
+
+    teller = Thread(target=beat, daemon=True)
+    teller.start()
+    try:
+        yield
+    finally:
+        over.set()
+        teller.join()
 
 
 class Watch:
@@ -102,9 +139,9 @@ class Watch:
         return Effort(LONG, self)
 
 
-def done(row: Search, answer: str, cut: bool) -> None:
-    """Keep the answer of a search."""
-    Search.objects.filter(pk=row.pk).update(state=Search.State.DONE, answer=answer, cut=cut, share=1.0, beat=timezone.now())
+def done(row: Search, answer: str, cut: bool = False, head: dict[str, Any] | None = None) -> None:
+    """Keep the answer of a search, or of a view with its head."""
+    Search.objects.filter(pk=row.pk).update(state=Search.State.DONE, answer=answer, cut=cut, head=head, share=1.0, beat=timezone.now())
 
 
 def refuse(row: Search, error: CoreError) -> None:

@@ -9,8 +9,11 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from django.db import transaction
+from django.db.models import TextField
+from django.db.models.functions import Cast
 from django.utils import timezone
 
+from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.tree import canonical
@@ -24,6 +27,7 @@ from mellow_span.exchange.site_log import MOST, fingerprint
 from mellow_span.jobs.models import Job, Member
 from mellow_span.jobs.numbering import keep_numbers
 from mellow_span.logbook import models
+from mellow_span.logbook.pictures import written_anew
 
 # A clock on site that is wrong by less is let be.
 APART = timedelta(minutes=2)
@@ -38,7 +42,22 @@ def entries(job: Job, *kinds: str) -> list[Entry]:
     rows = job.site_log.all()
     if kinds:
         rows = rows.filter(kind__in=kinds)
-    return [_entry(row) for row in rows]
+    # As text: a moment that Python has to read costs more than the rest of the row.
+    rows = rows.annotate(when=Cast("stored", TextField()))
+    keys = list(rows.values_list("pk", "when"))
+    found = {key: _READ.get(key) for key in keys}
+    wanted = [pk for (pk, _), known in found.items() if known is None]
+    # Where few are missing they are fetched by name, else all at once.
+    for row in rows.filter(pk__in=wanted) if len(wanted) < len(keys) / 2 else rows if wanted else ():
+        read = _entry(row)
+        found[row.pk, row.when] = read
+        _READ.put((row.pk, row.when), read)
+    # One that came between the two questions, with no snapshot held, comes the next time.
+    return [entry for key in keys if (entry := found[key]) is not None]
+
+
+# An entry never changes once it is stored: what it holds is read and checked once in a process. Room for the largest log and some more.
+_READ: Cache[tuple[uuid.UUID, str], Entry] = Cache(30_000)
 
 
 def _entry(row: models.Entry) -> Entry:
@@ -88,7 +107,7 @@ def write(
         kept, image = plain(held), ""
         if kind == "photo":
             # The picture lies beside its entry, which keeps the fingerprint of it.
-            image = str(kept["image"])
+            image = written_anew(str(kept["image"]))
             kept["image"] = fingerprint(image)
         row, new = models.Entry.objects.get_or_create(
             pk=identity,

@@ -72,6 +72,17 @@ class Prices(models.Model):
         return f"{self.firm}"
 
 
+class Money(models.Model):
+    """How a firm shows amounts: its currency, and the rate of VAT that is told beside what is without it [%]; none: without VAT alone."""
+
+    firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="money", primary_key=True)
+    currency = models.CharField(max_length=3, default="£")
+    vat = models.FloatField(null=True)
+
+    def __str__(self) -> str:
+        return self.currency
+
+
 class FirmKey(models.Model):
     """A key by which a firm seals what it issues; see `exchange.sealing`. The newest that opens with the secret of this server is used."""
 

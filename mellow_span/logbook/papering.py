@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import replace
 
 from django.utils import timezone
@@ -11,11 +10,12 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.document import read
 from mellow_span.exchange.site_log import entries_read
 from mellow_span.jobs.books import books_of, settling
-from mellow_span.jobs.cells import stamp_of_cells
 from mellow_span.jobs.models import Job
 from mellow_span.logbook import issues, log
 from mellow_span.logbook.keys import public_key
-from mellow_span.logbook.prices import prices_for, stamp_of
+from mellow_span.logbook.marks import mark_of
+from mellow_span.logbook.money import money_of
+from mellow_span.logbook.prices import prices_for
 from mellow_span.logbook.rules import site_rules, slack_of
 from mellow_span.papers.subject import Subject, day
 
@@ -23,6 +23,7 @@ from mellow_span.papers.subject import Subject, day
 def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
     """Return what the papers of a job are made from. inputs: as it stands; revision: one that was issued in its place, 0 for none. Raises NotYours."""
     rules, printed = site_rules(job.firm), day(timezone.now().isoformat())
+    money = money_of(job.firm_id)
     now = Subject(
         inputs,
         tuple(log.entries(job)),
@@ -31,6 +32,8 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
         book=prices_for(job.firm_id, inputs),
         printed=f"{printed} UTC",
         key=public_key(job.firm_id),
+        currency=money.currency,
+        vat=money.vat,
         settled=settling(job.firm_id, inputs),
         books=books_of(job.firm_id),
     )
@@ -45,10 +48,4 @@ def subject_of(job: Job, inputs: Installation, revision: int = 0) -> Subject:
 
 def paper_stamp(job: Job, paper: str, revision: int) -> str:
     """Return what a paper depends on beside the version of the job, as a mark that changes with it."""
-    rules = site_rules(job.firm)
-    newest = job.site_log.order_by("-stored").values_list("stored", flat=True).first()
-    signed = job.issues.filter(number=revision).exclude(signature=None).exists() if revision else False
-    # What stands under another book hangs on what was read in that one.
-    cells = stamp_of_cells(job.firm_id) if paper == "books" else ""
-    parts = (job.site_log.count(), newest, stamp_of(job.firm_id), slack_of(rules), rules.drums, signed, cells, public_key(job.firm_id))
-    return f"{paper}:{revision}:{hashlib.sha256(repr(parts).encode()).hexdigest()[:40]}"
+    return f"{paper}:{revision}:{mark_of(job)}"

@@ -169,7 +169,8 @@ def earthing(s: Subject, board_id: str) -> list[Block]:
             short = [c.id for c in found.circuits if c.verdict == "short" and c.id in touched]
             rows.append([
                 Item(way.title), Item(way.clause), number(here.zs, "Ω", needed=False), number(float(len(short)), ""),
-                number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"), money(way.cost),
+                number(way.bond_csa, "mm²", needed=False), number(way.touch, "V", needed=False), number(way.digs_later, "m"),
+                money(way.cost, s.currency),
             ])  # fmt: skip
         blocks.append(Table("Earthing options", WAYS, rows, note="Touch voltage: on metal there if the supply PEN conductor breaks."))
         blocks += [Words(way.title, list(way.consequences), listed=True) for way in ways]

@@ -7,6 +7,7 @@ from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
 from mellow_span.core.site.pulls import Pull, by_cable, ticked
+from mellow_span.core.site.uncounted import uncounted
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
 from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, money, number, words
 from mellow_span.papers.subject import Subject, day
@@ -79,26 +80,36 @@ def bill(s: Subject, _: str) -> list[Block]:
         cost = price_of(s.book, need)
         total, unpriced = total + (cost or 0.0), unpriced + (cost is None)
         entry = had.get(need.key)
-        groups.setdefault(need.group, []).append(_need(need, cost, f"{entry.by}, {day(entry.at)}" if entry and entry.data.have else TICK))
+        groups.setdefault(need.group, []).append(
+            _need(s, need, cost, f"{entry.by}, {day(entry.at)}" if entry and entry.data.have else TICK)
+        )
     tables: list[Block] = [Table(name.capitalize(), NEEDS, rows) for name, rows in groups.items()]
-    sums = [
-        ("Total, at the price list", money(round(total, 2))),
+    total = round(total, 2)
+    sums = [("Total at the price list, without VAT", money(total, s.currency))]
+    if s.vat is not None:
+        tax = round(total * s.vat / 100, 2)
+        sums += [(f"VAT at {s.vat:g} %", money(tax, s.currency)), ("Total with VAT", money(round(total + tax, 2), s.currency))]
+    sums += [
         ("Items without a price", Item(str(unpriced), float(unpriced))),
     ]
+    left = [[Item(u.what), Item(u.where), Item(u.why)] for u in uncounted(s.job)]
+    if left:
+        tables.append(Table("Not counted", LEFT, left))
     return [*tables, Facts("Sum", sums), Words("", ["* estimated from usual sizes and spacings: check before ordering."])]
 
 
+LEFT = (Column("What", share=34), Column("For", share=26), Column("Why", share=40))
 NEEDS = (
     Column("Item", share=34), Column("Count", share=7), Column("Unit", share=7), Column("For", share=18), Column("Note", share=16),
-    Column("Costs", share=9), Column("On site", share=9),
+    Column("Costs, without VAT", share=9), Column("On site", share=9),
 )  # fmt: skip
 
 
-def _need(need: Need, cost: float | None, there: str) -> list[Item]:
+def _need(s: Subject, need: Need, cost: float | None, there: str) -> list[Item]:
     count = number(need.count, "m" if need.unit == "m" else "")
     return [
         Item(f"{need.title}{' *' if need.usual else ''}", missing=need.key.endswith("/unknown")), count, Item(need.unit), Item(", ".join(need.where)),
-        words(need.note), money(cost) if cost is not None else Item("no price"), Item(there),
+        words(need.note), money(cost, s.currency) if cost is not None else Item("no price"), Item(there),
     ]  # fmt: skip
 
 

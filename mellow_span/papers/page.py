@@ -57,13 +57,15 @@ def number(value: float | None, unit: str = "", *, assumed: bool = False, doubtf
     return Item(figure(value, unit), float(value), unit, assumed=assumed, doubtful=doubtful)
 
 
-def money(value: float) -> Item:
-    """Return the cell of an amount in pounds.
+def money(value: float, currency: str = "£") -> Item:
+    """Return the cell of an amount, without VAT.
 
-    >>> money(1234.5).text, money(-3).text
-    ('£1234.50', '−£3.00')
+    >>> money(1234.5).text, money(-3, "€").text
+    ('£1234.50', '−€3.00')
     """
-    return Item(f"{'−' if value < 0 else ''}£{abs(value):.2f}", float(value))
+    # Rounded once, as a person does: the cell of a spreadsheet holds what is printed.
+    amount = round(value, 2)
+    return Item(f"{'−' if amount < 0 else ''}{currency}{abs(amount):.2f}", float(amount))
 
 
 def words(text: str, *, missing: str = "") -> Item:

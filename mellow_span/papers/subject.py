@@ -13,7 +13,7 @@ from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.prices import PriceBook, shipped
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rulesets import RuleSet, available, rule_set
-from mellow_span.core.site.at_boards import board_tests
+from mellow_span.core.site.at_boards import all_board_tests
 from mellow_span.core.site.entries import Entry, last
 from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.core.site.pulls import Pull, Slack, pulls
@@ -28,8 +28,8 @@ class Subject:
     """A job with what belongs to it. job: with its routes still apart; entries: its log, in the order of times.
 
     number: of the revision that is printed, 0 for the job as it stands; document: that revision's file. slack, drums, book: what the firm goes by.
-    printed: when, as it is read. key: the public half of the firm's. settled: gives the job under another book what belongs to that one; books:
-    those it can be put under, with their titles.
+    printed: when, as it is read. key: the public half of the firm's; currency, vat [%]: as it shows amounts. settled: gives the job under another book
+    what belongs to that one; books: those it can be put under, with their titles.
     """
 
     job: Installation
@@ -41,6 +41,8 @@ class Subject:
     book: PriceBook = field(default_factory=shipped)
     printed: str = ""
     key: str = ""
+    currency: str = "£"
+    vat: float | None = None
     settled: Callable[[Installation], Installation] = as_shipped
     books: Sequence[tuple[str, str]] = field(default_factory=lambda: [(book, rule_set(book).title) for book in available()])
 
@@ -103,7 +105,7 @@ class Subject:
     @cached_property
     def at_boards(self) -> dict[str, CircuitTests]:
         """The tests of each board itself with what was read."""
-        return {b.id: board_tests(self.job, b.id, self.entries) for b in self.job.boards}
+        return all_board_tests(self.job, self.entries)
 
     @cached_property
     def stamp(self) -> Stamp:

@@ -1,4 +1,7 @@
-"""The process that works searches out, one after the other: python -m mellow_span.serving.searcher. Any number of them may run beside each other."""
+"""The process that works searches and views of large jobs out, one after the other: python -m mellow_span.serving.searcher [--views-alone].
+
+Any number of them may run beside each other.
+"""
 
 from __future__ import annotations
 
@@ -18,21 +21,23 @@ PAUSE = 0.2
 SELDOM = 10
 
 
-def work_once(also_again: bool = True) -> bool:
-    """Work out the search that is next in turn, else a job that is to be looked at again; return whether there was one.
+def work_once(also_again: bool = True, views_alone: bool = False) -> bool:
+    """Work out what is next in turn, else a job that is to be looked at again; return whether there was one.
 
-    also_again: whether the second is asked for at all.
+    also_again: whether the second is asked for at all; views_alone: nothing but views is.
     """
     from mellow_span.api.answers import answered
+    from mellow_span.api.behind import looked
     from mellow_span.core.design.effort import StoppedError
     from mellow_span.core.errors import CoreError, InputError
     from mellow_span.jobs import rechecking, rechecks, searches
+    from mellow_span.jobs.ownership import NotYours
     from mellow_span.jobs.reads import installation, snapshot
 
-    row = searches.take()
+    row = searches.take(views_alone)
     if row is None:
         # Nobody waits for these on a page; they go on while nobody else does.
-        again = rechecks.take() if also_again else None
+        again = rechecks.take() if also_again and not views_alone else None
         if again is not None:
             rechecking.work(again)
         return again is not None
@@ -40,12 +45,17 @@ def work_once(also_again: bool = True) -> bool:
     if (job.version, job.cells) != (row.version, row.cells):
         searches.give_up(row)
         return True
-    effort = searches.Watch(row).effort()
+    effort, asked = searches.Watch(row).effort(), searches.Asked(row.kind, row.subject, row.stamp, row.head)
     try:
+        if row.kind == searches.VIEW:
+            with searches.alive(row):
+                answer, head = looked(job, asked)
+            searches.done(row, answer, head=head)
+            return True
         with snapshot():
             inputs = installation(job)
-        searches.done(row, answered(job, inputs, searches.Asked(row.kind, row.subject, row.stamp), effort), effort.cut)
-    except StoppedError:
+        searches.done(row, answered(job, inputs, asked, effort), effort.cut)
+    except (StoppedError, NotYours):
         searches.give_up(row)
     except CoreError as error:
         searches.refuse(row, error)
@@ -60,7 +70,9 @@ def main() -> None:
     """Work until told to stop."""
     asked = argparse.ArgumentParser(description="Work searches out.")
     asked.add_argument("--user", default="nobody", help="whom a process started by root runs as")
-    user = asked.parse_args().user
+    asked.add_argument("--views-alone", action="store_true", help="leave searches to others: nobody who looks at something waits for one")
+    given = asked.parse_args()
+    user = given.user
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
     import django
 
@@ -84,7 +96,7 @@ def main() -> None:
     while going:
         try:
             close_old_connections()
-            idle = 0 if work_once(idle % SELDOM == 0) else idle + 1
+            idle = 0 if work_once(idle % SELDOM == 0, given.views_alone) else idle + 1
             if idle:
                 time.sleep(PAUSE)
         except Error:

@@ -149,7 +149,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "make_link": {"name": "x", "days": 3}, "read_cell": {"table": "4D5", "row": "1.5", "column": "C", "edition": "x"},
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "read_file": {"content": "Y2lyY3VpdCx6cwpBNCwwLjM="}, "write_down_all": {"entries": [entry("pulled", theirs["circuit_id"], done=True)]}, "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
         "exercise": {"head": "pairs"}, "mark_exercise": {"head": "pairs", "seed": 1, "answers": {}},
-        "set_paper": {"title": "x", "heads": ["pairs"]}, "hand_paper_in": {"answers": [{}]}, "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
+        "set_paper": {"title": "x", "heads": ["pairs"]}, "hand_paper_in": {"answers": [{}]}, "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "set_money": {"currency": "€", "vat": 20}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
     }  # fmt: skip
 
 
@@ -236,6 +236,7 @@ SUPERVISOR = {
     "invite",
     "take_back_invitation",
     "give_role",
+    "way_back",
     "hand_over",
     "remove_member",
     "firm_events",

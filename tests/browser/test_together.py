@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from datetime import timedelta
 
 import pytest
+from django.db import transaction
+from django.utils import timezone
 from playwright.sync_api import Browser, Page, expect
 
-from mellow_span.jobs.models import Circuit, Job, Span
+from mellow_span.jobs.models import Circuit, Edit, Epoch, Job, Span
 from mellow_span.jobs.reads import forget, installation
 from mellow_span.jobs.writes import persist
 from tests.browser.conftest import Server, new_page, sign_in
 from tests.browser.hands import becomes, of_job, saved
+from tests.browser.test_access import violations
 from tests.browser.test_circuit import sign_in_sheet
 from tests.conftest import Firm, make_colleague
 
@@ -270,3 +274,34 @@ def test_jobs_are_searched_and_put_away(at_jobs: Page) -> None:
     page.get_by_label("Which jobs").select_option("away")
     of_job(page, "Orchard Row", "move to current jobs")
     expect(page.get_by_text("No job matches.")).to_be_visible()
+
+
+def test_a_backup_put_back_is_told_and_what_waits_is_set_aside(at_shower: Page, house: Firm) -> None:
+    page = at_shower
+    type_length(page, "1.7")
+    saved(page)
+    # The way is gone; meanwhile the server is put back to before that edit.
+    page.context.set_offline(True)
+    page.locator('[data-word="name"]').click()
+    page.keyboard.type("Wet room")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-phase]")).to_contain_text("1 change kept in this browser")
+    with transaction.atomic():
+        Edit.objects.filter(job=house.job).delete()
+        Span.objects.filter(job=house.job, name=QUILT).update(length=2.4)
+        Job.objects.filter(pk=house.job.pk).update(version=1)
+        Epoch.objects.all().delete()
+        Epoch.objects.create(put_back=timezone.now() - timedelta(hours=1))
+    forget(house.job)
+    page.context.set_offline(False)
+    told = page.get_by_text("This server was put back to")
+    expect(told.first).to_be_visible()
+    expect(page.get_by_text("Anything saved after that is gone.")).to_be_visible()
+    # Nothing of before is shown as saved, and nothing goes out by itself.
+    expect(page.locator('[data-word="name"]')).to_have_text("Shower")
+    assert not Edit.objects.filter(job=house.job).exists()
+    assert violations(page) == []
+    page.get_by_role("button", name="show", exact=True).click()
+    expect(page.locator("[data-parked]")).to_contain_text("look at the job as it is now, then try again or discard it")
+    page.get_by_role("button", name="try again").click()
+    becomes(lambda: Circuit.objects.filter(job=house.job, name="Wet room").exists(), True)

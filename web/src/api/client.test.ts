@@ -2,18 +2,19 @@ import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 /** What the server says to each address; an address that is missing: no answer at all. */
-const says = new Map<string, () => Response>();
+const says = new Map<string, (request: Request) => Response | Promise<Response>>();
 const json = (value: unknown, status = 200, headers = {}) =>
   new Response(JSON.stringify(value), { status, headers: { "Content-Type": "application/json", ...headers } });
 const asked: string[] = [];
 
-vi.stubGlobal("fetch", async (request: Request) => {
+const served = async (request: Request) => {
   const at = `${request.method} ${new URL(request.url).pathname}`;
   asked.push(at);
   const answer = says.get(at);
   if (!answer) throw new TypeError("no way there");
-  return answer();
-});
+  return answer(request);
+};
+vi.stubGlobal("fetch", served);
 const Plain = Request;
 vi.stubGlobal(
   "Request",
@@ -24,8 +25,8 @@ vi.stubGlobal(
   },
 );
 
-const { Away, ApiError, Broken, look, reach, recallJob, signOut, who } = await import("./client");
-const { materials, paperFile, pullList } = await import("./site");
+const { Away, ApiError, Broken, look, reach, recallJob, signOut, who, working } = await import("./client");
+const { issueJob, materials, paperFile, pullList } = await import("./site");
 const { forgetBut } = await import("./kept");
 
 const JOB = "00000000-0000-0000-0000-000000000001";
@@ -38,6 +39,7 @@ const settle = () => new Promise((done) => setTimeout(done, 20));
 
 describe("what the page asks with and without a server", () => {
   beforeEach(async () => {
+    vi.stubGlobal("fetch", served);
     says.clear();
     asked.length = 0;
     await forgetBut("");
@@ -135,6 +137,54 @@ describe("what the page asks with and without a server", () => {
     await expect(paperFile(JOB, { paper: "schedule", form: "pdf", subject: "", revision: 0 }, watch)).rejects.toThrow(
       "Needs a signal",
     );
+  });
+
+  it("waits for what is worked out apart, tells how many are before it, and hands on the answer alone", async () => {
+    const about = `GET /api/jobs/${JOB}/pulls`;
+    const answers = [
+      () => json({ share: 0, before: 2 }, 202),
+      () => json({ share: 0, before: 0 }, 202),
+      () => json({ version: 9, lines: [] }),
+    ];
+    says.set(about, () => (answers.shift() as () => Response)());
+    const told: unknown[] = [];
+    const stop = working.subscribe(() => told.push(working.get()));
+    expect(await pullList(JOB)).toEqual({ version: 9, lines: [] });
+    stop();
+    expect(told).toEqual([{ share: 0, before: 2 }, { share: 0, before: 0 }, null]);
+    // The way goes while it is waited for: what was kept stands in, and nothing is said to be worked on.
+    says.set(about, () => {
+      says.delete(about);
+      return json({ share: 0, before: 0 }, 202);
+    });
+    expect(await pullList(JOB)).toEqual({ version: 9, lines: [] });
+    expect(working.get()).toBeNull();
+  });
+
+  it("gives up waiting for a look that nobody wants any more, and keeps nothing of it", async () => {
+    const leaving = new AbortController();
+    says.set(`GET /api/jobs/${JOB}`, () => json({ share: 0, before: 0 }, 202));
+    const looking = look(JOB, null, null, leaving.signal);
+    await settle();
+    leaving.abort();
+    vi.stubGlobal("fetch", async (request: Request) => {
+      request.signal.throwIfAborted();
+      return served(request);
+    });
+    await expect(looking).rejects.toBeInstanceOf(Away);
+    expect(working.get()).toBeNull();
+    expect(await recallJob(JOB, null)).toBeNull();
+  });
+
+  it("asks for a revision of a large job until it is made, each time for the same", async () => {
+    const answers = [() => json({ share: 0, before: 0 }, 202), () => json({ number: 4 }, 201)];
+    const sent: string[] = [];
+    says.set(`POST /api/jobs/${JOB}/revisions`, async (request) => {
+      sent.push(await request.text());
+      return (answers.shift() as () => Response)();
+    });
+    expect(await issueJob(JOB, 7, "for the client")).toEqual({ number: 4 });
+    expect(sent).toEqual(Array(2).fill(JSON.stringify({ version: 7, note: "for the client" })));
   });
 
   it("goes out with the token that came with who is there", async () => {

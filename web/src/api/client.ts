@@ -1,9 +1,24 @@
 import { forgetBut, keep, recall } from "./kept";
+import { showMoney } from "./money";
 import type { components, paths } from "./schema";
 import type { CellIn, Change, ClashAnswer, JobState } from "./types";
-import { type Answer, Away, api, here, kept, ofCircuit, ofJob, reach, search, take, type Watch } from "./wire";
+import {
+  type Answer,
+  Away,
+  api,
+  here,
+  kept,
+  nameIn,
+  ofCircuit,
+  ofJob,
+  reach,
+  search,
+  take,
+  type Watch,
+  watched,
+} from "./wire";
 
-export { ApiError, Away, Broken, isCutShort, reach, type Searching, type Watch } from "./wire";
+export { ApiError, Away, Broken, isCutShort, reach, type Searching, type Watch, working } from "./wire";
 
 /** Who is there. With no server: whoever was there last in this browser and did not sign out. */
 export async function who() {
@@ -24,10 +39,18 @@ export async function who() {
     here.person = found.person ?? "";
     reach.is(true, true);
   }
+  showMoney(found.currency, found.vat);
   here.token = found.csrf;
   return found;
 }
 const session = () => take(api.GET("/api/session"));
+
+/** Say how the firm shows amounts. */
+export async function setMoney(currency: string, vat: number | null) {
+  const found = await take(api.PATCH("/api/firm/money", { body: { currency, vat } }));
+  showMoney(found.currency, found.vat);
+  return found;
+}
 
 export async function signIn(username: string, password: string, code = "") {
   const found = await take(api.POST("/api/session", { body: { username, password, code } }));
@@ -73,14 +96,17 @@ export const giveRole = (member: number, role: Role) =>
 export const handOver = (member: number) => take(api.POST("/api/firm/members/{member_id}/hand-over", ofMember(member)));
 export const removeMember = (member: number) => take(api.DELETE("/api/firm/members/{member_id}", ofMember(member)));
 export const invite = (name: string, role: Role) => take(api.POST("/api/firm/invitations", { body: { name, role } }));
+/** A link by which somebody who is or was here sets a new password. */
+export const wayBack = (member: number) => take(api.POST("/api/firm/members/{member_id}/way-back", ofMember(member)));
 export const takeBackInvitation = (invitation_id: string) =>
   take(api.DELETE("/api/firm/invitations/{invitation_id}", { params: { path: { invitation_id } } }));
 export const firmEvents = (before?: number) =>
   take(api.GET("/api/firm/events", { params: { query: before ? { before } : {} } }));
 const ofToken = (key: string) => ({ params: { path: { token: key } } });
 export const openInvitation = (key: string) => take(api.GET("/api/invitations/{token}", ofToken(key)));
-export async function join(key: string, username: string, password: string) {
-  const found = await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body: { username, password } }));
+export async function join(key: string, typed: { username?: string; password?: string; code?: string }) {
+  const body = { username: "", password: "", code: "", ...typed };
+  const found = await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body }));
   here.token = found.csrf;
   return found;
 }
@@ -102,37 +128,47 @@ export const history = (job_id: string, before?: number) =>
 export type NewJobIn = paths["/api/jobs"]["post"]["requestBody"]["content"]["application/json"];
 export const addJob = (body: NewJobIn) => take(api.POST("/api/jobs", { body }));
 export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
-export const exportAddress = (job_id: string) => `/api/jobs/${job_id}/export`;
+/** A job as a file of the open format, with the name it is saved under. */
+export async function jobFile(job_id: string): Promise<{ name: string; file: Blob }> {
+  let name = "";
+  const file = await take(
+    api.GET("/api/jobs/{job_id}/export", { ...ofJob(job_id), parseAs: "blob" }).then((answer) => {
+      name = nameIn(answer.response);
+      return answer;
+    }),
+  );
+  return { name: name || "job.json", file: file as unknown as Blob };
+}
 export const removeJob = (job_id: string) => take(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }));
 export const sizeCircuit = (job: string, circuit: string, watch: Watch) =>
   search(
-    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { ...ofCircuit(job, circuit), signal }),
+    (signal) => watched.GET("/api/jobs/{job_id}/circuits/{circuit_id}/size", { ...ofCircuit(job, circuit), signal }),
     watch,
   );
 export const overview = (job: string) =>
   kept(`${job}/overview`, () => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job))));
 export const cheapest = (job: string, watch: Watch) =>
-  search((signal) => api.GET("/api/jobs/{job_id}/cheapest", { ...ofJob(job), signal }), watch);
+  search((signal) => watched.GET("/api/jobs/{job_id}/cheapest", { ...ofJob(job), signal }), watch);
 export const waysOut = (job: string, circuit: string, watch: Watch) =>
   search(
-    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", { ...ofCircuit(job, circuit), signal }),
+    (signal) => watched.GET("/api/jobs/{job_id}/circuits/{circuit_id}/options", { ...ofCircuit(job, circuit), signal }),
     watch,
   );
 export const reaches = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/reach", ofCircuit(job, circuit)));
 export const intakeOptions = (job: string, watch: Watch) =>
-  search((signal) => api.GET("/api/jobs/{job_id}/intake/options", { ...ofJob(job), signal }), watch);
+  search((signal) => watched.GET("/api/jobs/{job_id}/intake/options", { ...ofJob(job), signal }), watch);
 export const boardOptions = (job_id: string, board_id: string, watch: Watch) =>
   search(
     (signal) =>
-      api.GET("/api/jobs/{job_id}/boards/{board_id}/options", { params: { path: { job_id, board_id } }, signal }),
+      watched.GET("/api/jobs/{job_id}/boards/{board_id}/options", { params: { path: { job_id, board_id } }, signal }),
     watch,
   );
 export const routesOf = (job: string) => take(api.GET("/api/jobs/{job_id}/routes", ofJob(job)));
 export const routeTryouts = (job_id: string, route_id: string, watch: Watch) =>
   search(
     (signal) =>
-      api.GET("/api/jobs/{job_id}/routes/{route_id}/tryouts", { params: { path: { job_id, route_id } }, signal }),
+      watched.GET("/api/jobs/{job_id}/routes/{route_id}/tryouts", { params: { path: { job_id, route_id } }, signal }),
     watch,
   );
 export const boardEarthing = (job_id: string, board_id: string) =>
@@ -195,6 +231,7 @@ async function sent(call: Promise<Answer<JobState>>): Promise<SendAnswer> {
 interface EditBody {
   edit_id: string;
   version: number;
+  epoch: string;
   seen: number[];
   changes: Change[];
   focus: Focus;
@@ -204,12 +241,12 @@ export const sendEdit = (job_id: string, edit: EditBody, signal: AbortSignal) =>
   sent(api.PATCH("/api/jobs/{job_id}", { params: { path: { job_id } }, body: { ...edit, dry_run: false }, signal }));
 export const sendUndo = (
   job_id: string,
-  body: { edit_id: string; again: boolean; focus: Focus },
+  body: { edit_id: string; epoch: string; again: boolean; focus: Focus },
   signal: AbortSignal,
 ) => sent(api.POST("/api/jobs/{job_id}/undo", { params: { path: { job_id } }, body, signal }));
 export const sendBack = (
   job_id: string,
-  body: { edit_id: string; version: number; to: number; focus: Focus },
+  body: { edit_id: string; version: number; epoch: string; to: number; focus: Focus },
   signal: AbortSignal,
 ) => sent(api.POST("/api/jobs/{job_id}/back", { params: { path: { job_id } }, body, signal }));
 
@@ -218,7 +255,7 @@ export const attempt = (job_id: string, changes: Change[], version: number, focu
   take(
     api.PATCH("/api/jobs/{job_id}", {
       params: { path: { job_id } },
-      body: { edit_id: crypto.randomUUID(), version, seen: [], changes, focus, dry_run: true },
+      body: { edit_id: crypto.randomUUID(), version, epoch: "", seen: [], changes, focus, dry_run: true },
       signal,
     }) as Promise<Answer<JobState>>,
   );
@@ -231,23 +268,24 @@ export const saidRows = (job: string, body: RowsIn) =>
   take(api.POST("/api/jobs/{job_id}/said/rows", { ...ofJob(job), body }));
 
 export const assumptions = (job: string, watch: Watch) =>
-  search((signal) => api.GET("/api/jobs/{job_id}/assumptions", { ...ofJob(job), signal }), watch);
+  search((signal) => watched.GET("/api/jobs/{job_id}/assumptions", { ...ofJob(job), signal }), watch);
 export const curves = (job: string, circuit: string) =>
   take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/curves", ofCircuit(job, circuit)));
 export const breaks = (job: string, circuit: string, watch: Watch) =>
   search(
-    (signal) => api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/breaks", { ...ofCircuit(job, circuit), signal }),
+    (signal) => watched.GET("/api/jobs/{job_id}/circuits/{circuit_id}/breaks", { ...ofCircuit(job, circuit), signal }),
     watch,
   );
 export const balanceBoard = (job_id: string, board_id: string) =>
   take(api.GET("/api/jobs/{job_id}/boards/{board_id}/balance", { params: { path: { job_id, board_id } } }));
 
 export const copies = (job: string, watch: Watch) =>
-  search((signal) => api.GET("/api/jobs/{job_id}/copies", { ...ofJob(job), signal }), watch);
+  search((signal) => watched.GET("/api/jobs/{job_id}/copies", { ...ofJob(job), signal }), watch);
 export const bookList = () => take(api.GET("/api/rules"));
 export const beside = (job: string, book: string, watch: Watch) =>
   search(
-    (signal) => api.GET("/api/jobs/{job_id}/beside", { params: { path: { job_id: job }, query: { book } }, signal }),
+    (signal) =>
+      watched.GET("/api/jobs/{job_id}/beside", { params: { path: { job_id: job }, query: { book } }, signal }),
     watch,
   );
 export type PackIn = Required<components["schemas"]["PackIn"]>;

@@ -132,6 +132,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/firm/members/{member_id}/way-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Way Back
+         * @description Make a link by which somebody who is or was in the firm sets a new password: for a lost one, a lost phone, or who comes back.
+         */
+        post: operations["way_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/firm/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Money
+         * @description Say how the firm shows amounts.
+         */
+        patch: operations["set_money"];
+        trace?: never;
+    };
     "/api/firm/prices": {
         parameters: {
             query?: never;
@@ -219,7 +259,7 @@ export interface paths {
         put?: never;
         /**
          * Join
-         * @description Join by an invitation: as a new person, who is then signed in, or as the one signed in.
+         * @description Join by an invitation: as a new person, or by the password of one who is known, who is then signed in; or as the one signed in.
          */
         post: operations["join"];
         delete?: never;
@@ -1940,7 +1980,7 @@ export interface paths {
         put?: never;
         /**
          * End Second
-         * @description Turn the second step off with a code of it.
+         * @description Turn the second step off with a code of it; too many wrong ones have to wait, as at the door.
          */
         post: operations["end_second_step"];
         delete?: never;
@@ -2172,6 +2212,11 @@ export interface components {
              * Format: uuid
              */
             edit_id: string;
+            /**
+             * Epoch
+             * @default
+             */
+            epoch: string;
             /** Focus */
             focus?: string | null;
             /** To */
@@ -3675,7 +3720,7 @@ export interface components {
         };
         /**
          * EditIn
-         * @description An edit: its own identity (so that a repeated send does no harm), the version it was made on, its changes.
+         * @description An edit: its own identity (so that a repeated send does no harm), the version it was made on with the epoch of that, its changes.
          *
          *     seen: versions after that one which the person's own earlier edits made, and on top of which this one was made. focus: the circuit whose
          *     full result is wanted; dry_run: answer as if saved, and save nothing.
@@ -3693,6 +3738,11 @@ export interface components {
              * Format: uuid
              */
             edit_id: string;
+            /**
+             * Epoch
+             * @default
+             */
+            epoch: string;
             /** Focus */
             focus?: string | null;
             /** Seen */
@@ -4151,9 +4201,11 @@ export interface components {
         };
         /**
          * FirmOut
-         * @description A firm; invitations: to a supervisor alone. key: the public half of the one it seals revisions with.
+         * @description A firm; invitations, and former members: to a supervisor alone. key: the public half of the one it seals revisions with.
          */
         FirmOut: {
+            /** Former */
+            former: components["schemas"]["MemberOut"][];
             /** Invitations */
             invitations: components["schemas"]["InvitationOut"][];
             /** Key */
@@ -4186,6 +4238,16 @@ export interface components {
             id: string;
             /** Table */
             table: string;
+        };
+        /**
+         * FromDrum
+         * @description What is cut from a drum for a cable, and how many of it.
+         */
+        FromDrum: {
+            /** Cable */
+            cable: string;
+            /** Count */
+            count: number;
         };
         /**
          * GlanceRow
@@ -4422,7 +4484,7 @@ export interface components {
         };
         /**
          * InvitationOut
-         * @description An invitation that nobody has used yet. token: for its link, only in the answer that made it.
+         * @description An invitation that nobody has used yet. token: for its link, only in the answer that made it; username: whose new password it is for.
          */
         InvitationOut: {
             /**
@@ -4443,6 +4505,11 @@ export interface components {
              * @default
              */
             token: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
         };
         /**
          * InviteIn
@@ -4604,7 +4671,9 @@ export interface components {
          *     full, with its drawing.
          *
          *
-         *     cells: grows when the firm reads a cell of the tables. landed: the version that the edit this answers made; the job may be further on.
+         *     tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
+         *     put back, put_back: to when, empty where none was. cells: grows when the firm reads a cell of the tables. landed: the version that the edit
+         *     this answers made; the job may be further on.
          *     trouble: why the job cannot be worked out; unfit: stored values this version does not take.
          */
         JobState: {
@@ -4615,16 +4684,22 @@ export interface components {
             detail: components["schemas"]["CircuitResult"] | null;
             /** Edition */
             edition: string;
+            /** Epoch */
+            epoch: string;
             /** Id */
             id: string;
             installation: components["schemas"]["Installation"];
             /** Landed */
             landed: number | null;
             profile: components["schemas"]["Profile"] | null;
+            /** Put Back */
+            put_back: string;
             /** Stages */
             stages: components["schemas"]["StageMark"][];
             /** Summaries */
             summaries: components["schemas"]["CircuitSummary"][];
+            /** Tag */
+            tag: string;
             /** Trouble */
             trouble: string;
             /** Unfit */
@@ -4650,9 +4725,16 @@ export interface components {
         };
         /**
          * JoinIn
-         * @description A new name and password, to join by an invitation; both empty: as the person signed in.
+         * @description A name and password, to join by an invitation: new ones, or those of somebody who signs in with them; both empty: as the person signed in.
+         *
+         *     code: of their second step, where there is one. By a way back the password alone, which is the new one.
          */
         JoinIn: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /**
              * Password
              * @default
@@ -5002,7 +5084,8 @@ export interface components {
          * Materials
          * @description What a job takes. version: of the job; total: by the firm's book, of lines that are priced; own: the book is the firm's, else made up.
          *
-         *     merchant: its name; state: whether it answers; asked: what it asks for what it has enough of, unknown: lines it does not know.
+         *     uncounted: what the job takes and the list does not count, with why. merchant: its name; state: whether it answers; asked: what it asks for what
+         *     it has enough of, unknown: lines it does not know.
          */
         Materials: {
             /** Asked */
@@ -5017,6 +5100,8 @@ export interface components {
             state: string;
             /** Total */
             total: number;
+            /** Uncounted */
+            uncounted: components["schemas"]["Uncounted"][];
             /** Unknown */
             unknown: number;
             /** Unpriced */
@@ -5059,6 +5144,16 @@ export interface components {
             role: components["schemas"]["Role"];
             /** Username */
             username: string;
+        };
+        /**
+         * MoneyIn
+         * @description How the firm shows amounts: its currency, and the rate of VAT told beside what is without it [%].
+         */
+        MoneyIn: {
+            /** Currency */
+            currency: string;
+            /** Vat */
+            vat: number | null;
         };
         /**
          * Need
@@ -5233,7 +5328,7 @@ export interface components {
         };
         /**
          * OpenInvitation
-         * @description What an invitation is to.
+         * @description What an invitation is to. username: whose new password it is for; empty where it is for somebody new.
          */
         OpenInvitation: {
             /**
@@ -5246,6 +5341,8 @@ export interface components {
             /** Name */
             name: string;
             role: components["schemas"]["Role"];
+            /** Username */
+            username: string;
         };
         /**
          * Option
@@ -5825,7 +5922,7 @@ export interface components {
          *     not known. start, end: where it goes from and to; open: ends not decided yet. across: size over all [mm], doubtful where it is of usual sizes.
          *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
          *     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
-         *     kept: where it is now, where its number is not that of its way.
+         *     kept: where it is now, where its number is not that of its way. stock: what is cut for it and how many of each: of singles every conductor.
          */
         Pull: {
             /** Across */
@@ -5878,6 +5975,11 @@ export interface components {
             spare: boolean;
             /** Start */
             start: string;
+            /**
+             * Stock
+             * @default []
+             */
+            stock: components["schemas"]["FromDrum"][];
             /** Tags */
             tags: string[];
             /** Why */
@@ -7376,6 +7478,18 @@ export interface components {
             text: string;
         };
         /**
+         * Uncounted
+         * @description Something that is not counted. why: what is not entered, or hangs on the building; where: numbers of circuits, names of boards and routes.
+         */
+        Uncounted: {
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * UnderBoth
          * @description A circuit, the intake or a board under both books; id and name of it. decides: what makes the difference in a sentence, empty where none is.
          */
@@ -7419,6 +7533,11 @@ export interface components {
              * Format: uuid
              */
             edit_id: string;
+            /**
+             * Epoch
+             * @default
+             */
+            epoch: string;
             /** Focus */
             focus?: string | null;
         };
@@ -7473,7 +7592,7 @@ export interface components {
          * Who
          * @description The person signed in, or nobody. person: their identity in the firm they act in; csrf: the token to send with every change;
          *     firms: all they are in; second: whether they sign in with a second step; opens_with: the job to open at the first visit from a browser, empty
-         *     where there is none.
+         *     where there is none. currency, vat: how their firm shows amounts.
          */
         Who: {
             /**
@@ -7481,6 +7600,11 @@ export interface components {
              * @default
              */
             csrf: string;
+            /**
+             * Currency
+             * @default £
+             */
+            currency: string;
             /**
              * Firm
              * @default
@@ -7520,6 +7644,8 @@ export interface components {
              * @default
              */
             username: string;
+            /** Vat */
+            vat: number | null;
         };
         /**
          * Why
@@ -8012,6 +8138,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirmOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    way_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    set_money: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoneyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyIn"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -8747,6 +8989,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobState"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Not Modified */
             304: {
                 headers: {
@@ -9298,6 +9549,15 @@ export interface operations {
                     "application/json": components["schemas"]["Balanced"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -9362,6 +9622,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EarthingOut"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -9505,6 +9774,15 @@ export interface operations {
                     "application/json": components["schemas"]["CircuitTests"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -9633,6 +9911,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellUse"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -9850,6 +10137,15 @@ export interface operations {
                     "application/json": components["schemas"]["Plot"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -10053,6 +10349,15 @@ export interface operations {
                     "application/json": components["schemas"]["Reach"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {
@@ -10117,6 +10422,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -10258,6 +10572,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CircuitTests"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -10524,6 +10847,15 @@ export interface operations {
                     "application/json": components["schemas"]["Ends"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -10579,6 +10911,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Existing"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -10638,6 +10979,15 @@ export interface operations {
                     "application/json": {
                         [key: string]: components["schemas"]["JsonValue"];
                     };
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -10936,6 +11286,15 @@ export interface operations {
                     "application/json": components["schemas"]["Isolations"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -10994,6 +11353,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IsolationOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -11227,6 +11595,15 @@ export interface operations {
                     "application/json": components["schemas"]["Materials"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -11287,6 +11664,15 @@ export interface operations {
                     "application/json": components["schemas"]["Substitute"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -11342,6 +11728,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overview"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -11411,6 +11806,15 @@ export interface operations {
                     "application/json": components["schemas"]["PaperKind"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -11470,6 +11874,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaperLook"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -11660,6 +12073,15 @@ export interface operations {
                     "application/json": components["schemas"]["PullList"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -11715,6 +12137,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revisions"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -11778,6 +12209,15 @@ export interface operations {
                     "application/json": components["schemas"]["Revision"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -11836,6 +12276,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Between"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];
@@ -12015,6 +12464,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RouteOut"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             /** @description Bad Request */
@@ -12295,6 +12753,15 @@ export interface operations {
                     "application/json": components["schemas"]["Log"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
             400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
@@ -12533,6 +13000,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobTests"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -1,6 +1,20 @@
 /** What is done on site and leaves the screen, as the page asks for it. */
 import type { components } from "./schema";
-import { ASK_AGAIN, Away, api, kept, ofCircuit, ofJob, type Searching, take, type Watch, waiting } from "./wire";
+import {
+  ASK_AGAIN,
+  Away,
+  api,
+  kept,
+  nameIn,
+  ofCircuit,
+  ofJob,
+  type Searching,
+  search,
+  take,
+  type Watch,
+  waiting,
+  watched,
+} from "./wire";
 
 export type PullList = components["schemas"]["PullList"];
 export type PullLine = components["schemas"]["PullLine"];
@@ -95,8 +109,12 @@ export type Revisions = components["schemas"]["Revisions"];
 export type Revision = components["schemas"]["Revision"];
 export const revisions = (job: string) =>
   kept(`${job}/revisions`, () => take(api.GET("/api/jobs/{job_id}/revisions", ofJob(job))));
+/** Issue a job. Of a large one it is asked again until it is done: asked twice it is issued once. */
 export const issueJob = (job: string, version: number, note: string) =>
-  take(api.POST("/api/jobs/{job_id}/revisions", { ...ofJob(job), body: { version, note } }));
+  search((signal) => watched.POST("/api/jobs/{job_id}/revisions", { ...ofJob(job), body: { version, note }, signal }), {
+    signal: new AbortController().signal,
+    told: () => {},
+  });
 export const signRevision = (job_id: string, revision: number, hash: string, read: string[], exceptions: string) =>
   take(
     api.POST("/api/jobs/{job_id}/revisions/{revision}/signature", {
@@ -136,7 +154,7 @@ export async function paperFile(
     let last: Response | undefined;
     const found = await waiting(
       take(
-        api
+        watched
           .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
             params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
             parseAs: "blob",
@@ -150,8 +168,7 @@ export async function paperFile(
     );
     const file = found as Blob;
     if (last?.status !== 202) {
-      const name = /filename="([^"]+)"/.exec(last?.headers.get("Content-Disposition") ?? "")?.[1];
-      return { name: name ?? `${paper}.${form}`, file };
+      return { name: (last && nameIn(last)) || `${paper}.${form}`, file };
     }
     watch.told(JSON.parse(await file.text()) as Searching);
     await new Promise((wake) => setTimeout(wake, ASK_AGAIN));

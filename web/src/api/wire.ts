@@ -6,11 +6,53 @@ import type { Refusal } from "./types";
 /** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
 export const here = { token: "", person: "", partings: 0 };
 
+export type Searching = components["schemas"]["Searching"];
+/** How long a page waits before it asks again. What nobody asks for is given up. */
+export const ASK_AGAIN = 400;
+
+/** Whether something of a large job is worked out apart just now, and how many others are before it; for whoever wants to say so. */
+export const working = (() => {
+  let now: Searching | null = null;
+  const listeners = new Set<() => void>();
+  return {
+    get: () => now,
+    subscribe: (listener: () => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    is(found: Searching | null) {
+      now = found;
+      for (const listener of listeners) listener();
+    },
+  };
+})();
+
+/** Asks that wait while the server works apart on what a large job asks for: whoever asked gets the answer, later. */
 export const api = createClient<paths>({ baseUrl: "/" });
+/** The same for who wants to be told how far it is: what is worked on comes as that. */
+export const watched = createClient<paths>({ baseUrl: "/" });
+const waits = new Set<Request>();
+for (const client of [api, watched])
+  client.use({
+    onRequest({ request }) {
+      if (request.method !== "GET") request.headers.set("X-CSRFToken", here.token);
+      return request;
+    },
+  });
 api.use({
-  onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", here.token);
-    return request;
+  async onResponse({ request, response }) {
+    let last = response;
+    try {
+      while (last.status === 202) {
+        waits.add(request);
+        working.is((await last.json()) as Searching);
+        await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+        last = await fetch(new Request(request.url, { headers: request.headers, signal: request.signal }));
+      }
+    } finally {
+      if (waits.delete(request) && waits.size === 0) working.is(null);
+    }
+    return last;
   },
 });
 
@@ -83,7 +125,10 @@ export async function waiting<T>(ask: Promise<T>): Promise<T> {
   }
 }
 
-export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
+/** The answer itself: what is still worked on is waited for before it comes here. */
+export const take = <T>(call: Promise<Answer<T>>) => taken(call) as Promise<Exclude<T, Searching>>;
+
+async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await call;
@@ -103,16 +148,12 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Not accepted.", errors: [] });
 }
 
-export type Searching = components["schemas"]["Searching"];
-
 /** Who asks for a search: told how far it is, until it no longer wants to know. */
 export interface Watch {
   signal: AbortSignal;
   told: (progress: Searching) => void;
 }
 
-/** How long a page waits before it asks again. A search nobody asks for is given up. */
-export const ASK_AGAIN = 400;
 const cutShort = new WeakSet<object>();
 /** Whether a search ended before all was tried. */
 export const isCutShort = (found: unknown) => typeof found === "object" && found !== null && cutShort.has(found);
@@ -127,7 +168,7 @@ async function searching<T>(
 ): Promise<Exclude<T, Searching>> {
   for (;;) {
     let last: Response | undefined;
-    const found = await take(
+    const found = await taken(
       ask(signal).then((answer) => {
         last = answer.response;
         return answer;
@@ -142,6 +183,10 @@ async function searching<T>(
     signal.throwIfAborted();
   }
 }
+
+/** The name a file is saved under, as its answer says. */
+export const nameIn = (response: Response) =>
+  /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1] ?? "";
 
 /** Parts of addresses. */
 export const ofJob = (job_id: string) => ({ params: { path: { job_id } } });

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useParams } from "react-router";
-import { exportAddress } from "../api/client";
+import { jobFile } from "../api/client";
 import type { Circuit } from "../api/types";
 import { SaySheet } from "../features/say/say-sheet";
 import { SignIn } from "../features/session/sign-in";
@@ -9,6 +9,7 @@ import { useTakeAlong } from "../parts/take-along";
 import { change, useJob, useStore } from "../sync/job-context";
 import { Ask } from "../ui/ask";
 import { useKeys } from "../ui/keys";
+import { save } from "../ui/save";
 import { Sentences } from "../ui/sentence";
 import { View } from "../ui/view";
 import { KeyList } from "./key-list";
@@ -45,6 +46,7 @@ export function JobFrame() {
   const [treeShown, setTreeShown] = useState(false);
   const [keys, setKeys] = useState(false);
   const [palette, setPalette] = useState(false);
+  const [noFile, setNoFile] = useState("");
   /** The board that gets a new circuit, while it is being said. */
   useTakeAlong();
   const [saying, setSaying] = useState<string | null>(null);
@@ -74,7 +76,14 @@ export function JobFrame() {
     { title: "Keys", keys: "?", run: () => setKeys(true) },
     { title: "Size every cable in the job together", run: () => navigate(`${paths.boards}?sizes=1`) },
     { title: "Maximum demand, client view", run: () => navigate(`${paths.demand}?client=1`) },
-    { title: "Save the job as a file", run: () => globalThis.location.assign(exportAddress(store.job)) },
+    {
+      title: "Save the job as a file",
+      run: () =>
+        void jobFile(store.job).then(
+          ({ name, file }) => save(file, name),
+          (e: Error) => setNoFile(e.message),
+        ),
+    },
     { title: "Practice", run: () => navigate("/practice") },
     { title: "Tables of your own", run: () => navigate("/packs") },
     { title: "All jobs", run: () => navigate("/") },
@@ -125,6 +134,14 @@ export function JobFrame() {
         workingShown={circuitId !== null && !folded}
       />
       <SaveTrouble signIn={(then) => <SignIn then={then} />} />
+      {noFile && (
+        <p role="alert" className="bg-leaf px-5 py-2 text-short">
+          {noFile}{" "}
+          <button type="button" className="word" onClick={() => setNoFile("")}>
+            {JOB_FRAME.close}
+          </button>
+        </p>
+      )}
       <ProposalBar />
       {(state?.unfit.length ?? 0) > 0 && (
         <div role="status" className="border-hair border-b bg-leaf px-5 py-2">

@@ -1,3 +1,5 @@
+import { useSyncExternalStore } from "react";
+import { working } from "../api/client";
 import { useJob } from "../sync/job-context";
 
 /** The phases of saving as the page shows them. */
@@ -35,10 +37,12 @@ export function SaveState() {
     stranger: `somebody else signed in: ${kept}`,
     gone: unsent > 0 ? `job not found: ${kept}` : "not to be found",
   };
+  const apart = useSyncExternalStore(working.subscribe, working.get);
+  const busy = apart && (apart.before > 0 ? `working it out, ${apart.before} ahead of it …` : "working it out …");
   const calm = phase === "saved" || phase === "saving" || phase === "loading";
   return (
     <span role="status" data-phase={phase} className={calm ? "text-faded" : "font-semibold text-short"}>
-      {words[phase]}
+      {calm && busy ? busy : words[phase]}
     </span>
   );
 }

@@ -14,6 +14,7 @@ export const longAway = (since: string, unsent: number, keeps: boolean) => ({
 });
 
 export const JOB_FRAME = {
+  close: "close",
   backJobs: "back to the jobs",
   storedOlderVersion: "Stored by an older version, and not taken by this one:",
   noResultsYet: "No results yet.",

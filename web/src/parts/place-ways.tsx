@@ -32,7 +32,7 @@ export function PlaceWays({
   return (
     <details className="mt-2" onToggle={(event) => setOpen(event.currentTarget.open)} data-ways={board ?? "intake"}>
       <summary className="cursor-pointer py-1 font-semibold hover:bg-lit">
-        Fixes <span className="font-normal text-faded">each checked across the whole job</span>
+        Fixes <span className="font-normal text-faded">each checked across the whole job; prices without VAT</span>
       </summary>
       {open && found.isPending && <Progress say="Working them out" progress={found.progress} />}
       <CutShort found={found.data} />

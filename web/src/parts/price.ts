@@ -1,6 +1,16 @@
-/** An amount in pounds, to the penny or to the pound. */
+import { moneyShown } from "../api/money";
+
+/** An amount without VAT, to the penny or to the pound. */
 export const pounds = (value: number, places: 0 | 2 = 2) =>
-  `${value < 0 ? "−" : ""}£${Math.abs(value).toFixed(places)}`;
+  `${value < 0 ? "−" : ""}${moneyShown().currency}${Math.abs(value).toFixed(places)}`;
+
+/** An amount that says that it is without VAT, and with the rate of the firm, where it set one, what it comes to. */
+export function withVat(value: number): string {
+  const { vat } = moneyShown();
+  if (vat === null) return `${pounds(value)} without VAT`;
+  const tax = Math.round(value * vat) / 100;
+  return `${pounds(value)} without VAT, ${pounds(Math.round((value + tax) * 100) / 100)} with ${vat} %`;
+}
 
 /** What something costs more than what stands now, in words. */
 export const priced = (cost: number) =>

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useSyncExternalStore } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 import { overview, reach } from "../api/client";
 import { thin } from "../api/kept";
 import {
@@ -23,6 +23,7 @@ import { useJob, useStore } from "../sync/job-context";
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
 const FIRST = 3000;
 const AFTER = 45_000;
+const LONGEST_REST = 3000;
 /** Of a very large job so many pages are looked at; the others are kept once they are gone to. */
 const MOST = 200;
 /** Jobs that open here without a server, as they were at a version. */
@@ -35,12 +36,22 @@ const aboard = (() => {
       versions.set(job, version);
       for (const listener of listeners) listener();
     },
+    forget(job: string) {
+      versions.delete(job);
+      for (const listener of listeners) listener();
+    },
     subscribe: (listener: () => void) => {
       listeners.add(listener);
       return () => listeners.delete(listener);
     },
   };
 })();
+
+/** A connection that is paid for by what goes over it, or that somebody asked to spare: nothing is taken along over it. */
+function isSpared(): boolean {
+  const line = (navigator as Navigator & { connection?: { saveData?: boolean; type?: string } }).connection;
+  return Boolean(line?.saveData) || line?.type === "cellular";
+}
 
 /** Whether the open job opens on this device without a signal. */
 export function useAboard() {
@@ -66,9 +77,12 @@ async function takeAlong(job: string, still: () => boolean) {
     },
   ];
   for (const ask of asks.slice(0, MOST)) {
-    if (!still() || reach.get()) return false;
+    if (!still() || reach.get() || isSpared()) return false;
+    const began = Date.now();
     // What cannot be worked out is told where it is looked at.
     await ask().catch(() => undefined);
+    // As long a rest as it took: what somebody looks at meanwhile is not behind all of this.
+    await new Promise((wake) => setTimeout(wake, Math.min(Date.now() - began, LONGEST_REST)));
   }
   return asks.length <= MOST;
 }
@@ -86,8 +100,18 @@ export function useTakeAlong() {
     });
     return () => void stop();
   }, [client]);
+  // After a backup was put back a version means another state: nothing that was answered before is shown for it.
+  const epoch = state?.epoch;
+  const known = useRef(epoch);
   useEffect(() => {
-    if (version === undefined || aboard.get(store.job) === version) return;
+    if (epoch !== undefined && known.current !== undefined && known.current !== epoch) {
+      aboard.forget(store.job);
+      void client.resetQueries({ predicate: ({ queryKey }) => queryKey[0] !== "who" });
+    }
+    known.current = epoch ?? known.current;
+  }, [client, epoch, store.job]);
+  useEffect(() => {
+    if (version === undefined || aboard.get(store.job) === version || isSpared()) return;
     let still = true;
     const timer = setTimeout(
       () => {

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { cheapest } from "../../api/client";
+import { moneyShown } from "../../api/money";
 import { pounds } from "../../parts/price";
 import { Progress, useSearch } from "../../parts/use-search";
 import { setFields, useJob, useStore } from "../../sync/job-context";
@@ -55,7 +56,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
                     <th className="font-normal">circuit</th>
                     <th className="text-right font-normal">before</th>
                     <th className="text-right font-normal">after</th>
-                    <th className="text-right font-normal">cost</th>
+                    <th className="text-right font-normal">cost, without VAT</th>
                     <th className="text-right font-normal">copper</th>
                   </tr>
                 </thead>
@@ -81,7 +82,7 @@ export function LeastCost({ names, asked }: { names: Map<string, string>; asked:
                         {c.before === null ? "none" : `${shortFigure(c.before)} mm²`}
                       </td>
                       <td className="figure text-right">{shortFigure(c.csa ?? 0)} mm²</td>
-                      <td className="figure text-right">{signed(c.cost, 2, "£")}</td>
+                      <td className="figure text-right">{signed(c.cost, 2, moneyShown().currency)}</td>
                       <td className="figure text-right">{signed(c.copper, 1)} kg</td>
                     </tr>
                   ))}

@@ -112,7 +112,7 @@ export const TAKEN_OFF = {
 
 export const WAYS_OUT = {
   eachCheckedAcross:
-    "Each checked across the whole job. Cheapest first, at the firm’s prices, or made-up ones until you load your own (Materials).",
+    "Each checked across the whole job. Cheapest first, at the firm’s prices, or made-up ones until you load your own (Materials). Prices are without VAT.",
   workingThemOut: "Working them out",
   noneCanPass: "None can pass until the missing values are entered; with the first ones nothing fails.",
   noSingleChange: "No single change fixes it; these come nearest.",

@@ -1,3 +1,5 @@
+import { save } from "../../ui/save";
+
 /** The drawing by itself: what the page gives it by name is written into it, so that it looks the same anywhere. */
 function alone(svg: SVGSVGElement): string {
   const copy = svg.cloneNode(true) as SVGSVGElement;
@@ -21,14 +23,6 @@ function alone(svg: SVGSVGElement): string {
   });
   probe.remove();
   return written;
-}
-
-function save(blob: Blob, name: string) {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }
 
 export function download(svg: SVGSVGElement, name: string) {

@@ -108,7 +108,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
             head="extra cost"
             ways={ways}
             figures
-            say={(w) => (w.cost === 0 ? "nothing" : `${pounds(w.cost)} by the firm’s prices`)}
+            say={(w) => (w.cost === 0 ? "nothing" : `${pounds(w.cost)} by the firm’s prices, without VAT`)}
           />
           <Line
             head="digging if a metal pipe is added later"

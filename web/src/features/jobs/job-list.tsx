@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { actIn, addJob, archiveJob, bringJobBack, importJob, listJobs, removeJob } from "../../api/client";
+import { actIn, addJob, archiveJob, bringJobBack, importJob, jobFile, listJobs, removeJob } from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
 import { pathsOf } from "../../parts/paths";
@@ -11,6 +11,7 @@ import { siteWaiting } from "../../sync/site-shelf";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { save } from "../../ui/save";
 import { dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
 import { ClientLinks } from "./client-links";
@@ -55,6 +56,10 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
   const putAway = useMutation({
     mutationFn: (job: JobLine) => archiveJob(job.id, !job.archived),
     onSuccess: () => void askAnew(client, ["jobs"]),
+  });
+  const asFile = useMutation({
+    mutationFn: (job: JobLine) => jobFile(job.id),
+    onSuccess: ({ name, file }) => save(file, name),
   });
   const add = useMutation({
     mutationFn: addJob,
@@ -189,9 +194,9 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
                 : JOB_LIST.noJobsYet}
         </p>
       )}
-      {putAway.error && (
+      {(putAway.error ?? asFile.error) && (
         <p role="alert" className="mt-2 text-short">
-          {putAway.error.message}
+          {(putAway.error ?? asFile.error)?.message}
         </p>
       )}
       <ul className="mt-4" aria-busy={jobs.isFetching}>
@@ -234,6 +239,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
                 <JobMenu
                   job={job}
                   designs={designs}
+                  onFile={() => asFile.mutate(job)}
                   onLinks={() => setLinking(job)}
                   onArchive={() => putAway.mutate(job)}
                   onDelete={() => setLeaving(job)}

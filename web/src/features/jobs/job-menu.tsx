@@ -1,5 +1,4 @@
 import { DropdownMenu } from "radix-ui";
-import { exportAddress } from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { MENU } from "./words";
 
@@ -7,6 +6,7 @@ interface Props {
   job: JobLine;
   /** Whether the person may change the list; somebody who does not may save a job as a file. */
   designs: boolean;
+  onFile: () => void;
   onLinks: () => void;
   onArchive: () => void;
   onDelete: () => void;
@@ -15,7 +15,7 @@ interface Props {
 const itemClass = "flex min-h-9 cursor-pointer items-center px-3 outline-none data-[highlighted]:bg-lit";
 
 /** What can be done with a job of the list besides opening it. */
-export function JobMenu({ job, designs, onLinks, onArchive, onDelete }: Props) {
+export function JobMenu({ job, designs, onFile, onLinks, onArchive, onDelete }: Props) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="min-h-8 px-2 text-faded hover:bg-lit" aria-label={`${MENU.open}: ${job.name}`}>
@@ -27,10 +27,8 @@ export function JobMenu({ job, designs, onLinks, onArchive, onDelete }: Props) {
           sideOffset={4}
           className="z-20 min-w-44 rounded-sm border border-hair bg-paper py-1 text-ink shadow-float"
         >
-          <DropdownMenu.Item asChild className={itemClass}>
-            <a href={exportAddress(job.id)} download>
-              {MENU.file}
-            </a>
+          <DropdownMenu.Item className={itemClass} onSelect={onFile}>
+            {MENU.file}
           </DropdownMenu.Item>
           {designs && (
             <>

@@ -1,5 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { setMoney } from "../../api/client";
+import { moneyShown } from "../../api/money";
 import {
   dropPrices,
   type MaterialLine,
@@ -12,10 +14,11 @@ import {
 } from "../../api/site";
 import type { Change } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
-import { pounds } from "../../parts/price";
+import { pounds, withVat } from "../../parts/price";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
+import { inputClass, NumberField } from "../../ui/editors";
 import { FileButton } from "../../ui/file-button";
 import { exact, glued, quantity } from "../../ui/quantity";
 import { Mark, WORDS } from "../../ui/verdict";
@@ -50,7 +53,7 @@ export function MaterialsPage() {
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{MATERIALS.materials}</h1>
       <p className="mt-1" role="status">
-        By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{pounds(list.total)}</strong>
+        By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{withVat(list.total)}</strong>
         {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}
         {list.state === "answers" && (
           <>
@@ -75,6 +78,19 @@ export function MaterialsPage() {
           </ul>
         </section>
       ))}
+      {list.uncounted.length > 0 && (
+        <section className="mt-5" aria-label={MATERIALS.notCounted} data-uncounted>
+          <h2 className="font-semibold text-xl">{MATERIALS.notCounted}</h2>
+          <ul>
+            {list.uncounted.map((left) => (
+              <li key={`${left.what} ${left.where}`} className="border-hair border-t py-1.5">
+                <strong>{glued(left.what)}</strong>: {left.why}
+                <p className="text-faded">{left.where}</p>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <Prices list={list} designs={site.designs} onChanged={() => askAnew(client, ["site", store.job])} />
     </div>
   );
@@ -186,6 +202,34 @@ function One({ one, onTake }: { one: Substitute; onTake: () => void }) {
   );
 }
 
+/** Currency and rate of VAT, as the firm shows amounts. */
+function MoneyFields({ onSave }: { onSave: (currency: string, vat: number | null) => Promise<void> }) {
+  const shown = moneyShown();
+  const [currency, setCurrency] = useState(shown.currency);
+  return (
+    <div className="mt-3 flex flex-wrap items-end gap-3">
+      <label>
+        <span className="block text-faded">{MATERIALS.currency}</span>
+        <input
+          className={`${inputClass} mt-1 w-20!`}
+          maxLength={3}
+          value={currency}
+          onChange={(event) => setCurrency(event.target.value)}
+          onBlur={() =>
+            currency.trim() !== "" && currency !== shown.currency && void onSave(currency.trim(), shown.vat)
+          }
+        />
+      </label>
+      <NumberField
+        label={MATERIALS.vat}
+        value={shown.vat}
+        limits={{ lo: 0, hi: 50, unit: "%" }}
+        onSave={(vat) => void onSave(currency.trim() || shown.currency, vat)}
+      />
+    </div>
+  );
+}
+
 function Prices({ list, designs, onChanged }: { list: Materials; designs: boolean; onChanged: () => Promise<void> }) {
   const [said, setSaid] = useState("");
   const [why, setWhy] = useState("");
@@ -228,6 +272,9 @@ function Prices({ list, designs, onChanged }: { list: Materials; designs: boolea
           </>
         )}
       </p>
+      {designs && (
+        <MoneyFields onSave={(currency, vat) => run(() => setMoney(currency, vat).then(() => MATERIALS.moneySaved))} />
+      )}
       {said && <p role="status">{said}</p>}
       {why && (
         <p role="alert" className="text-short">

@@ -119,6 +119,10 @@ export const ISOLATION = {
 } as const;
 
 export const MATERIALS = {
+  currency: "Currency",
+  vat: "VAT, empty for none",
+  moneySaved: "Saved: amounts are shown so from now on.",
+  notCounted: "Not counted",
   materials: "Materials",
   merchantNotAnswering: "The merchant is not answering: stock not known.",
   noMerchantSet: "No merchant is set up.",
