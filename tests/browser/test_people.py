@@ -84,6 +84,39 @@ def test_an_apprentice_is_invited_proposes_and_a_designer_takes_it_over(at_jobs:
     expect(again.get_by_role("alert")).to_contain_text("has been used, withdrawn or has expired")
 
 
+def test_a_proposal_is_one_for_two_tabs_and_a_step_whose_part_is_gone_is_left_out_alone(
+    at_jobs: Page, browser: Browser, house: Firm, server: Server
+) -> None:
+    boss, guest = at_jobs, another(browser)
+    join(guest, invite(boss, "Elm Sorrel", "apprentice"), "elm")
+    guest.get_by_role("heading", name="Jobs").wait_for()
+    second = guest.context.new_page()
+    for page, circuit in ((guest, "Shower"), (second, "Cooker")):
+        page.goto(f"{server.url}/jobs/{house.job.pk}/circuits/{named(house, circuit).pk}")
+        page.locator('[data-word="csa"], [data-word="cable"]').first.click()
+        page.keyboard.type("16 mm")
+        page.keyboard.press("Enter")
+    bars = [page.get_by_role("region", name="Your proposal") for page in (guest, second)]
+    for bar in bars:
+        expect(bar).to_contain_text("2 changes so far, kept in this browser, not submitted")
+    second.close()
+    # One of the circuits goes: the step about it is kept with its reason, the other one is submitted.
+    client = Client()
+    client.force_login(house.member.user)
+    gone = {"op": "remove", "kind": "circuit", "id": str(named(house, "Cooker").pk)}
+    edit = {"edit_id": str(uuid4()), "version": 1, "epoch": "", "seen": [], "changes": [gone], "focus": None, "dry_run": False}
+    answer = client.patch(f"/api/jobs/{house.job.pk}", edit, content_type="application/json")
+    assert answer.status_code == 200, answer.content
+    expect(bars[0]).to_contain_text("1 change so far")
+    expect(guest.get_by_role("alert").filter(has_text="One edit was not accepted")).to_be_visible()
+    bars[0].get_by_role("button", name="submit …").click()
+    bars[0].get_by_label("What the proposal is called").fill("The shower alone")
+    bars[0].get_by_role("button", name="submit", exact=True).click()
+    expect(bars[0]).to_contain_text("Submitted")
+    copy = Copy.objects.get(job=house.job)
+    assert [c["id"] for c in copy.changes] == [str(named(house, "Shower").pk)]
+
+
 def test_a_role_is_given_and_a_member_is_removed_at_once(at_jobs: Page, browser: Browser, house: Firm) -> None:
     boss, guest = at_jobs, another(browser)
     join(guest, invite(boss, "Rue Tansy", "designer"), "rue")

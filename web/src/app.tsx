@@ -46,6 +46,7 @@ import { pathsOf } from "./parts/paths";
 import { forgetOthers } from "./parts/person";
 import { SendKept } from "./parts/send-kept";
 import { JobProvider } from "./sync/job-context";
+import { remembered } from "./ui/remembered";
 import { Opening, View } from "./ui/view";
 
 const client = new QueryClient({
@@ -91,9 +92,9 @@ function JobsRoute() {
   const lost = (useLocation().state as { lost?: boolean } | null)?.lost === true;
   const shown = me.data?.opens_with;
   const visited = `mellow-span/visited/${me.data?.person}`;
-  const [first] = useState(() => !!shown && localStorage.getItem(visited) === null);
+  const [first] = useState(() => !!shown && remembered.get(visited) === null);
   useEffect(() => {
-    if (first) localStorage.setItem(visited, "1");
+    if (first) remembered.set(visited, "1");
   }, [first, visited]);
   // Not replaced in the history: back leads to the list.
   if (first && shown && !lost) return <Navigate to={pathsOf(shown).attention} />;

@@ -1,10 +1,18 @@
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import shapes from "./shapes.gen.json";
 
 /** What the server says to each address; an address that is missing: no answer at all. */
 const says = new Map<string, (request: Request) => Response | Promise<Response>>();
 const json = (value: unknown, status = 200, headers = {}) =>
   new Response(JSON.stringify(value), { status, headers: { "Content-Type": "application/json", ...headers } });
+/** An answer as the API declares it, of which only a part matters here. */
+const whole = (operation: keyof typeof shapes.of, part: object) => ({
+  ...Object.fromEntries((shapes.shapes[shapes.of[operation]] as string[]).map((name) => [name, null])),
+  ...part,
+});
+const pulled = (version: number) => whole("GET /api/jobs/{job_id}/pulls", { version, lines: [] });
+const job = (detail: object | null) => whole("GET /api/jobs/{job_id}", { id: JOB, version: 3, detail });
 const asked: string[] = [];
 
 const served = async (request: Request) => {
@@ -25,12 +33,13 @@ vi.stubGlobal(
   },
 );
 
-const { Away, ApiError, Broken, look, reach, recallJob, signOut, who, working } = await import("./client");
-const { issueJob, materials, paperFile, pullList } = await import("./site");
+const { Away, ApiError, Broken, look, reach, recallJob, sendEdit, signOut, who, working } = await import("./client");
+const { endsOf, issueJob, materials, paperFile, pullList } = await import("./site");
 const { forgetBut } = await import("./kept");
 
 const JOB = "00000000-0000-0000-0000-000000000001";
-const session = (person: string) => ({ signed_in: person !== "", person, csrf: `token of ${person}`, name: person });
+const session = (person: string) =>
+  whole("GET /api/session", { signed_in: person !== "", person, csrf: `token of ${person}`, name: person });
 const signedIn = async (person: string) => {
   says.set("GET /api/session", () => json(session(person)));
   await who();
@@ -44,17 +53,17 @@ describe("what the page asks with and without a server", () => {
     asked.length = 0;
     await forgetBut("");
     await signedIn("ann");
-    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ version: 3, lines: [] }));
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json(pulled(3)));
   });
   afterEach(settle);
 
   it("is what the server said last where there is none, and that is counted and told", async () => {
-    expect(await pullList(JOB)).toEqual({ version: 3, lines: [] });
+    expect(await pullList(JOB)).toEqual(pulled(3));
     await settle();
     expect(reach.get()).toBe(false);
     says.clear();
     const before = reach.stoodIn();
-    expect(await pullList(JOB)).toEqual({ version: 3, lines: [] });
+    expect(await pullList(JOB)).toEqual(pulled(3));
     expect([reach.get(), reach.stoodIn()]).toEqual([true, before + 1]);
     await expect(materials(JOB)).rejects.toThrow("Needs a signal");
     await signedIn("ann");
@@ -78,7 +87,7 @@ describe("what the page asks with and without a server", () => {
     await expect(pullList(JOB)).rejects.toBeInstanceOf(Broken);
     // What a proxy says while the server starts is no answer.
     says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 503));
-    expect(await pullList(JOB)).toEqual({ version: 3, lines: [] });
+    expect(await pullList(JOB)).toEqual(pulled(3));
   });
 
   it("knows who was there last, until they sign out", async () => {
@@ -99,7 +108,7 @@ describe("what the page asks with and without a server", () => {
     says.set("DELETE /api/session", () => json(session("")));
     const asking = pullList(JOB);
     await signOut();
-    answer(json({ version: 4, lines: [] }));
+    answer(json(pulled(4)));
     await asking;
     await settle();
     await signedIn("ann");
@@ -109,9 +118,9 @@ describe("what the page asks with and without a server", () => {
 
   it("gives a job back as it was last looked at, with its circuit where that was open", async () => {
     const signal = new AbortController().signal;
-    says.set(`GET /api/jobs/${JOB}`, () => json({ id: JOB, version: 3, detail: null }));
+    says.set(`GET /api/jobs/${JOB}`, () => json(job(null)));
     await look(JOB, null, null, signal);
-    says.set(`GET /api/jobs/${JOB}`, () => json({ id: JOB, version: 3, detail: { id: "c" } }));
+    says.set(`GET /api/jobs/${JOB}`, () => json(job({ id: "c" })));
     await look(JOB, "c", null, signal);
     says.set(`GET /api/jobs/${JOB}`, () => new Response(null, { status: 304 }));
     expect(await look(JOB, "c", "tag", signal)).toBe("unchanged");
@@ -144,12 +153,12 @@ describe("what the page asks with and without a server", () => {
     const answers = [
       () => json({ share: 0, before: 2 }, 202),
       () => json({ share: 0, before: 0 }, 202),
-      () => json({ version: 9, lines: [] }),
+      () => json(pulled(9)),
     ];
     says.set(about, () => (answers.shift() as () => Response)());
     const told: unknown[] = [];
     const stop = working.subscribe(() => told.push(working.get()));
-    expect(await pullList(JOB)).toEqual({ version: 9, lines: [] });
+    expect(await pullList(JOB)).toEqual(pulled(9));
     stop();
     expect(told).toEqual([{ share: 0, before: 2 }, { share: 0, before: 0 }, null]);
     // The way goes while it is waited for: what was kept stands in, and nothing is said to be worked on.
@@ -157,7 +166,7 @@ describe("what the page asks with and without a server", () => {
       says.delete(about);
       return json({ share: 0, before: 0 }, 202);
     });
-    expect(await pullList(JOB)).toEqual({ version: 9, lines: [] });
+    expect(await pullList(JOB)).toEqual(pulled(9));
     expect(working.get()).toBeNull();
   });
 
@@ -177,14 +186,51 @@ describe("what the page asks with and without a server", () => {
   });
 
   it("asks for a revision of a large job until it is made, each time for the same", async () => {
-    const answers = [() => json({ share: 0, before: 0 }, 202), () => json({ number: 4 }, 201)];
+    const revision = whole("POST /api/jobs/{job_id}/revisions", { number: 4 });
+    const answers = [() => json({ share: 0, before: 0 }, 202), () => json(revision, 201)];
     const sent: string[] = [];
     says.set(`POST /api/jobs/${JOB}/revisions`, async (request) => {
       sent.push(await request.text());
       return (answers.shift() as () => Response)();
     });
-    expect(await issueJob(JOB, 7, "for the client")).toEqual({ number: 4 });
+    expect(await issueJob(JOB, 7, "for the client")).toEqual(revision);
     expect(sent).toEqual(Array(2).fill(JSON.stringify({ version: 7, note: "for the client" })));
+  });
+
+  it("takes what stands in for the server on the way as no answer, and nothing leaves the outbox for it", async () => {
+    const edit = { edit_id: JOB, version: 3, epoch: "", seen: [], changes: [], focus: null };
+    const send = () => sendEdit(JOB, edit, new AbortController().signal);
+    const page = (status: number) => new Response("<html>", { status, headers: { "Content-Type": "text/html" } });
+    const stranger = [
+      () => json({}),
+      () => json([]),
+      () => json(null),
+      () => json({ ...job(null), epoch: undefined }),
+      () => page(200),
+      () => page(403),
+      () => page(404),
+      () => page(409),
+      () => json({ clashes: [] }, 409),
+      () => json({ clashes: [], state: {} }, 409),
+      () => json({ error: "no" }, 422),
+      () => json("nonsense", 400),
+      () => page(502),
+    ];
+    for (const [i, said] of stranger.entries()) {
+      says.set(`PATCH /api/jobs/${JOB}`, said);
+      await expect(send(), `${i}`).rejects.toBeInstanceOf(Away);
+      expect(reach.get()).toBe(true);
+    }
+    for (const list of [() => json({}), () => json("")]) {
+      says.set(`GET /api/jobs/${JOB}/ends`, list);
+      await expect(endsOf(JOB)).rejects.toBeInstanceOf(Away);
+    }
+    says.set(`PATCH /api/jobs/${JOB}`, () => json({ message: "Not accepted.", errors: [] }, 422));
+    await expect(send()).rejects.toBeInstanceOf(ApiError);
+    says.set(`PATCH /api/jobs/${JOB}`, () => json({ clashes: [], state: job(null) }, 409));
+    expect(await send()).toMatchObject({ is: "clashed" });
+    says.set(`PATCH /api/jobs/${JOB}`, () => json(job(null)));
+    expect(await send()).toMatchObject({ is: "landed" });
   });
 
   it("goes out with the token that came with who is there", async () => {

@@ -6,6 +6,7 @@ import {
   type Answer,
   Away,
   api,
+  declared,
   here,
   kept,
   nameIn,
@@ -215,13 +216,17 @@ export async function recallJob(job_id: string, focus: Focus): Promise<JobState 
   return found as JobState | null;
 }
 
+const isClash = (found: ClashAnswer | undefined): found is ClashAnswer =>
+  Array.isArray(found?.clashes) && declared("PATCH /api/jobs/{job_id}", found.state);
+
 /** An answer to an edit: a clash is one too, and brings the job as it stands. */
 async function sent(call: Promise<Answer<JobState>>): Promise<SendAnswer> {
   let clash: ClashAnswer | null = null;
   const state = await take(
     call.then((answer) => {
-      if (answer.response.status !== 409) return answer;
-      clash = answer.error as ClashAnswer;
+      const found = answer.error as ClashAnswer | undefined;
+      if (answer.response.status !== 409 || !isClash(found)) return answer;
+      clash = found;
       return { data: clash.state, response: new Response() };
     }),
   );

@@ -1,6 +1,7 @@
 import createClient from "openapi-fetch";
 import { keep, recall } from "./kept";
 import type { components, paths } from "./schema";
+import shapes from "./shapes.gen.json";
 import type { Refusal } from "./types";
 
 /** The only caller of fetch. The token comes with the answer to "who am I" and goes with every change. */
@@ -32,11 +33,16 @@ export const api = createClient<paths>({ baseUrl: "/" });
 /** The same for who wants to be told how far it is: what is worked on comes as that. */
 export const watched = createClient<paths>({ baseUrl: "/" });
 const waits = new Set<Request>();
+/** What each answer is to. */
+const asked = new WeakMap<Response, string>();
 for (const client of [api, watched])
   client.use({
     onRequest({ request }) {
       if (request.method !== "GET") request.headers.set("X-CSRFToken", here.token);
       return request;
+    },
+    onResponse({ request, response, schemaPath }) {
+      asked.set(response, `${request.method} ${schemaPath}`);
     },
   });
 api.use({
@@ -73,6 +79,26 @@ export class Broken extends Error {}
 
 /** What a proxy or a server that is starting says: the same as no answer. */
 const ABSENT = [502, 503, 504];
+/** Said before the API is reached, of more than is taken in at once. */
+const TOO_LARGE = 413;
+
+const SHAPES: readonly (string | string[])[] = shapes.shapes;
+const shapeOf = (operation: string) => SHAPES[(shapes.of as Record<string, number>)[operation] ?? -1];
+
+/** Whether something is what the API says it answers; nothing is known of what is no JSON. operation: as "GET /api/jobs". */
+export function declared(operation: string, data: unknown): boolean {
+  const shape = shapeOf(operation);
+  if (shape === undefined) return true;
+  if (typeof shape === "string") return Array.isArray(data);
+  return typeof data === "object" && data !== null && shape.every((name) => name in data);
+}
+
+/** Whether an answer comes from the API, not from something on the way that stands in for it: a hotel's page, a proxy's excuse. */
+function fromServer({ data, error, response }: Answer<unknown>): boolean {
+  if (response.ok) return response.status === 202 || declared(asked.get(response) ?? "", data);
+  if (response.status >= 500 || response.status === TOO_LARGE) return true;
+  return typeof (error as Refusal | undefined)?.message === "string";
+}
 
 export type Answer<T> = { data?: T; error?: unknown; response: Response };
 
@@ -137,7 +163,7 @@ async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
     if (!(error instanceof DOMException && error.name === "AbortError")) reach.is(true);
     throw new Away("The server cannot be reached.");
   }
-  if (ABSENT.includes(answer.response.status)) {
+  if (ABSENT.includes(answer.response.status) || !fromServer(answer)) {
     reach.is(true);
     throw new Away("The server cannot be reached.");
   }

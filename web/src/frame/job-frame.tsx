@@ -9,6 +9,7 @@ import { useTakeAlong } from "../parts/take-along";
 import { change, useJob, useStore } from "../sync/job-context";
 import { Ask } from "../ui/ask";
 import { useKeys } from "../ui/keys";
+import { remembered } from "../ui/remembered";
 import { save } from "../ui/save";
 import { Sentences } from "../ui/sentence";
 import { View } from "../ui/view";
@@ -42,7 +43,7 @@ export function JobFrame() {
   const navigate = useNavigate();
   const store = useStore();
   const { inputs, name, flow, state } = useJob();
-  const [folded, setFolded] = useState(() => localStorage.getItem(FOLD_KEY) === "1");
+  const [folded, setFolded] = useState(() => remembered.get(FOLD_KEY) === "1");
   const [treeShown, setTreeShown] = useState(false);
   const [keys, setKeys] = useState(false);
   const [palette, setPalette] = useState(false);
@@ -51,7 +52,9 @@ export function JobFrame() {
   useTakeAlong();
   const [saying, setSaying] = useState<string | null>(null);
   const [leaving, setLeaving] = useState<Circuit | null>(null);
-  useEffect(() => localStorage.setItem(FOLD_KEY, folded ? "1" : "0"), [folded]);
+  useEffect(() => {
+    remembered.set(FOLD_KEY, folded ? "1" : "0");
+  }, [folded]);
   useEffect(() => {
     document.title = name ? `${name} · Mellow Span` : "Mellow Span";
   }, [name]);

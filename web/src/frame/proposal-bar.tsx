@@ -19,17 +19,16 @@ export function ProposalBar() {
 function Bar({ proposal }: { proposal: Proposal }) {
   const store = useStore();
   const client = useQueryClient();
-  const steps = useSyncExternalStore(proposal.subscribe, proposal.get);
+  const { steps, keeps } = useSyncExternalStore(proposal.subscribe, proposal.get);
   const [name, setName] = useState<string | null>(null);
   const [leaving, setLeaving] = useState(false);
   const [said, setSaid] = useState("");
   const [why, setWhy] = useState("");
-  const count = steps.flat().length;
+  const count = steps.flatMap((s) => s.changes).length;
   const clear = () => {
-    proposal.clear();
+    void proposal.clear().then(store.reload);
     setName(null);
     setLeaving(false);
-    store.reload();
   };
   const once = useOnce();
   const handIn = async () => {
@@ -57,7 +56,7 @@ function Bar({ proposal }: { proposal: Proposal }) {
         <strong>{PROPOSAL_BAR.proposingChanges}</strong>{" "}
         {count === 0
           ? said || PROPOSAL_BAR.changeWhatLike
-          : `${count} ${count === 1 ? "change" : "changes"} so far, kept in this browser, not submitted.`}
+          : `${count} ${count === 1 ? "change" : "changes"} so far, ${keeps ? PROPOSAL_BAR.keptHere : PROPOSAL_BAR.keptNowhere}`}
       </span>
       {count > 0 && name === null && (
         <>

@@ -1,6 +1,7 @@
 import { useSyncExternalStore } from "react";
 import { working } from "../api/client";
 import { useJob } from "../sync/job-context";
+import { SAVE_STATE } from "./words";
 
 /** The phases of saving as the page shows them. */
 const PHASE = {
@@ -24,8 +25,8 @@ export function usePhase() {
 /** How the work stands: saved, saving, kept here until the server is back. */
 export function SaveState() {
   const phase = usePhase();
-  const { unsent, flow } = useJob();
-  const kept = `${unsent} ${unsent === 1 ? "change" : "changes"} kept in this browser`;
+  const { unsent, flow, keeps } = useJob();
+  const kept = `${unsent} ${unsent === 1 ? "change" : "changes"} ${keeps ? SAVE_STATE.keptHere : SAVE_STATE.inPageAlone}`;
   const trouble = flow.is === "resting" && flow.why === "trouble";
   const words: Record<typeof phase, string> = {
     loading: "opening …",

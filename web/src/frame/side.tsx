@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useState } from "react";
+import { remembered } from "../ui/remembered";
 import { SIDE } from "./words";
 
 const KEY = "mellow-span/side-width";
@@ -7,7 +8,7 @@ const MOST = 460;
 const USUAL = 240;
 
 const held = () => {
-  const kept = Number(localStorage.getItem(KEY));
+  const kept = Number(remembered.get(KEY));
   return kept >= LEAST && kept <= MOST ? kept : USUAL;
 };
 
@@ -17,7 +18,7 @@ export function Side({ shown, children }: { shown: boolean; children: ReactNode 
   const take = (to: number) => {
     const now = Math.round(Math.min(MOST, Math.max(LEAST, to)));
     setWidth(now);
-    localStorage.setItem(KEY, String(now));
+    remembered.set(KEY, String(now));
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === "ArrowRight" ? 16 : event.key === "ArrowLeft" ? -16 : 0;

@@ -46,8 +46,15 @@ export const PROPOSAL_BAR = {
   changeWhatLike: "Change what you like: nothing is saved to the job until a designer accepts it.",
   whatProposalCalled: "What the proposal is called",
   what: "what it is for",
+  keptHere: "kept in this browser, not submitted.",
+  keptNowhere: "not submitted. This browser cannot keep them: submit before you close the page.",
   discardProposal: "Discard the proposal?",
   change: "Its change is",
+} as const;
+
+export const SAVE_STATE = {
+  keptHere: "kept in this browser",
+  inPageAlone: "in this page alone: do not close it",
 } as const;
 
 export const SAVE_TROUBLE = {

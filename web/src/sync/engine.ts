@@ -97,7 +97,7 @@ export class Engine {
     }, POLL_MS);
     this.tabs.hear((note) => this.take({ is: "elsewhere", note }));
     await this.readShelf();
-    for (const parked of this.earlier()) this.do({ do: "park", parked });
+    for (const parked of this.earlier()) this.setAside(parked);
     this.tabs.elect(() => {
       // Whoever sent before may have gone in the middle of it: what is kept is the truth.
       void this.readShelf().then(() => this.take({ is: "elected" }));
@@ -143,6 +143,8 @@ export class Engine {
   tryNoMore = () => this.take({ is: "try-ended" });
   resolve = (choices: readonly Choice[]) => this.take({ is: "resolve", choices, id: this.fresh() });
   retryParked = (id: string) => this.take({ is: "retry-parked", id, fresh: this.fresh(), now: Date.now() });
+  /** Keep what is not accepted where the person sees it. */
+  setAside = (parked: Parked) => this.take({ is: "aside", parked });
   letGo = (id: string) => this.take({ is: "let-go", id });
   understood = () => this.take({ is: "understood" });
   /** Somebody signed in on this page. */

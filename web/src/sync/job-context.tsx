@@ -45,19 +45,26 @@ const engineFor = (id: string, person: string, proposal: Proposal | null) =>
 /** One job open for one person; when either changes, everything of the one before is closed. */
 export function JobProvider({ id, person, rules, proposes = false, children, make = engineFor }: Props) {
   const client = useQueryClient();
-  const [store, setStore] = useState<Engine | null>(null);
-  const proposal = useMemo(() => (proposes ? new Proposal(person, id) : null), [proposes, person, id]);
+  const [opened, setOpened] = useState<{ engine: Engine; proposal: Proposal | null } | null>(null);
   useEffect(() => {
+    const proposal = proposes ? new Proposal(person, id) : null;
     const engine = make(id, person, proposal);
     // Another member signed in at this browser: the page starts anew for them, and sends nothing of the first.
     engine.onStranger = () => void client.invalidateQueries({ queryKey: ["who"] });
-    setStore(engine);
+    if (proposal) {
+      proposal.onElsewhere = engine.reload;
+      proposal.onAside = engine.setAside;
+    }
+    setOpened({ engine, proposal });
     void engine.open();
-    return () => engine.close();
-  }, [id, person, client, make, proposal]);
+    return () => {
+      engine.close();
+      proposal?.close();
+    };
+  }, [id, person, client, make, proposes]);
   return (
-    store && (
-      <InBook store={store} proposal={proposal} given={rules}>
+    opened && (
+      <InBook store={opened.engine} proposal={opened.proposal} given={rules}>
         {children}
       </InBook>
     )

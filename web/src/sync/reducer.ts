@@ -1,7 +1,7 @@
 import { clashed, landed, refused, resolve } from "./answers";
 import { look, looked, tried, triedOut } from "./looking";
 import { elsewhere } from "./other-tabs";
-import { basis, made, queued, type Step, shelved, typed, undo } from "./queue";
+import { basis, made, queued, type Step, shelved, typed, undo, union } from "./queue";
 import type { Effect, Event, Item, State } from "./state";
 import { failed, knew, retried, stopped, wake } from "./trouble";
 
@@ -74,6 +74,11 @@ function take(state: State, event: Event): Step {
       return [
         { ...state, parked: state.parked.filter((p) => p.item.id !== event.id) },
         [{ do: "unpark", id: event.id }],
+      ];
+    case "aside":
+      return [
+        { ...state, parked: union(state.parked, [event.parked], (p) => p.item.id) },
+        [{ do: "park", parked: event.parked }],
       ];
     case "understood":
       return [{ ...state, refused: null, said: null }, []];

@@ -1,4 +1,6 @@
 import type { DBSchema } from "idb";
+import type { Change } from "../api/types";
+import { stored } from "../ui/remembered";
 import { keptIn } from "./database";
 import type { Act, Item, Landed, Parked } from "./state";
 
@@ -10,6 +12,19 @@ export interface Shelf {
   forget(id: string, landed: Landed | null, last: boolean): Promise<void>;
   park(parked: Parked): Promise<void>;
   unpark(id: string): Promise<void>;
+}
+
+/** One step of a proposal: what was changed at once. */
+export interface ProposedStep {
+  id: string;
+  changes: readonly Change[];
+}
+
+/** Where a proposal that was not submitted lies: one for a person and job, shared by all tabs. */
+export interface ProposalShelf {
+  read(): Promise<readonly ProposedStep[]>;
+  /** Change it at once, as whatever tab left it, and say how it is then. */
+  change(how: (now: readonly ProposedStep[]) => readonly ProposedStep[]): Promise<readonly ProposedStep[]>;
 }
 
 interface Row {
@@ -25,12 +40,16 @@ interface Tables extends DBSchema {
     value: { person: string; job: string } & Landed;
     indexes: { of: [string, string] };
   };
+  proposed: { key: [string, string]; value: { person: string; job: string; steps: readonly ProposedStep[] } };
 }
 
-const { open: database, close: closeShelf } = keptIn<Tables>("mellow-span", 1, (db) => {
-  for (const name of ["items", "parked"] as const)
-    db.createObjectStore(name, { keyPath: ["person", "job", "id"] }).createIndex("of", ["person", "job"]);
-  db.createObjectStore("landed", { keyPath: ["person", "job", "seq"] }).createIndex("of", ["person", "job"]);
+const { open: database, close: closeShelf } = keptIn<Tables>("mellow-span", 2, (db, before) => {
+  if (before < 1) {
+    for (const name of ["items", "parked"] as const)
+      db.createObjectStore(name, { keyPath: ["person", "job", "id"] }).createIndex("of", ["person", "job"]);
+    db.createObjectStore("landed", { keyPath: ["person", "job", "seq"] }).createIndex("of", ["person", "job"]);
+  }
+  db.createObjectStore("proposed", { keyPath: ["person", "job"] });
 });
 
 export { closeShelf };
@@ -93,6 +112,22 @@ export function shelfOf(person: string, job: string): Shelf {
   };
 }
 
+export function proposalShelfOf(person: string, job: string): ProposalShelf {
+  return {
+    async read() {
+      return (await (await database()).get("proposed", [person, job]))?.steps ?? [];
+    },
+    async change(how) {
+      const tx = (await database()).transaction("proposed", "readwrite");
+      const steps = how((await tx.store.get([person, job]))?.steps ?? []);
+      if (steps.length === 0) await tx.store.delete([person, job]);
+      else await tx.store.put({ person, job, steps });
+      await tx.done;
+      return steps;
+    },
+  };
+}
+
 /** How many edits of a person wait in this browser, by job. */
 export async function waiting(person: string): Promise<Map<string, number>> {
   const found = new Map<string, number>();
@@ -106,10 +141,10 @@ export async function waiting(person: string): Promise<Map<string, number>> {
 }
 
 /** Kept by an earlier version of this page, without the name of who typed it: shown, never sent by itself. */
-export function fromEarlier(job: string, storage: Pick<Storage, "getItem" | "removeItem"> = localStorage): Parked[] {
+export function fromEarlier(job: string, storage: Pick<Storage, "getItem" | "removeItem"> | null = stored()): Parked[] {
   const key = `mellow-span/unsent/${job}`;
   try {
-    const batches = JSON.parse(storage.getItem(key) ?? "[]") as {
+    const batches = JSON.parse(storage?.getItem(key) ?? "[]") as {
       edit_id: string;
       version: number | null;
       changes: never[];
@@ -123,7 +158,7 @@ export function fromEarlier(job: string, storage: Pick<Storage, "getItem" | "rem
     return [];
   } finally {
     try {
-      storage.removeItem(key);
+      storage?.removeItem(key);
     } catch {
       // A storage that cannot be read cannot be cleared either.
     }

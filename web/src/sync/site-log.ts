@@ -1,4 +1,5 @@
 import { ApiError, Away } from "../api/client";
+import { stored } from "../ui/remembered";
 import { type Refused, type SiteShelf, siteShelfOf } from "./site-shelf";
 
 /** What was done or read on site, by the clock there. Its identity is made here, so that sent twice it is there once. */
@@ -24,6 +25,7 @@ export interface SiteState {
 export const attended = new Set<string>();
 export const ofJob = (person: string, job: string) => `${person}/${job}`;
 
+/** The storage an earlier version kept entries in. */
 type Old = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
 const RETRY_MS = 3000;
 const LONGEST_MS = 15_000;
@@ -57,7 +59,7 @@ export class SiteLog {
     /** Called once what was sent is stored: resolves when the views show it. */
     private landed: () => Promise<void> = async () => {},
     private shelf: SiteShelf = siteShelfOf(person, job),
-    private old: Old | null = storageHere(),
+    private old: Old | null = stored(),
     /** Sends several at once; the reason for each that was not accepted, empty for one that is stored. */
     private sendAll: ((entries: readonly SiteEntry[]) => Promise<readonly string[]>) | null = null,
   ) {
@@ -325,15 +327,6 @@ const chain = (e: SiteEntry) => (e.kind === "isolation" ? `record ${e.data.recor
 /** One window of a person at a time sends for a job; where the browser has no locks each does, which does no harm. */
 async function alone<T>(name: string, act: () => Promise<T>): Promise<T> {
   return globalThis.navigator?.locks ? await navigator.locks.request(name, act) : await act();
-}
-
-/** The storage an earlier version kept entries in; a browser may deny it. */
-function storageHere(): Old | null {
-  try {
-    return globalThis.localStorage ?? null;
-  } catch {
-    return null;
-  }
 }
 
 /** Entries that an earlier version of this page kept in its own way. */

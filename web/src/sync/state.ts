@@ -105,6 +105,7 @@ export type Event =
   | { is: "resolve"; choices: readonly Choice[]; id: string }
   | { is: "retry-parked"; id: string; fresh: string; now: number }
   | { is: "let-go"; id: string }
+  | { is: "aside"; parked: Parked }
   | { is: "understood" }
   | { is: "try"; changes: readonly Change[] }
   | { is: "tried"; n: number; state: JobState | null }

@@ -1,11 +1,12 @@
 import { useEffect, useRef } from "react";
+import { remembered } from "./remembered";
 
 const KEY = "mellow-span/letter-keys";
 
 /** Single letters act as commands unless switched off in the key list. */
 export const letterKeys = {
-  on: () => localStorage.getItem(KEY) !== "off",
-  set: (on: boolean) => localStorage.setItem(KEY, on ? "on" : "off"),
+  on: () => remembered.get(KEY) !== "off",
+  set: (on: boolean) => remembered.set(KEY, on ? "on" : "off"),
 };
 
 interface Chords {

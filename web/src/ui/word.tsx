@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { ahead } from "./ahead";
+import { remembered } from "./remembered";
 import { useRegistered, useWords } from "./sentence";
 
 export interface EditorProps {
@@ -136,22 +137,12 @@ function Hint() {
   );
 }
 
-/** How often a word was opened in this browser; where nothing can be kept the hint stays. */
+/** How often a word was opened in this browser. */
 const count = {
-  seen: () => {
-    try {
-      return Number(localStorage.getItem(HINTS_KEY) ?? 0);
-    } catch {
-      return 0;
-    }
-  },
+  seen: () => Number(remembered.get(HINTS_KEY) ?? 0),
   one: () => {
     const seen = count.seen();
-    try {
-      if (seen < HINTED) localStorage.setItem(HINTS_KEY, String(seen + 1));
-    } catch {
-      // A full or denied storage is no reason not to open a word.
-    }
+    if (seen < HINTED) remembered.set(HINTS_KEY, String(seen + 1));
   },
 };
 

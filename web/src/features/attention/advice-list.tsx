@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Advice } from "../../api/types";
 import { change, useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
@@ -63,7 +64,7 @@ export function AdviceList({ advice, onCircuit }: { advice: readonly Advice[]; o
 function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void }) {
   const store = useStore();
   const [asking, setAsking] = useState(false);
-  const [reason, setReason] = useState("");
+  const [reason, setReason] = useTyped(`advice/${told.first.key}`);
   const { first, lines } = told;
   const putAside = () => {
     if (!reason.trim()) return;
@@ -72,6 +73,7 @@ function Line({ told, onCircuit }: { told: Told; onCircuit: (id: string) => void
         change("add", "dismissal", crypto.randomUUID(), { fields: { key: l.key, reason: reason.trim() } }),
       ),
     );
+    setReason("");
   };
   return (
     <li className="border-hair border-t py-2" data-advice={first.key}>

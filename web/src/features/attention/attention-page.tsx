@@ -6,6 +6,7 @@ import { usePaths } from "../../parts/paths";
 import { useOverview } from "../../parts/use-overview";
 import { useJob } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
+import { remembered } from "../../ui/remembered";
 import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { AdviceList } from "./advice-list";
@@ -129,7 +130,7 @@ function Level({ level }: { level: keyof typeof ATTENTION_TITLES }) {
 
 /** The note of a job, until it is put away. */
 function Note({ id, text }: { id: string; text: string }) {
-  const [gone, setGone] = useState(() => localStorage.getItem(NOTE_KEY + id) === "1");
+  const [gone, setGone] = useState(() => remembered.get(NOTE_KEY + id) === "1");
   if (!text || gone) return null;
   return (
     <div className="mt-3 border-copper border-l-4 pl-4">
@@ -142,7 +143,7 @@ function Note({ id, text }: { id: string; text: string }) {
         type="button"
         className="word mt-2"
         onClick={() => {
-          localStorage.setItem(NOTE_KEY + id, "1");
+          remembered.set(NOTE_KEY + id, "1");
           setGone(true);
         }}
       >

@@ -5,6 +5,7 @@ import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
 import { useJob } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
+import { remembered } from "../../ui/remembered";
 import { Mark, TONE, WORDS } from "../../ui/verdict";
 import { Statement } from "../circuit/statement";
 import { FIRST_VISIT } from "./words";
@@ -17,7 +18,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
   const me = useQuery({ queryKey: ["who"], queryFn: who });
   const paths = usePaths();
   const { state, inputs } = useJob();
-  const [away, setAway] = useState(() => (state ? localStorage.getItem(AWAY_KEY + state.id) === "1" : false));
+  const [away, setAway] = useState(() => (state ? remembered.get(AWAY_KEY + state.id) === "1" : false));
   /** The circuit to try it on: once chosen it stays, also when it has come to meet. */
   const [tried, setTried] = useState<string | null>(null);
   const worst = state?.attention.find((a) => a.level === "short" && a.circuit !== null)?.circuit ?? null;
@@ -70,7 +71,7 @@ export function FirstVisit({ children }: { children: ReactNode }) {
         type="button"
         className="word mt-2"
         onClick={() => {
-          localStorage.setItem(AWAY_KEY + state.id, "1");
+          remembered.set(AWAY_KEY + state.id, "1");
           setAway(true);
         }}
       >

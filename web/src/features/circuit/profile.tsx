@@ -2,6 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useState } from "react";
 import type { Profile } from "../../api/types";
 import { figure, quantity } from "../../ui/quantity";
+import { remembered } from "../../ui/remembered";
 import { useWidth } from "../../ui/use-width";
 import { AmpsLane, LANE, LoopLane, marginsOf, type Scale, VoltsLane } from "./lanes";
 import { Edges, type Point, Points, STRIP, STRIP_TOP, Strip } from "./strip";
@@ -156,12 +157,12 @@ const FOLD_KEY = "mellow-span/lanes-folded";
 /** Which lanes are folded away, remembered in this browser. */
 function useFolded() {
   const [folded, setFolded] = useState<readonly LaneId[]>(() => {
-    const kept = localStorage.getItem(FOLD_KEY)?.split(",") ?? [];
+    const kept = remembered.get(FOLD_KEY)?.split(",") ?? [];
     return LANES.map((l) => l.id).filter((id) => kept.includes(id));
   });
   const fold = (id: LaneId) => {
     const now = folded.includes(id) ? folded.filter((f) => f !== id) : [...folded, id];
-    localStorage.setItem(FOLD_KEY, now.join(","));
+    remembered.set(FOLD_KEY, now.join(","));
     setFolded(now);
   };
   return [folded, fold] as const;

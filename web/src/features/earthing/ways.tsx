@@ -4,6 +4,7 @@ import { boardEarthing } from "../../api/client";
 import type { Board, Change, Circuit, EarthingWay } from "../../api/types";
 import { pounds } from "../../parts/price";
 import { setFields, useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued, quantity, shortFigure } from "../../ui/quantity";
@@ -21,7 +22,7 @@ export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; on
     retry: false,
   });
   const [choosing, setChoosing] = useState<EarthingWay | null>(null);
-  const [reason, setReason] = useState("");
+  const [reason, setReason] = useTyped(`earthing/${board.id}`);
   const ways = found.data ?? [];
   // What is short whichever way is taken says nothing about the ways.
   const every = ways[0]?.short.filter((s) => ways.every((w) => w.short.includes(s))) ?? [];

@@ -2,7 +2,8 @@
 import { act, renderHook } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { Exercise } from "../../api/practice";
-import { readAnswers, SLIPS, type Typed, useDraft } from "./answers";
+import { useKeptTyping } from "../../ui/kept-typing";
+import { readAnswers, SLIPS, type Typed } from "./answers";
 
 const line = (id: string, unit: string, decides = false) => ({ id, symbol: id, ask: id, unit, table: "", decides });
 const ONE: Exercise = {
@@ -39,7 +40,7 @@ describe("a draft", () => {
   beforeEach(() => localStorage.clear());
 
   it("outlives the page, belongs to its exercise alone, and goes once it is put away", () => {
-    const { result, rerender, unmount } = renderHook(({ key }) => useDraft<Typed>(key, EMPTY), {
+    const { result, rerender, unmount } = renderHook(({ key }) => useKeptTyping<Typed>(key, EMPTY), {
       initialProps: { key: "a" },
     });
     act(() => result.current[1]({ r1: "3" }));
@@ -47,7 +48,7 @@ describe("a draft", () => {
     rerender({ key: "b" });
     expect(result.current[0]).toEqual({});
     unmount();
-    const again = renderHook(() => useDraft<Typed>("a", EMPTY));
+    const again = renderHook(() => useKeptTyping<Typed>("a", EMPTY));
     expect(again.result.current[0]).toEqual({ r1: "3" });
     act(() => again.result.current[2]());
     expect(again.result.current[0]).toEqual({});
@@ -56,7 +57,7 @@ describe("a draft", () => {
 
   it("that cannot be read is as good as none", () => {
     localStorage.setItem("a", "{not json");
-    expect(renderHook(() => useDraft<Typed>("a", EMPTY)).result.current[0]).toEqual({});
+    expect(renderHook(() => useKeptTyping<Typed>("a", EMPTY)).result.current[0]).toEqual({});
   });
 });
 

@@ -1,4 +1,3 @@
-import { useEffect, useState } from "react";
 import type { Answers, Exercise } from "../../api/practice";
 import { readQuantity } from "../../ui/quantity";
 
@@ -20,32 +19,6 @@ export function readAnswers(exercise: Exercise, typed: Typed): { answers: Answer
     else wrong[line.id] = read.why;
   }
   return { answers, wrong };
-}
-
-function stored<T>(key: string, empty: T): T {
-  try {
-    return (JSON.parse(localStorage.getItem(key) ?? "null") as T | null) ?? empty;
-  } catch {
-    return empty;
-  }
-}
-
-/** A draft that outlives the page; put away with null. */
-export function useDraft<T>(key: string, empty: T): [T, (next: T) => void, () => void] {
-  const [held, setHeld] = useState(() => ({ key, value: stored(key, empty) }));
-  const value = held.key === key ? held.value : stored(key, empty);
-  useEffect(() => {
-    if (held.key !== key) setHeld({ key, value: stored(key, empty) });
-  }, [held.key, key, empty]);
-  const set = (next: T) => {
-    localStorage.setItem(key, JSON.stringify(next));
-    setHeld({ key, value: next });
-  };
-  const drop = () => {
-    localStorage.removeItem(key);
-    setHeld({ key, value: empty });
-  };
-  return [value, set, drop];
 }
 
 /** The kinds of slips in a few words, for progress. */

@@ -4,8 +4,9 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { exercise, type Marked, markExercise } from "../../api/practice";
 import { askAnew } from "../../parts/ask-anew";
 import { Button } from "../../ui/controls";
+import { useKeptTyping } from "../../ui/kept-typing";
 import { Opening } from "../../ui/view";
-import { readAnswers, type Typed, useDraft } from "./answers";
+import { readAnswers, type Typed } from "./answers";
 import { ExerciseForm } from "./exercise-form";
 import { Solution } from "./solution";
 import { TableSheet } from "./table-sheet";
@@ -74,7 +75,7 @@ interface OneProps {
 }
 
 function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
-  const [typed, setTyped, drop] = useDraft<Typed>(draft, NOTHING);
+  const [typed, setTyped, drop] = useKeptTyping<Typed>(draft, NOTHING);
   const [wrong, setWrong] = useState<Record<string, string>>({});
   const [marked, setMarked] = useState<Marked | null>(null);
   const [number, setNumber] = useState<string | null>(null);

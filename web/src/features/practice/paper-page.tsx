@@ -5,10 +5,11 @@ import { handPaperIn, paperResults, practicePapers, printedPaper, type Result, s
 import { askAnew } from "../../parts/ask-anew";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
+import { useKeptTyping } from "../../ui/kept-typing";
 import { shortFigure } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";
 import { Opening } from "../../ui/view";
-import { readAnswers, type Typed, useDraft } from "./answers";
+import { readAnswers, type Typed } from "./answers";
 import { ExerciseForm } from "./exercise-form";
 import { TableSheet } from "./table-sheet";
 import { PAPER } from "./words";
@@ -47,7 +48,7 @@ function Sitting({ id, person }: { id: string; person: string }) {
     queryFn: () => sitPaper(id),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const [typed, setTyped, drop] = useDraft<Typed[]>(`mellow-span/practice/${person}/paper/${id}`, NONE);
+  const [typed, setTyped, drop] = useKeptTyping<Typed[]>(`mellow-span/practice/${person}/paper/${id}`, NONE);
   const [wrong, setWrong] = useState<Record<string, string>[]>([]);
   const [number, setNumber] = useState<string | null>(null);
   const [asking, setAsking] = useState(false);

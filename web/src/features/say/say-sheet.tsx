@@ -2,6 +2,7 @@ import { useState } from "react";
 import { ReadLine } from "../../parts/read-line";
 import { changesOf, useSaid } from "../../parts/use-said";
 import { useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button, Sheet } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { SAY_SHEET } from "./words";
@@ -34,7 +35,7 @@ export function SaySheet({ board, ...rest }: Props) {
 function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string }) {
   const store = useStore();
   const { inputs } = useJob();
-  const [text, setText] = useState("");
+  const [text, setText] = useTyped(`circuits/${board}`);
   const [waiting, setWaiting] = useState(false);
   const { lines, fresh, error } = useSaid(text, board);
   const good = lines.filter((line) => line.circuit !== null);
@@ -45,6 +46,7 @@ function Saying({ board, onClose, onEmpty, onAdded }: Props & { board: string })
     const first = good[0]?.circuit;
     if (changes.length === 0 || !first) return;
     store.edit(changes);
+    setText("");
     onClose();
     onAdded(first);
   };

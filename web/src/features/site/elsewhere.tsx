@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { CircuitTests, SiteTest } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { readFigure } from "./reading-text";
@@ -22,8 +23,8 @@ export function Elsewhere({ found, kit, site, live }: Props) {
   const kinds = new Map<string, SiteTest>();
   for (const test of found.tests) if ((live || !test.live) && !kinds.has(test.quantity)) kinds.set(test.quantity, test);
   const [chosen, setQuantity] = useState(found.tests[0]?.quantity ?? "r1r2");
-  const [point, setPoint] = useState("");
-  const [text, setText] = useState("");
+  const [point, setPoint] = useTyped(`point/${found.circuit}`);
+  const [text, setText] = useTyped(`reading/${found.circuit}`);
   const [why, setWhy] = useState("");
   const test = kinds.get(chosen) ?? [...kinds.values()][0];
   const quantity = test?.quantity ?? chosen;

@@ -8,6 +8,7 @@ import { pricedOr } from "../../parts/price";
 import { Progress, useSearch } from "../../parts/use-search";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
@@ -203,10 +204,10 @@ function Cures({ circuit }: { circuit: string }) {
 }
 
 function Notes({ data, site }: { data: Existing; site: OnSite }) {
-  const [change, setChange] = useState("");
+  const [change, setChange] = useTyped("changed");
   const [what, setWhat] = useState("insulation");
-  const [limit, setLimit] = useState("");
-  const [agreed, setAgreed] = useState("");
+  const [limit, setLimit] = useTyped("limit");
+  const [agreed, setAgreed] = useTyped("limit/agreed");
   return (
     <section className="mt-4 grid gap-x-8 gap-y-4 sm:grid-cols-2" aria-label={EXISTING.basisInspection}>
       <div>
@@ -317,8 +318,8 @@ function NoteList({ notes, told, onGone }: NoteListProps) {
 
 function Seen({ data, site }: { data: Existing; site: OnSite }) {
   const [what, setWhat] = useState("damaged");
-  const [where, setWhere] = useState("");
-  const [note, setNote] = useState("");
+  const [where, setWhere] = useTyped("seen/where");
+  const [note, setNote] = useTyped("seen/note");
   const [touch, setTouch] = useState(false);
   const [burning, setBurning] = useState(false);
   return (

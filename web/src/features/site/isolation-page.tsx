@@ -3,6 +3,7 @@ import { useState } from "react";
 import { type IsolationDone, type IsolationOut, type IsolationRecord, isolationPlan, isolations } from "../../api/site";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
@@ -184,7 +185,14 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
           {ISOLATION.notProvedDead} {done} of {record.steps.length} steps.
         </p>
       )}
-      {next && <Next key={next.step.key} done={next} onDone={(data) => write({ step: next.step.key, ...data })} />}
+      {next && (
+        <Next
+          key={next.step.key}
+          record={record.id}
+          done={next}
+          onDone={(data) => write({ step: next.step.key, ...data })}
+        />
+      )}
       <Told steps={all.filter((d) => d.by)} />
       <ol className="mt-2 text-faded">
         {all
@@ -215,11 +223,21 @@ function Running({ record, site }: { record: IsolationRecord; site: OnSite }) {
   );
 }
 
+interface NextProps {
+  record: string;
+  done: IsolationDone;
+  onDone: (data: Record<string, string>) => void;
+}
+
 /** The step that is to be done now, with its words and a target for a thumb. */
-function Next({ done, onDone }: { done: IsolationDone; onDone: (data: Record<string, string>) => void }) {
+function Next({ record, done, onDone: take }: NextProps) {
   const { step } = done;
-  const [text, setText] = useState("");
+  const [text, setText] = useTyped(`isolation/${record}/${step.key}`);
   const [local, setLocal] = useState(false);
+  const onDone = (data: Record<string, string>) => {
+    setText("");
+    take(data);
+  };
   const big = "min-h-14 flex-1 rounded-sm border border-ink px-4 text-lg hover:bg-lit disabled:opacity-50";
   return (
     <form

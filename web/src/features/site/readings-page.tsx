@@ -5,6 +5,7 @@ import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
 import { glued } from "../../ui/quantity";
+import { remembered } from "../../ui/remembered";
 import { clockOf, dayOf } from "../../ui/time";
 import { Elsewhere } from "./elsewhere";
 import { FileReadings } from "./file-readings";
@@ -126,7 +127,7 @@ interface OneProps {
 }
 
 function One({ found, atBoard, faults, site }: OneProps) {
-  const [kit, setKit] = useState<Kit>({ ...remembered(), temperature: 20, fault: "none", seed: 1 });
+  const [kit, setKit] = useState<Kit>({ ...lastInstrument(), temperature: 20, fault: "none", seed: 1 });
   const [live, setLive] = useState(false);
   const change = (part: Partial<Kit>) => setKit({ ...kit, ...part });
   const dead = found.tests.filter((t) => !t.live);
@@ -268,19 +269,9 @@ const INSTRUMENT = [
 type OfInstrument = (typeof INSTRUMENT)[number][0];
 const placeOf = (name: OfInstrument) =>
   name === "instrument" ? "mellow-span/instrument" : `mellow-span/instrument/${name}`;
-function remembered(): Record<OfInstrument, string> {
+function lastInstrument(): Record<OfInstrument, string> {
   const found = { instrument: "", serial: "", checked: "" };
-  try {
-    for (const [name] of INSTRUMENT) found[name] = localStorage.getItem(placeOf(name)) ?? "";
-  } catch {
-    // A browser that keeps nothing is asked each time.
-  }
+  for (const [name] of INSTRUMENT) found[name] = remembered.get(placeOf(name)) ?? "";
   return found;
 }
-function keep(name: OfInstrument, value: string) {
-  try {
-    localStorage.setItem(placeOf(name), value);
-  } catch {
-    // It holds for this page.
-  }
-}
+const keep = (name: OfInstrument, value: string) => remembered.set(placeOf(name), value);

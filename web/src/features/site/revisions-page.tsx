@@ -16,10 +16,12 @@ import { codeOf } from "../../parts/check-code";
 import { usePaths } from "../../parts/paths";
 import { useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { useOnce } from "../../ui/once";
 import { glued } from "../../ui/quantity";
+import { remembered } from "../../ui/remembered";
 import { clockOf, dayOf } from "../../ui/time";
 import { Mark } from "../../ui/verdict";
 import { REVISIONS } from "./words";
@@ -30,7 +32,7 @@ export function RevisionsPage() {
   const client = useQueryClient();
   const { state, unsent } = useJob();
   const site = useSiteLog();
-  const [note, setNote] = useState("");
+  const [note, setNote] = useTyped("issue");
   const [why, setWhy] = useState("");
   const key = ["site", store.job, "revisions", state?.version];
   const once = useOnce();
@@ -158,13 +160,9 @@ function One({ one, signs, onSigned }: OneProps) {
 }
 
 function kept(place: string, one: Revision): ReadonlySet<string> {
-  try {
-    const found: unknown = JSON.parse(localStorage.getItem(place) ?? "[]");
-    const there = new Set(one.circuits.map((c) => c.id));
-    return new Set(Array.isArray(found) ? found.filter((id) => there.has(id)) : []);
-  } catch {
-    return new Set();
-  }
+  const found = remembered.data<unknown>(place, []);
+  const there = new Set(one.circuits.map((c) => c.id));
+  return new Set(Array.isArray(found) ? found.filter((id) => there.has(id)) : []);
 }
 
 interface SigningProps {
@@ -180,7 +178,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
   // Reading leads away from here and back: what this person read is kept in this browser until it is signed.
   const place = `mellow-span/read/${person}/${one.hash}`;
   const [read, setRead] = useState<ReadonlySet<string>>(() => kept(place, one));
-  const [exceptions, setExceptions] = useState("");
+  const [exceptions, setExceptions] = useTyped(`exceptions/${one.hash}`);
   const [why, setWhy] = useState("");
   const bad = failing(one).length;
   const left = one.circuits.length - read.size;
@@ -189,7 +187,8 @@ function Signing({ one, person, onSigned }: SigningProps) {
     setWhy("");
     try {
       await signRevision(store.job, one.number, one.hash, [...read], exceptions.trim());
-      localStorage.removeItem(place);
+      remembered.set(place, null);
+      setExceptions("");
       await onSigned();
     } catch (error) {
       setWhy(error instanceof Error ? error.message : String(error));
@@ -221,7 +220,7 @@ function Signing({ one, person, onSigned }: SigningProps) {
                   if (event.target.checked) next.add(c.id);
                   else next.delete(c.id);
                   setRead(next);
-                  localStorage.setItem(place, JSON.stringify([...next]));
+                  remembered.set(place, JSON.stringify([...next]));
                 }}
               />
               working read

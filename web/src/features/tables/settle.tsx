@@ -5,6 +5,7 @@ import { readCell, reopenCell } from "../../api/client";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
+import { remembered } from "../../ui/remembered";
 import { SETTLE } from "./words";
 
 export interface CellPlace {
@@ -72,12 +73,12 @@ export function Settle({ ruleset, cell, ours, read, children }: Props) {
 
 function SettleForm({ ruleset, cell, ours, read, onDone }: Omit<Props, "children"> & { onDone: () => void }) {
   const settling = useSettling(ruleset, onDone);
-  const [edition, setEdition] = useState(() => localStorage.getItem(EDITION_KEY) ?? "");
+  const [edition, setEdition] = useState(() => remembered.get(EDITION_KEY) ?? "");
   const [printed, setPrinted] = useState("");
   const value = Number(printed.replace(",", "."));
   const wrong = printed !== "" && !(Number.isFinite(value) && value >= 0);
   const keep = (value: number | null) => {
-    localStorage.setItem(EDITION_KEY, edition);
+    remembered.set(EDITION_KEY, edition);
     settling.read.mutate({ ...cell, value, edition });
   };
   const onSubmit = (event: FormEvent) => {
