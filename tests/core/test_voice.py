@@ -7,6 +7,7 @@ import io
 import re
 import tokenize
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -71,15 +72,23 @@ def files() -> list[Path]:
     return found + [p for p in pages if not set(p.parts) & set(UNSEEN) and "tests" not in p.parts]
 
 
+@cache
+def said() -> tuple[tuple[str, str], ...]:
+    """All that a person may read, by the file it stands in."""
+    return tuple(
+        (path.relative_to(ROOT).as_posix(), line)
+        for path in files()
+        for line in (said_in_python(path) if path.suffix == ".py" else said_on_the_page(path))
+    )
+
+
 @pytest.mark.parametrize("words", NOT_SAID)
 def test_no_word_that_is_read_twice_comes_back(words: str) -> None:
     found = []
-    for path in files():
-        name = path.relative_to(ROOT).as_posix()
-        for line in said_in_python(path) if path.suffix == ".py" else said_on_the_page(path):
-            match = re.search(words, line, re.IGNORECASE)
-            if match and (name, match[0].lower()) not in EXCEPTIONS:
-                found.append(f"{name}: {line.strip()[:120]}")
+    for name, line in said():
+        match = re.search(words, line, re.IGNORECASE)
+        if match and (name, match[0].lower()) not in EXCEPTIONS:
+            found.append(f"{name}: {line.strip()[:120]}")
     assert not found, f"say {NOT_SAID[words]}"
 
 
@@ -88,11 +97,11 @@ def test_the_verdicts_are_said_in_four_words() -> None:
     from mellow_span.cli.files import WORDS
     from mellow_span.papers.page import STANDS
 
-    said = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
-    assert said == STANDS
-    assert {k: v.lower() for k, v in WORDS.items()} == said
+    verdicts = {"meets": "meets", "close": "marginal", "short": "fails", "not_known": "not known"}
+    assert verdicts == STANDS
+    assert {k: v.lower() for k, v in WORDS.items()} == verdicts
     page = (ROOT / "web/src/ui/verdict.tsx").read_text("utf-8")
-    assert dict(re.findall(r'^  (\w+): "([a-z ]+)",$', page, re.MULTILINE)[:4]) == said
+    assert dict(re.findall(r'^  (\w+): "([a-z ]+)",$', page, re.MULTILINE)[:4]) == verdicts
 
 
 def test_the_sentences_of_a_view_stand_in_its_words_file() -> None:

@@ -19,6 +19,9 @@ import pytest
 from django.apps import apps
 from django.conf import settings
 
+# One worker brings the database up to date for all of them.
+pytestmark = pytest.mark.xdist_group("migrations")
+
 ROOT = Path(__file__).parents[2]
 STORED = Path(__file__).parent / "stored"
 OWN = ("jobs", "people", "site", "practice")

@@ -11,6 +11,7 @@ import subprocess
 import sys
 import time
 import uuid
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -42,6 +43,18 @@ def ask(port: int, method: str, address: str, body: Any, headers: dict[str, str]
     return answer.status, json.loads(answer.read() or b"null")
 
 
+# Asked of one server, one after the other, since they change nothing and take nothing away.
+TOGETHER = pytest.mark.xdist_group("one server")
+
+
+@pytest.fixture(scope="module")
+def lasting(django_db_setup: None) -> Iterator[tuple[int, subprocess.Popen[bytes]]]:
+    """A server for all tests that leave it as it is."""
+    port = free_port()
+    with serving(port) as process:
+        yield port, process
+
+
 HALVES = {
     "the first line": b"GET /api/ses",
     "the headers": b"POST /api/session HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-",
@@ -50,9 +63,10 @@ HALVES = {
 }
 
 
+@TOGETHER
 @pytest.mark.parametrize("what", HALVES)
-def test_two_hundred_half_sent_requests_keep_nobody_waiting(what: str, server: Any) -> None:
-    port, _ = server
+def test_two_hundred_half_sent_requests_keep_nobody_waiting(what: str, lasting: Any) -> None:
+    port, _ = lasting
     held = []
     for _ in range(200):
         one = socket.create_connection(("127.0.0.1", port), timeout=5)
@@ -120,9 +134,10 @@ BROKEN = {
 }
 
 
+@TOGETHER
 @pytest.mark.parametrize("what", BROKEN)
-def test_what_the_server_itself_refuses_goes_out_with_the_policies_too(what: str, server: Any) -> None:
-    port, _ = server
+def test_what_the_server_itself_refuses_goes_out_with_the_policies_too(what: str, lasting: Any) -> None:
+    port, _ = lasting
     with socket.create_connection(("127.0.0.1", port), timeout=30) as asked:
         asked.sendall(BROKEN[what])
         answer = http.client.HTTPResponse(asked)
@@ -131,9 +146,10 @@ def test_what_the_server_itself_refuses_goes_out_with_the_policies_too(what: str
         assert {k: answer.headers.get(k) for k in EVERYWHERE} == EVERYWHERE
 
 
+@TOGETHER
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root has rights to give up")
-def test_nobody_is_served_as_root(server: Any) -> None:
-    _, process = server
+def test_nobody_is_served_as_root(lasting: Any) -> None:
+    _, process = lasting
     workers = children(process.pid)
     assert len(workers) == 2
     for worker in workers:

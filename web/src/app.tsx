@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import {
   createBrowserRouter,
@@ -9,7 +9,6 @@ import {
   useNavigate,
   useParams,
 } from "react-router";
-import { who } from "./api/client";
 import { FirmPage } from "./features/firm/firm-page";
 import { JoinPage } from "./features/firm/join-page";
 import { YouPage } from "./features/firm/you-page";
@@ -43,7 +42,7 @@ import {
   WhatIfView,
 } from "./frame/views";
 import { pathsOf } from "./parts/paths";
-import { forgetOthers } from "./parts/person";
+import { useWho } from "./parts/person";
 import { SendKept } from "./parts/send-kept";
 import { JobProvider } from "./sync/job-context";
 import { remembered } from "./ui/remembered";
@@ -55,17 +54,6 @@ const client = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
-
-const useWho = () =>
-  useQuery({
-    queryKey: ["who"],
-    queryFn: async () => {
-      const found = await who();
-      forgetOthers(client, found);
-      return found;
-    },
-    retry: 3,
-  });
 
 /** Show the page to somebody signed in, the door to everybody else. */
 function Signed() {

@@ -1,10 +1,10 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { signOut, who } from "../api/client";
+import { signOut } from "../api/client";
 import { usePaths } from "../parts/paths";
-import { takeIn } from "../parts/person";
+import { takeIn, useWho } from "../parts/person";
 import { waiting } from "../sync/shelf";
 import { siteWaiting } from "../sync/site-shelf";
 import { Ask } from "../ui/ask";
@@ -59,7 +59,7 @@ function Item({ item }: { item: BarItem }) {
 export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWorking, workingShown }: Props) {
   const navigate = useNavigate();
   const client = useQueryClient();
-  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const me = useWho();
   const [theme, setTheme] = useTheme();
   const paths = usePaths();
   const [waits, setWaits] = useState(0);

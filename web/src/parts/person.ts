@@ -1,4 +1,5 @@
-import type { QueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { who } from "../api/client";
 import type { Who } from "../api/types";
 
 /** Forget what was fetched for another person, or in another firm, than the one who is signed in now: it is not theirs to see. */
@@ -13,4 +14,22 @@ export function takeIn(client: QueryClient, now: Who) {
   void client.cancelQueries({ queryKey: ["who"] });
   forgetOthers(client, now);
   client.setQueryData(["who"], now);
+}
+
+/** One page asks once who is there, however many of its parts want to know [ms]. */
+const FRESH = 5000;
+
+/** Who is there. */
+export function useWho() {
+  const client = useQueryClient();
+  return useQuery({
+    queryKey: ["who"],
+    queryFn: async () => {
+      const found = await who();
+      forgetOthers(client, found);
+      return found;
+    },
+    retry: 3,
+    staleTime: FRESH,
+  });
 }

@@ -1,10 +1,10 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { who } from "../api/client";
 import { writeAllDown, writeDown } from "../api/site";
 import { attended, ofJob, SiteLog } from "../sync/site-log";
 import { siteWaiting } from "../sync/site-shelf";
 import { askAnew } from "./ask-anew";
+import { useWho } from "./person";
 
 const EVERY_MS = 30_000;
 const SOON_MS = 3000;
@@ -12,7 +12,7 @@ const SOON_MS = 3000;
 /** Sends what waits in this browser from any job's site log, whichever page is open: after a sign-in nobody has to go anywhere for it. */
 export function SendKept() {
   const client = useQueryClient();
-  const person = useQuery({ queryKey: ["who"], queryFn: who }).data?.person ?? "";
+  const person = useWho().data?.person ?? "";
   useEffect(() => {
     if (!person) return;
     const logs = new Map<string, SiteLog>();

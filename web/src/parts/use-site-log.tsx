@@ -1,6 +1,6 @@
-import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { notifyManager, type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { Away, reach, who } from "../api/client";
+import { Away, reach } from "../api/client";
 import { writeAllDown, writeDown } from "../api/site";
 import { useJob, useStore } from "../sync/job-context";
 import { askToKeep, roomShort } from "../sync/room";
@@ -8,6 +8,7 @@ import { attended, type NewEntry, ofJob, type SiteEntry, SiteLog, type SiteState
 import { Ask } from "../ui/ask";
 import { clockOf, dayOf } from "../ui/time";
 import { askAnew } from "./ask-anew";
+import { useWho } from "./person";
 import { useAboard } from "./take-along";
 import { UNSENT } from "./words";
 
@@ -47,7 +48,7 @@ async function seen(client: QueryClient, job: string) {
 export function useSiteLog(): OnSite | null {
   const store = useStore();
   const client = useQueryClient();
-  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const me = useWho();
   const person = me.data?.person ?? "";
   const [log, setLog] = useState<SiteLog | null>(null);
   useEffect(() => {

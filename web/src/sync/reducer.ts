@@ -39,7 +39,8 @@ function take(state: State, event: Event): Step {
     case "back":
       return queued({ ...state, withdrawn: [] }, [made(state, event.id, event.now, { is: "back", to: event.to })]);
     case "focus":
-      return state.focus === event.focus && state.server
+      // The same was asked for already, whether or not it is there yet.
+      return state.focus === event.focus && state.look > 0
         ? [state, []]
         : look({ ...state, focus: event.focus, trial: null }, false);
     case "tick":

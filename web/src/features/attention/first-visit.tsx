@@ -1,8 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link } from "react-router";
-import { who } from "../../api/client";
 import { usePaths } from "../../parts/paths";
+import { useWho } from "../../parts/person";
 import { useJob } from "../../sync/job-context";
 import { glued } from "../../ui/quantity";
 import { remembered } from "../../ui/remembered";
@@ -15,7 +14,7 @@ const AWAY_KEY = "mellow-span/tries-away/";
 
 /** Three things to try, shown in the job a first visit opens until they are put away; then, and elsewhere, what is given instead. */
 export function FirstVisit({ children }: { children: ReactNode }) {
-  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const me = useWho();
   const paths = usePaths();
   const { state, inputs } = useJob();
   const [away, setAway] = useState(() => (state ? remembered.get(AWAY_KEY + state.id) === "1" : false));

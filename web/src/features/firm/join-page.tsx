@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type InputHTMLAttributes, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { ApiError, join, openInvitation, who } from "../../api/client";
-import { takeIn } from "../../parts/person";
+import { ApiError, join, openInvitation } from "../../api/client";
+import { takeIn, useWho } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { ROLES } from "./roles";
@@ -13,7 +13,7 @@ export function JoinPage() {
   const { token = "" } = useParams();
   const client = useQueryClient();
   const navigate = useNavigate();
-  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const me = useWho();
   const found = useQuery({ queryKey: ["invitation", token], queryFn: () => openInvitation(token), retry: false });
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");

@@ -8,9 +8,9 @@ import {
   endDevice,
   endSecondStep,
   secondStep,
-  who,
 } from "../../api/client";
 import { askAnew } from "../../parts/ask-anew";
+import { useWho } from "../../parts/person";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
@@ -19,7 +19,7 @@ import { YOU } from "./words";
 
 /** How one signs in: password, second step, and the devices one is signed in with. */
 export function YouPage() {
-  const me = useQuery({ queryKey: ["who"], queryFn: who });
+  const me = useWho();
   return (
     <main className="mx-auto max-w-3xl px-6 py-8 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{YOU.account}</h1>

@@ -170,3 +170,16 @@ describe("the order of things", () => {
     expect(landed.rests).toBe(0);
   });
 });
+
+describe("looking at a job", () => {
+  it("asks once for the same, however many parts of the page want it, and anew for another circuit", () => {
+    let state = begin("j", "me");
+    let asked = 0;
+    for (const focus of [null, null, "c", "c", null]) {
+      const [next, effects] = step(state, { is: "focus", focus });
+      asked += effects.filter((e) => e.do === "look").length;
+      state = next;
+    }
+    expect(asked).toBe(3);
+  });
+});
