@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import random
+from uuid import uuid4
 
+from django.test import Client
 from django_otp.oath import totp
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from playwright.sync_api import Browser, Page, expect
 
-from mellow_span.jobs.models import Job, Member
+from mellow_span.jobs.models import Copy, Job, Member
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
+from tests.api.test_jobs import named
 from tests.browser.conftest import Server, new_page, open_circuit, sign_in, sign_in_by_hand
 from tests.browser.hands import becomes, of_job, saved
 from tests.browser.test_access import violations

@@ -17,9 +17,12 @@ from mellow_span.core.model.parse import required
 
 
 class Command(BaseCommand):
-    """Print the OpenAPI description as JSON, or with --defaults an empty part of each kind, the most of each, and the first book."""
+    """Print the OpenAPI description as JSON, or one of the other two."""
 
-    help = "Print the OpenAPI description of the API as JSON, or with --defaults an empty part of each kind, and the most of each; with --shapes what an answer must have."
+    help = (
+        "Print the OpenAPI description of the API as JSON; with --defaults an empty part of each kind, and the most of each; with --shapes what "
+        "each answer must have."
+    )
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Take --defaults and --shapes."""
@@ -62,7 +65,7 @@ def shapes(described: Mapping[str, Any]) -> dict[str, Any]:
 
 def _shape(described: Mapping[str, Any], responses: Mapping[Any, Any]) -> list[str] | str | None:
     """What the answer of an operation that went well must have, None where it says nothing about it."""
-    well = next((one for code, one in responses.items() if 200 <= int(code) < 300 and int(code) != 202), {})
+    well: Mapping[str, Any] = next((one for code, one in responses.items() if 200 <= int(code) < 300 and int(code) != 202), {})
     schema = well.get("content", {}).get("application/json", {}).get("schema", {})
     while "$ref" in schema:
         schema = described["components"]["schemas"][schema["$ref"].rsplit("/", 1)[-1]]
