@@ -66,6 +66,10 @@ USUAL = (
 )  # fmt: skip
 
 
+# Fields of runs that branch.
+BRANCHES = {"CircuitResult": ("ends",), "Span": ("after", "box"), "Load": ("span",)}
+
+
 def plain(value: Any) -> Any:
     """A value as plain data: figures to nine digits, no words."""
     if isinstance(value, float):
@@ -73,7 +77,10 @@ def plain(value: Any) -> Any:
     if isinstance(value, str):
         return value if " " not in value else ""
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
-        return [plain(getattr(value, f.name)) for f in dataclasses.fields(value)]
+        # What only a run that branches has is left out of the others.
+        own = BRANCHES.get(type(value).__name__, ())
+        there = [f.name for f in dataclasses.fields(value) if not (f.name in own and not getattr(value, f.name))]
+        return [plain(getattr(value, name)) for name in there]
     if isinstance(value, dict):
         return [[plain(k), plain(v)] for k, v in value.items()]
     if isinstance(value, list | tuple):

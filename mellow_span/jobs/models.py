@@ -356,6 +356,7 @@ class Load(Part):
     diverse_amps = models.FloatField(null=True)
     control_socket = models.BooleanField(default=False)
     at = models.FloatField(null=True)
+    span = models.CharField(max_length=200, null=True)
     spur = models.CharField(max_length=10, default="no")
     outlet = models.FloatField(default=13.0)
     outlet_idn = models.FloatField(null=True)
@@ -396,6 +397,8 @@ class Span(Part):
     polystyrene = models.BooleanField(default=False)
     fire_barrier = models.BooleanField(default=False)
     location = models.CharField(max_length=20, blank=True)
+    after = models.CharField(max_length=200, null=True)
+    box = models.CharField(max_length=200, blank=True)
 
 
 class Copy(models.Model):

@@ -232,15 +232,17 @@ def with_new_identities(job: core.Installation) -> core.Installation:
 
 def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
     own = fresh(f"circuit:{circuit.id}")
+    new = {s.id: str(uuid.uuid4()) for s in circuit.run.spans}
     spans = tuple(
-        dataclasses.replace(s, id=str(uuid.uuid4()), route=fresh(f"route:{s.route}") if s.route else None) for s in circuit.run.spans
+        dataclasses.replace(s, id=new[s.id], route=fresh(f"route:{s.route}") if s.route else None, after=new.get(s.after or "", s.after))
+        for s in circuit.run.spans
     )
     return dataclasses.replace(
         circuit,
         id=own,
         board=fresh(f"board:{circuit.board}"),
         feeds=fresh(f"board:{circuit.feeds}") if circuit.feeds else None,
-        loads=tuple(dataclasses.replace(x, id=str(uuid.uuid4())) for x in circuit.loads),
+        loads=tuple(dataclasses.replace(x, id=str(uuid.uuid4()), span=new.get(x.span or "", x.span)) for x in circuit.loads),
         run=dataclasses.replace(circuit.run, id=f"{own}-run", spans=spans),
     )
 

@@ -28,11 +28,12 @@ VALUES: dict[str, list[Any]] = {
     "route": [None, "k"], "cable": [{"csa": 4}, {"csa": 10, "family": None}], "amount": [None, 500, 7200], "ways": [None, 8], "ra": [60, None],
     "wrapped": [0, 0.5], "others": [0, 2], "reason": ["sleeved"], "ze": [0.2, None], "note": ["", "words"],
     "ambient": [30, 35], "quantity": [1, 3], "phase": [None, "L2"],
+    "after": [None, "board", "c1-s0", "c1-s1"], "box": ["", "box A"], "span": [None, "c1-s0", "c1-s1"],
 }  # fmt: skip
 FIELDS = {
     "job": ["name", "note"], "supply": ["ze"], "board": ["name", "ways", "ra"], "route": ["name", "others"], "dismissal": ["reason"],
-    "circuit": ["name", "device", "cable", "feeds", "phase"], "load": ["name", "amount", "quantity"],
-    "span": ["name", "length", "route", "wrapped", "ambient"],
+    "circuit": ["name", "device", "cable", "feeds", "phase"], "load": ["name", "span", "amount", "quantity"],
+    "span": ["name", "after", "length", "route", "wrapped", "ambient", "box"],
 }  # fmt: skip
 
 
@@ -215,7 +216,7 @@ def test_a_refusal_names_change_field_and_what_is_allowed(change: Change, field:
 
 def test_every_field_that_names_a_part_refuses_one_of_another_job() -> None:
     for (kind, name), _ in of.REFERENCES.items():
-        target = {"circuit": "c1", "span": "c1-s0"}[kind]
+        target = {"circuit": "c1", "span": "c1-s0", "load": "c1-l0"}[kind]
         with pytest.raises(Refused, match="of this job"):
             apply(house(), [Change("set", kind, target, {name: "foreign"})], KNOWN)  # type: ignore[arg-type]
     told = [n for k in of.PART for n in of.own_fields(k) if "identity" in str(of.about(k, n)["meaning"]).lower()]

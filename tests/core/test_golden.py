@@ -19,7 +19,7 @@ from mellow_span.core.rulesets import rule_set
 from tests.core.test_changes import house, random_change
 
 WHERE = Path(__file__).parents[2] / "web" / "src" / "sync" / "golden.gen.json"
-STRUCTURE = ("id", "parent", "kind", "board", "feeds", "route", "circuit", "load", "span")
+STRUCTURE = ("id", "parent", "kind", "board", "feeds", "route", "circuit", "load", "span", "after", "index")
 CASES, STEPS = 45, 8
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from itertools import count
 from typing import Any
 
@@ -12,6 +13,7 @@ from hypothesis import strategies as st
 from mellow_span.core.design.check import check
 from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model.changes import apply
+from mellow_span.core.model.legs import paths
 from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Installation, Load, Route, Run, Span
 from mellow_span.core.rulesets import HERE, rule_set
 from mellow_span.core.rulesets.words import load_words
@@ -407,3 +409,45 @@ def test_cells_that_say_what_stands_change_nothing_even_in_a_route() -> None:
 @pytest.mark.parametrize("line", ["9.2kW at 240 V shower", "cooker 7kW in full at 230 V", "lights 60 W", "13 A heater"])
 def test_what_was_said_of_a_label_or_an_allowance_is_not_assumed(line: str) -> None:
     assert not any("label" in one or "allowance" in one for one in said(line).assumed)
+
+
+# Runs that branch -----------------------------------------------------------------------------------------------------------------
+
+
+def tree(line: str) -> list[tuple[str, float | None, int | None, str]]:
+    return [(x["name"], x.get("length"), x.get("after"), x.get("box", "")) for x in read_line(RULES, line).spans]
+
+
+@pytest.mark.parametrize(
+    ("tail", "wanted"),
+    [
+        ("a 6, box A [b 4, c 5], d 7", [("a", 6, None, "box A"), ("d", 7, None, ""), ("b", 4, 0, ""), ("c", 5, None, "")]),
+        ("a 6 [b 4 [c 3], d 5] [e 2]", [("a", 6, None, ""), ("b", 4, None, ""), ("d", 5, None, ""), ("e", 2, 0, ""), ("c", 3, 1, "")]),
+        ("a 6, joint, b 4", [("a", 6, None, "joint"), ("b", 4, None, "")]),
+        ("a 6, box 2 [b 4", [("a", 6, None, "box 2"), ("b", 4, None, "")]),
+        ("a 6, box room 4 m [b 1,5]", [("a", 6, None, ""), ("box room", 4, None, ""), ("b", 1.5, None, "")]),
+    ],
+)
+def test_a_run_that_branches_is_said_with_brackets(tail: str, wanted: list[Any]) -> None:
+    assert tree(f"lights 100W b6 1.5 flat: {tail}") == wanted
+
+
+def test_what_was_said_of_branches_becomes_the_tree() -> None:
+    house = Installation(boards=(Board(id="b"),))
+    names = (str(k) for k in count())
+    (heard,) = hear(RULES, house, ["lights 12x8W b6 rcbo 1.5 flat: joists 6, box A [landing 4, bath 5], hall 7"], "b", lambda: next(names))
+    run = apply(house, heard.changes)[0].circuits[0].run
+    by_id = {span.id: span.name or span.box for span in run.spans}
+    assert [[by_id[s.id] for s in path.spans] for path in paths(run)] == [["box A", "hall"], ["box A", "landing", "bath"]]
+
+
+@given(st.lists(st.sampled_from(["a 6", "b 4 timber", "[", "]", ",", "box A", "joint", "12", "foo", ";", "0,5", "m"]), max_size=14))
+@examples(200)
+def test_whatever_brackets_are_typed_no_word_is_lost_and_the_tree_is_one(words: list[str]) -> None:
+    line = "lights 100W b6 1.5 flat: " + " ".join(words)
+    said = read_line(RULES, line)
+    for k, span in enumerate(said.spans):
+        assert span.get("after", 0) in range(k) or "after" not in span
+    covered = {k for w in (*said.words, *said.unread) for k in range(w.start, w.end)}
+    for match in re.finditer(r"[^\s,;:\[\]]+", line):
+        assert covered & set(range(*match.span())), match[0]

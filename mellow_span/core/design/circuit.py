@@ -6,10 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from mellow_span.core.design.branches import cases_of, over_paths, refused_branches
 from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.findings.attention import CONSEQUENCE
 from mellow_span.core.findings.results import Check, CircuitResult, Figure, Outcome, Problem, SpanResult, worst
 from mellow_span.core.findings.wording import headline_of, problem_told
+from mellow_span.core.model.legs import plain
 from mellow_span.core.model.parse import out_of_range, unknown_words
 from mellow_span.core.model.parts import Circuit, Supply
 from mellow_span.core.rules import ring
@@ -141,7 +143,7 @@ def _assumed(rule: Rule, case: Case) -> tuple[str, ...]:
 
 def problems(case: Case) -> tuple[Problem, ...]:
     """List the inputs of a circuit that are outside what is allowed, or words that its book does not know, each by its field."""
-    circuit, rules = case.circuit, case.rules
+    circuit, rules = case.whole, case.rules
     run = circuit.run
     found: list[InputError] = out_of_range(circuit) + out_of_range(circuit.device, "device") + out_of_range(run.cable, "cable")
     found += unknown_words(circuit.device, rules.chosen, "device") + unknown_words(run.cable, rules.chosen, "cable")
@@ -151,6 +153,7 @@ def problems(case: Case) -> tuple[Problem, ...]:
         found += out_of_range(span, f"span.{span.id}") + unknown_words(span, rules.chosen, f"span.{span.id}")
         if span.length is not None and span.wrapped > span.length:
             found.append(InputError(f"span.{span.id}.wrapped", span.wrapped, f"at most the length of the span, {span.length:g} m"))
+    found += refused_branches(circuit)
     if circuit.spare and case.around.in_use:
         found.append(InputError("circuit.spare", "yes", "no: it feeds a board in use"))
     if circuit.terminals > 70 and not circuit.terminals_by.strip() and circuit.device.kind in MINIATURE:
@@ -187,6 +190,13 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
         return CircuitResult(
             case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.circuit, refused[0]), problems=refused
         )
+    if not plain(case.whole):
+        return over_paths(case, keep, _checked)
+    return _checked(case, keep)
+
+
+def _checked(case: Case, keep: bool) -> CircuitResult:
+    """Check a circuit whose run is straight, or one path of it."""
     w = recorder(case.rules, keep)
     spans = capacity.span_results(w, case)
     checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
@@ -212,11 +222,13 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
             field=refused[0].field,
         )
     w = Silent(rules)
-    for rule in RULES:
-        if rule.csa_matters and applies(rule, case):
-            found = run_rule(w, case, rule)
-            if found.decides and found.verdict not in PASSING:
-                return found
+    cases = (case,) if plain(circuit) else tuple(one for _, one in cases_of(case))
+    for one in cases:
+        for rule in RULES:
+            if rule.csa_matters and applies(rule, one):
+                found = run_rule(w, one, rule)
+                if found.decides and found.verdict not in PASSING:
+                    return found
     return None
 
 

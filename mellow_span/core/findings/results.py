@@ -150,11 +150,31 @@ class Problem:
 
 
 @dataclass(slots=True)
+class EndResult:
+    """What arrives at an end or a box of a run that branches: at [m] along the cable, volt drop from the origin [%], volts left [V], loops [ohm],
+    least earth-fault current [A]. span: the one that leads there; last: nothing goes on from it; loads: what stands there; verdict: of its path, of
+    a box not asked.
+    """
+
+    span: str
+    name: str
+    at: float | None
+    last: bool
+    loads: tuple[str, ...] = ()
+    verdict: Verdict | None = None
+    drop: float | None = None
+    volts: float | None = None
+    zs: float | None = None
+    r1r2: float | None = None
+    fault_min: float | None = None
+
+
+@dataclass(slots=True)
 class CircuitResult:
     """All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
 
     ruling: the check that rules the verdict. fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far
-    point, line to neutral and line to earth; fault_min: least at its far point [A].
+    point, line to neutral and line to earth; fault_min: least at its far point [A]. ends: of a run that branches, its ends and boxes.
     """
 
     id: str
@@ -182,6 +202,7 @@ class CircuitResult:
     checks: tuple[Check, ...] = ()
     spans: tuple[SpanResult, ...] = ()
     figures: tuple[Figure, ...] = ()
+    ends: tuple[EndResult, ...] = ()
 
 
 @dataclass(slots=True)

@@ -16,6 +16,7 @@ from typing import Any, Literal, cast
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.fields import PART, REFERENCES, PartKind
+from mellow_span.core.model.legs import befores, let_go
 from mellow_span.core.model.limits import MOST, hold
 from mellow_span.core.model.parts import Circuit, Installation, Run
 from mellow_span.core.model.tree import board_of, canonical, check_feeds, circuit_of, identities
@@ -221,12 +222,30 @@ def _set(job: Installation, change: Change, rule: _Rule) -> tuple[Installation, 
     return _with_part(job, change.kind, of.laid_over(part, values)), [made]
 
 
+def _check_span(job: Installation, kind: str, part: Any, value: str) -> None:
+    """Raise InputError where a load stands at the end of a span that is not of its circuit, or a span leaves from one that is not before it."""
+    home = owner(job, kind, part.id)
+    if home is None:
+        # Added just now: it is asked again where it stands.
+        return
+    if kind == "load":
+        if not any(s.id == value for s in home.run.spans):
+            raise InputError("span", value, "a span of this job, of its circuit")
+        return
+    try:
+        befores([replace(s, after=value) if s.id == part.id else s for s in home.run.spans])
+    except InputError as error:
+        raise InputError("after", value, error.allowed) from None
+
+
 def _check_references(job: Installation, kind: str, part: Any, values: Mapping[str, Any]) -> None:
     for (owning, name), target in REFERENCES.items():
         value = values.get(name)
         if owning != kind or value is None:
             continue
-        if not any(p.id == value for p in getattr(job, LISTS[target])):
+        if target == "span":
+            _check_span(job, kind, part, value)
+        elif not any(p.id == value for p in getattr(job, LISTS[target])):
             raise InputError(name, value, f"a {target} of this job")
         if name == "feeds":
             check_feeds(job, part, value)
@@ -247,7 +266,11 @@ def _add(job: Installation, change: Change, rule: _Rule) -> tuple[Installation, 
     made = of.laid_over(made, values)
     _check_references(job, kind, made, values)
     index = len(beside) if change.index is None else max(0, min(change.index, len(beside)))
+    if kind == "span" and made.after and not rule.trusted and index < len(beside) and beside[index].after is None:
+        # A branch goes behind the others: put between two it would take the rest of the run with it.
+        index = len(beside)
     job = _with_siblings(job, kind, parent, (*beside[:index], made, *beside[index:]))
+    _check_references(job, kind, made, {name: value for name, value in values.items() if REFERENCES.get((kind, name)) == "span"})
     after = {"parent": parent, "index": index, "fields": of.given(kind, made)}
     return job, [Applied("add", kind, change.id, called(job, kind, made), None, after)]
 
@@ -289,6 +312,11 @@ def _hanging_on(job: Installation, kind: str, part: Any) -> list[Change]:
     if kind == "board":
         feeders = [Change("set", "circuit", c.id, {"feeds": None}) for c in job.circuits if c.feeds == part.id and c.board != part.id]
         return feeders + [Change("remove", "circuit", c.id) for c in reversed(job.circuits) if c.board == part.id]
+    if kind == "span":
+        home = circuit_of(job, parent_of(job, kind, part) or "")
+        moved = [Change("set", "span", i, {"after": after}) for i, after in let_go(home.run.spans, part.id).items()]
+        standing = befores(home.run.spans)[part.id]
+        return moved + [Change("set", "load", x.id, {"span": standing}) for x in home.loads if x.span == part.id]
     if kind == "circuit":
         spans_out = [Change("remove", "span", s.id) for s in reversed(part.run.spans)]
         return [Change("remove", "load", x.id) for x in reversed(part.loads)] + spans_out
@@ -302,6 +330,8 @@ def _move(job: Installation, change: Change, rule: _Rule) -> tuple[Installation,
     part = find(job, kind, change.id)
     home = parent_of(job, kind, part)
     beside = siblings(job, kind, home)
+    if kind == "span" and not rule.trusted and any(s.after for s in beside):
+        raise InputError("index", change.index, "no other place in a run that branches: say what it leaves from instead")
     before = {"parent": home, "index": next(i for i, p in enumerate(beside) if p.id == change.id)}
     name = called(job, kind, part)
     target = home

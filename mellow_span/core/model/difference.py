@@ -59,7 +59,8 @@ def difference(old: Installation, new: Installation) -> tuple[Applied, ...]:
     for kind, parent in _lists(target):
         work.order(kind, parent, [p.id for p in siblings(target, kind, parent)])
     work.do(_fields(had, wants, both))
-    work.do(_references(had, wants, list(wants), clear=False))
+    # A part that went may have taken what others named with it: what counts is how they are by now.
+    work.do(_references(parts(work.job), wants, list(wants), clear=False))
     return tuple(work.done)
 
 
@@ -111,5 +112,5 @@ def _references(had: dict[Any, Any], wants: dict[Any, Any], keys: list[tuple[str
             old = of.get(had[key][0], name) if key in had else None
             new = of.get(wants[key][0], name)
             moves = key in had and had[key][1] != wants[key][1]
-            if (old != new or moves) and (old if clear else new) is not None:
+            if (old != new or moves) and (not clear or old is not None):
                 yield Change("set", kind, key[1], {name: None if clear else new})  # type: ignore[arg-type]

@@ -27,7 +27,9 @@ _APART = {
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.
-REFERENCES: dict[tuple[str, str], PartKind] = {("circuit", "feeds"): "board", ("span", "route"): "route"}
+REFERENCES: dict[tuple[str, str], PartKind] = {
+    ("circuit", "feeds"): "board", ("span", "route"): "route", ("span", "after"): "span", ("load", "span"): "span",
+}  # fmt: skip
 
 
 @cache

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.legs import befores, plain
 from mellow_span.core.model.parts import Board, Circuit, Installation
 
 
@@ -96,9 +97,18 @@ def references(job: Installation) -> None:
         for span in circuit.run.spans:
             if span.route is not None and span.route not in routes:
                 raise InputError(f"span.{span.id}.route", span.route, "a route of this job")
+        if not plain(circuit):
+            _boxes(circuit)
     twice = [board for board, n in Counter(c.feeds for c in job.circuits if c.feeds).items() if n > 1]
     if twice:
         raise InputError("circuit.feeds", _names(c for c in job.circuits if c.feeds == twice[0]), "one sub-main to each board")
+
+
+def _boxes(circuit: Circuit) -> None:
+    known = befores(circuit.run.spans)
+    for load in circuit.loads:
+        if load.span is not None and load.span not in known:
+            raise InputError(f"load.{load.id}.span", load.span, "a span of its circuit")
 
 
 def identities(job: Installation) -> list[tuple[str, str]]:

@@ -8,6 +8,7 @@ from typing import Any, Generic, TypeVar, cast, overload
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
+from mellow_span.core.model.legs import longest
 from mellow_span.core.model.parts import Cable, Circuit, Device, Load, Span, Supply
 from mellow_span.core.rules.neutral import needs_neutral
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
@@ -123,8 +124,14 @@ class Case:
     # Figures several checks share: value, steps, whether the steps were kept, whether it rests on a value to be checked.
     memo: dict[str, tuple[Any, tuple[Step, ...], bool, bool]] = field(default_factory=dict)
 
+    # The circuit with its whole run, where `circuit` is one of its paths.
+    whole: Circuit = field(init=False)
+
     def __post_init__(self) -> None:
-        """A charging point on an electrode of its own is no longer on the supply's earth: loop and time are those of the electrode (722.411.4.1)."""
+        """Of a run that branches the longest path is asked, unless who asks goes from path to path.
+
+        A charging point on an electrode of its own is no longer on the supply's earth: loop and time are those of the electrode (722.411.4.1)."""
+        self.whole, self.circuit = self.circuit, longest(self.circuit)
         own = next((load for load in self.circuit.loads if load.kind == "ev" and load.pen_guard == "electrode"), None)
         if own is not None:
             ra = own.electrode_ra

@@ -89,7 +89,10 @@ def changes_of(said: Said, job: Installation, circuit: str, board: str | None, i
         fields["feeds"] = feeds
     changes.append(Change(op="add", kind="circuit", id=circuit, parent=board, fields=fields))
     changes += [Change(op="add", kind="load", id=identity(), parent=circuit, fields=load) for load in said.loads]
-    changes += [Change(op="add", kind="span", id=identity(), parent=circuit, fields=span) for span in said.spans]
+    spans = [identity() for _ in said.spans]
+    for own, span in zip(spans, said.spans, strict=True):
+        leaves = {"after": spans[span["after"]]} if "after" in span else {}
+        changes.append(Change(op="add", kind="span", id=own, parent=circuit, fields={**span, **leaves}))
     return changes
 
 

@@ -16,15 +16,82 @@ METRES = r"m|metres?|meters?|mtrs?"
 UNITS = {"mm": 0.001, "cm": 0.01}
 
 
+BOX = r"(?:junction\s+|joint\s+)?box|jb|joint"
+
+
 def read_spans(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> list[dict[str, Any]]:
-    """Read the spans out of a text, one between each two commas; return the fields of each."""
-    return [read_span(rules, routes, part) for part in parts(text) if part.plain()]
+    """Read the spans out of a text, one between each two commas; return the fields of each.
+
+    What stands in square brackets leaves from the end of the span before it, which 'box A' gives a name: 'joists 6, box A [landing 4, bath 5], hall 7'.
+    The main way comes first; `after` of a span that does not go on from the one before it is the place of the one it does, in the list, from 0.
+    """
+    spans: list[dict[str, Any]] = []
+    rows: list[tuple[Text, int | None]] = [(text, None)]
+    while rows:
+        row, last = rows.pop(0)
+        for item in parts(row):
+            head, branches = _branches(item)
+            if head.plain() and not _box(head, spans, last):
+                span = read_span(rules, routes, head)
+                if last is not None and last != len(spans) - 1:
+                    span["after"] = last
+                last = len(spans)
+                spans.append(span)
+            for branch in branches:
+                if last is None:
+                    branch.refuse(0, len(branch.left), "nothing leads to it yet: say the way to the box first")
+                else:
+                    rows.append((branch, last))
+    return spans
+
+
+def _box(text: Text, spans: list[dict[str, Any]], last: int | None) -> bool:
+    """Read the name of the box at the end of the last span: words that begin with box and have no length in metres."""
+    match = re.match(rf"\s*((?:{BOX})(?![^\W_])[^\x00]*?)\s*$", text.left, re.IGNORECASE)
+    if match is None or last is None or text.find(rf"{NUMBER}\s*(?:{METRES})"):
+        return False
+    name = " ".join(match[1].split())
+    spans[last]["box"] = name
+    text.take(match, "span.box", f"{name}: at the end of the span before it", 1)
+    return True
+
+
+def _branches(item: Text) -> tuple[Text, list[Text]]:
+    """Cut an item into what stands before its square brackets and what is in each; one that is not closed goes to the end."""
+    found: list[Text] = []
+    depth, start, first = 0, 0, None
+    for at, sign in enumerate(item.left):
+        if sign == "[":
+            depth += 1
+            if depth == 1:
+                start, first = at + 1, at if first is None else first
+        elif sign == "]" and depth:
+            depth -= 1
+            if depth == 0:
+                found.append(item.within(item.start + start, item.start + at))
+    if depth:
+        found.append(item.within(item.start + start, item.start + len(item.left)))
+    if first is None:
+        return item, []
+    _after(item, first)
+    return item.within(item.start, item.start + first), found
+
+
+def _after(item: Text, first: int) -> None:
+    """Refuse what stands behind a closing bracket before the next comma."""
+    depth = 0
+    for match in re.finditer(r"[\[\]]|[^\s\[\],;]+", item.left[first:]):
+        depth += (match[0] == "[") - (match[0] == "]")
+        if depth == 0 and match[0] != "]":
+            item.refuse(first + match.start(), first + match.end(), "a comma is missing before it")
 
 
 def parts(text: Text) -> Iterator[Text]:
-    """Cut a text at its commas and semicolons; a comma inside a number is none."""
+    """Cut a text at its commas and semicolons; a comma inside a number is none, nor is one in square brackets."""
     start = 0
     for match in [*re.finditer(r"(?<!\d),|,(?!\d)|;", text.left), None]:
+        if match and text.left.count("[", 0, match.start()) > text.left.count("]", 0, match.start()):
+            continue
         end = match.start() if match else len(text.left)
         yield text.within(text.start + start, text.start + end)
         if match:

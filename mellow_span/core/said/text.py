@@ -73,7 +73,7 @@ class Text:
 
     def rest(self) -> Iterator[re.Match[str]]:
         """Yield the words that are left, in order."""
-        return re.finditer(r"[^\s\x00,;:()]+", self.left)
+        return re.finditer(r"[^\s\x00,;:()\[\]]+", self.left)
 
     def plain(self) -> str:
         """Return the words that are left, with one blank between them."""

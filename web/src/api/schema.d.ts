@@ -3019,7 +3019,7 @@ export interface components {
          * @description All that is found for one circuit. ib, rating, iz [A]; drop [%]; volts left at the far point [V]; zs, zs_max [ohm].
          *
          *     ruling: the check that rules the verdict. fault_max: largest fault current at the board it starts from; far_ln, far_le: largest at its far
-         *     point, line to neutral and line to earth; fault_min: least at its far point [A].
+         *     point, line to neutral and line to earth; fault_min: least at its far point [A]. ends: of a run that branches, its ends and boxes.
          */
         CircuitResult: {
             /**
@@ -3039,6 +3039,11 @@ export interface components {
             doubtful: boolean;
             /** Drop */
             drop: number | null;
+            /**
+             * Ends
+             * @default []
+             */
+            ends: components["schemas"]["EndResult"][];
             /** Far Le */
             far_le: number | null;
             /** Far Ln */
@@ -3816,6 +3821,39 @@ export interface components {
             where: string;
             /** Why */
             why: string;
+        };
+        /**
+         * EndResult
+         * @description What arrives at an end or a box of a run that branches: at [m] along the cable, volt drop from the origin [%], volts left [V], loops [ohm],
+         *     least earth-fault current [A]. span: the one that leads there; last: nothing goes on from it; loads: what stands there; verdict: of its path, of
+         *     a box not asked.
+         */
+        EndResult: {
+            /** At */
+            at: number | null;
+            /** Drop */
+            drop: number | null;
+            /** Fault Min */
+            fault_min: number | null;
+            /** Last */
+            last: boolean;
+            /**
+             * Loads
+             * @default []
+             */
+            loads: string[];
+            /** Name */
+            name: string;
+            /** R1R2 */
+            r1r2: number | null;
+            /** Span */
+            span: string;
+            /** Verdict */
+            verdict: ("meets" | "close" | "short" | "not_known") | null;
+            /** Volts */
+            volts: number | null;
+            /** Zs */
+            zs: number | null;
         };
         /**
          * Ends
@@ -4975,6 +5013,8 @@ export interface components {
              * @default
              */
             room: string;
+            /** Span */
+            span: string | null;
             /**
              * Spur
              * @default no
@@ -6553,7 +6593,7 @@ export interface components {
         };
         /**
          * Run
-         * @description A cable and the spans it lies in, from the device to the far point.
+         * @description A cable and the spans it lies in, from the device on: to the far point, or to several ends where spans leave from another (`legs`).
          */
         Run: {
             cable: components["schemas"]["Cable"];
@@ -6927,11 +6967,18 @@ export interface components {
          * @description A stretch of a run with one kind of surroundings.
          */
         Span: {
+            /** After */
+            after: string | null;
             /**
              * Ambient
              * @default 30
              */
             ambient: number;
+            /**
+             * Box
+             * @default
+             */
+            box: string;
             /**
              * Depth
              * @default 0.7

@@ -1,5 +1,6 @@
 import defaults from "../api/defaults.gen.json";
 import type { Cable, Change, Circuit, Device, Installation, Kind, Load, Run, Span } from "../api/types";
+import { befores as known, letGo } from "./legs";
 
 /**
  * The mirror of the core's algebra of change: what is typed shows at once, before any figure comes back. It is held against golden files
@@ -12,6 +13,13 @@ export class Refused extends Error {
   ) {
     super(`${field}: ${allowed}`);
   }
+}
+
+/** What each span goes on from; refused where one names none. */
+function befores(spans: readonly Span[]) {
+  const found = known(spans);
+  if (!found) throw new Refused("after", "a span before it in the list, or the board");
+  return found;
 }
 
 /** Lay changes over an installation; one that the shape of the job refuses is left out. */
@@ -136,6 +144,16 @@ function checkReferences(inst: Installation, kind: Kind, part: Identified, field
   if (kind === "span" && route && !inst.routes.some((b) => b.id === route))
     throw new Refused("route", "a route of this job");
   if (kind === "circuit" && typeof feeds === "string") checkFeeds(inst, part as Circuit, feeds);
+  checkSpan(inst, kind, part, fields);
+}
+
+/** A load stands at the end of a span of its circuit; a span leaves from one before it in the list, or from the board. */
+function checkSpan(inst: Installation, kind: Kind, part: Identified, { after, span }: Fields) {
+  const spans = ownerOf(inst, kind, part.id)?.run.spans;
+  if (!spans) return;
+  if (kind === "load" && typeof span === "string" && !spans.some((s) => s.id === span))
+    throw new Refused("span", "a span of this job, of its circuit");
+  if (kind === "span" && typeof after === "string") befores(spans.map((s) => (s.id === part.id ? { ...s, after } : s)));
 }
 
 /** A board has one feeder, and may not feed itself, directly or through others. */
@@ -189,7 +207,13 @@ function add(inst: Installation, { kind, id, parent, index, fields }: Change): I
   const own = kind === "circuit" ? { board: home, run: { ...empty<Circuit>("circuit").run, id: `${id}-run` } } : {};
   const made = laidOver(kind, { ...bare, ...own }, (fields ?? {}) as Fields);
   checkReferences(inst, kind, made, (fields ?? {}) as Fields);
-  return withSiblings(inst, kind, home, inserted(siblings(inst, kind, home), index, made));
+  const beside = siblings(inst, kind, home);
+  // A branch goes behind the others: put between two it would take the rest of the run with it.
+  const behind =
+    kind === "span" && (made as unknown as Span).after && (beside[index ?? -1] as Span | undefined)?.after === null;
+  const next = withSiblings(inst, kind, home, inserted(beside, behind ? null : index, made));
+  checkSpan(next, kind, made, (fields ?? {}) as Fields);
+  return next;
 }
 
 function remove(inst: Installation, { kind, id }: Change): Installation {
@@ -212,6 +236,11 @@ function remove(inst: Installation, { kind, id }: Change): Installation {
       ),
     };
   const parent = parentOf(next, kind, id);
+  if (kind === "span")
+    next = {
+      ...next,
+      circuits: next.circuits.map((c) => (c.id === parent ? withoutSpan(c, id) : c)),
+    };
   return withSiblings(
     next,
     kind,
@@ -220,10 +249,21 @@ function remove(inst: Installation, { kind, id }: Change): Installation {
   );
 }
 
+/** What went on from a span goes on from where that left, and what stood at its end stands there. */
+function withoutSpan(circuit: Circuit, gone: string): Circuit {
+  const moved = letGo(circuit.run.spans, gone);
+  const standing = befores(circuit.run.spans).get(gone) ?? null;
+  const spans = circuit.run.spans.map((s) => (moved.has(s.id) ? { ...s, after: moved.get(s.id) ?? null } : s));
+  const loads = circuit.loads.map((x) => (x.span === gone ? { ...x, span: standing } : x));
+  return { ...withRun(circuit, { spans }), loads };
+}
+
 function move(inst: Installation, { kind, id, parent, index }: Change): Installation {
   if (isSingle(kind)) throw new Refused("kind", "a part that can be moved");
   let part = find(inst, kind, id);
   const home = parentOf(inst, kind, id);
+  if (kind === "span" && siblings(inst, kind, home).some((s) => (s as Span).after))
+    throw new Refused("index", "no other place in a run that branches");
   let target = home;
   if (parent && parent !== home) {
     if (kind !== "circuit") throw new Refused("parent", "a load or span cannot leave its circuit");

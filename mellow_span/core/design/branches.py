@@ -1,0 +1,175 @@
+"""A circuit whose run branches, asked along each of its paths: what counts of every check is the path on which it stands worst."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from mellow_span.core.errors import CoreError, InputError
+from mellow_span.core.figures import quantity
+from mellow_span.core.findings.results import Check, CircuitResult, EndResult, Figure, SpanResult, worst
+from mellow_span.core.model.legs import Path, befores, boxes, path_to, paths, plain, straight
+from mellow_span.core.model.parts import Circuit, Span
+from mellow_span.core.rules.case import Case
+from mellow_span.core.rules.drop.run import totals
+from mellow_span.core.rules.faults.loop import least_fault, loop_of, zs_of
+from mellow_span.core.working.recorders import Silent
+
+Asked = Callable[[Case, bool], CircuitResult]
+# From the worst: what fails for certain, what is not known, what is close.
+RANK = {"short": 0, "not_known": 1, "close": 2, "meets": 3}
+# Of these figures the smallest is the one to reckon with, of the others the largest.
+LEAST = frozenset(["fault_min"])
+
+
+def refused_branches(circuit: Circuit) -> list[InputError]:
+    """List what a run that branches cannot be: a ring, whose spurs are loads of it, or a sub-main, which goes to its board."""
+    if plain(circuit):
+        return []
+    try:
+        befores(circuit.run.spans)
+    except InputError as error:
+        return [error]
+    known = {span.id for span in circuit.run.spans}
+    found = [InputError(f"load.{x.id}.span", x.span, "a span of its circuit") for x in circuit.loads if x.span and x.span not in known]
+    for span in circuit.run.spans:
+        if span.after and (circuit.shape == "ring" or circuit.feeds):
+            what = "a ring final: its spurs are entered with their loads" if circuit.shape == "ring" else "a sub-main: it goes to its board"
+            found.append(InputError(f"span.{span.id}.after", span.after, f"nothing for {what}"))
+    return found
+
+
+def cases_of(case: Case) -> list[tuple[Path, Case]]:
+    """Return the case of each path of a circuit, the main way first."""
+    whole = case.whole
+    return [(path, _along(case, path)) for path in paths(whole.run)]
+
+
+def _along(case: Case, path: Path) -> Case:
+    return Case(case.rules, case.supply, straight(case.whole, path), case.feed, case.around)
+
+
+def over_paths(case: Case, keep: bool, ask: Asked) -> CircuitResult:
+    """Check a circuit along each path and return the worst of it, with what arrives at every end and box."""
+    cases = cases_of(case)
+    if not cases:
+        return ask(case, keep)
+    found = [(path, ask(one, keep)) for path, one in cases]
+    names = [end_name(case.whole, path) for path, _ in found]
+    checks = _merged(names, [result for _, result in found])
+    figures = tuple(_figure_of([result.figures[i] for _, result in found]) for i in range(len(found[0][1].figures)))
+    spans = {span.id: span for _, result in found for span in result.spans}
+    # The result that rules: the worst, of several alike that with the least left.
+    ruling = min((result for _, result in found), key=lambda r: (RANK[r.verdict], r.margin if r.margin is not None else 1e9))
+    by_id = {check.id: check for check in checks}
+    value = {figure.id: figure.value for figure in figures}
+    deciding = [check for check in checks if check.decides]
+    headline, reason = ruling.headline, ruling.reason
+    way = names[[result for _, result in found].index(ruling)]
+    if _differs([check for r in (x for _, x in found) for check in r.checks if check.id == ruling.ruling]):
+        reason = f"{way}: {reason}"
+    drop = by_id["volt_drop"].value
+    lengths = [span.length for span in case.whole.run.spans]
+    return replace(
+        ruling,
+        verdict=worst([check.verdict for check in deciding]),
+        headline=headline,
+        reason=reason,
+        iz=by_id["capacity"].value,
+        length=None if None in lengths else sum(length or 0.0 for length in lengths),
+        drop=drop,
+        volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
+        zs=by_id["loop"].value,
+        zs_max=by_id["loop"].limit,
+        doubtful=any(check.doubtful for check in checks),
+        assumed=tuple(dict.fromkeys(a for check in checks for a in check.assumed)),
+        checks=checks,
+        spans=_in_order(case.whole, spans),
+        figures=figures,
+        r1r2=value["r1r2"],
+        fault_max=value["fault_max"],
+        far_ln=value["far_ln"],
+        far_le=value["far_le"],
+        fault_min=value["fault_min"],
+        ends=_ends(case, dict(zip((path.end.id for path, _ in found), (result for _, result in found), strict=True))),
+    )
+
+
+def end_name(circuit: Circuit, path: Path) -> str:
+    """Return what the end of a path is called: what is there, the span that leads there, a load that stands there, or how far it is."""
+    end = path.end
+    standing = next((load.name for load in circuit.loads if load.span == end.id and load.name), "")
+    return end.box or end.name or standing or f"the end {quantity(path.length, 'm')} along"
+
+
+def _merged(names: Sequence[str], results: Sequence[CircuitResult]) -> tuple[Check, ...]:
+    """Each check that is asked of any path, in the order of the work: what one path has nothing of is asked of the others alone."""
+    asked: dict[str, list[tuple[str, Check]]] = {}
+    longest = max(results, key=lambda result: len(result.checks))
+    for result in (longest, *results):
+        for check in result.checks:
+            asked.setdefault(check.id, [])
+    for name, result in zip(names, results, strict=True):
+        for check in result.checks:
+            asked[check.id].append((name, check))
+    return tuple(_worst_of([name for name, _ in there], [check for _, check in there]) for there in asked.values())
+
+
+def _differs(checks: Sequence[Check]) -> bool:
+    return len({(check.verdict, check.text) for check in checks}) > 1
+
+
+def _worst_of(names: Sequence[str], checks: Sequence[Check]) -> Check:
+    """The check on the path where it stands worst, with the name of that path's end where the paths differ; what does not decide comes behind."""
+
+    def how_bad(i: int) -> tuple[bool, int, float, float]:
+        check = checks[i]
+        margin = 1e9 if check.margin is None else check.margin
+        return (not check.decides, RANK[check.verdict], margin, -(check.value or 0.0))
+
+    at = min(range(len(checks)), key=how_bad)
+    found = checks[at]
+    # What a span rules has its name already.
+    if found.span is None and _differs(checks):
+        return replace(found, text=f"to {names[at]}: {found.text}")
+    return found
+
+
+def _figure_of(figures: Sequence[Figure]) -> Figure:
+    missing = next((figure for figure in figures if figure.value is None), None)
+    if missing is not None:
+        return missing
+    take = min if figures[0].id in LEAST else max
+    return take(figures, key=lambda figure: figure.value or 0.0)
+
+
+def _in_order(circuit: Circuit, spans: dict[str, SpanResult]) -> tuple[SpanResult, ...]:
+    return tuple(spans[span.id] for span in circuit.run.spans if span.id in spans)
+
+
+def _ends(case: Case, results: dict[str, CircuitResult]) -> tuple[EndResult, ...]:
+    """What arrives at each end and box, in the order in which one walks along the cable."""
+    circuit = case.whole
+    stations = {*results, *(span.id for span in boxes(circuit.run, circuit.loads))}
+    return tuple(_end(case, span, results.get(span.id)) for span in circuit.run.spans if span.id in stations)
+
+
+def _end(case: Case, span: Span, result: CircuitResult | None) -> EndResult:
+    path = path_to(case.whole.run, span.id)
+    standing = tuple(x.id for x in case.whole.loads if x.span == span.id)
+    at = None if any(one.length is None for one in path.spans) else path.length
+    found = EndResult(span.id, end_name(case.whole, path), at, result is not None, standing, None if result is None else result.verdict)
+    one, quiet = _along(case, path), Silent(case.rules)
+    try:
+        found.drop = max(totals(quiet, one))
+        found.volts = case.supply.u0 * (1 - found.drop / 100)
+    except CoreError:
+        pass
+    try:
+        loop = loop_of(quiet, one)
+        found.r1r2 = loop.r1_cold + loop.r2_cold
+        found.zs = zs_of(quiet, one)
+        found.fault_min = least_fault(quiet, one, found.zs)
+    except CoreError:
+        pass
+    return found

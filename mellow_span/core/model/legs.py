@@ -1,0 +1,153 @@
+"""Runs that branch. The spans of a run stand in a list, and each goes on from the end of the one before it unless it says where it leaves from:
+from the end of another span, which is then a box, or from the board. So a straight run says nothing, and a run with boxes is a tree.
+
+What is worked out of a tree is worked out of its paths: from the device to each end, with every load where it takes its current off that path. A load
+that nobody placed may stand at any end, and counts in full at each; one with metres alone stands so far along the main way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from mellow_span.core.errors import InputError
+from mellow_span.core.model.circuit import Circuit, Load, Run, Span
+
+# Where a span leaves from that is a second cable on the device itself.
+BOARD = "board"
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """A way along the cable from the device to the end of a span: the spans in order."""
+
+    spans: tuple[Span, ...]
+
+    @property
+    def end(self) -> Span:
+        """The span it ends with."""
+        return self.spans[-1]
+
+    @property
+    def length(self) -> float:
+        """Metres from the board, with nothing for a span whose length is not entered."""
+        return sum(span.length or 0.0 for span in self.spans)
+
+
+def plain(circuit: Circuit) -> bool:
+    """Say whether the run of a circuit is straight with nothing at a box along it: then nothing of this is asked."""
+    return not any(span.after for span in circuit.run.spans) and not any(load.span for load in circuit.loads)
+
+
+def befores(spans: Sequence[Span]) -> dict[str, str | None]:
+    """Return by span the one it goes on from, None for the board. Raises InputError where one names none that stands before it in the list."""
+    found: dict[str, str | None] = {}
+    last: str | None = None
+    for span in spans:
+        if span.after is None:
+            found[span.id] = last
+        elif span.after == BOARD:
+            found[span.id] = None
+        elif span.after in found:
+            found[span.id] = span.after
+        else:
+            raise InputError(
+                f"span.{span.id}.after", span.after, "a span of this job, of the same run and before it in the list, or the board"
+            )
+        last = span.id
+    return found
+
+
+def path_to(run: Run, span_id: str) -> Path:
+    """Return the path from the device to the end of a span. Raises InputError for a span that is not there."""
+    before, by_id = befores(run.spans), {span.id: span for span in run.spans}
+    if span_id not in by_id:
+        raise InputError("span", span_id, "a span of this run")
+    chain = [by_id[span_id]]
+    while (previous := before[chain[-1].id]) is not None:
+        chain.append(by_id[previous])
+    return Path(tuple(reversed(chain)))
+
+
+def ends(run: Run) -> tuple[Span, ...]:
+    """Return the spans that nothing goes on from, the end of the main way first: at a box the way goes on that stands first in the list."""
+    following: dict[str | None, list[Span]] = {}
+    before = befores(run.spans)
+    for span in run.spans:
+        following.setdefault(before[span.id], []).append(span)
+    found: list[Span] = []
+    open_yet = list(reversed(following.get(None, [])))
+    while open_yet:
+        span = open_yet.pop()
+        on = following.get(span.id, [])
+        open_yet += reversed(on)
+        if not on:
+            found.append(span)
+    return tuple(found)
+
+
+def paths(run: Run) -> tuple[Path, ...]:
+    """Return the path to each end of a run, the main way first; of a run without spans none."""
+    return tuple(path_to(run, span.id) for span in ends(run))
+
+
+def boxes(run: Run, loads: Iterable[Load] = ()) -> tuple[Span, ...]:
+    """Return the spans at whose end the run parts, something stands, or a name says what is there; ends of the run are none of them."""
+    before, last = befores(run.spans), {span.id for span in ends(run)}
+    counts: dict[str, int] = {}
+    for previous in before.values():
+        if previous is not None:
+            counts[previous] = counts.get(previous, 0) + 1
+    standing = {load.span for load in loads}
+    return tuple(s for s in run.spans if s.id not in last and (counts.get(s.id, 0) > 1 or s.id in standing or s.box))
+
+
+def straight(circuit: Circuit, path: Path) -> Circuit:
+    """Return a circuit as one who looks along a path sees it: the run goes along it, and a load beside it draws from where it leaves the path.
+
+    With one path and no box it is the circuit itself. Raises InputError for a span that leaves from none.
+    """
+    if plain(circuit):
+        return circuit
+    run = circuit.run
+    on = [span.id for span in path.spans]
+    home = ends(run)[0].id
+    loads = []
+    for load in circuit.loads:
+        if load.span is None and load.at is None:
+            # Nobody said where it stands: it counts in full at whichever end is asked.
+            loads.append(load)
+            continue
+        own = path_to(run, load.span or home)
+        place: float | None = own.length if load.at is None else load.at
+        shared = [span for span, other in zip(own.spans, path.spans, strict=False) if span.id == other.id]
+        if own.end.id not in on:
+            place = min(place or 0.0, sum(span.length or 0.0 for span in shared))
+        elif load.at is None and own.end.id == path.end.id:
+            place = None
+        loads.append(replace(load, at=place, span=None))
+    spans = tuple(replace(span, after=None) for span in path.spans)
+    return replace(circuit, loads=tuple(loads), run=replace(run, spans=spans))
+
+
+def longest(circuit: Circuit) -> Circuit:
+    """Return a circuit along the longest of its paths: what one figure says of the whole where a question is not asked of every end."""
+    if plain(circuit) or not circuit.run.spans:
+        return circuit
+    return straight(circuit, max(paths(circuit.run), key=lambda path: path.length))
+
+
+def let_go(spans: Sequence[Span], gone: str) -> dict[str, str | None]:
+    """Return what `after` of other spans has to become when one goes, so that what went on from it goes on from where it left."""
+    before = befores(spans)
+    found: dict[str, str | None] = {}
+    previous: str | None = None
+    for span in spans:
+        if span.id == gone:
+            continue
+        wanted = before[gone] if before[span.id] == gone else before[span.id]
+        means = previous if span.after is None else None if span.after == BOARD else span.after
+        if means != wanted:
+            found[span.id] = None if wanted == previous else wanted or BOARD
+        previous = span.id
+    return found

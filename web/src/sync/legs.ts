@@ -1,0 +1,66 @@
+import type { Load, Span } from "../api/types";
+
+// Runs that branch, as the core has them (core/model/legs): each span goes on from the one before it in the list, unless it says where it leaves from.
+
+export const BOARD = "board";
+type Placed = Pick<Span, "id" | "after">;
+
+/** By span the one it goes on from, null for the board; null in all where one names none that stands before it. */
+export function befores(spans: readonly Placed[]): Map<string, string | null> | null {
+  const found = new Map<string, string | null>();
+  let last: string | null = null;
+  for (const span of spans) {
+    if (span.after === null) found.set(span.id, last);
+    else if (span.after === BOARD) found.set(span.id, null);
+    else if (found.has(span.after)) found.set(span.id, span.after);
+    else return null;
+    last = span.id;
+  }
+  return found;
+}
+
+/** What `after` of other spans becomes before one goes, so that what went on from it goes on from where it left. */
+export function letGo(spans: readonly Placed[], gone: string): Map<string, string | null> {
+  const before = befores(spans) ?? new Map<string, string | null>();
+  const found = new Map<string, string | null>();
+  let previous: string | null = null;
+  for (const span of spans) {
+    if (span.id === gone) continue;
+    const own = before.get(span.id) ?? null;
+    const wanted = own === gone ? (before.get(gone) ?? null) : own;
+    const means = span.after === null ? previous : span.after === BOARD ? null : span.after;
+    if (means !== wanted) found.set(span.id, wanted === previous ? null : (wanted ?? BOARD));
+    previous = span.id;
+  }
+  return found;
+}
+
+/** Whether the run of a circuit is straight, with nothing at a box along it. */
+export const isPlain = (spans: readonly Placed[], loads: readonly Pick<Load, "span">[]) =>
+  !spans.some((s) => s.after) && !loads.some((x) => x.span);
+
+/** The spans of the way to the end of one, from the device on. */
+export function pathTo<S extends Placed>(spans: readonly S[], id: string): S[] {
+  const before = befores(spans);
+  const byId = new Map(spans.map((s) => [s.id, s]));
+  const found: S[] = [];
+  for (let at = byId.get(id); at; at = byId.get(before?.get(at.id) ?? "")) found.unshift(at);
+  return found;
+}
+
+/** The spans that nothing goes on from, the end of the main way first. */
+export function endsOf<S extends Placed>(spans: readonly S[]): S[] {
+  const before = befores(spans);
+  if (!before) return spans.slice(-1);
+  const found: S[] = [];
+  const walk = (from: string | null) => {
+    const on = spans.filter((s) => (before.get(s.id) ?? null) === from);
+    for (const span of on) {
+      const count = found.length;
+      walk(span.id);
+      if (found.length === count) found.push(span);
+    }
+  };
+  walk(null);
+  return found;
+}
