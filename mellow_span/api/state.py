@@ -10,7 +10,7 @@ from uuid import UUID
 from ninja import Schema
 
 from mellow_span.core.design.coordination import pairs_of, verdict_of
-from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.drawing.profile import paths_of, profile_of
 from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.findings.history import label, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
@@ -48,7 +48,7 @@ class CircuitSummary:
 @dataclass(slots=True)
 class JobState:
     """A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
-    full, with its drawing.
+    full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst.
 
 
     tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
@@ -71,6 +71,7 @@ class JobState:
     stages: tuple[StageMark, ...]
     detail: CircuitResult | None
     profile: Profile | None
+    paths: tuple[Profile, ...]
     trouble: str
     unfit: tuple[Problem, ...]
 
@@ -150,12 +151,15 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     head = (str(job.pk), job.version, tag_of(job, now), str(now.mark), back, job.cells, landed)
     unfit = stored(job).unfit
     if done is None:
-        return JobState(*head, _edition(standing.installation), inputs, (), (), (), None, None, standing.trouble, unfit)
+        return JobState(*head, _edition(standing.installation), inputs, (), (), (), None, None, (), standing.trouble, unfit)
     found = done.result
     detail = next((c for c in found.circuits if c.id == focus), None)
     profile = profile_of(done, detail.id) if detail else None
+    paths = paths_of(done, detail.id) if detail else ()
     stages = marks(inputs.supply, found, [verdict_of(pair) for pair in pairs_of(done)])
-    return JobState(*head, found.edition, inputs, tuple(map(summary, found.circuits)), found.attention, stages, detail, profile, "", unfit)
+    return JobState(
+        *head, found.edition, inputs, tuple(map(summary, found.circuits)), found.attention, stages, detail, profile, paths, "", unfit
+    )
 
 
 def _edition(inputs: Installation) -> str:

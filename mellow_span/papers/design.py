@@ -5,10 +5,10 @@ from __future__ import annotations
 from mellow_span.core.design.check import check
 from mellow_span.core.design.outbuilding import earthing_choices
 from mellow_span.core.drawing.curves import plot_of
-from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.drawing.profile import paths_of, profile_of
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure
-from mellow_span.core.findings.results import STANDS, Check, CircuitResult
+from mellow_span.core.findings.results import STANDS, Check, CircuitResult, EndResult
 from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.site.words import cable_words, device_words
@@ -43,10 +43,18 @@ def working(s: Subject, circuit_id: str) -> list[Block]:
 
 def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]:
     blocks: list[Block] = [_said(s, circuit, result)]
-    drawn = figures.strip(profile_of(s.shown, circuit.id))
-    if drawn:
-        told = "The cable run to scale from the origin: capacity of each span, volt drop and Zs along it. Heavy frame: the limiting span."
-        blocks.append(Drawing("The run", drawn, told))
+    names = {end.span: end.name for end in result.ends}
+    for profile in paths_of(s.shown, circuit.id) or (profile_of(s.shown, circuit.id),):
+        drawn = figures.strip(profile)
+        if drawn:
+            told = (
+                "The cable run to scale from the origin: capacity of each span, volt drop and Zs along it. Heavy frame: the limiting span."
+            )
+            blocks.append(Drawing(f"The run to {names[profile.end]}" if profile.end else "The run", drawn, told))
+    if result.ends:
+        blocks.append(
+            Table("Ends and boxes", ENDS, [_end(end) for end in result.ends], note="Every check is made to each end; the worst counts.")
+        )
     spans = [_span(s, span, circuit, result) for span in circuit.run.spans]
     blocks.append(Table("Spans", SPANS, spans, about=s.named(circuit)))
     blocks.append(Table("Checks", CHECKS, [_check(c) for c in result.checks], note=_problems(result)))
@@ -54,6 +62,18 @@ def _working(s: Subject, circuit: Circuit, result: CircuitResult) -> list[Block]
         if one.steps:
             blocks.append(Table(f"{one.title} ({one.clause})", STEPS, [_step(step) for step in one.steps], lined=True))
     return blocks
+
+
+ENDS = (
+    Column("At", share=28), Column("Verdict", share=20), Column("From the board", "m"), Column("Volt drop", "%"), Column("Zs", "Ω"),
+    Column("R1+R2, 20 °C", "Ω"), Column("Earth fault, least", "A"),
+)  # fmt: skip
+
+
+def _end(end: EndResult) -> list[Item]:
+    figures = ((end.at, "m"), (end.drop, "%"), (end.zs, "Ω"), (end.r1r2, "Ω"), (end.fault_min, "A"))
+    verdict = verdict_cell(end.verdict, "") if end.verdict else Item("box")
+    return [words(end.name), verdict, *(number(value, unit) for value, unit in figures)]
 
 
 SPANS = (Column("Span", share=36), Column("Surroundings", share=30), Column("Method"), Column("Length", "m"), Column("Iz", "A"))

@@ -6,7 +6,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
-from mellow_span.core.site.pulls import Pull, by_cable, ticked
+from mellow_span.core.site.pulls import Pull, by_cable, pieces_told, ticked
 from mellow_span.core.site.uncounted import uncounted
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
 from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, money, number, words
@@ -50,6 +50,7 @@ CUTS = (Column("Cable", share=30), Column("Drum", "m"), Column("Pieces cut from 
 def _pull(p: Pull) -> list[Item]:
     marks = "".join((", end not decided" if p.open else "", ", not connected" if p.spare else "", ", future" if p.later else ""))
     marks += f", {p.why}" if p.cut is None else ""
+    marks += f"; in {len(p.pieces)} pieces: {pieces_told(p)}" if p.pieces else ""
     marks += f", {p.kept}" if p.kept else ""
     return [
         number(float(p.place), ""), Item(p.number), number(float(p.bundle), ""), Item(p.cable), Item(f"{p.name}{marks}"), Item(p.start), Item(p.end),

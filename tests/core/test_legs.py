@@ -42,7 +42,7 @@ def found(house: Installation) -> CircuitResult:
 
 # The example of a row of lamps: 6 m to box A, from it 7 m on to the hall, and 4 m to the landing with 5 m more to the bath.
 ROW = [
-    {"id": "joists", "length": 6, "box": "box A"}, {"id": "hall", "length": 7}, {"id": "landing", "length": 4, "after": "joists"},
+    {"id": "joists", "length": 6, "box": "box A"}, {"id": "hall", "name": "hall", "length": 7}, {"id": "landing", "length": 4, "after": "joists"},
     {"id": "bath", "name": "bath", "length": 5},
 ]  # fmt: skip
 AT = [

@@ -45,6 +45,17 @@ def cases_of(case: Case) -> list[tuple[Path, Case]]:
     return [(path, _along(case, path)) for path in paths(whole.run)]
 
 
+def along_path(case: Case, end: str) -> Case:
+    """Return the case of the path to the end of a span. Raises InputError for a span that is not there."""
+    return _along(case, path_to(case.whole.run, end))
+
+
+def worst_end(result: CircuitResult) -> str:
+    """Return the end that stands worst: by its verdict, then by its volt drop, then by how far it is."""
+    ends = [end for end in result.ends if end.last]
+    return min(ends, key=lambda end: (RANK[end.verdict or "meets"], -(end.drop or 0.0), -(end.at or 0.0))).span if ends else ""
+
+
 def _along(case: Case, path: Path) -> Case:
     return Case(case.rules, case.supply, straight(case.whole, path), case.feed, case.around)
 
@@ -56,7 +67,7 @@ def over_paths(case: Case, keep: bool, ask: Asked) -> CircuitResult:
         return ask(case, keep)
     found = [(path, ask(one, keep)) for path, one in cases]
     names = [end_name(case.whole, path) for path, _ in found]
-    checks = _merged(names, [result for _, result in found])
+    checks = _merged([(name, path.length) for name, (path, _) in zip(names, found, strict=True)], [result for _, result in found])
     figures = tuple(_figure_of([result.figures[i] for _, result in found]) for i in range(len(found[0][1].figures)))
     spans = {span.id: span for _, result in found for span in result.spans}
     # The result that rules: the worst, of several alike that with the least left.
@@ -102,36 +113,42 @@ def end_name(circuit: Circuit, path: Path) -> str:
     return end.box or end.name or standing or f"the end {quantity(path.length, 'm')} along"
 
 
-def _merged(names: Sequence[str], results: Sequence[CircuitResult]) -> tuple[Check, ...]:
+# An end, by its name and how far it is [m].
+End = tuple[str, float]
+
+
+def _merged(ends: Sequence[End], results: Sequence[CircuitResult]) -> tuple[Check, ...]:
     """Each check that is asked of any path, in the order of the work: what one path has nothing of is asked of the others alone."""
-    asked: dict[str, list[tuple[str, Check]]] = {}
+    asked: dict[str, list[tuple[End, Check]]] = {}
     longest = max(results, key=lambda result: len(result.checks))
     for result in (longest, *results):
         for check in result.checks:
             asked.setdefault(check.id, [])
-    for name, result in zip(names, results, strict=True):
+    for end, result in zip(ends, results, strict=True):
         for check in result.checks:
-            asked[check.id].append((name, check))
-    return tuple(_worst_of([name for name, _ in there], [check for _, check in there]) for there in asked.values())
+            asked[check.id].append((end, check))
+    return tuple(_worst_of([end for end, _ in there], [check for _, check in there]) for there in asked.values())
 
 
 def _differs(checks: Sequence[Check]) -> bool:
     return len({(check.verdict, check.text) for check in checks}) > 1
 
 
-def _worst_of(names: Sequence[str], checks: Sequence[Check]) -> Check:
-    """The check on the path where it stands worst, with the name of that path's end where the paths differ; what does not decide comes behind."""
+def _worst_of(ends: Sequence[End], checks: Sequence[Check]) -> Check:
+    """The check on the path where it stands worst, with the name of that path's end where the paths differ; what does not decide comes behind,
+    and of two alike the longer path counts.
+    """
 
-    def how_bad(i: int) -> tuple[bool, int, float, float]:
+    def how_bad(i: int) -> tuple[bool, int, float, float, float]:
         check = checks[i]
         margin = 1e9 if check.margin is None else check.margin
-        return (not check.decides, RANK[check.verdict], margin, -(check.value or 0.0))
+        return (not check.decides, RANK[check.verdict], margin, -(check.value or 0.0), -ends[i][1])
 
     at = min(range(len(checks)), key=how_bad)
     found = checks[at]
     # What a span rules has its name already.
     if found.span is None and _differs(checks):
-        return replace(found, text=f"to {names[at]}: {found.text}")
+        return replace(found, text=f"to {ends[at][0]}: {found.text}")
     return found
 
 

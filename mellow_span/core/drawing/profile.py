@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from mellow_span.core.design.branches import along_path, worst_end
 from mellow_span.core.design.check import Checked
 from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.results import Check, CircuitResult, Point, Profile, Stretch
 from mellow_span.core.findings.wording import span_name
+from mellow_span.core.model.legs import plain
 from mellow_span.core.model.parts import Circuit
 from mellow_span.core.model.tree import circuit_of, feeder_of
 from mellow_span.core.rules.case import Around, Case
@@ -16,8 +18,10 @@ from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
 from mellow_span.core.working.recorders import Silent
 
 
-def profile_of(done: Checked, circuit_id: str) -> Profile:
+def profile_of(done: Checked, circuit_id: str, end: str = "") -> Profile:
     """Return the profile of a circuit with everything upstream of it; what is not known is left out of its lane.
+
+    Of a run that branches the path to an end is drawn; end: the span that leads there, empty: the one that stands worst.
 
     Positions are metres from the origin; drop is in % of U0 and volts in V left; loop in ohm. Raises InputError for an unknown circuit.
     """
@@ -32,8 +36,19 @@ def profile_of(done: Checked, circuit_id: str) -> Profile:
         if result.problems or not result.checks:
             return Profile()
         case = Case(plan.rules, plan.job.supply, one, done.feeds[one.board], plan.around.get(one.id, Around()))
+        if one is circuit and not plain(circuit):
+            end = end or worst_end(result)
+            case = along_path(case, end)
         drawn = _drawn_on(drawn, case, result, circuit)
+    drawn.end = end
     return drawn
+
+
+def paths_of(done: Checked, circuit_id: str) -> tuple[Profile, ...]:
+    """Return the profile of the path to each end of a run that branches, the main way first; of a straight one none."""
+    circuit = circuit_of(done.plan.job, circuit_id)
+    result = next(r for r in done.result.circuits if r.id == circuit_id)
+    return tuple(profile_of(done, circuit_id, end.span) for end in result.ends if end.last) if not plain(circuit) else ()
 
 
 def _drawn_on(before: Profile, case: Case, result: CircuitResult, target: Circuit) -> Profile:

@@ -125,7 +125,10 @@ class Stretch:
 
 @dataclass(slots=True)
 class Profile:
-    """Everything the profile draws: stretches from the origin, points for the volts and loop lanes, limits and reaches."""
+    """Everything the profile draws: stretches from the origin, points for the volts and loop lanes, limits and reaches.
+
+    end: of a run that branches the span that leads to the end it is drawn to.
+    """
 
     stretches: tuple[Stretch, ...] = ()
     points: tuple[Point, ...] = ()
@@ -138,6 +141,7 @@ class Profile:
     reach_zs: float | None = None
     governing: str | None = None
     u0: float = 230.0
+    end: str = ""
 
 
 @dataclass(slots=True)

@@ -102,6 +102,28 @@ def boxes(run: Run, loads: Iterable[Load] = ()) -> tuple[Span, ...]:
     return tuple(s for s in run.spans if s.id not in last and (counts.get(s.id, 0) > 1 or s.id in standing or s.box))
 
 
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """A piece of cable between boxes: where it starts, None for the board, and the spans it lies in."""
+
+    start: Span | None
+    spans: tuple[Span, ...]
+
+
+def legs(run: Run) -> tuple[Leg, ...]:
+    """Return the pieces a run is cut into: at every box where it parts or which has a name, in the order in which one walks along it."""
+    cut = {span.id for span in boxes(run)}
+    by_id = {span.id: span for span in run.spans}
+    before = befores(run.spans)
+    found: dict[str, list[Span]] = {}
+    first: dict[str, str] = {}
+    for span in run.spans:
+        previous = before[span.id]
+        first[span.id] = span.id if previous is None or previous in cut else first[previous]
+        found.setdefault(first[span.id], []).append(span)
+    return tuple(Leg(by_id[start] if (start := before[spans[0].id]) else None, tuple(spans)) for spans in found.values())
+
+
 def straight(circuit: Circuit, path: Path) -> Circuit:
     """Return a circuit as one who looks along a path sees it: the run goes along it, and a load beside it draws from where it leaves the path.
 

@@ -14,6 +14,8 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import PriceBook, cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.legs import ends as far_ends
+from mellow_span.core.model.legs import legs
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.rulesets.vocabulary import C, T
@@ -174,7 +176,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
     family = plan.rules.families.get(circuit.run.cable.family or "")
     if family is None or family.cpc not in ("core", "armour") or circuit.run.cable.csa is None:
         return
-    ends = 2 * circuit.run.cable.parallel
+    ends = _cable_ends(circuit) * circuit.run.cable.parallel
     wet = any(
         ((p := plan.rules.places.get(s.place or "")) and p.ground) or s.location in ("outdoors", "pool", "agricultural")
         for s in circuit.run.spans
@@ -214,7 +216,10 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
         number,
         usual=cell.check,
     )
-    earthed = circuit.run.cable.parallel * {"both": 2, "supply": 1, "none": 0}[circuit.armour_ends]
+    # At boxes the armour goes on whichever of its ends is earthed.
+    last = max(1, len(far_ends(circuit.run)))
+    left_off = {"both": 0, "supply": last, "none": _cable_ends(circuit)}[circuit.armour_ends]
+    earthed = circuit.run.cable.parallel * (_cable_ends(circuit) - left_off)
     if not earthed:
         return
     csa = fly_lead(circuit.run.cable.csa)
@@ -226,6 +231,11 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
         number,
         usual=True,
     )
+
+
+def _cable_ends(circuit: Circuit) -> int:
+    """How many ends the pieces of a run have: two each, so that at a box as many are made off as meet there."""
+    return 2 * max(1, len(legs(circuit.run)))
 
 
 def fly_lead(csa: float) -> float:
@@ -343,7 +353,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
             )
     basket.add("label/chart", "labels", "circuit chart for a board", 1, name)
     basket.add("label/switch", "labels", "label of a main switch", 1, name)
-    basket.add("label/tag", "labels", "tag or marker for a cable end", 2 * sum(c.run.cable.parallel for c in fresh), name)
+    basket.add("label/tag", "labels", "tag or marker for a cable end", sum(_cable_ends(c) * c.run.cable.parallel for c in fresh), name)
     if board.rcd_idn or any(c.device.idn for c in fresh):
         basket.add("label/rcd", "labels", plan.rules.cited("RCD test notice", C.RCD_NOTICE), 1, name)
 

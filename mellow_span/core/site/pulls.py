@@ -10,9 +10,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 
+from mellow_span.core.design.branches import end_name
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
+from mellow_span.core.model.legs import ends, legs, path_to, paths
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
@@ -44,6 +46,16 @@ class FromDrum:
     count: int
 
 
+@dataclass(frozen=True, slots=True)
+class PieceOf:
+    """A piece of a run that is cut at its boxes: from where to where, length along its spans and what it is cut to [m], None where not known."""
+
+    start: str
+    end: str
+    run: float | None
+    cut: float | None
+
+
 @dataclass(slots=True)
 class Pull:
     """A cable of the pull list. number: board and way, as A3; tags: what stands on the cable at its two ends.
@@ -53,6 +65,7 @@ class Pull:
     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
     kept: where it is now, where its number is not that of its way. stock: what is cut for it and how many of each: of singles every conductor.
+    pieces: of a run with boxes the pieces it is pulled in; cut is then all of them together.
     """
 
     circuit: str
@@ -77,6 +90,14 @@ class Pull:
     place: int = 0
     kept: str = ""
     stock: tuple[FromDrum, ...] = ()
+    pieces: tuple[PieceOf, ...] = ()
+
+    @property
+    def cuts(self) -> tuple[float, ...]:
+        """What is cut of each cable [m]; none where a length is not known."""
+        if self.cut is None:
+            return ()
+        return tuple(piece.cut or 0.0 for piece in self.pieces) or (self.cut,)
 
 
 def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
@@ -105,14 +126,47 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     at_board = ring or circuit.feeds is not None
     far = slack.undecided if undecided else slack.board if at_board else slack.end
     across, doubtful, over = _across(plan, circuit)
+    pieces = _pieces(board, circuit, slack, far)
     return Pull(
         circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), cable_words(plan.rules, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
-        None if run is None else ceil((run + slack.board + far) * 10 - 1e-9) / 10,
+        None if run is None else round(sum(p.cut or 0.0 for p in pieces), 1) if pieces else _cut_to(run + slack.board + far),
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
-        for_later(circuit),
+        for_later(circuit), pieces=pieces,
     )  # fmt: skip
+
+
+def _cut_to(length: float) -> float:
+    """A length in whole decimetres up [m]."""
+    return ceil(length * 10 - 1e-9) / 10
+
+
+def _pieces(board: Board, circuit: Circuit, slack: Slack, far: float) -> tuple[PieceOf, ...]:
+    """The pieces of a run that is cut at boxes; none where it is pulled in one."""
+    found = legs(circuit.run)
+    if len(found) < 2:
+        return ()
+    names = {span.id: end_name(circuit, path_to(circuit.run, span.id)) for span in circuit.run.spans}
+    last = {span.id for span in ends(circuit.run)}
+    pieces = []
+    for leg in found:
+        lengths = [span.length for span in leg.spans]
+        run = None if None in lengths else sum(x or 0.0 for x in lengths)
+        end = leg.spans[-1].id
+        more = (slack.board if leg.start is None else slack.end) + (far if end in last else slack.end)
+        start = names[leg.start.id] if leg.start else board.name or "a board"
+        pieces.append(PieceOf(start, names[end], run, None if run is None else _cut_to(run + more)))
+    return tuple(pieces)
+
+
+def pieces_told(pull: Pull) -> str:
+    """Return the pieces of a pull in words, as they go from box to box."""
+    return ", ".join(f"{p.start} to {p.end}{_metres(p.cut)}" for p in pull.pieces)
+
+
+def _metres(length: float | None) -> str:
+    return "" if length is None else f" {quantity(length, 'm')}"
 
 
 def _stock(plan: Plan, circuit: Circuit, one: Pull) -> tuple[FromDrum, ...]:
@@ -134,6 +188,8 @@ def _end(plan: Plan, circuit: Circuit) -> str:
         return plan.boards[circuit.feeds].name or "a board"
     if circuit.shape == "ring":
         return "back to the same board (ring)"
+    if any(span.after for span in circuit.run.spans):
+        return ", ".join(end_name(circuit, path) for path in paths(circuit.run))
     last = max(circuit.loads, key=lambda x: (x.at is None, x.at or 0.0), default=None)
     if last is None:
         return "a coil left at its end" if circuit.spare else "its far end"
@@ -194,8 +250,8 @@ def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
             here.unknown += count
             continue
         here.metres = round(here.metres + one.cut * count, 1)
-        here.pieces += count
-        here.longest = max(here.longest, one.cut)
+        here.pieces += count * len(one.cuts)
+        here.longest = max(here.longest, *one.cuts)
     return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))
 
 

@@ -9,6 +9,7 @@ from math import inf
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.legs import plain
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.case import Case, Feed
 from mellow_span.core.rulesets.vocabulary import T
@@ -21,7 +22,7 @@ from mellow_span.core.site.measured import as_measured
 from mellow_span.core.site.network import Network
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import FITTED, INSULATION, LIVE_CAUTION, CircuitTests, Quantity, Reading, SiteTest, taken
-from mellow_span.core.site.sequence import network_of, one_test, points, sequence
+from mellow_span.core.site.sequence import branch_points, network_of, one_test, points, sequence
 from mellow_span.core.site.worked_back import worked_back
 from mellow_span.core.units import MM_PER_M
 from mellow_span.core.working.recorders import Keeping, Working
@@ -74,7 +75,8 @@ def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence
         network = network_of(w, case)
     except CoreError as refusal:
         why = f"no prediction: {refusal}"
-    spots = points(circuit, network.length if network else None)
+    branched = not plain(circuit)
+    spots = branch_points(circuit) if branched else points(circuit, network.length if network else None)
     limits = limits_of(w, case)
     tests = sequence(case, network, spots, limits)
     known = Known(network, plan.job.supply.ze if plan.job.supply.ze_source == "assumed" else None)
@@ -82,7 +84,8 @@ def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence
     for test in tests:
         judge(w, test, [e for e, home in homes if home is test], known)
     tests += _strays(w, [e for e, home in homes if home is None], limits, known)
-    causes = _causes(w, case, network, spots, mine, tests) if together else []
+    # What readings point to together is found along one run: of one that branches each point is compared by itself.
+    causes = _causes(w, case, None if branched else network, spots, mine, tests) if together else []
     off = [t for t in tests if t.found in OFF]
     return CircuitTests(
         circuit.id, number, circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from math import inf
 
+from mellow_span.core.design.branches import end_name
 from mellow_span.core.figures import figure
+from mellow_span.core.model.legs import boxes, ends, path_to
 from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.cpc import cpc_parts, is_enclosure, joined
@@ -40,6 +43,22 @@ def points(circuit: Circuit, length: float | None) -> list[tuple[float, str]]:
     if not found:
         found = [(length, "the far end")]
     return sorted((round(at, 2), name) for at, name in found)
+
+
+def branch_points(circuit: Circuit) -> list[tuple[float, str]]:
+    """Return the ends and boxes of a run that branches, metres along the cable and name; none while a length is not known."""
+    run = circuit.run
+    if any(span.length is None for span in run.spans):
+        return []
+    found, names = [], Counter[str]()
+    for span in (*boxes(run, circuit.loads), *ends(run)):
+        path = path_to(run, span.id)
+        there = [load.name or load.kind.replace("_", " ") for load in circuit.loads if load.span == span.id]
+        name = ", ".join(dict.fromkeys([end_name(circuit, path), *there]))
+        names[name] += 1
+        # A point is known by its name: of two alike the second has a number.
+        found.append((round(path.length, 2), name if names[name] == 1 else f"{name} ({names[name]})"))
+    return sorted(found)
 
 
 def network_of(w: Working, case: Case) -> Network:

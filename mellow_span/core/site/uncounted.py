@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.figures import quantity
+from mellow_span.core.model.legs import boxes
 from mellow_span.core.model.parts import Circuit, Installation, Supply
 from mellow_span.core.site.numbers import numbers
 
@@ -69,4 +70,11 @@ def _at_points(plan: Plan, fresh: list[Circuit]) -> list[Uncounted]:
     named = numbers(plan.job)
     mine = [named[c.id] for c in fresh if sum(load.quantity for load in c.loads) > (0 if c.shape == "ring" else 1)]
     why = "how many there are is not in the length of a run: add it to the spans, or as more at an end"
-    return [Uncounted("cable left at points along a run", why, ", ".join(mine))] if mine else []
+    found = [Uncounted("cable left at points along a run", why, ", ".join(mine))] if mine else []
+    boxed = [c for c in fresh if boxes(c.run)]
+    count = sum(len(boxes(c.run)) for c in boxed)
+    if count:
+        why = "what kind they are, and what joins the conductors in them, is not entered"
+        where = ", ".join(named[c.id] for c in boxed)
+        found.append(Uncounted(f"{count} {'box' if count == 1 else 'boxes'} where a run parts or is joined", why, where))
+    return found

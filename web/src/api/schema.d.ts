@@ -4706,7 +4706,7 @@ export interface components {
         /**
          * JobState
          * @description A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
-         *     full, with its drawing.
+         *     full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst.
          *
          *
          *     tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
@@ -4729,6 +4729,8 @@ export interface components {
             installation: components["schemas"]["Installation"];
             /** Landed */
             landed: number | null;
+            /** Paths */
+            paths: components["schemas"]["Profile"][];
             profile: components["schemas"]["Profile"] | null;
             /** Put Back */
             put_back: string;
@@ -5753,6 +5755,20 @@ export interface components {
             tag: string;
         };
         /**
+         * PieceOf
+         * @description A piece of a run that is cut at its boxes: from where to where, length along its spans and what it is cut to [m], None where not known.
+         */
+        PieceOf: {
+            /** Cut */
+            cut: number | null;
+            /** End */
+            end: string;
+            /** Run */
+            run: number | null;
+            /** Start */
+            start: string;
+        };
+        /**
          * PlaceOption
          * @description A cure for a check of the intake or of a board: the changes, the verdict and words of that check then, what it costs, and what turns.
          *
@@ -5917,10 +5933,17 @@ export interface components {
         /**
          * Profile
          * @description Everything the profile draws: stretches from the origin, points for the volts and loop lanes, limits and reaches.
+         *
+         *     end: of a run that branches the span that leads to the end it is drawn to.
          */
         Profile: {
             /** Drop Limit */
             drop_limit: number | null;
+            /**
+             * End
+             * @default
+             */
+            end: string;
             /** Governing */
             governing: string | null;
             /** Iz Needed */
@@ -5963,6 +5986,7 @@ export interface components {
          *     sleeve: bore of the sleeve for its tags [mm], over one conductor where it is of singles, None where no size is known. later: all its loads may come
          *     later. routes: names of the routes it lies in, in order; bundle: the number of the lot it is pulled with; place: in the order of pulling, from 1.
          *     kept: where it is now, where its number is not that of its way. stock: what is cut for it and how many of each: of singles every conductor.
+         *     pieces: of a run with boxes the pieces it is pulled in; cut is then all of them together.
          */
         Pull: {
             /** Across */
@@ -6000,6 +6024,11 @@ export interface components {
             number: string;
             /** Open */
             open: boolean;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: components["schemas"]["PieceOf"][];
             /**
              * Place
              * @default 0

@@ -12,6 +12,7 @@ const KEYS: [string, string][] = [
   ["z", "size it: the smallest cable that meets"],
   ["a  s", "add a span, split it"],
   ["[  ]", "span before, span after"],
+  ["x  ⇧ X", "of a run that branches: draw the path to the next end, or to the one that stands worst"],
   [",  .", "move the span towards the board, or away"],
   ["Alt ↑  Alt ↓", "move a circuit in the tree"],
   ["Delete", "remove the circuit chosen in the tree"],

@@ -64,3 +64,23 @@ export function endsOf<S extends Placed>(spans: readonly S[]): S[] {
   walk(null);
   return found;
 }
+
+/** What leaves from the ends of the spans of a path and is not on it: by the span it leaves from, the first span of each branch. */
+export function leaving<S extends Placed>(spans: readonly S[], path: readonly string[]): Map<string, S[]> {
+  const before = befores(spans);
+  const found = new Map<string, S[]>();
+  for (const span of spans) {
+    const from = before?.get(span.id);
+    if (from && path.includes(from) && !path.includes(span.id)) found.set(from, [...(found.get(from) ?? []), span]);
+  }
+  return found;
+}
+
+type Named = Pick<Span, "id" | "name" | "box">;
+
+/** What the end of a span is called: what is there, else the span that leads to it. */
+export function endName(spans: readonly Named[], id: string): string {
+  const at = spans.findIndex((s) => s.id === id);
+  const span = spans[at];
+  return span ? span.box || span.name || `the end of span ${at + 1}` : "a span that is gone";
+}

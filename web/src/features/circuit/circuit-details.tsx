@@ -29,7 +29,7 @@ export function CircuitDetails({ circuit }: { circuit: Circuit }) {
             kind="load"
             values={load}
             onSave={(fields) => store.edit([setFields("load", load.id, fields)])}
-            skip={["amount", "basis"]}
+            skip={["amount", "basis", "span"]}
           />
         </More>
       ))}

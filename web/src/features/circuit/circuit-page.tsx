@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import type { CircuitResult } from "../../api/types";
+import type { Circuit, CircuitResult, Profile } from "../../api/types";
 import { usePaths } from "../../parts/paths";
 import { change, useCircuit, useJob, useStore } from "../../sync/job-context";
+import { endName, endsOf, leaving, pathTo } from "../../sync/legs";
 import { Command } from "../../ui/controls";
 import { useKeys } from "../../ui/keys";
 import { Moved } from "../../ui/moved";
@@ -12,12 +13,14 @@ import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { Checks } from "./checks";
 import { CircuitDetails } from "./circuit-details";
+import { Ends } from "./ends";
 import { OnSite } from "./on-site";
 import { SpanProfile } from "./profile";
 import { SizeIt } from "./size-it";
-import { canSplit, splitChanges } from "./span-edits";
+import { canSplit, goOn, splitChanges } from "./span-edits";
 import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
+import type { Branch } from "./strip";
 import { pointsOf, TakenOff } from "./taken-off";
 import { WaysOut } from "./ways-out";
 import { CIRCUIT } from "./words";
@@ -38,8 +41,9 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   const { state, behind, name } = useJob();
   const circuit = useCircuit(id);
   const result = state?.detail?.id === id ? state.detail : null;
-  const profile = result ? (state?.profile ?? null) : null;
   const [selected, setSelected] = useState<string | null>(null);
+  const [way, setWay] = useState<string | null>(null);
+  const profile = result ? (state?.paths.find((p) => p.end === way) ?? state?.profile ?? null) : null;
   const [sizing, setSizing] = useState(false);
   const [leaving, setLeaving] = useState(false);
   const opened = result !== null;
@@ -59,13 +63,31 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   );
   const ruling = profile?.governing ?? null;
   const chosen = spans.some((s) => s.id === selected) ? selected : (ruling ?? spans[0]?.id ?? null);
+  const ends = result?.ends.filter((e) => e.last).map((e) => e.span) ?? [];
+  /** Choose a span; of a run that branches a path is drawn that it is on. */
+  const choose = (span: string | null) => {
+    setSelected(span);
+    if (!span || profile?.stretches.some((s) => s.span === span)) return;
+    setWay(ends.find((end) => pathTo(spans, end).some((s) => s.id === span)) ?? null);
+  };
+  const walk = (by: number) => {
+    const next = ends[(ends.indexOf(profile?.end ?? "") + by + ends.length) % ends.length];
+    if (!next) return;
+    setWay(next);
+    setSelected(next);
+  };
   useKeys({
     z: () => setSizing(true),
     o: () => setLeaving(true),
     a: () => {
-      const span = crypto.randomUUID();
-      store.edit([change("add", "span", span, { parent: id, index: spans.length === 0 ? 0 : at + 1 })]);
+      const { changes, id: span } = goOn(id, spans, spans[at]);
+      store.edit(changes);
       setSelected(span);
+    },
+    x: () => walk(1),
+    X: () => {
+      setWay(null);
+      setSelected(null);
     },
     s: () => {
       const span = spans.find((p) => p.id === chosen);
@@ -83,7 +105,8 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   const nudge = (by: number) => {
     const from = spans.findIndex((p) => p.id === chosen);
     const to = from + by;
-    if (chosen && to >= 0 && to < spans.length) store.edit([change("move", "span", chosen, { index: to })]);
+    if (chosen && to >= 0 && to < spans.length && !spans.some((s) => s.after))
+      store.edit([change("move", "span", chosen, { index: to })]);
   };
 
   if (!state) return <Opening />;
@@ -109,15 +132,19 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       <SpanProfile
         profile={profile}
         selected={chosen}
-        onSelect={setSelected}
+        onSelect={choose}
         onCancel={store.tryNoMore}
         onDrag={(span, length) => store.tryOut([change("set", "span", span, { fields: { length } })])}
         onDrop={(span, length) => store.edit([change("set", "span", span, { fields: { length } })])}
-        points={pointsOf(circuit)}
+        branches={branchesOf(circuit, profile)}
+        points={pointsOf(circuit, profile)}
         onPointDrag={(load, at) => store.tryOut([change("set", "load", load, { fields: { at } })])}
         onPoint={(load, at) => store.edit([change("set", "load", load, { fields: { at } })])}
       >
-        <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={setSelected} />
+        {result && result.ends.length > 0 && (
+          <Ends result={result} shown={profile?.end ?? ""} selected={chosen} onShow={choose} />
+        )}
+        <SpanLine circuit={circuit} result={result} selected={chosen} onSelect={choose} />
       </SpanProfile>
       <TakenOff circuit={circuit} />
       {result && (
@@ -133,6 +160,20 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       <WaysOut circuit={circuit} open={leaving} onOpenChange={setLeaving} />
       <SizeIt circuit={circuit} open={sizing} onOpenChange={setSizing} />
     </div>
+  );
+}
+
+/** What leaves from the boxes of the path that is drawn, by name. */
+function branchesOf(circuit: Circuit, profile: Profile | null): Branch[] {
+  const spans = circuit.run.spans;
+  const path = profile?.stretches.map((s) => s.span) ?? [];
+  const ends = endsOf(spans);
+  return [...leaving(spans, path)].flatMap(([from, firsts]) =>
+    firsts.map((first) => {
+      const behind = ends.filter((end) => pathTo(spans, end.id).some((s) => s.id === first.id));
+      const name = [...new Set([endName(spans, first.id), ...behind.map((end) => endName(spans, end.id))])].join(" … ");
+      return { span: first.id, from, name };
+    }),
   );
 }
 

@@ -22,6 +22,7 @@ const stretch = (span: string, start: number, end: number, iz: number | null, re
   ...rest,
 });
 const PROFILE: Profile = {
+  end: "",
   governing: "quilt",
   own_from: 2,
   iz_needed: 40,

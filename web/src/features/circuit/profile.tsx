@@ -5,7 +5,7 @@ import { figure, quantity } from "../../ui/quantity";
 import { remembered } from "../../ui/remembered";
 import { useWidth } from "../../ui/use-width";
 import { AmpsLane, LANE, LoopLane, marginsOf, type Scale, VoltsLane } from "./lanes";
-import { Edges, type Point, Points, STRIP, STRIP_TOP, Strip } from "./strip";
+import { type Branch, Branches, Edges, type Point, Points, STRIP, STRIP_TOP, Strip } from "./strip";
 import { Textures } from "./textures";
 import { PROFILE } from "./words";
 
@@ -23,13 +23,27 @@ interface Props {
   points: readonly Point[];
   onPoint: (load: string, at: number) => void;
   onPointDrag: (load: string, at: number) => void;
+  /** What leaves from the boxes of the path that is drawn. */
+  branches?: readonly Branch[];
   /** What stands between the strip and the lanes: the sentence of the chosen span. */
   children?: ReactNode;
 }
 
 /** The run drawn to scale from the origin to the far point, with its three lanes. All figures are the server's. */
 export function SpanProfile(props: Props) {
-  const { profile, selected, onSelect, onDrag, onDrop, onCancel, points, onPoint, onPointDrag, children } = props;
+  const {
+    profile,
+    selected,
+    onSelect,
+    onDrag,
+    onDrop,
+    onCancel,
+    points,
+    onPoint,
+    onPointDrag,
+    branches = [],
+    children,
+  } = props;
   const [box, width] = useWidth<HTMLElement>();
   const [probe, setProbe] = useState<number | null>(null);
   const [folded, fold] = useFolded();
@@ -37,7 +51,9 @@ export function SpanProfile(props: Props) {
   const drawn = end > 0 ? profile : null;
   const { left, right, over, gap } = marginsOf(width);
   const x = scaleLinear([0, end], [left, Math.max(left + 80, width - right)]);
-  const strip = STRIP_TOP + STRIP + (points.length > 0 ? 48 : 28);
+  const captions = STRIP_TOP + STRIP + (points.length > 0 ? 48 : 28);
+  const rows = Math.max(0, ...branches.map((b) => branches.filter((o) => o.from === b.from).length));
+  const strip = captions + rows * 22;
   const shown = LANES.filter((lane) => !folded.includes(lane.id));
   const tops = new Map(shown.map((lane, i) => [lane.id, 6 + over + i * (LANE + gap)]));
   const lanes = over + shown.length * (LANE + gap) + 26;
@@ -64,6 +80,7 @@ export function SpanProfile(props: Props) {
           >
             <Textures />
             <Strip profile={drawn} x={x} selected={selected} onSelect={onSelect} lower={points.length > 0} />
+            <Branches profile={drawn} x={x} branches={branches} y={captions + 14} onSelect={onSelect} />
             {probe !== null && <Probe x={x(probe)} from={STRIP_TOP} to={strip} />}
             <Edges profile={drawn} x={x} onDrag={onDrag} onDrop={onDrop} onCancel={onCancel} />
             <Points profile={drawn} x={x} points={points} onDrag={onPointDrag} onDrop={onPoint} onCancel={onCancel} />

@@ -4,6 +4,23 @@ import { change, setFields } from "../../sync/job-context";
 /** The shortest a span may be [m]. */
 const SHORTEST = 0.1;
 
+/** The changes that add a span behind another: it goes on from there, and the span that went on from there goes on from the new one. */
+export function goOn(
+  circuit: string,
+  spans: readonly Span[],
+  from: Span | undefined,
+): { changes: Change[]; id: string } {
+  const id = crypto.randomUUID();
+  const index = from ? spans.indexOf(from) + 1 : 0;
+  return { changes: [change("add", "span", id, { parent: circuit, index })], id };
+}
+
+/** The changes that add a branch from the end of a span, or a second cable on the device. */
+export function branchFrom(circuit: string, from: string): { changes: Change[]; id: string } {
+  const id = crypto.randomUUID();
+  return { changes: [change("add", "span", id, { parent: circuit, fields: { after: from } })], id };
+}
+
 /** Whether a span is long enough to be cut in two. */
 export const canSplit = (span: Span | undefined) => (span?.length ?? 0) >= 2 * SHORTEST;
 
@@ -19,13 +36,16 @@ export function splitChanges(circuit: Circuit, span: Span): { changes: Change[];
   const second = minus(length, first);
   const wrapped = Math.min(span.wrapped, first);
   const rest = Math.min(minus(span.wrapped, wrapped), second);
-  const { id: _, ...same } = span;
+  // What stands at its end stands at the end of the second half, and what leaves from there leaves from it.
+  const { id: _, after: __, ...same } = span;
   const index = circuit.run.spans.findIndex((s) => s.id === span.id) + 1;
   return {
     id,
     changes: [
-      setFields("span", span.id, { length: first, wrapped }),
+      setFields("span", span.id, { length: first, wrapped, ...(span.box ? { box: "" } : {}) }),
       change("add", "span", id, { parent: circuit.id, index, fields: { ...same, length: second, wrapped: rest } }),
+      ...circuit.run.spans.filter((s) => s.after === span.id).map((s) => setFields("span", s.id, { after: id })),
+      ...circuit.loads.filter((x) => x.span === span.id).map((x) => setFields("load", x.id, { span: id })),
     ],
   };
 }

@@ -7,12 +7,13 @@ import { PartFields } from "../../parts/part-fields";
 import { leaveRoute, routeOf, setAsItLies, together } from "../../parts/routes";
 import { useRoutes } from "../../parts/use-routes";
 import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
+import { BOARD, befores, endName, isPlain } from "../../sync/legs";
 import { Button, Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
-import { canSplit, splitChanges, withoutSpan } from "./span-edits";
+import { branchFrom, canSplit, goOn, splitChanges, withoutSpan } from "./span-edits";
 import { SPAN_LINE } from "./words";
 
 interface Props {
@@ -37,17 +38,16 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const span = plain && lying(plain);
   const route = routes.find((r) => r.id === plain?.route);
 
-  const add = () => {
-    const id = crypto.randomUUID();
-    const index = span ? at + 1 : 0;
-    store.edit([change("add", "span", id, { parent: circuit.id, index })]);
-    onSelect(id);
-  };
-  const split = () => {
-    if (!span || !canSplit(span)) return;
-    const { changes, id } = splitChanges(circuit, span);
+  const take = ({ changes, id }: { changes: Change[]; id: string }) => {
     store.edit(changes);
     onSelect(id);
+  };
+  const add = () => take(goOn(circuit.id, spans, plain));
+  const mayBranch = circuit.shape === "radial" && !circuit.feeds;
+  const tree = spans.some((s) => s.after);
+  const split = () => {
+    if (!span || !canSplit(span)) return;
+    take(splitChanges(circuit, span));
   };
   const move = (by: number) => span && store.edit([change("move", "span", span.id, { index: at + by })]);
   const remove = () => {
@@ -77,13 +77,22 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           <Tool keys="s" onClick={split} disabled={!canSplit(span)}>
             split
           </Tool>
-          <Tool keys="," onClick={() => move(-1)} disabled={at === 0} aria-label={SPAN_LINE.moveSpanTowards}>
+          {mayBranch && (
+            <Tool
+              onClick={() => plain && take(branchFrom(circuit.id, plain.id))}
+              disabled={!plain}
+              aria-label={SPAN_LINE.branchFromEnd}
+            >
+              branch
+            </Tool>
+          )}
+          <Tool keys="," onClick={() => move(-1)} disabled={at === 0 || tree} aria-label={SPAN_LINE.moveSpanTowards}>
             ◂
           </Tool>
           <Tool
             keys="."
             onClick={() => move(1)}
-            disabled={at >= spans.length - 1}
+            disabled={at >= spans.length - 1 || tree}
             aria-label={SPAN_LINE.moveSpanTowardsFar}
           >
             ▸
@@ -101,7 +110,18 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
               kind="span"
               values={span}
               onSave={(fields) => store.edit(setAsItLies(plain, route, shared, fields, rules))}
-              skip={["name", "place", "length", "ambient", "group", "laid", "wrapped", "route"]}
+              skip={[
+                "name",
+                "place",
+                "length",
+                "ambient",
+                "group",
+                "laid",
+                "wrapped",
+                "route",
+                "after",
+                ...(isPlain(spans, circuit.loads) ? [] : ["box"]),
+              ]}
             />
           </More>
         </>
@@ -164,6 +184,7 @@ function SpanSentence({
     <Sentence id="span">
       <p data-sentence data-span={span.id} className="text-[1.05rem] leading-[1.6]">
         {`Span ${at + 1}, `}
+        {!isPlain(circuit.run.spans, circuit.loads) && <Leaves circuit={circuit} span={span} at={at} />}
         <Word after=":" label={SPAN_LINE.spanName} text={span.name || "unnamed"}>
           {(e) => (
             <TextEditor {...e} label={SPAN_LINE.whereOwnWords} value={span.name} onSave={(name) => set({ name })} />
@@ -234,6 +255,14 @@ function SpanSentence({
             />
           )}
         </Word>
+        {!isPlain(circuit.run.spans, circuit.loads) && (
+          <>
+            {" ending at "}
+            <Word label={SPAN_LINE.atEnd} text={span.box || SPAN_LINE.nothingNamed}>
+              {(e) => <TextEditor {...e} label={SPAN_LINE.whatAtEnd} value={span.box} onSave={(box) => set({ box })} />}
+            </Word>
+          </>
+        )}
         {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
         {problem && <span className="text-short"> {`${problem.given} entered; allowed ${problem.allowed}.`}</span>}
       </p>
@@ -244,6 +273,36 @@ function SpanSentence({
         </p>
       )}
     </Sentence>
+  );
+}
+
+/** Where a span of a run that branches leaves from. */
+function Leaves({ circuit, span, at }: { circuit: Circuit; span: Span; at: number }) {
+  const store = useStore();
+  const spans = circuit.run.spans;
+  const from = befores(spans)?.get(span.id) ?? null;
+  const before = spans[at - 1]?.id ?? null;
+  const text = from === null ? SPAN_LINE.fromBoard : `from ${endName(spans, from)}`;
+  return (
+    <>
+      <Word label={SPAN_LINE.leavesFrom} text={text} wide>
+        {(e) => (
+          <ComboEditor
+            {...e}
+            label={SPAN_LINE.leavesFrom}
+            options={containing([
+              { value: BOARD, text: SPAN_LINE.fromBoard },
+              ...spans.slice(0, at).map((s) => ({ value: s.id, text: `from ${endName(spans, s.id)}` })),
+            ])}
+            onSave={(to) => {
+              const usual = to === (before ?? BOARD);
+              store.edit([setFields("span", span.id, { after: usual ? null : to })]);
+            }}
+          />
+        )}
+      </Word>
+      {", "}
+    </>
   );
 }
 

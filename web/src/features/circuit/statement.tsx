@@ -3,6 +3,7 @@ import type { Change, Circuit, Load } from "../../api/types";
 import { SOURCES } from "../../parts/sources";
 import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
+import { endsOf, isPlain } from "../../sync/legs";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
@@ -126,7 +127,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
           {(e) => <LengthEditor {...e} circuit={circuit} />}
         </Word>
-        {spans.length > 1 && ` along ${spans.length} spans`}
+        {spans.length > 1 && ` along ${spans.length} spans${branchesTold(circuit)}`}
         {" from "}
         <Word after={feeds ? "," : "."} label="board" text={board?.name || "a board"}>
           {(e) => (
@@ -206,6 +207,12 @@ function Allowance({
       </button>
     </>
   );
+}
+
+/** How many branches a run has beside its main way; nothing of a straight one. */
+function branchesTold(circuit: Circuit): string {
+  const count = isPlain(circuit.run.spans, circuit.loads) ? 0 : endsOf(circuit.run.spans).length - 1;
+  return count > 0 ? `, with ${count} ${count === 1 ? "branch" : "branches"},` : "";
 }
 
 /** "an 80 A fuse", "a 40 A RCBO": what is said of a number that begins with eight, eleven or eighteen. */

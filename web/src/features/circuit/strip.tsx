@@ -15,6 +15,8 @@ export interface Point {
   name: string;
   at: number | null;
   spur: boolean;
+  /** Stands at the end of a span, and is moved by saying at which. */
+  fixed?: boolean;
 }
 
 interface StripProps {
@@ -66,6 +68,53 @@ export function Strip({ profile, x, selected, onSelect, lower }: StripProps) {
       />
     </g>
   );
+}
+
+/** A branch that leaves the path that is drawn: after which span, and what it is called. */
+export interface Branch {
+  span: string;
+  from: string;
+  name: string;
+}
+
+/** What leaves from the boxes of the path that is drawn, as tags under it; pressed, the path along the branch is drawn. */
+export function Branches({ profile, x, branches, y, onSelect }: BranchesProps) {
+  return (
+    <g>
+      {profile.stretches.flatMap((s) => {
+        const here = branches.filter((b) => b.from === s.span);
+        const at = x(s.end);
+        const end = at > (x.range()[1] ?? at) - 90;
+        return here.map((b, i) => (
+          <g key={b.span} data-branch={b.span} className="cursor-pointer" onPointerDown={() => onSelect(b.span)}>
+            <title>{`branch to ${b.name}: draw the path along it`}</title>
+            <path
+              d={`M${at} ${STRIP_TOP + STRIP / 2}V${y + i * 22 - 4}H${at + (end ? -8 : 8)}`}
+              fill="none"
+              stroke="var(--copper)"
+              strokeWidth="2"
+            />
+            <text
+              x={at + (end ? -12 : 12)}
+              y={y + i * 22}
+              textAnchor={end ? "end" : "start"}
+              className="fill-ink text-[15px] underline"
+            >
+              {b.name}
+            </text>
+          </g>
+        ));
+      })}
+    </g>
+  );
+}
+
+interface BranchesProps {
+  profile: Profile;
+  x: Scale;
+  branches: readonly Branch[];
+  y: number;
+  onSelect: (span: string) => void;
 }
 
 /** Method and length under a span; the length alone where both do not fit. */
@@ -216,8 +265,9 @@ export function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsP
           <g
             key={p.id}
             data-point={p.id}
-            className="cursor-ew-resize touch-none"
+            className={p.fixed ? "" : "cursor-ew-resize touch-none"}
             onPointerDown={(event) => {
+              if (p.fixed) return;
               event.stopPropagation();
               event.currentTarget.setPointerCapture(event.pointerId);
               drag.current = { id: p.id, from: p.at ?? run, now: p.at ?? run };
@@ -239,7 +289,7 @@ export function Points({ profile, x, points, onDrag, onDrop, onCancel }: PointsP
             }}
             onPointerCancel={cancel}
           >
-            <title>{`${p.name}, ${p.at === null ? "at the far end" : `taken off at ${quantity(p.at, "m")}`}: drag to move it`}</title>
+            <title>{`${p.name}, ${p.at === null ? "at the far end" : `taken off at ${quantity(p.at, "m")}`}${p.fixed ? "" : ": drag to move it"}`}</title>
             <rect x={place - 10} y={bottom} width="20" height="28" fill="transparent" />
             <path
               d={`M${place} ${bottom - STRIP / 2}V${bottom + (p.spur ? 14 : 10)}`}

@@ -30,6 +30,18 @@ export const CIRCUIT = {
   size: "size it",
 } as const;
 
+export const ENDS = {
+  title: "Ends and boxes",
+  say: "Ends and boxes, from the board on. Every check is made to each end; the worst counts.",
+  at: "at",
+  metres: "from the board",
+  drop: "volt drop",
+  fault: "earth fault, least",
+  end: "an end of the run",
+  box: "box",
+  drawn: "drawn",
+} as const;
+
 export const DEVICE_WORDS = {
   deviceRatingType: "Device: rating, type, kind",
   b32Rcbo30ma: "b32 rcbo 30mA 6kA",
@@ -63,6 +75,12 @@ export const SIZE_IT = {
 } as const;
 
 export const SPAN_LINE = {
+  branchFromEnd: "Branch from the end of this span",
+  atEnd: "what is at its end",
+  whatAtEnd: "What is at its end: a box, a joint, a switch",
+  nothingNamed: "an unnamed point",
+  leavesFrom: "where it leaves from",
+  fromBoard: "from the board",
   spans: "Spans",
   spansRun: "Spans of the run",
   moveSpanTowards: "Move the span towards the board",
@@ -105,6 +123,10 @@ export const STATEMENT = {
 } as const;
 
 export const TAKEN_OFF = {
+  everyEnd: "at whichever end is checked",
+  notPlaced: "not placed yet: counts in full at each end",
+  mainWay: "along the main way",
+  whereStands: "Where it stands",
   pointsAlongRun: "Points along the run: ",
   metresBoardBlank: "Metres from the board; blank for the far end",
   ringItselfSpur: "On the ring itself, or by a spur",

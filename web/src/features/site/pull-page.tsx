@@ -161,6 +161,20 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
               `; sleeve ${quantity(pull.sleeve, "mm")}${pull.across === null ? " over each core" : ""}${pull.doubtful ? "\u00a0†" : ""}`,
             )}
         </p>
+        {pull.pieces.length > 0 && (
+          <p data-pieces={pull.pieces.length}>
+            {`in ${pull.pieces.length} pieces: `}
+            {pull.pieces.map((piece, i) => (
+              <span key={`${piece.start}/${piece.end}`}>
+                {i > 0 && ", "}
+                {piece.start} to {piece.end}
+                {piece.cut !== null && (
+                  <span className="figure whitespace-nowrap">{` ${quantity(piece.cut, "m")}`}</span>
+                )}
+              </span>
+            ))}
+          </p>
+        )}
         <p className="flex flex-wrap gap-x-3">
           <label className="inline-flex min-h-8 items-center gap-2">
             <input

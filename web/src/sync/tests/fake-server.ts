@@ -64,7 +64,8 @@ export class FakeServer {
     const detail = focus ? ({ id: focus } as JobState["detail"]) : null;
     return {
       id: "j", version: this.version, tag: `${this.epoch}.${this.version}.0`, epoch: this.epoch, put_back: this.putBack, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], stages: [], detail,
-      profile: null, trouble: "", unfit: [],
+      profile: null,
+      paths: [], trouble: "", unfit: [],
     }; // biome-ignore format: one line
   }
 
