@@ -67,7 +67,7 @@ USUAL = (
 
 
 # Fields of runs that branch.
-BRANCHES = {"CircuitResult": ("ends",), "Span": ("after", "box"), "Load": ("span",)}
+BRANCHES = {"CircuitResult": ("ends",), "Pull": ("pieces",), "Profile": ("end",), "Span": ("after", "box"), "Load": ("span",)}
 
 
 def plain(value: Any) -> Any:
