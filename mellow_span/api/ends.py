@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -13,12 +13,13 @@ from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
-from mellow_span.core.site.ends import Ends, ends
+from mellow_span.core.site.ends import Ends, Neutral, ends
 from mellow_span.core.site.entries import last
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.logbook import log
+from mellow_span.logbook.rules import site_rules
 
 router = Router()
 
@@ -27,7 +28,7 @@ def ends_of(job: Job) -> list[Ends]:
     """Return the ends of every cable of a job, with the colours somebody saw."""
     seen = last(log.entries(job, "colours"), "colours")
     older = frozenset(i for i, e in seen.items() if e.data.older)
-    return list(ends(installation(job), older, frozenset(seen) - older))
+    return list(ends(installation(job), older, frozenset(seen) - older, cast(Neutral, site_rules(job.firm).neutral)))
 
 
 @router.get(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
@@ -18,6 +18,7 @@ from mellow_span.api.errors import Refusal, field_error
 from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
 from mellow_span.core.errors import InputError
+from mellow_span.core.site.ends import Neutral
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.readings import TITLES, UNITS
 from mellow_span.exchange.instrument_file import FileLine, read_instrument
@@ -133,12 +134,16 @@ class FileLook:
 
 
 class SiteRulesIn(Schema):
-    """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m]."""
+    """What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m].
+
+    neutral: which core of a three-core armoured cable is the neutral, the other one being the cpc; left out: as it was.
+    """
 
     board: float = Field(ge=0, le=20)
     end: float = Field(ge=0, le=20)
     undecided: float = Field(ge=0, le=20)
     drums: list[float] = Field(min_length=1, max_length=8)
+    neutral: Neutral | None = None
 
 
 def _out(entry: Entry) -> EntryOut:
@@ -245,9 +250,9 @@ def set_rules_of_site(request: HttpRequest, given: SiteRulesIn) -> Any:
         if not 5 <= length <= 1000 or length != round(length, 1):
             raise InputError(f"drums[{k}]", length, "5 to 1000 m, to the decimetre")
     given.drums = sorted(set(given.drums))
-    SiteRules.objects.update_or_create(firm=designer_of(request.user).firm, defaults=given.dict())
-    return given
+    SiteRules.objects.update_or_create(firm=designer_of(request.user).firm, defaults=given.dict(exclude_none=True))
+    return _rules(site_rules(member_of(request.user).firm))
 
 
 def _rules(found: SiteRules) -> SiteRulesIn:
-    return SiteRulesIn(board=found.board, end=found.end, undecided=found.undecided, drums=found.drums)
+    return SiteRulesIn(board=found.board, end=found.end, undecided=found.undecided, drums=found.drums, neutral=cast(Neutral, found.neutral))

@@ -25,6 +25,7 @@ def mark_of(job: Job) -> str:
         stamp_of(job.firm_id),
         slack_of(rules),
         rules.drums,
+        rules.neutral,
         money.currency,
         money.vat,
         public_key(job.firm_id),

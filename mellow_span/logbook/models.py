@@ -48,13 +48,16 @@ class Picture(models.Model):
 
 
 class SiteRules(models.Model):
-    """The rules of a firm for its work on site. board, end, undecided: as in `core.site.pulls.Slack` [m]; drums: lengths it buys [m]."""
+    """The rules of a firm for its work on site. board, end, undecided: as in `core.site.pulls.Slack` [m]; drums: lengths it buys [m];
+    neutral: which core of a three-core armoured cable is the neutral (`core.site.ends.Neutral`).
+    """
 
     firm = models.OneToOneField(Firm, on_delete=models.CASCADE, related_name="site_rules", primary_key=True)
     board = models.FloatField()
     end = models.FloatField()
     undecided = models.FloatField()
     drums = models.JSONField()
+    neutral = models.CharField(max_length=10, default="black")
 
     def __str__(self) -> str:
         return f"{self.firm}"

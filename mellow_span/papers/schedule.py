@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit, Supply
+from mellow_span.core.rules.protective import serves as serves_as_cpc
 from mellow_span.core.site.words import device_words, for_later
 from mellow_span.core.units import AMPERE_PER_KA
 from mellow_span.papers.page import Block, Column, Facts, Item, Table, number, verdict_cell, words
@@ -166,13 +167,12 @@ def cpc_cell(s: Subject, circuit: Circuit) -> Item:
     """Return the cpc of a circuit: its csa, or what serves as one."""
     cable = circuit.run.cable
     family = s.rules.families.get(cable.family or "")
-    if cable.cpc in ("armour", "armour_and_core", "conduit", "trunking"):
-        return Item(cable.cpc.replace("_", " "))
-    if family is not None and family.armour and cable.cpc == "usual":
-        return Item("armour")
+    kind = serves_as_cpc(s.rules, circuit)
+    if kind in ("armour", "armour_and_core", "conduit", "trunking"):
+        return Item("armour and a core" if kind == "armour_and_core" else kind)
     pair = family.pairs.get(cable.csa) if family is not None and cable.csa is not None else None
     own = cable.cpc_csa or pair
-    if own is None and family is not None and family.cpc == "core":
+    if own is None and family is not None and family.cpc in ("core", "armour"):
         own = cable.csa
     return number(own, "mm²")
 

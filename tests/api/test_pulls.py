@@ -131,7 +131,22 @@ def test_slack_and_drums_are_the_firms_and_count_in_every_job_of_it(firm: Firm, 
     assert {d["length"] for c in found.json()["cutting"] for d in c["drums"]} <= {30.0, 200.0}
     theirs = Client()
     theirs.force_login(other.member.user)
-    assert theirs.get("/api/firm/site-rules").json() == {"board": 1.0, "end": 0.5, "undecided": 3.0, "drums": [25.0, 50.0, 100.0]}
+    assert theirs.get("/api/firm/site-rules").json() == {
+        "board": 1.0,
+        "end": 0.5,
+        "undecided": 3.0,
+        "drums": [25.0, 50.0, 100.0],
+        "neutral": "black",
+    }
+    # Which core of three is the neutral is said by itself, and stays when the rest is said without it.
+    cable = {"family": "armoured_pvc70", "csa": 10, "cores": 3}
+    assert send(client, firm, change("set", "circuit", shower, fields={"cable": cable})).status_code == 200
+    for given, neutral in ((body | {"neutral": "grey"}, "grey"), (body, "grey"), (body | {"neutral": "black"}, "black")):
+        said = client.patch("/api/firm/site-rules", json.dumps(given), content_type="application/json").json()
+        assert said["neutral"] == neutral
+        ends = client.get(f"/api/jobs/{firm.job.pk}/ends").json()
+        assert {c["use"]: c["made"] for c in next(e for e in ends if e["circuit"] == str(shower))["cores"]}["neutral"] == neutral
+    assert client.patch("/api/firm/site-rules", json.dumps(body | {"neutral": "blue"}), content_type="application/json").status_code == 422
     for drums in ([], [4], [25.03], [2000], list(range(10, 19))):
         refused = client.patch("/api/firm/site-rules", json.dumps(body | {"drums": drums}), content_type="application/json")
         assert refused.status_code == 422

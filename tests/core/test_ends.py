@@ -29,7 +29,8 @@ def test_the_bare_cpc_of_a_flat_cable_is_sleeved_and_nothing_else() -> None:
     ("phases", "cable", "expected", "spare"),
     [
         (1, {"cores": 2}, [("line", "brown", ""), ("neutral", "blue", "")], 0),
-        (1, {"cores": 3}, [("line", "brown", ""), ("neutral", "black", "blue")], 1),
+        (1, {"cores": 3}, [("line", "brown", ""), ("neutral", "black", "blue"), ("cpc", "grey", "green-yellow")], 0),
+        (1, {"cores": 3, "cpc": "armour"}, [("line", "brown", ""), ("neutral", "black", "blue")], 1),
         (
             1,
             {"cores": 3, "cpc": "armour_and_core"},

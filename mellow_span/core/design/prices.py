@@ -15,6 +15,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.circuit import RcdType
 from mellow_span.core.model.parts import Circuit, Device, Installation
 from mellow_span.core.model.routes import resolved
+from mellow_span.core.rules.protective import serves
 from mellow_span.core.rulesets import RuleSet
 
 SHIPPED = Path(__file__).parent / "price_books" / "made_up.csv"
@@ -224,7 +225,7 @@ def copper_kg(rules: RuleSet, circuit: Circuit, length: float) -> float:
     if family is None or cable.csa is None:
         return 0.0
     live = 2 if circuit.phases == 1 else 4
-    kind = ("armour" if family.cpc == "armour" else "core") if cable.cpc == "usual" else cable.cpc
+    kind = serves(rules, circuit)
     own = cable.cpc_csa or family.pairs.get(cable.csa) or cable.csa
     cpc = own if kind in ("core", "separate", "armour_and_core") else 0.0
     return (live * cable.csa + cpc) * cable.parallel * length * COPPER

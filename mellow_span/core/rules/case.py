@@ -11,6 +11,7 @@ from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.legs import longest
 from mellow_span.core.model.parts import Cable, Circuit, Device, Load, Span, Supply
 from mellow_span.core.rules.neutral import needs_neutral
+from mellow_span.core.rules.protective import kind_of
 from mellow_span.core.rulesets import DeviceRules, Family, Place, RuleSet
 from mellow_span.core.working.recorders import Working, recorder
 from mellow_span.core.working.steps import Step
@@ -239,7 +240,7 @@ class Case:
         """What serves as cpc: core, bunched single, separate, armour, armour_and_core, conduit or trunking. Raises InputError."""
         kind = self.cable.cpc
         if kind == "usual":
-            return "armour" if self.family.cpc == "armour" else "core"
+            return kind_of(self.circuit, self.family.cpc == "armour")
         if (kind.startswith("armour") or kind == "core") and not self.family.armour:
             raise InputError("cable.cpc", kind, "usual, or an armoured cable: of any other the core that goes with it serves already")
         return kind

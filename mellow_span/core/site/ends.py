@@ -7,18 +7,27 @@ wiring of an older code is still there (a line was blue, the neutral black), so 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Circuit, Installation
+from mellow_span.core.rules.protective import kind_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.materials import fly_lead
 from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
 from mellow_span.core.site.words import cable_words
 from mellow_span.core.units import MOHM_PER_OHM
+
+# Which core of a three-core armoured cable is the neutral; the other of the two is then the cpc.
+Neutral = Literal["black", "grey"]
+CHOICE: dict[Neutral, str] = {
+    "black": "black is the neutral and grey the cpc: black was the neutral of older cables too; sleeve both at both ends",
+    "grey": "grey is the neutral and black the cpc: black was the neutral of older cables, so sleeve it at both ends before anything is joined",
+}
 
 
 @dataclass(slots=True)
@@ -50,7 +59,7 @@ class Ends:
 
     older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
     knows of none; warning: colours of two times meet at its board.
-    tests: what to test after, in order.
+    tests: what to test after, in order; rule: of a three-core armoured cable which core is the neutral, and why.
     """
 
     circuit: str
@@ -69,10 +78,14 @@ class Ends:
     before: int | None
     warning: str
     tests: list[str]
+    rule: str = ""
 
 
-def ends(job: Installation, older: frozenset[str] = frozenset(), newer: frozenset[str] = frozenset()) -> tuple[Ends, ...]:
-    """Return the ends of every cable of a job. older, newer: circuits that are there already whose colours somebody saw, by identity.
+def ends(
+    job: Installation, older: frozenset[str] = frozenset(), newer: frozenset[str] = frozenset(), neutral: Neutral = "black"
+) -> tuple[Ends, ...]:
+    """Return the ends of every cable of a job. older, newer: circuits that are there already whose colours somebody saw, by identity;
+    neutral: which core of a three-core armoured cable the firm takes for it.
 
     Raises InputError for a job that is no tree.
     """
@@ -80,13 +93,13 @@ def ends(job: Installation, older: frozenset[str] = frozenset(), newer: frozense
     named = numbers(plan.job)
     boards = [b.id for b in plan.job.boards]
     order = sorted(plan.job.circuits, key=lambda c: boards.index(c.board))
-    return tuple(_ends(plan, c, named[c.id], older, newer) for c in order)
+    return tuple(_ends(plan, c, named[c.id], older, newer, neutral) for c in order)
 
 
-def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newer: frozenset[str]) -> Ends:
+def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newer: frozenset[str], neutral: Neutral) -> Ends:
     family = plan.rules.families.get(circuit.run.cable.family or "")
     armoured = family is not None and bool(family.armour)
-    cores, spare = _cores(plan, circuit) if family is not None else ([], 0)
+    cores, spare = _cores(plan, circuit, neutral) if family is not None else ([], 0)
     gland, doubtful, resistance = _armour(plan, circuit) if armoured else ("", False, None)
     csa = circuit.run.cable.csa
     places = _both_ends(plan, circuit, armoured)
@@ -95,6 +108,7 @@ def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newe
         circuit.id, number, circuit.name or "a circuit", cable_words(plan.rules, circuit), cores, spare, gland, doubtful,
         fly_lead(csa) if armoured and csa else None, resistance, places, circuit.existing, seen if circuit.existing else None,
         plan.rules.colours.before, _meeting(plan, circuit, older, newer), _tests(circuit, armoured, places, resistance),
+        rule=CHOICE[neutral] if armoured and {"neutral", "cpc"} <= {core.use for core in cores} and len(cores) == 3 else "",
     )  # fmt: skip
 
 
@@ -103,7 +117,7 @@ def uses(circuit: Circuit) -> list[str]:
     return ["line", "neutral"] if circuit.phases == 1 else ["L1", "L2", "L3", "neutral"]
 
 
-def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
+def _cores(plan: Plan, circuit: Circuit, neutral: Neutral) -> tuple[list[Core], int]:
     """The conductors with their colours: each takes the core that has its colour already, the rest those that are left, sleeved."""
     cable = circuit.run.cable
     family, today, older = plan.rules.families[cable.family or ""], plan.rules.colours.today, plan.rules.colours.older
@@ -116,8 +130,12 @@ def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
     made = next((r["colours"].split(";") for r in rows("cores") if r["family"] == kind and int(r["cores"]) == count), [])
     left = list(made)
     found: dict[str, Core] = {}
+    if family.armour and wanted == ["line", "neutral", "cpc"] and neutral in left:
+        # Neither has a core of its colour: which takes which is the firm's to say.
+        found["neutral"] = Core("neutral", neutral, today["neutral"], older.get("neutral", ""))
+        left.remove(neutral)
     for use in wanted:
-        if today[use] in left:
+        if use not in found and today[use] in left:
             left.remove(today[use])
             found[use] = Core(use, today[use], "", older.get(use, ""))
     for use in wanted:
@@ -133,7 +151,7 @@ def _cores(plan: Plan, circuit: Circuit) -> tuple[list[Core], int]:
 
 def _own_cpc(circuit: Circuit, armoured: bool) -> bool:
     """Whether the cpc is a conductor of the cable, or of the singles."""
-    return circuit.run.cable.cpc in (("armour_and_core", "core") if armoured else ("usual",))
+    return kind_of(circuit, True) in ("armour_and_core", "core") if armoured else circuit.run.cable.cpc == "usual"
 
 
 def _armour(plan: Plan, circuit: Circuit) -> tuple[str, bool, float | None]:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.site.compare import temperature_factor
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.network import Network, shown
-from mellow_span.core.site.readings import INSULATION, YES_NO, Found, Reading, Row, SiteTest
+from mellow_span.core.site.network import Network, core_alone, shown
+from mellow_span.core.site.readings import FITTED, INSULATION, YES_NO, Found, Quantity, Reading, Row, SiteTest
 from mellow_span.core.working.recorders import Working
 
 # Of a reading whose limit the book of the job does not have.
@@ -26,7 +26,8 @@ OFF: tuple[Found, ...] = ("above", "below", "short")
 
 def warmed(n: Network, factor: float) -> Network:
     """Return a circuit with its conductors at another temperature, by the factor of their resistance."""
-    return replace(n, line=n.line * factor, neutral=n.neutral * factor, cpc=n.cpc * factor)
+    core = None if n.core is None else n.core * factor
+    return replace(n, line=n.line * factor, neutral=n.neutral * factor, cpc=n.cpc * factor, core=core)
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,11 +93,26 @@ def _said(w: Working, test: SiteTest, r: Reading, known: Known) -> tuple[Found, 
     warm = warmed(known.n, factor)
     expected = test.predicted if test.quantity == "ipf" else shown(warm, test.quantity, test.at if test.at is not None else known.n.length)
     found, text = _beside(w, r.value, expected, test.unit)
+    alone = without_armour(w, warm, test.quantity, test.at, r.value)
+    if alone is not None:
+        found, text = (
+            "within",
+            f"{quantity(r.value, test.unit)} measured, {quantity(alone, test.unit)} predicted with the armour disconnected",
+        )
     if over:
         return "short", f"{text}; {over}"
     if found in ("above", "below") and _of_the_supply(test, r.value, expected, known):
         found, text = "within", f"{text.rpartition(':')[0]} with Ze assumed: the measured value replaces it"
     return found, f"{text}; {allowed(test)}" if test.most is not None and test.unit == "Ω" else text
+
+
+def without_armour(w: Working, n: Network, name: Quantity, at: float | None, value: float) -> float | None:
+    """Return what the core alone would show where a reading is that rather than what core and armour show together; else None."""
+    alone = core_alone(n, name, at)
+    if alone is None or name not in FITTED or _beside(w, value, alone, "Ω")[0] != "within":
+        return None
+    both = shown(n, name, at if at is not None else n.length)
+    return alone if abs(value - alone) < abs(value - both) else None
 
 
 def past_range(test: SiteTest) -> str:

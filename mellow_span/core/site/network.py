@@ -7,7 +7,7 @@ legs lie in parallel, or crosswise in series where line and the other conductor 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import inf
 from typing import Literal
 
@@ -52,6 +52,8 @@ class Network:
     longer: tuple[float, float] | None = None
     spur: tuple[float, float] | None = None
     leads: float = 0.0
+    # The cpc without the armour beside it [ohm/m], None where there is none beside it.
+    core: float | None = None
     interchanged: bool = False
 
     def between(self, conductor: Conductor, start: float, end: float) -> float:
@@ -172,3 +174,10 @@ def shown(n: Network, quantity: str, at: float) -> float:
     0.3342
     """
     return SHOWN[quantity](n, at) + (0.0 if quantity in LIVE else n.leads)
+
+
+def core_alone(n: Network | None, name: str, at: float | None) -> float | None:
+    """Return what a test shows with the armour disconnected [ohm]; None where no armour lies beside a core, or the test does not ask it."""
+    if n is None or n.core is None or name not in ("r1r2", "r2_lead"):
+        return None
+    return shown(replace(n, cpc=n.core), "r1r2" if name == "r1r2" else "r2_lead", at if at is not None else n.length)

@@ -16,7 +16,7 @@ from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.compare import temperature_factor
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.fit import Cause, Read, Sizes, fit
-from mellow_span.core.site.judging import OFF, Known, judge, warmed
+from mellow_span.core.site.judging import OFF, Known, judge, warmed, without_armour
 from mellow_span.core.site.limits import NO_LIMITS, Limits, limits_of
 from mellow_span.core.site.measured import as_measured
 from mellow_span.core.site.network import Network
@@ -140,6 +140,9 @@ def _causes(
     reads = []
     for (name, point), r in latest.items():
         at = r.at if r.at is not None else where.get(f"{name}@{point}")
+        if r.value is not None and not r.over and without_armour(w.quiet(), warm, name, at, r.value) is not None:
+            # Read with the armour disconnected: it says nothing of the two together.
+            continue
         # To the temperature of them all.
         share = factor / temperature_factor(w.quiet(), r.temperature) if name not in ("zs", "ipf") else 1.0
         reads.append(Read(name, furthest if at is None else at, inf if r.over or r.value is None else r.value * share))

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from math import inf
 
 from mellow_span.core.design.branches import end_name
-from mellow_span.core.figures import figure
+from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.legs import boxes, ends, path_to
 from mellow_span.core.model.parts import Circuit
 from mellow_span.core.rules.case import Case
@@ -15,7 +15,7 @@ from mellow_span.core.rules.faults.cpc import cpc_parts, is_enclosure, joined
 from mellow_span.core.rules.faults.loop import feed_loop, residuals
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.limits import NO_LIMITS, RCD_TIMES, Limits, electronic
-from mellow_span.core.site.network import Network, shown
+from mellow_span.core.site.network import Network, core_alone, shown
 from mellow_span.core.site.readings import FITTED, LIVE, TITLES, UNITS, Quantity, SiteTest
 from mellow_span.core.units import AMPERE_PER_KA, MM_PER_M
 from mellow_span.core.working.recorders import Working
@@ -64,16 +64,31 @@ def branch_points(circuit: Circuit) -> list[tuple[float, str]]:
 def network_of(w: Working, case: Case) -> Network:
     """Return a circuit as an instrument sees it, cold, as designed. Raises CoreError where an input is missing."""
     line = w.look("r1", T.RESISTANCE, case.csa, "cu_mohm_per_m_20C") / case.parallel / MM_PER_M
-    cpc = joined(cpc_parts(w, case), hot=False) / MM_PER_M
+    parts = cpc_parts(w, case)
+    cpc = joined(parts, hot=False) / MM_PER_M
+    core = next((part.cold for part in parts if part.metal == "copper"), None) if len(parts) > 1 else None
     feed = case.feed
     z_le = feed.ze_cold if feed.ze_cold is not None else (feed_loop(case) if feed.ze_hot is not None else None)
-    return Network(case.ring and not is_enclosure(case), case.length, line, line, cpc, z_le, feed.ln_cold, case.supply.u0)
+    return Network(
+        case.ring and not is_enclosure(case),
+        case.length,
+        line,
+        line,
+        cpc,
+        z_le,
+        feed.ln_cold,
+        case.supply.u0,
+        core=None if core is None else core / MM_PER_M,
+    )
 
 
 def one_test(name: Quantity, spot: Spot, limits: Limits, n: Network | None, why: str = "", care: str = "", listed: bool = True) -> SiteTest:
     """A test at a point, with what it should show there and what it may."""
     at, point = spot
     predicted = shown(n, name, at if at is not None else n.length) if n is not None and name in FITTED else None
+    alone = core_alone(n, name, at)
+    if alone is not None:
+        care = "; ".join(filter(None, (care, f"with the armour disconnected at one end {quantity(alone, 'Ω')}: the core alone")))
     return SiteTest(
         f"{name}@{point}", name, TITLES[name], point, at, name in LIVE, UNITS.get(name, ""), None if predicted == inf else predicted,
         limits.least, limits.most, limits.fine, limits.volts, why, care, of=limits.of, listed=listed,

@@ -3861,7 +3861,7 @@ export interface components {
          *
          *     older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
          *     knows of none; warning: colours of two times meet at its board.
-         *     tests: what to test after, in order.
+         *     tests: what to test after, in order; rule: of a three-core armoured cable which core is the neutral, and why.
          */
         Ends: {
             /** Armour R */
@@ -3890,6 +3890,11 @@ export interface components {
             number: string;
             /** Older */
             older: boolean | null;
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
             /** Spare */
             spare: number;
             /** Tests */
@@ -6849,6 +6854,8 @@ export interface components {
         /**
          * SiteRulesIn
          * @description What is cut more than a run is long [m]: at a board, at another end, at an end not decided yet; lengths of the drums that are bought [m].
+         *
+         *     neutral: which core of a three-core armoured cable is the neutral, the other one being the cpc; left out: as it was.
          */
         SiteRulesIn: {
             /** Board */
@@ -6857,6 +6864,8 @@ export interface components {
             drums: number[];
             /** End */
             end: number;
+            /** Neutral */
+            neutral?: ("black" | "grey") | null;
             /** Undecided */
             undecided: number;
         };

@@ -3,7 +3,7 @@ import type { Circuit, Span } from "../../api/types";
 import { canSplit, splitChanges } from "./span-edits";
 
 const span = (length: number, wrapped = 0) => ({ id: "s", name: "loft", length, wrapped }) as Span;
-const circuit = (s: Span) => ({ id: "c", run: { spans: [{ id: "first" }, s] } }) as Circuit;
+const circuit = (s: Span) => ({ id: "c", loads: [], run: { spans: [{ id: "first" }, s] } }) as unknown as Circuit;
 const halves = (s: Span) =>
   splitChanges(circuit(s), s).changes.map((c) => c.fields as { length: number; wrapped: number });
 
@@ -20,6 +20,24 @@ describe("cutting a span in two", () => {
   });
   it("puts the new half behind the old one", () => {
     expect(splitChanges(circuit(span(5)), span(5)).changes[1]).toMatchObject({ op: "add", parent: "c", index: 2 });
+  });
+  it("leaves what is at its end, and what leaves from there, at the end of the second half", () => {
+    const cut = { ...span(6), box: "box A" };
+    const tree = {
+      id: "c",
+      loads: [
+        { id: "lamp", span: "s" },
+        { id: "other", span: "first" },
+      ],
+      run: { spans: [{ id: "first" }, cut, { id: "branch", after: "s" }] },
+    } as unknown as Circuit;
+    const { changes, id } = splitChanges(tree, cut);
+    const of = (part: string) => changes.find((c) => c.id === part)?.fields;
+    expect(of("s")).toMatchObject({ box: "" });
+    expect(of(id)).toMatchObject({ box: "box A" });
+    expect(of("branch")).toEqual({ after: id });
+    expect(of("lamp")).toEqual({ span: id });
+    expect(of("other")).toBeUndefined();
   });
   it("does not cut what is too short", () => {
     expect([canSplit(span(0.19)), canSplit(span(0.2)), canSplit(undefined)]).toEqual([false, true, false]);

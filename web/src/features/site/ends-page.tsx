@@ -1,6 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
-import { endsOf } from "../../api/site";
+import { endsOf, setSiteRules, siteRules } from "../../api/site";
+import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
@@ -57,6 +59,9 @@ export function EndsPage() {
           <strong>{ENDS.caution}</strong> {text}
         </p>
       ))}
+      {found.data.some((e) => e.rule) && (
+        <NeutralRule rule={found.data.find((e) => e.rule)?.rule ?? ""} designs={site.designs} />
+      )}
       <Unsent site={site} />
       {every.length > 0 && (
         <p className="mt-2" data-every-test>
@@ -70,6 +75,38 @@ export function EndsPage() {
         ))}
       </ul>
     </div>
+  );
+}
+
+/** Which core of a three-core armoured cable is the neutral: the rule of the firm, with its reason. */
+function NeutralRule({ rule, designs }: { rule: string; designs: boolean }) {
+  const client = useQueryClient();
+  const store = useStore();
+  const [why, setWhy] = useState("");
+  const other = rule.startsWith("black") ? "grey" : "black";
+  const change = async () => {
+    setWhy("");
+    try {
+      await setSiteRules({ ...(await siteRules()), neutral: other });
+      await askAnew(client, ["site", store.job, "ends"]);
+    } catch (error) {
+      setWhy(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <p className="mt-2" data-neutral={other === "grey" ? "black" : "grey"}>
+      {ENDS.threeCores} {rule}.{" "}
+      {designs && (
+        <button type="button" className="word no-print" onClick={() => void change()}>
+          take {other} as the neutral instead
+        </button>
+      )}
+      {why && (
+        <span role="alert" className="block text-short">
+          {why}
+        </span>
+      )}
+    </p>
   );
 }
 

@@ -51,6 +51,7 @@ export const ENDS = {
   terminations: "Terminations",
   coresUseCurrent:
     "Cores by use, in current colours. A green-yellow core is only ever a protective conductor. Sleeve both ends the same.",
+  threeCores: "In three-core armoured cables, by your firm's rule,",
   caution: "Caution.",
   notChecked: "not checked",
   noSpareCore: "no spare core for it",
