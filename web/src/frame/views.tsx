@@ -42,7 +42,8 @@ const TablesPage = later(() => import("../features/tables/tables-page").then((m)
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
 function Middle({ children }: { children: React.ReactNode }) {
   return (
-    <main tabIndex={-1} className="min-w-0 flex-1 overflow-auto outline-none">
+    // What is hidden from the eye stands within it, so that nothing scrolls but this.
+    <main tabIndex={-1} className="relative min-w-0 flex-1 overflow-auto outline-none">
       <Suspense fallback={<Opening />}>{children}</Suspense>
     </main>
   );
