@@ -12,7 +12,7 @@ from ninja import Schema
 from mellow_span.core.design.coordination import pairs_of, verdict_of
 from mellow_span.core.drawing.profile import paths_of, profile_of
 from mellow_span.core.errors import CoreError, RuleSetError
-from mellow_span.core.findings.history import label, value_told
+from mellow_span.core.findings.history import label, names_of, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
 from mellow_span.core.findings.stages import StageMark, marks
 from mellow_span.core.model import fields as of
@@ -200,5 +200,5 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
 
 
 def names_in(inputs: Installation) -> dict[str, str]:
-    """Return the names of boards and routes by identity."""
-    return {b.id: b.name for b in inputs.boards} | {b.id: b.name for b in inputs.routes}
+    """Return the names of what fields may name, by identity."""
+    return names_of(inputs)

@@ -13,6 +13,7 @@ import pytest
 from mellow_span.core.design.check import check
 from mellow_span.core.design.size import size
 from mellow_span.core.errors import InputError
+from mellow_span.core.findings.history import names_of, told
 from mellow_span.core.findings.results import CircuitResult
 from mellow_span.core.model import legs
 from mellow_span.core.model.changes import Change, Refused, apply, invert, replay
@@ -251,3 +252,23 @@ def test_no_figure_of_a_straight_run_hangs_on_it() -> None:
     assert legs.plain(one)
     assert legs.longest(one) is one
     assert found(job(made)).ends == ()
+
+
+def test_what_is_done_to_a_tree_is_told_by_names_never_by_identities() -> None:
+    house = canonical(lights(ROW, AT))
+    after, applied = apply(
+        house,
+        [
+            Change("set", "span", "bath", {"after": "joists"}),
+            Change("set", "load", "3", {"span": None}),
+            Change("set", "span", "hall", {"after": "board"}),
+        ],
+    )
+    lines = told(applied, names_of(after))
+    assert "leaves from the end of none became box A" in lines[0]
+    assert "stands at the end of bath became none" in lines[1]
+    assert "none became the board" in lines[2]
+    # Also of a part that is gone by now.
+    assert "became a span" in told(applied, {})[0]
+    gone = [p for c in check(lights([{**ROW[0], "after": "nowhere"}, *ROW[1:]], AT)).circuits for p in c.problems]
+    assert [p.field for p in gone] == ["span.joists.after"]

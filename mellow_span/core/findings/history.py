@@ -8,6 +8,8 @@ from typing import Any
 
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Applied
+from mellow_span.core.model.legs import BOARD, plain
+from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.core.rulesets.packs import split
 from mellow_span.core.units import MA_PER_A
@@ -19,10 +21,21 @@ NAMELESS = {
 Names = Mapping[str, str]
 
 
+def names_of(*jobs: Installation) -> dict[str, str]:
+    """Return what the parts are called that fields may name: boards, routes, the spans of runs that branch."""
+    parts: list[Any] = [part for job in jobs for part in (*job.boards, *job.routes)]
+    found: dict[str, str] = {part.id: part.name for part in parts}
+    for job in jobs:
+        for circuit in job.circuits:
+            if not plain(circuit):
+                found |= {s.id: s.box or s.name or f"the end of span {k}" for k, s in enumerate(circuit.run.spans, 1)}
+    return found
+
+
 def told(applied: Sequence[Applied], names: Names) -> list[str]:
     """Return one line for each thing an edit did; what went or came along with a part is counted, not listed.
 
-    names: of boards and routes by identity, for fields that name one.
+    names: see `names_of`.
     """
     lines: list[str] = []
     for _, group in groupby(applied, key=lambda one: one.step):
@@ -97,4 +110,8 @@ def value_told(kind: str, name: str, value: Any, names: Names) -> str:
         book, marks = split(str(value))
         told = f" with {len(marks)} {'pack' if len(marks) == 1 else 'packs'} over it ({', '.join(marks)})" if marks else ""
         return rule_set(book).title + told if book in available() else str(value)
+    target = of.REFERENCES.get((kind, name))
+    if target is not None and str(value) not in names:
+        # A part that is gone by now, or the board that every run starts from.
+        return "the board" if value == BOARD else NAMELESS[target]
     return names.get(str(value), str(value).replace("_", " "))

@@ -21,7 +21,7 @@ def problem_told(rules: RuleSet, circuit: Circuit, problem: Problem) -> str:
     parts = problem.field.split(".")
     names = {span.id: span_name(rules, span) for span in circuit.run.spans} | {load.id: load.name or "a load" for load in circuit.loads}
     where = " of ".join([parts[-1].replace("_", " "), *(names.get(p, p) for p in parts[1:-1])])
-    return f"{where}: {problem.given} given, allowed: {problem.allowed}"
+    return f"{where}: {names.get(problem.given, problem.given)} given, allowed: {problem.allowed}"
 
 
 def headline_of(rules: RuleSet, circuit: Circuit, verdict: Verdict, ruling: Check) -> tuple[str, str]:

@@ -85,7 +85,7 @@ class Load:
     diverse_amps: float | None = spec("Own allowance after diversity instead of the usual rule", "A", 0, 2000)
     control_socket: bool = spec("Socket-outlet in the cooker control unit", default=False)
     at: float | None = spec("Distance along the run; empty: at the far end", "m", 0, 1000)
-    span: str | None = spec("Span at whose end it stands; empty: at the far end, or at its distance")
+    span: str | None = spec("Stands at the end of; a span of its circuit; empty: at the far end, or at its distance")
     spur: Literal["no", "fused", "unfused"] = spec("Whether it is fed by a spur of the ring", default="no")
     outlet: float = spec("Rated current of its socket-outlets", "A", 1, 125, default=13.0)
     outlet_idn: float | None = spec("RCD at or in the outlet, IΔn", "A", 0.006, 1)
@@ -122,8 +122,8 @@ class Span:
     polystyrene: bool = spec("Touches expanded polystyrene", default=False)
     fire_barrier: bool = spec("Passes a wall or floor that must hold back fire", default=False)
     location: Location = spec("Special location it passes through or ends in", default="")
-    after: str | None = spec("Span at whose end it leaves, or board; empty: it goes on from the span before it")
-    box: str = spec("What is at its end: a box, a joint, a switch", default="")
+    after: str | None = spec("Leaves from the end of; a span before it in the list, or board; empty: it goes on from the span before it")
+    box: str = spec("What is at its end; a box, a joint, a switch", default="")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

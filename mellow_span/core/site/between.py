@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from mellow_span.core.design.check import check
-from mellow_span.core.findings.history import told
+from mellow_span.core.findings.history import names_of, told
 from mellow_span.core.findings.results import Verdict
 from mellow_span.core.model.changes import Applied
 from mellow_span.core.model.difference import difference
@@ -52,7 +52,7 @@ ORDER: tuple[Verdict | None, ...] = ("short", "not_known", "close", "meets", Non
 
 def between(old: Installation, new: Installation) -> Between:
     """Return what lies between two states of a job. Raises CoreError for one that cannot be worked out."""
-    names = {b.id: b.name for job in (old, new) for b in job.boards} | {r.id: r.name for job in (old, new) for r in job.routes}
+    names = names_of(old, new)
     lines = told([replace(one, step=k) for k, one in enumerate(_main(difference(old, new)))], names)
     before, after = ({c.id: c for c in check(job, keep=False, reuse=True).circuits} for job in (old, new))
     called: dict[str, str] = {}
