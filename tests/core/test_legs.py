@@ -270,5 +270,13 @@ def test_what_is_done_to_a_tree_is_told_by_names_never_by_identities() -> None:
     assert "none became the board" in lines[2]
     # Also of a part that is gone by now.
     assert "became a span" in told(applied, {})[0]
-    gone = [p for c in check(lights([{**ROW[0], "after": "nowhere"}, *ROW[1:]], AT)).circuits for p in c.problems]
-    assert [p.field for p in gone] == ["span.joists.after"]
+
+
+def test_a_file_whose_spans_leave_from_none_is_refused_at_the_field() -> None:
+    for spans, loads, field in (
+        ([{**ROW[0], "after": "nowhere"}, *ROW[1:]], AT, "span.joists.after"),
+        (ROW, [{**AT[0], "span": "nowhere"}], "load.1.span"),
+    ):
+        with pytest.raises(InputError) as refused:
+            check(lights(spans, loads))
+        assert refused.value.field == field
