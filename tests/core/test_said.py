@@ -451,3 +451,24 @@ def test_whatever_brackets_are_typed_no_word_is_lost_and_the_tree_is_one(words: 
     covered = {k for w in (*said.words, *said.unread) for k in range(w.start, w.end)}
     for match in re.finditer(r"[^\s,;:\[\]]+", line):
         assert covered & set(range(*match.span())), match[0]
+
+
+@pytest.mark.parametrize(
+    ("line", "struck", "field", "value"),
+    [
+        ("feed 80A bs88-2 100A 16 swa: duct 4", "100A", "device.rating", 80.0),
+        ("feed 80 A bs88-3 fuse 63: duct 4", "63", "device.rating", 80.0),
+        ("ev 7.4kW b40 10 swa 5 core: duct 12", "5 core", "cable.csa", 10.0),
+        ("ev 7.4kW b40 10 swa 12 cores: duct 12", "12 cores", "cable.csa", 10.0),
+    ],
+)
+def test_what_is_said_twice_or_not_tabulated_is_struck_and_never_swallowed(line: str, struck: str, field: str, value: float) -> None:
+    found = read_line(RULES, line)
+    assert [u.text for u in found.unread] == [struck]
+    assert facts(line)[field] == value
+    assert "core" not in str(found.circuit.get("name", "")).lower()
+
+
+def test_cores_are_read_however_they_are_written() -> None:
+    for told in ("3 core", "3-core", "3core", "3c", "3 cores"):
+        assert read_line(RULES, f"ev 7.4kW b40 10 swa {told}: duct 12").cable["cores"] == 3, told

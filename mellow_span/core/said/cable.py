@@ -11,15 +11,22 @@ from mellow_span.core.said.text import NUMBER, Text, number
 
 MM2 = r"mm²|mm2|mm\^2|sq\s*mm|mm"
 
+# Cores that the tables have armoured cables of.
+CORES = (2, 3, 4)
+
 
 def read_cable(rules: RuleSet, text: Text) -> dict[str, Any]:
     """Read family, csa, cpc and cores out of a text; return the fields of the cable that were said, and what is assumed with them.
     A number stands for the csa where it has mm² behind it, or the name of a family on either side.
     """
     fields: dict[str, Any] = {}
-    if match := text.find(r"([2-4])\s*(?:core|c)"):
-        fields["cores"] = int(match[1])
-        text.take(match, "cable.cores", f"{match[1]} cores")
+    if match := text.find(r"(\d{1,2})[\s-]*cores?|([2-4])\s*c"):
+        count = int(match[1] or match[2])
+        if count in CORES:
+            fields["cores"] = count
+            text.take(match, "cable.cores", f"{count} cores")
+        else:
+            text.refuse(*match.span(), "armoured cables of 2, 3 or 4 cores are in the tables")
     if match := text.find(rf"(?:with\s+|\+\s*)?({NUMBER})\s*(?:{MM2})?\s*(?:cpc|earth)|cpc\s*(?:of\s*)?({NUMBER})\s*(?:{MM2})?"):
         fields["cpc_csa"] = number(match[1] or match[2])
         text.take(match, "cable.cpc_csa", f"cpc {quantity(fields['cpc_csa'], 'mm²')}")

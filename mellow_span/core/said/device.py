@@ -86,6 +86,9 @@ def _named(rules: RuleSet, text: Text, fields: dict[str, Any]) -> None:
     said = " ".join(match[2].lower().split())
     kind = fields["kind"] = next(p.means for p in rules.words.devices if p.text == said)
     title = rules.devices[kind].title
+    if match[1] and match[3]:
+        text.refuse(match.start(3), match.end(), f"a second rating: {match[1]} A was said before it")
+        match = text.find(rf"{before}({names})()(?:\s*fuse)?") or match
     rating = match[1] or match[3]
     if not rating:
         text.take(match, "device.kind", title)
