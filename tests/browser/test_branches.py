@@ -9,7 +9,7 @@ from mellow_span.core.model.legs import paths
 from mellow_span.core.model.parts import Circuit
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.reads import installation
-from tests.browser.conftest import DESK, PHONE, Server, new_page, sign_in
+from tests.browser.conftest import DESK, PHONE, Server, new_page, open_circuit, sign_in
 from tests.browser.hands import becomes, enter, saved
 from tests.browser.test_access import accessible
 from tests.conftest import Firm
@@ -93,3 +93,40 @@ def test_a_branched_run_is_said_in_one_line_drawn_and_changed(at_jobs: Page, hou
     line = phone.locator("[data-pull]").filter(has_text="Garden lights")
     expect(line.locator("[data-pieces]")).to_contain_text("box A to bath")
     assert DESK["width"] > PHONE["width"]
+
+
+def test_a_board_goes_in_along_a_feed_in_one_edit_and_comes_out_with_one_key(at_jobs: Page, house: Firm) -> None:
+    page, job = at_jobs, lambda: installation(Job.objects.get(pk=house.job.pk))
+    before = job()
+    cooker = next(c for c in before.circuits if c.name == "Cooker")
+    zs = next(c.zs for c in check(before).circuits if c.id == cooker.id)
+    open_circuit(page, "Cooker")
+    first = cooker.run.spans[0]
+    page.get_by_role("button", name="Span 1").click()
+    page.get_by_role("button", name="one goes in along this span").click()
+    sheet = page.get_by_role("dialog", name="A board goes in here")
+    sheet.get_by_label("How far along this span").fill("99")
+    sheet.get_by_label("What the board is called").fill("Pantry board")
+    expect(sheet.get_by_role("alert")).to_contain_text("m along this span")
+    expect(sheet.get_by_role("button", name="put it in")).to_be_disabled()
+    accessible(page)
+    sheet.get_by_label("How far along this span").fill("1,5")
+    sheet.get_by_role("button", name="put it in").click()
+    saved(page)
+    becomes(lambda: {b.name for b in job().boards} - {b.name for b in before.boards}, {"Pantry board"})
+    now = job()
+    board = next(b for b in now.boards if b.name == "Pantry board")
+    feed, rest = (next(c for c in now.circuits if c.id == cooker.id), next(c for c in now.circuits if c.board == board.id))
+    assert (feed.feeds, feed.loads, feed.name) == (board.id, (), "Feed to Pantry board")
+    assert (rest.name, [x.name for x in rest.loads], rest.device) == ("Cooker", [x.name for x in cooker.loads], cooker.device)
+    assert [s.length for s in feed.run.spans] == [1.5]
+    assert sum(s.length or 0 for c in (feed, rest) for s in c.run.spans) == sum(s.length or 0 for s in cooker.run.spans)
+    assert (first.length or 0) > 1.5
+    # The same copper, cut in two: what a fault meets at its far end has not changed.
+    after = next(c.zs for c in check(now).circuits if c.id == rest.id)
+    assert after is not None
+    assert zs is not None
+    assert abs(after - zs) < 1e-9
+    page.keyboard.press("Escape")
+    page.locator("body").press("Control+z")
+    becomes(job, before)

@@ -2,7 +2,7 @@ import type { Change, Circuit, Span } from "../../api/types";
 import { change, setFields } from "../../sync/job-context";
 
 /** The shortest a span may be [m]. */
-const SHORTEST = 0.1;
+export const SHORTEST = 0.1;
 
 /** The changes that add a span behind another: it goes on from there, and the span that went on from there goes on from the new one. */
 export function goOn(
@@ -51,7 +51,7 @@ export function splitChanges(circuit: Circuit, span: Span): { changes: Change[];
 }
 
 /** Take one length from another without the dust of binary fractions: to the tenth of a millimetre and finer digits as entered. */
-function minus(a: number, b: number): number {
+export function minus(a: number, b: number): number {
   const digits = Math.max(places(a), places(b));
   return Number((a - b).toFixed(digits));
 }

@@ -1,5 +1,5 @@
 import { Toolbar } from "radix-ui";
-import type { ComponentProps } from "react";
+import { type ComponentProps, useState } from "react";
 import type { Change, Circuit, CircuitResult, Route, Span } from "../../api/types";
 import { LAID } from "../../parts/laid";
 import { More } from "../../parts/more";
@@ -13,6 +13,7 @@ import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
+import { CutIn } from "./cut-in-sheet";
 import { branchFrom, canSplit, goOn, splitChanges, withoutSpan } from "./span-edits";
 import { SPAN_LINE } from "./words";
 
@@ -38,6 +39,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const span = plain && lying(plain);
   const route = routes.find((r) => r.id === plain?.route);
 
+  const [cutting, setCutting] = useState(false);
   const take = ({ changes, id }: { changes: Change[]; id: string }) => {
     store.edit(changes);
     onSelect(id);
@@ -86,6 +88,9 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
               branch
             </Tool>
           )}
+          <Tool onClick={() => setCutting(true)} disabled={!span} aria-label={SPAN_LINE.boardGoesIn}>
+            board here …
+          </Tool>
           <Tool keys="," onClick={() => move(-1)} disabled={at === 0 || tree} aria-label={SPAN_LINE.moveSpanTowards}>
             ◂
           </Tool>
@@ -102,6 +107,15 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
           </Tool>
         </span>
       </Toolbar.Root>
+      {span && (
+        <CutIn
+          circuit={circuit}
+          spans={spans.map(lying)}
+          span={span}
+          open={cutting}
+          onClose={() => setCutting(false)}
+        />
+      )}
       {span ? (
         <>
           <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />

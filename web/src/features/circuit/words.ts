@@ -42,6 +42,17 @@ export const ENDS = {
   drawn: "drawn",
 } as const;
 
+export const CUT_IN = {
+  title: "A board goes in here",
+  say: "The first part of the cable feeds the new board. What was behind, loads and all, starts from a way of it, with the same device and cable.",
+  metres: "How far along this span, in m",
+  name: "What the board is called",
+  needsName: "Give the board a name.",
+  after:
+    "Then look at the device of the feed and at the ways of the new board: both have the same device now. Isolate and prove dead before the cable is cut.",
+  yes: "put it in",
+} as const;
+
 export const DEVICE_WORDS = {
   deviceRatingType: "Device: rating, type, kind",
   b32Rcbo30ma: "b32 rcbo 30mA 6kA",
@@ -75,6 +86,7 @@ export const SIZE_IT = {
 } as const;
 
 export const SPAN_LINE = {
+  boardGoesIn: "board here …: one goes in along this span",
   branchFromEnd: "Branch from the end of this span",
   atEnd: "what is at its end",
   whatAtEnd: "What is at its end: a box, a joint, a switch",
