@@ -340,6 +340,7 @@ def test_the_whole_house_at_a_glance_is_sorted_walked_by_arrows_and_lit_where_it
     page.keyboard.press("ArrowDown")
     expect(rows.nth(1).get_by_role("link")).to_be_focused()
     page.keyboard.press("ArrowDown")
+    expect(rows.nth(2).get_by_role("link")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page).to_have_url(re.compile("/circuits/"))
     expect(page.locator("main")).to_contain_text("Cooker")

@@ -126,3 +126,14 @@ def test_the_schedule_says_what_serves() -> None:
         for i in (feed(2), feed(3), feed(3, "core"), feed(3, armour_ends="supply"))
     ]
     assert said == ["armour", "armour and a core", "6 mm²", "6 mm²"] or said == ["armour", "armour and a core", "6", "6"]
+
+
+def test_what_serves_is_part_of_what_is_remembered() -> None:
+    """One cable serves in three ways: by where its armour is earthed and by what hangs on it."""
+    three = [feed(3, armour_ends=way) for way in ("both", "supply", "both", "none")]
+    lines = [feed(4, phases=3, loads=[{"amount": 3000, "kind": kind}]) for kind in ("motor", "sockets", "motor")]
+    for inputs in (*three, *lines, *reversed(three)):
+        kept, fresh = (check(inputs, keep=False, reuse=reuse).circuits[0] for reuse in (True, False))
+        assert (kept.r1r2, kept.zs) == (fresh.r1r2, fresh.zs)
+    assert found(three[0]).r1r2 != found(three[1]).r1r2
+    assert found(lines[0]).r1r2 != found(lines[1]).r1r2

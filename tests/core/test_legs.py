@@ -280,3 +280,19 @@ def test_a_file_whose_spans_leave_from_none_is_refused_at_the_field() -> None:
         with pytest.raises(InputError) as refused:
             check(lights(spans, loads))
         assert refused.value.field == field
+
+
+def test_what_is_remembered_of_a_tree_is_what_is_worked_out_anew() -> None:
+    """The longest path alone says nothing of the others: a load or a metre on a short branch is another circuit."""
+    rnd = random.Random(3)
+    for _ in range(many(60, 25)):
+        spans, loads = random_tree(rnd)
+        check(lights(spans, loads), keep=False)
+        changed = rnd.choice(loads)
+        changed["amount"] += 50
+        spans[rnd.randrange(len(spans))]["box"] = f"box {rnd.random()}"
+        house = lights(spans, loads)
+        assert check(house, keep=False).circuits == check(house, keep=False, reuse=False).circuits
+    here, there = lights(ROW, AT), lights(ROW, [{**AT[0], "amount": 2300, "span": "hall"}, *AT[1:]])
+    hall = [next(e.drop for e in found(house).ends if e.span == "hall") for house in (here, there, here)]
+    assert hall[1] > hall[0] == hall[2]  # type: ignore[operator]

@@ -311,7 +311,7 @@ def _work_out(job: Installation, keep: bool | frozenset[str], reuse: bool, beyon
 
 def _remembered(case: Case) -> CircuitResult:
     """The result of a circuit, from memory where its inputs, what arrives and what lies around it are the same."""
-    key = (case.supply, case.circuit, case.feed, case.around)
+    key = (case.supply, case.whole, case.feed, case.around)
     known: CircuitResult | None = case.rules.results.get(key)
     if known is None:
         known = check_case(case, keep=False)

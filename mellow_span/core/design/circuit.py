@@ -188,7 +188,7 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
     refused = problems(case)
     if refused:
         return CircuitResult(
-            case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.circuit, refused[0]), problems=refused
+            case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.whole, refused[0]), problems=refused
         )
     if not plain(case.whole):
         return over_paths(case, keep, _checked)

@@ -32,7 +32,7 @@ def cpc_parts(w: Working, case: Case) -> tuple[Part, ...]:
 
     Raises MissingInput, InputError, OutsideTable.
     """
-    return w.remembered(("cpc", case.cable, case.circuit.phases), lambda aside: _parts(aside, case))
+    return w.remembered(("cpc", case.cable, case.circuit.phases, case.cpc_kind), lambda aside: _parts(aside, case))
 
 
 def _parts(w: Working, case: Case) -> tuple[Part, ...]:

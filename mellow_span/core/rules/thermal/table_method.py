@@ -63,7 +63,7 @@ def check_separate_cpc(w: Working, case: Case) -> Outcome:
 
 def table_hangs_on(case: Case) -> tuple[Any, ...]:
     """Return all that the table method hangs on: the cable and the lines that share its cpc."""
-    return (case.cable, case.circuit.phases, *(c.run.cable.csa for c in case.around.sharing))
+    return (case.cable, case.circuit.phases, case.cpc_kind, *(c.run.cable.csa for c in case.around.sharing))
 
 
 def check_cpc_table(w: Working, case: Case) -> Outcome:
