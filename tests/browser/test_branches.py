@@ -9,7 +9,7 @@ from mellow_span.core.model.legs import paths
 from mellow_span.core.model.parts import Circuit
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.reads import installation
-from tests.browser.conftest import DESK, PHONE, Server, new_page, open_circuit, sign_in
+from tests.browser.conftest import PHONE, Server, new_page, open_circuit, sign_in
 from tests.browser.hands import becomes, enter, saved
 from tests.browser.test_access import accessible
 from tests.conftest import Firm
@@ -23,10 +23,6 @@ def made(house: Firm) -> Circuit:
 
 def shape(house: Firm) -> list[list[str]]:
     return [[s.name or s.box for s in path.spans] for path in paths(made(house).run)]
-
-
-def drawn(page: Page) -> list[str]:
-    return page.locator("[data-edge] title").all_text_contents()
 
 
 def test_a_branched_run_is_said_in_one_line_drawn_and_changed(at_jobs: Page, house: Firm, server: Server, browser: Browser) -> None:
@@ -92,7 +88,6 @@ def test_a_branched_run_is_said_in_one_line_drawn_and_changed(at_jobs: Page, hou
     phone.goto(f"{server.url}/jobs/{house.job.pk}/pulls")
     line = phone.locator("[data-pull]").filter(has_text="Garden lights")
     expect(line.locator("[data-pieces]")).to_contain_text("box A to bath")
-    assert DESK["width"] > PHONE["width"]
 
 
 def test_a_board_goes_in_along_a_feed_in_one_edit_and_comes_out_with_one_key(at_jobs: Page, house: Firm) -> None:

@@ -72,6 +72,18 @@ def test_the_example_by_hand() -> None:
     assert by_id["design_current"].value == pytest.approx(3.5)
 
 
+def test_a_short_branch_that_fails_is_not_outvoted_by_a_long_one_that_meets() -> None:
+    """The worst end rules the verdict, and the headline says which it is."""
+    spans = [{"id": "a", "name": "near", "length": 45}, {"id": "b", "name": "far", "length": 50, "after": "board"}]
+    loads = [{"id": "1", "amount": 1300, "span": "a"}, {"id": "2", "amount": 10, "span": "b"}]
+    result = found(lights(spans, loads))
+    ends = {end.name: end for end in result.ends}
+    assert (ends["near"].verdict, ends["far"].verdict) == ("short", "meets")
+    assert (result.verdict, result.ruling) == ("short", "volt_drop")
+    assert "near" in result.reason
+    assert result.drop == ends["near"].drop
+
+
 def random_tree(rnd: random.Random) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     spans: list[dict[str, Any]] = []
     for k in range(rnd.randint(2, 9)):
@@ -235,6 +247,12 @@ def test_a_span_of_a_tree_is_not_moved_and_a_branch_between_two_does_not_take_th
         apply(house, [Change("move", "span", "bath", index=0)])
     after, _ = apply(house, [Change("add", "span", "new", {"length": 2, "after": "joists"}, "c", 1)])
     assert shape(after.circuits[0].run) == [["joists", "hall"], ["joists", "landing", "bath"], ["joists", "new"]]
+
+
+def test_a_load_is_said_at_an_end_or_by_metres_never_both() -> None:
+    """By metres it could be said nearer than the end it stands at, and drop less."""
+    result = found(lights(ROW, [AT[0], {**AT[2], "at": 0.5}]))
+    assert (result.verdict, [p.field for p in result.problems]) == ("not_known", ["load.3.at"])
 
 
 @pytest.mark.parametrize(("more", "told"), [({"shape": "ring"}, "ring"), ({"feeds": "far"}, "sub-main")])

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import Check, CircuitResult, EndResult, Figure, SpanResult, worst
+from mellow_span.core.findings.results import WORST_FIRST, Check, CircuitResult, EndResult, Figure, SpanResult
 from mellow_span.core.model.legs import Path, befores, boxes, path_to, paths, plain, straight
 from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rules.case import Case
@@ -15,9 +15,6 @@ from mellow_span.core.rules.drop.run import totals
 from mellow_span.core.rules.faults.loop import least_fault, loop_of, zs_of
 from mellow_span.core.working.recorders import Silent
 
-Asked = Callable[[Case, bool], CircuitResult]
-# From the worst: what fails for certain, what is not known, what is close.
-RANK = {"short": 0, "not_known": 1, "close": 2, "meets": 3}
 # Of these figures the smallest is the one to reckon with, of the others the largest.
 LEAST = frozenset(["fault_min"])
 
@@ -32,6 +29,9 @@ def refused_branches(circuit: Circuit) -> list[InputError]:
         return [error]
     known = {span.id for span in circuit.run.spans}
     found = [InputError(f"load.{x.id}.span", x.span, "a span of its circuit") for x in circuit.loads if x.span and x.span not in known]
+    # Said twice it might be said nearer than it is.
+    twice = [x for x in circuit.loads if x.span and x.at is not None]
+    found += [InputError(f"load.{x.id}.at", x.at, "nothing for a load that stands at the end of a span") for x in twice]
     for span in circuit.run.spans:
         if span.after and (circuit.shape == "ring" or circuit.feeds):
             what = "a ring final: its spurs are entered with their loads" if circuit.shape == "ring" else "a sub-main: it goes to its board"
@@ -53,56 +53,34 @@ def along_path(case: Case, end: str) -> Case:
 def worst_end(result: CircuitResult) -> str:
     """Return the end that stands worst: by its verdict, then by its volt drop, then by how far it is."""
     ends = [end for end in result.ends if end.last]
-    return min(ends, key=lambda end: (RANK[end.verdict or "meets"], -(end.drop or 0.0), -(end.at or 0.0))).span if ends else ""
+    return min(ends, key=lambda end: (WORST_FIRST.index(end.verdict or "meets"), -(end.drop or 0.0), -(end.at or 0.0))).span if ends else ""
 
 
 def _along(case: Case, path: Path) -> Case:
     return Case(case.rules, case.supply, straight(case.whole, path), case.feed, case.around)
 
 
-def over_paths(case: Case, keep: bool, ask: Asked) -> CircuitResult:
-    """Check a circuit along each path and return the worst of it, with what arrives at every end and box."""
-    cases = cases_of(case)
-    if not cases:
-        return ask(case, keep)
-    found = [(path, ask(one, keep)) for path, one in cases]
-    names = [end_name(case.whole, path) for path, _ in found]
-    checks = _merged([(name, path.length) for name, (path, _) in zip(names, found, strict=True)], [result for _, result in found])
-    figures = tuple(_figure_of([result.figures[i] for _, result in found]) for i in range(len(found[0][1].figures)))
-    spans = {span.id: span for _, result in found for span in result.spans}
-    # The result that rules: the worst, of several alike that with the least left.
-    ruling = min((result for _, result in found), key=lambda r: (RANK[r.verdict], r.margin if r.margin is not None else 1e9))
-    by_id = {check.id: check for check in checks}
-    value = {figure.id: figure.value for figure in figures}
-    deciding = [check for check in checks if check.decides]
-    headline, reason = ruling.headline, ruling.reason
-    way = names[[result for _, result in found].index(ruling)]
-    if _differs([check for r in (x for _, x in found) for check in r.checks if check.id == ruling.ruling]):
-        reason = f"{way}: {reason}"
-    drop = by_id["volt_drop"].value
-    lengths = [span.length for span in case.whole.run.spans]
-    return replace(
-        ruling,
-        verdict=worst([check.verdict for check in deciding]),
-        headline=headline,
-        reason=reason,
-        iz=by_id["capacity"].value,
-        length=None if None in lengths else sum(length or 0.0 for length in lengths),
-        drop=drop,
-        volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
-        zs=by_id["loop"].value,
-        zs_max=by_id["loop"].limit,
-        doubtful=any(check.doubtful for check in checks),
-        assumed=tuple(dict.fromkeys(a for check in checks for a in check.assumed)),
-        checks=checks,
-        spans=_in_order(case.whole, spans),
-        figures=figures,
-        r1r2=value["r1r2"],
-        fault_max=value["fault_max"],
-        far_ln=value["far_ln"],
-        far_le=value["far_le"],
-        fault_min=value["fault_min"],
-        ends=_ends(case, dict(zip((path.end.id for path, _ in found), (result for _, result in found), strict=True))),
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """What the paths of a circuit come to together: of each check and figure the worst, the capacity of every span, what arrives at each end."""
+
+    checks: tuple[Check, ...]
+    spans: tuple[SpanResult, ...]
+    figures: tuple[Figure, ...]
+    ends: tuple[EndResult, ...]
+
+
+def merged(case: Case, found: Sequence[tuple[Path, CircuitResult]]) -> Merged:
+    """Return what the results along each path of a circuit come to together."""
+    ends = [(end_name(case.whole, path), path.length) for path, _ in found]
+    results = [result for _, result in found]
+    spans = {span.id: span for result in results for span in result.spans}
+    figures = zip(*(result.figures for result in results), strict=True)
+    return Merged(
+        _checks(ends, results),
+        tuple(spans[span.id] for span in case.whole.run.spans if span.id in spans),
+        tuple(_figure_of(each) for each in figures),
+        _ends(case, {path.end.id: result for path, result in found}),
     )
 
 
@@ -117,7 +95,7 @@ def end_name(circuit: Circuit, path: Path) -> str:
 End = tuple[str, float]
 
 
-def _merged(ends: Sequence[End], results: Sequence[CircuitResult]) -> tuple[Check, ...]:
+def _checks(ends: Sequence[End], results: Sequence[CircuitResult]) -> tuple[Check, ...]:
     """Each check that is asked of any path, in the order of the work: what one path has nothing of is asked of the others alone."""
     asked: dict[str, list[tuple[End, Check]]] = {}
     longest = max(results, key=lambda result: len(result.checks))
@@ -142,7 +120,7 @@ def _worst_of(ends: Sequence[End], checks: Sequence[Check]) -> Check:
     def how_bad(i: int) -> tuple[bool, int, float, float, float]:
         check = checks[i]
         margin = 1e9 if check.margin is None else check.margin
-        return (not check.decides, RANK[check.verdict], margin, -(check.value or 0.0), -ends[i][1])
+        return (not check.decides, WORST_FIRST.index(check.verdict), margin, -(check.value or 0.0), -ends[i][1])
 
     at = min(range(len(checks)), key=how_bad)
     found = checks[at]
@@ -158,10 +136,6 @@ def _figure_of(figures: Sequence[Figure]) -> Figure:
         return missing
     take = min if figures[0].id in LEAST else max
     return take(figures, key=lambda figure: figure.value or 0.0)
-
-
-def _in_order(circuit: Circuit, spans: dict[str, SpanResult]) -> tuple[SpanResult, ...]:
-    return tuple(spans[span.id] for span in circuit.run.spans if span.id in spans)
 
 
 def _ends(case: Case, results: dict[str, CircuitResult]) -> tuple[EndResult, ...]:

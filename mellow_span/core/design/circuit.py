@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from mellow_span.core.design.branches import cases_of, over_paths, refused_branches
+from mellow_span.core.design.branches import cases_of, merged, refused_branches
 from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.findings.attention import CONSEQUENCE
 from mellow_span.core.findings.results import Check, CircuitResult, Figure, Outcome, Problem, SpanResult, worst
@@ -190,9 +190,13 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
         return CircuitResult(
             case.circuit.id, "not_known", "Not known yet", problem_told(case.rules, case.whole, refused[0]), problems=refused
         )
-    if not plain(case.whole):
-        return over_paths(case, keep, _checked)
-    return _checked(case, keep)
+    if plain(case.whole):
+        return _checked(case, keep)
+    along = [(path, _checked(one, keep)) for path, one in cases_of(case)]
+    if not along:
+        return _checked(case, keep)
+    together = merged(case, along)
+    return replace(_summary(case, together.spans, together.checks, together.figures), ends=together.ends)
 
 
 def _checked(case: Case, keep: bool) -> CircuitResult:
@@ -239,9 +243,9 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
     margins = [c.margin for c in deciding if c.margin is not None]
     drop, loop = by_id["volt_drop"].value, by_id["loop"]
     ruling = _ruling(verdict, deciding)
-    headline, reason = headline_of(case.rules, case.circuit, verdict, ruling)
+    headline, reason = headline_of(case.rules, case.whole, verdict, ruling)
     value = {figure.id: figure.value for figure in figures}
-    known_lengths = all(s.length is not None for s in case.circuit.run.spans)
+    lengths = [s.length for s in case.whole.run.spans]
     return CircuitResult(
         id=case.circuit.id,
         verdict=verdict,
@@ -252,7 +256,7 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         ib=by_id["design_current"].value,
         rating=case.device.rating,
         iz=by_id["capacity"].value,
-        length=sum(s.length or 0.0 for s in case.circuit.run.spans) if known_lengths else None,
+        length=None if None in lengths else sum(length or 0.0 for length in lengths),
         drop=drop,
         volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
         zs=loop.value,

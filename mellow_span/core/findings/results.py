@@ -15,7 +15,7 @@ STANDS: dict[Verdict, str] = {"meets": "meets", "close": "marginal", "short": "f
 CLOSE_MARGIN = 0.05
 # Margins below this are rounding of binary fractions, not a shortfall (9.0 m of 0.1 m steps must equal 9 m).
 ROUNDING = 1e-9
-_WORST_FIRST: tuple[Verdict, ...] = ("short", "not_known", "close", "meets")
+WORST_FIRST: tuple[Verdict, ...] = ("short", "not_known", "close", "meets")
 
 
 def judge(margin: float | None) -> Verdict:
@@ -29,7 +29,7 @@ def judge(margin: float | None) -> Verdict:
 
 def worst(verdicts: list[Verdict]) -> Verdict:
     """Return the worst of several verdicts; of none at all: not known."""
-    return next((v for v in _WORST_FIRST if v in verdicts), "not_known")
+    return next((v for v in WORST_FIRST if v in verdicts), "not_known")
 
 
 @dataclass(slots=True)

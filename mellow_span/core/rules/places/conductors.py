@@ -8,6 +8,7 @@ from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
 Said = tuple[Verdict, str]
+AS_CPC = {"armour": "the armour", "armour_and_core": "a core with the armour beside it", "core": "a core alone"}
 
 
 def check_conductors(w: Working, case: Case) -> Outcome:
@@ -18,8 +19,13 @@ def check_conductors(w: Working, case: Case) -> Outcome:
     said = [_lines(case), _cores(w, case), _arrives(case)]
     verdict = worst([v for v, _ in said])
     wrong = [words for v, words in said if v == verdict]
-    text = "; ".join(wrong) if verdict != "meets" else "line, neutral where needed and protective conductor are there"
+    text = "; ".join(wrong) if verdict != "meets" else f"line, neutral where needed and protective conductor are there{_serves(case)}"
     return Outcome(0.0, 0.0, "", None, text, verdict=verdict)
+
+
+def _serves(case: Case) -> str:
+    """What serves as cpc of an armoured cable, in words: by its cores it is not the same."""
+    return f": {AS_CPC[case.cpc_kind]}" if case.family.armour and case.cpc_kind in AS_CPC else ""
 
 
 def _lines(case: Case) -> Said:

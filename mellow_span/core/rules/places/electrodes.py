@@ -9,6 +9,7 @@ from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.case import Feed, Residual
+from mellow_span.core.rules.protective import live_cores
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import MA_PER_A, MM_PER_M
@@ -109,7 +110,7 @@ def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
     core = (
         not armoured
         or above.run.cable.cpc in ("armour_and_core", "core", "separate")
-        or (armoured and (above.run.cable.cores or 0) > _live(above))
+        or (armoured and (above.run.cable.cores or 0) > live_cores(above))
     )
     if armoured and above.armour_ends == "both":
         wrong.append(
@@ -130,10 +131,6 @@ def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
         raise MissingInput("circuit.core_ends", f"whether the cpc of {above.name or 'the feed'} is connected at this board")
     what = "armour and cpc are" if core and armoured else "the cpc is" if core else "the armour is"
     return Outcome(0.0, 0.0, "", None, f"{what} connected at the supply end alone", verdict="meets")
-
-
-def _live(above: Circuit) -> int:
-    return 2 if above.phases == 1 else 4
 
 
 def check_place(w: Working, job: Installation, board: Board) -> Outcome:

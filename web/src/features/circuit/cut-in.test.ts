@@ -37,13 +37,37 @@ describe("a board that goes in along a run", () => {
   const cut = (spans: Span[], at: number, which = "b") => ({ spans, span: which, at, name: "Summer house" });
 
   it("is fed by the first part; what was behind starts from a way of it, and no metre is lost", () => {
-    const one = circuit(SPANS, LOADS, { feeds: "far", phase: "L2", terminals: 90 });
+    const one = circuit(SPANS, LOADS, {
+      feeds: "far",
+      phase: "L2",
+      terminals: 90,
+      overload: "omitted",
+      leakage: 0.003,
+      existing: true,
+    });
     const { changes, board, behind } = cutIn(one, cut(SPANS, 2.2));
     const now = applied(house(one), changes);
     const [feed, rest] = ["c", behind].map((id) => now.circuits.find((c) => c.id === id) as Circuit);
     expect(now.boards.at(-1)).toMatchObject({ id: board, name: "Summer house" });
-    expect(feed).toMatchObject({ name: "Feed to Summer house", feeds: board, board: "b", loads: [] });
-    expect(rest).toMatchObject({ name: "Shed", feeds: "far", board, phase: "L2", terminals: 90 });
+    expect(feed).toMatchObject({
+      name: "Feed to Summer house",
+      feeds: board,
+      board: "b",
+      loads: [],
+      overload: "device",
+      leakage: null,
+      existing: true,
+    });
+    expect(rest).toMatchObject({
+      name: "Shed",
+      feeds: "far",
+      board,
+      phase: "L2",
+      terminals: 90,
+      overload: "omitted",
+      leakage: 0.003,
+      existing: true,
+    });
     expect(rest?.device).toEqual(one.device);
     expect(rest?.run.cable).toEqual(one.run.cable);
     expect(feed?.run.spans.map((s) => s.length)).toEqual([7.5, 2.2]);

@@ -4,7 +4,10 @@ import { isPlain } from "../../sync/legs";
 import { minus, SHORTEST } from "./span-edits";
 
 /** What stays with the first part of a cut circuit, or is made anew for each. */
-const OWN = ["id", "board", "name", "feeds", "loads", "run", "device", "common_cpc", "existing"] as const;
+const OWN = ["id", "board", "name", "feeds", "loads", "run", "device", "common_cpc"] as const;
+
+/** What belongs to the loads that are behind now, and not to what feeds their board. */
+const FEED = { diversified: null, accessory: null, leakage: null, overload: "device" } as const;
 
 export interface Cut {
   /** The spans of the circuit as they lie. */
@@ -70,7 +73,7 @@ export function cutIn(circuit: Circuit, cut: Cut): { changes: Change[]; board: s
     ...[...rest, ...spans.slice(index + 1)].map(({ id: _, ...span }) =>
       change("add", "span", crypto.randomUUID(), { parent: behind, fields: span }),
     ),
-    setFields("circuit", circuit.id, { feeds: board, name: `Feed to ${name}`, diversified: null, accessory: null }),
+    setFields("circuit", circuit.id, { feeds: board, name: `Feed to ${name}`, ...FEED }),
   ];
   return { changes, board, behind };
 }
