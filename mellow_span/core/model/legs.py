@@ -58,15 +58,22 @@ def befores(spans: Sequence[Span]) -> dict[str, str | None]:
     return found
 
 
+def walks(run: Run) -> dict[str, Path]:
+    """Return the path from the device to the end of every span of a run."""
+    found: dict[str, Path] = {}
+    by_id = {span.id: span for span in run.spans}
+    for span_id, previous in befores(run.spans).items():
+        before = found[previous].spans if previous is not None else ()
+        found[span_id] = Path((*before, by_id[span_id]))
+    return found
+
+
 def path_to(run: Run, span_id: str) -> Path:
     """Return the path from the device to the end of a span. Raises InputError for a span that is not there."""
-    before, by_id = befores(run.spans), {span.id: span for span in run.spans}
-    if span_id not in by_id:
+    found = walks(run).get(span_id)
+    if found is None:
         raise InputError("span", span_id, "a span of this run")
-    chain = [by_id[span_id]]
-    while (previous := before[chain[-1].id]) is not None:
-        chain.append(by_id[previous])
-    return Path(tuple(reversed(chain)))
+    return found
 
 
 def ends(run: Run) -> tuple[Span, ...]:
@@ -88,7 +95,8 @@ def ends(run: Run) -> tuple[Span, ...]:
 
 def paths(run: Run) -> tuple[Path, ...]:
     """Return the path to each end of a run, the main way first; of a run without spans none."""
-    return tuple(path_to(run, span.id) for span in ends(run))
+    found = walks(run)
+    return tuple(found[span.id] for span in ends(run))
 
 
 def boxes(run: Run, loads: Iterable[Load] = ()) -> tuple[Span, ...]:
@@ -132,15 +140,14 @@ def straight(circuit: Circuit, path: Path) -> Circuit:
     if plain(circuit):
         return circuit
     run = circuit.run
-    on = [span.id for span in path.spans]
-    home = ends(run)[0].id
+    on, there, home = {span.id for span in path.spans}, walks(run), ends(run)[0].id
     loads = []
     for load in circuit.loads:
         if load.span is None and load.at is None:
             # Nobody said where it stands: it counts in full at whichever end is asked.
             loads.append(load)
             continue
-        own = path_to(run, load.span or home)
+        own = there[load.span or home]
         place: float | None = own.length if load.at is None else load.at
         shared = [span for span, other in zip(own.spans, path.spans, strict=False) if span.id == other.id]
         if own.end.id not in on:
