@@ -74,7 +74,7 @@ def _at_points(plan: Plan, fresh: list[Circuit]) -> list[Uncounted]:
     boxed = [c for c in fresh if boxes(c.run)]
     count = sum(len(boxes(c.run)) for c in boxed)
     if count:
-        why = "what kind they are, and what joins the conductors in them, is not entered"
+        why = "the kind of box, and what joins the conductors in it, is not entered"
         where = ", ".join(named[c.id] for c in boxed)
         found.append(Uncounted(f"{count} {'box' if count == 1 else 'boxes'} where a run parts or is joined", why, where))
     return found

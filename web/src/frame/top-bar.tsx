@@ -100,7 +100,7 @@ export function TopBar({ title, middle, onMenu, inJob, onKeys, onPalette, onWork
     { title: "sign out", run: () => void ask(), hint: me.data?.firm },
   ];
   return (
-    <header className="no-print flex min-h-12 items-center gap-x-3 border-hair border-b px-3 max-sm:flex-wrap">
+    <header className="no-print flex min-h-12 shrink-0 items-center gap-x-3 border-hair border-b px-3 py-0.5 max-sm:flex-wrap">
       {onMenu && (
         <button type="button" className={`${linkClass} lg:hidden`} onClick={onMenu}>
           menu

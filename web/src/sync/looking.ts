@@ -24,13 +24,13 @@ export function looked(state: State, n: number, focus: string | null, answer: Jo
   return [{ ...after, server: answer, renewed: false, rests: 0 }, aside];
 }
 
-const whenTold = (at: string) => (at ? `${clockOf(at)} on ${dayOf(at)}` : "an earlier time");
+const whenTold = (at: string) => (at ? `${clockOf(at)}, ${dayOf(at)}` : "an earlier time");
 
 /** Set aside what was typed on a history that is not the server's: on which state of now it would stand nobody can tell but who typed it. */
 export function asideOfHistory(state: State, epoch: string | null, back: string): Step {
   const aside = state.queue.filter((i) => epoch === null || (i.epoch && i.epoch !== epoch));
   if (aside.length === 0) return [state, []];
-  const why = `This server was put back to ${whenTold(back)} after you typed it: look at the job as it is now, then try again or discard it.`;
+  const why = `This server was put back to an earlier state (${whenTold(back)}) after you typed it: look at the job as it is now, then try again or discard it.`;
   const parked = aside.map((item) => ({ item, why, error: null }));
   return [
     { ...state, queue: state.queue.filter((i) => !aside.includes(i)), parked: [...state.parked, ...parked] },

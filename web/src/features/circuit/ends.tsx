@@ -21,11 +21,11 @@ export function Ends({ result, shown, selected, onShow }: Props) {
         <thead>
           <tr className="border-hair border-b text-left text-faded">
             <th className="font-normal">{ENDS.at}</th>
-            <th className="text-right font-normal">{ENDS.metres}</th>
-            <th className="text-right font-normal">{ENDS.drop}</th>
-            <th className="text-right font-normal">Zs</th>
-            <th className="text-right font-normal max-sm:hidden">R1+R2</th>
-            <th className="text-right font-normal max-sm:hidden">{ENDS.fault}</th>
+            <th className="pl-3 text-right font-normal">{ENDS.metres}</th>
+            <th className="pl-3 text-right font-normal">{ENDS.drop}</th>
+            <th className="pl-3 text-right font-normal">Zs</th>
+            <th className="pl-3 text-right font-normal max-sm:hidden">R1+R2</th>
+            <th className="pl-3 text-right font-normal max-sm:hidden">{ENDS.fault}</th>
           </tr>
         </thead>
         <tbody>
@@ -49,13 +49,13 @@ export function Ends({ result, shown, selected, onShow }: Props) {
                 </button>
                 {end.span === shown && <span className="text-faded"> {ENDS.drawn}</span>}
               </th>
-              <td className="figure whitespace-nowrap text-right">{told(end.at, "m")}</td>
-              <td className="figure whitespace-nowrap text-right">
+              <td className="figure whitespace-nowrap pl-3 text-right">{told(end.at, "m")}</td>
+              <td className="figure whitespace-nowrap pl-3 text-right">
                 {end.drop === null ? "–" : `${figure(end.drop, "%")} %`}
               </td>
-              <td className="figure whitespace-nowrap text-right">{told(end.zs, "Ω")}</td>
-              <td className="figure whitespace-nowrap text-right max-sm:hidden">{told(end.r1r2, "Ω")}</td>
-              <td className="figure whitespace-nowrap text-right max-sm:hidden">{told(end.fault_min, "A")}</td>
+              <td className="figure whitespace-nowrap pl-3 text-right">{told(end.zs, "Ω")}</td>
+              <td className="figure whitespace-nowrap pl-3 text-right max-sm:hidden">{told(end.r1r2, "Ω")}</td>
+              <td className="figure whitespace-nowrap pl-3 text-right max-sm:hidden">{told(end.fault_min, "A")}</td>
             </tr>
           ))}
         </tbody>
