@@ -30,7 +30,7 @@ const whenTold = (at: string) => (at ? `${clockOf(at)}, ${dayOf(at)}` : "an earl
 export function asideOfHistory(state: State, epoch: string | null, back: string): Step {
   const aside = state.queue.filter((i) => epoch === null || (i.epoch && i.epoch !== epoch));
   if (aside.length === 0) return [state, []];
-  const why = `This server was put back to an earlier state (${whenTold(back)}) after you typed it: look at the job as it is now, then try again or discard it.`;
+  const why = `This server was put back to ${whenTold(back)}, after you typed it: look at the job as it is now, then try again or discard it.`;
   const parked = aside.map((item) => ({ item, why, error: null }));
   return [
     { ...state, queue: state.queue.filter((i) => !aside.includes(i)), parked: [...state.parked, ...parked] },
