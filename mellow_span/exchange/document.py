@@ -203,6 +203,12 @@ def _choice(field: str, value: str | None, known: Iterable[str]) -> None:
         raise InputError(field, value, "one of " + ", ".join(known))
 
 
+def _kept_alive(i: int, circuit: Circuit, boards: list[str]) -> None:
+    for j, load in enumerate(circuit.loads):
+        if load.alone is not None and load.alone not in boards:
+            raise InputError(f"installation.circuits[{i}].loads[{j}].alone", load.alone, "a board of the file: " + ", ".join(boards))
+
+
 def _references(job: Installation) -> None:
     """Raise InputError where an identity stands twice or points at nothing, and for a tree that is none; places are named as in the file."""
     seen: set[tuple[str, str]] = set()
@@ -217,6 +223,7 @@ def _references(job: Installation) -> None:
         for field, value in (("board", circuit.board), ("feeds", circuit.feeds)):
             if value is not None and value not in boards:
                 raise InputError(f"installation.circuits[{i}].{field}", value, "a board of the file: " + ", ".join(boards))
+        _kept_alive(i, circuit, boards)
         for j, span in enumerate(circuit.run.spans):
             if span.route is not None and span.route not in routes:
                 allowed = "a route of the file: " + ", ".join(routes) if routes else "a route of the file, which has none"

@@ -256,6 +256,7 @@ class Board(Part):
     rcd_delayed = models.BooleanField(default=False)
     rcd_type = models.CharField(max_length=2, null=True)
     rcd_in = models.FloatField(null=True)
+    rcd_both_ways = models.BooleanField(null=True)
     switch_in = models.FloatField(null=True)
     busbar_in = models.FloatField(null=True)
     class_ii = models.BooleanField(null=True)
@@ -367,6 +368,17 @@ class Load(Part):
     lead_csa = models.FloatField(null=True)
     lead_length = models.FloatField(null=True)
     local_fuse = models.FloatField(null=True)
+    joins = models.CharField(max_length=12, null=True)
+    battery = models.BooleanField(null=True)
+    loss_of_mains = models.BooleanField(null=True)
+    parted = models.BooleanField(null=True)
+    fault_amps = models.FloatField(null=True)
+    maker_rcd = models.CharField(max_length=2, null=True)
+    alone = models.CharField(max_length=200, null=True)
+    alone_amps = models.FloatField(null=True)
+    alone_off = models.FloatField(null=True)
+    alone_earth = models.CharField(max_length=12, null=True)
+    alone_ra = models.FloatField(null=True)
 
 
 class Run(Part):

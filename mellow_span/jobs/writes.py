@@ -242,7 +242,12 @@ def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
         id=own,
         board=fresh(f"board:{circuit.board}"),
         feeds=fresh(f"board:{circuit.feeds}") if circuit.feeds else None,
-        loads=tuple(dataclasses.replace(x, id=str(uuid.uuid4()), span=new.get(x.span or "", x.span)) for x in circuit.loads),
+        loads=tuple(
+            dataclasses.replace(
+                x, id=str(uuid.uuid4()), span=new.get(x.span or "", x.span), alone=fresh(f"board:{x.alone}") if x.alone else None
+            )
+            for x in circuit.loads
+        ),
         run=dataclasses.replace(circuit.run, id=f"{own}-run", spans=spans),
     )
 

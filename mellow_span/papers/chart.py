@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.model.parts import Board
 from mellow_span.core.site.entries import last
+from mellow_span.core.site.notices import notices_of
 from mellow_span.core.site.numbers import elsewhere, unused
 from mellow_span.core.site.words import device_words
 from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Words, number, words
@@ -69,6 +70,7 @@ def notices(s: Subject, board: Board) -> list[str]:
         found.append("RCDs: press the test button about every six months; have one that does not trip replaced.")
     if any(load.kind == "ev" for c in circuits for load in c.loads):
         found.append("A charging point is fed from here: a vehicle may feed back where the equipment allows it.")
+    found += source_notices(s, board)
     if any(c.device.afdd for c in circuits):
         found.append("Arc fault detection: test as its maker says.")
     if board.earthing == "TT" and s.job.supply.earthing != "TT":
@@ -81,6 +83,12 @@ def notices(s: Subject, board: Board) -> list[str]:
             f"Wiring of two colour codes meets here ({', '.join(older)} in the older one): identify every conductor before connecting."
         )
     return found
+
+
+def source_notices(s: Subject, board: Board) -> list[str]:
+    """Return the warnings of more than one source, and of surge protection, that stay on a board."""
+    here = [one for one in notices_of(s.job) if one.board == board.id and one.heading != "RCD"]
+    return [f"{one.heading}: {one.text} ({one.clause})" for one in here]
 
 
 def numbers_that_stay(s: Subject, board: Board) -> list[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mellow_span.core.errors import InputError
+from mellow_span.core.site.notices import notices_of
 from mellow_span.papers.chart import notices
 from mellow_span.papers.page import Block, Column, Item, Sheet, Table
 from mellow_span.papers.schedule import serves
@@ -33,7 +34,7 @@ SIZES = {
     "14": Size("14 of 99.1 × 38.1 mm", 2, 7, 99.1, 38.1, 4.7, 15.1, 101.6, 38.1),
     "8": Size("8 of 99.1 × 67.7 mm", 2, 4, 99.1, 67.7, 4.7, 13.1, 101.6, 67.7),
 }
-KINDS = {"ends": "Both ends of every cable", "ways": "Board ways", "boards": "Board doors"}
+KINDS = {"ends": "Both ends of every cable", "ways": "Board ways", "boards": "Board doors", "notices": "Warning notices"}
 
 
 def labels(s: Subject, wanted: str) -> list[Block]:
@@ -47,7 +48,7 @@ def labels(s: Subject, wanted: str) -> list[Block]:
     room = SIZES[size].columns * SIZES[size].rows
     if not first.isdecimal() or not 1 <= int(first) <= room:
         raise InputError("subject", first, f"a place on the sheet, 1 to {room}")
-    each = {"ends": _ends, "ways": _ways, "boards": _boards}[kind](s)
+    each = {"ends": _ends, "ways": _ways, "boards": _boards, "notices": _notices}[kind](s)
     rows = [[Item(str(k)), *(Item(" · ".join(part)) for part in (lines[:1], lines[1:]))] for k, lines in enumerate(each, 1)]
     if not each:
         return [Table(KINDS[kind], (Column("Label"), Column("Large"), Column("Small")), rows, note="There is nothing to label.")]
@@ -65,6 +66,11 @@ def _ways(s: Subject) -> list[tuple[str, ...]]:
         for board in s.job.boards
         for c in s.at_board(board)
     ]
+
+
+def _notices(s: Subject) -> list[tuple[str, ...]]:
+    """What stays where somebody works years later, each with its place and the clause that asks for it."""
+    return [(one.heading, one.text, f"at {one.where} · {one.clause}") for one in notices_of(s.job)]
 
 
 def _boards(s: Subject) -> list[tuple[str, ...]]:

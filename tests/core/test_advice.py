@@ -67,6 +67,8 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
     ("tails", with_supply(tails_wrapped=0.4), with_supply(), "agree the fuse"),
     ("assumed-fuse", with_supply(fuse_in=80, fuse_source="assumed"), with_supply(fuse_in=80, fuse_source="declared"), "carrier"),
     ("notify", with_supply(), None, "building control"),
+    ("distributor", one(loads=[{"kind": "heat_pump"}]), one(), "a heat pump"),
+    ("distributor", one(loads=[{"kind": "inverter"}, {"kind": "generator"}]), one(), "an inverter, a generator"),
     ("electrode", with_far({"earthing": "TT"}), with_far({}), "labelled inspection pit"),
     ("electrode", with_supply(earthing="TT"), with_supply(), "buried services"),
     ("enclosure", job(circuit("f")), with_supply(), "non-combustible"),

@@ -33,6 +33,7 @@ from mellow_span.core.rules.neutral import behind, connected, needs_neutral
 from mellow_span.core.rules.places.boards import board_bonded, board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import believed, doubted, intake_bonded, intake_checks
+from mellow_span.core.rules.sources.known import Source, given_back, kept_alive, sources_of, with_sources
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.working.recorders import Silent, recorder
@@ -59,7 +60,10 @@ def at_board(feed: Feed, board: Board) -> Feed:
         assumed = board.ra is not None and board.ra_source == "assumed"
         feed = replace(feed, ze_cold=board.ra, ze_hot=board.ra, earthing="TT", own_earth=True, earth_assumed=assumed)
     if board.rcd_idn is not None:
-        feed = replace(feed, residuals=(Residual(board.rcd_idn, board.rcd_delayed, board_rcd(board), board.rcd_type), *feed.residuals))
+        own = Residual(
+            board.rcd_idn, board.rcd_delayed, board_rcd(board), board.rcd_type, board.rcd_both_ways, "board.rcd_both_ways", "board.rcd_type"
+        )  # fmt: skip
+        feed = replace(feed, residuals=(own, *feed.residuals))
     return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
 
 
@@ -82,7 +86,7 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
     feed, circuit = case.feed, case.circuit
     device = circuit.device
     where = f"the RCD of {circuit.name or 'the sub-main'}"
-    own = () if device.idn is None else (Residual(device.idn, device.delayed, where, device.rcd_type),)
+    own = () if device.idn is None else (Residual(device.idn, device.delayed, where, device.rcd_type, device.both_ways),)
     below = replace(
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
@@ -118,16 +122,17 @@ class Plan:
     around: dict[str, Around] = field(default_factory=dict)
     routes: tuple[RouteResult, ...] = ()
     refused: tuple[Problem, ...] = ()
+    sources: tuple[Source, ...] = ()
 
     def root_feed(self, board: str) -> Feed:
         """Return the feed of a board at the origin."""
         feed = replace(origin(self.rules, self.job.supply), premises=self.job.premises, bonded=intake_bonded(self.rules, self.job.supply))
-        return at_board(feed, self.boards[board])
+        return kept_alive(at_board(with_sources(feed, self.sources), self.boards[board]), self.boards[board], self.sources)
 
     def below(self, case: Case, result: CircuitResult | None = None) -> Feed:
         """Return the feed of the board that a sub-main feeds, checked or not; the bonding there is judged with the sub-main as it is."""
         board = self.boards[case.circuit.feeds or ""]
-        feed = at_board(feed_below(case) if result is None else feed_of(case, result), board)
+        feed = kept_alive(at_board(feed_below(case) if result is None else feed_of(case, result), board), board, self.sources)
         return replace(feed, bonded=board_bonded(self.rules, self.job, board, case.circuit, feed.bonded))
 
 
@@ -156,9 +161,11 @@ def _lay_out(job: Installation, keep: bool) -> Plan:
     plan = Plan(rules, job, order, {b.id: b for b in job.boards}, roots, refused=supply_problems(job))
     if plan.refused:
         return plan
+    plan.sources = sources_of(rules, job)
     plan.demand, plan.drawn = demands(rules, job, [c for c in order if c.feeds], keep)
     groups, plan.routes = _routes(plan, keep)
     by_board = connected(job)
+    back = given_back(job, plan.sources) if plan.sources else {}
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
         for name in _cpc_names(circuit):
@@ -175,6 +182,7 @@ def _lay_out(job: Installation, keep: bool) -> Plan:
                 neutral=not there or any(needs_neutral(c) for c in there if not c.feeds), in_use=bool(there),
                 own_earth=bool(circuit.feeds) and plan.boards[circuit.feeds or ""].earthing == "TT",
                 core_bonds=bool(circuit.feeds) and plan.boards[circuit.feeds or ""].bond == "core",
+                given_back=back.get(circuit.id, 0.0),
             )  # fmt: skip
     return plan
 

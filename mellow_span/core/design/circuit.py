@@ -28,6 +28,7 @@ from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.faults.supplementary import asks, check_supplementary
 from mellow_span.core.rules.places import conductors, harm, sites
 from mellow_span.core.rules.runner import run_check
+from mellow_span.core.rules.sources import alone, on_circuit
 from mellow_span.core.rules.thermal import adiabatic as thermal
 from mellow_span.core.rules.thermal import leads, table_method
 from mellow_span.core.rulesets import RuleSet
@@ -67,6 +68,10 @@ RULES: tuple[Rule, ...] = (
     Rule("loop", "Earth fault loop, Zs", C.FAULT_LOOP, faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection time", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),
+    Rule("source", "Source and network", C.SOURCES, on_circuit.check_source, csa_matters=False, asked=on_circuit.has_source),
+    Rule("source_cable", "Cable of a source", C.SOURCE_CAPACITY, on_circuit.check_source_cable, asked=on_circuit.beside_network),
+    Rule("alone", "Earth fault without the network", C.SOURCE_FAULTS, alone.check_alone, csa_matters=False, asked=alone.fed_alone),
+    Rule("alone_line", "Fault to neutral without the network", C.SOURCE_FAULTS, alone.check_alone_line, asked=alone.fed_alone),
     Rule("charging", "EV charging point", C.CAR_CHARGING, check_charging, csa_matters=False, asked=charges),
     Rule("lampholders", "Lampholders", C.LAMPHOLDERS, accessories.check_lampholders, csa_matters=False, asked=accessories.lights_over),
     Rule("accessory", "Isolator or accessory in circuit", C.BOARD_RATINGS, accessories.check_accessory, asked=accessories.has_accessory),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.solving import Idea
@@ -22,10 +22,9 @@ BREAKING = (6000.0, 10000.0, 16000.0, 25000.0)
 def at_the_end(plan: Plan, circuit: Circuit, before: CircuitResult) -> Iterator[Idea]:
     """Return the cures for what is short at one place of a circuit."""
     failing = {c.id: c for c in before.checks if c.decides and c.verdict == "short"}
-    if "additional" in failing:
-        yield from _outlet_rcd(plan, circuit)
-    if "charging" in failing:
-        yield from _charging(plan, circuit)
+    for checks, cures in BY_CHECK:
+        if failing.keys() & checks:
+            yield from cures(plan, circuit)
     if failing.keys() & {"lead", "lead_thermal"}:
         yield from _lead(plan, circuit)
     if "accessory" in failing:
@@ -72,6 +71,21 @@ def _outlets(plan: Plan, circuit: Circuit, most: float | None) -> Iterator[Idea]
             f"a device of {quantity(rating, 'A')} for the socket-outlets",
             (_circuit(circuit, {"device": {"rating": rating}}),),
         )
+
+
+def _source(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
+    """A device that a source may feed through, and one that opens on the little current that a source gives alone."""
+    small = Silent(plan.rules).constant("additional_idn")
+    device = circuit.device
+    if device.both_ways is False:
+        yield Idea("both-ways", "a device made for current in both directions", (_circuit(circuit, {"device": {"both_ways": True}}),))
+    needed = next((load.maker_rcd for load in circuit.loads if load.maker_rcd), None)
+    if needed is not None and device.idn is not None and device.rcd_type != needed:
+        yield Idea("source-rcd", f"an RCD of type {needed}, as its maker asks", (_circuit(circuit, {"device": {"rcd_type": needed}}),))
+    if device.idn is None and device.kind in ("mcb", "rcbo"):
+        rcbo = {"kind": "rcbo", "idn": small, "rcd_type": "A", "delayed": False}
+        title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')}: it opens however little the source gives"
+        yield Idea("alone-rcd", title, (_circuit(circuit, {"device": rcbo}),))
 
 
 def _charging(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
@@ -180,3 +194,11 @@ def _supplementary(circuit: Circuit, limit: float | None) -> Iterator[Idea]:
         yield Idea(
             "bond", f"supplementary bonding improved to at most {quantity(most, 'Ω')}", (_circuit(circuit, {"supplementary_r": most}),)
         )
+
+
+# Cures that hang on the circuit alone, by the checks they answer.
+BY_CHECK: tuple[tuple[frozenset[str], Callable[[Plan, Circuit], Iterator[Idea]]], ...] = (
+    (frozenset(["source", "alone"]), _source),
+    (frozenset(["additional"]), _outlet_rcd),
+    (frozenset(["charging"]), _charging),
+)

@@ -9,7 +9,8 @@ from mellow_span.core.model.parts import Installation
 
 # A fault that is not cleared kills, an overloaded or overheated cable burns, a long run only dims: in that order.
 CONSEQUENCE = (
-    "disconnection", "conductors", "site_earth", "additional", "rcd_type", "charging", "supplementary", "loop", "breaking",
+    "disconnection", "alone", "source", "alone_line", "source_cable",
+    "conductors", "site_earth", "additional", "rcd_type", "charging", "supplementary", "loop", "breaking",
     "cpc_thermal", "cpc_least", "integrity", "line_thermal", "capacity", "overload_current", "ring", "outlets", "design_current",
     "lead_thermal", "lead", "accessory", "bath_sockets", "lampholders", "joists", "arc_fault",
     "supports", "leakage", "inrush", "least_csa", "volt_drop", "cpc_table",

@@ -10,7 +10,7 @@ from mellow_span.core.model.supply import Phases
 
 LoadKind = Literal[
     "lighting", "sockets", "cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating",
-    "ev", "heat_pump", "motor", "other",
+    "ev", "heat_pump", "motor", "inverter", "generator", "other",
 ]  # fmt: skip
 Basis = Literal["W", "A", "In"]
 Shape = Literal["radial", "ring"]
@@ -43,6 +43,7 @@ class Device:
     afdd: bool = spec("With arc fault detection", default=False)
     spd: bool = spec("With surge protection", default=False)
     poles: Literal[1, 2, 3, 4] | None = spec("Poles that it opens, the neutral counted where it opens it")
+    both_ways: bool | None = spec("Its maker lets current through it in both directions")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,6 +99,22 @@ class Load:
     lead_csa: float | None = spec("Flex csa, outlet to appliance", "mm²", 0.5, 6)
     lead_length: float | None = spec("Flex length", "m", 0.1, 50)
     local_fuse: float | None = spec("Fuse in its plug or fused connection unit", "A", 1, 13, usual=PLUG_FUSES)
+    # Of a source, an inverter or a generator: what it gives, and what it does when the network is lost (`rules/sources`).
+    joins: Literal["way", "changeover"] | None = spec(
+        "Source: by a way of the board, beside the network; or by a change-over switch ahead of the board, instead of it"
+    )
+    battery: bool | None = spec("Inverter: a battery stands behind it")
+    loss_of_mains: bool | None = spec("Source: its maker declares that it cuts itself off when the network is lost")
+    parted: bool | None = spec("Source: the switch that parts it from the network opens every live conductor and cannot join the two")
+    fault_amps: float | None = spec("Source: largest current it drives into a fault, from its maker", "A", 1, 50_000)
+    maker_rcd: RcdType | None = spec("Source: least type of RCD that its maker asks for")
+    alone: str | None = spec("Source: board it keeps alive when the network is lost")
+    alone_amps: float | None = spec("Source: current it still drives into a fault while it feeds alone, from its maker", "A", 0.1, 50_000)
+    alone_off: float | None = spec("Source: time in which it shuts itself off at a fault while it feeds alone", "s", 0.001, 60)
+    alone_earth: Literal["electrode", "supply", "none"] | None = spec(
+        "Source: while it feeds alone, its neutral is joined to an electrode of the installation, to the supply's earth alone, or to none"
+    )
+    alone_ra: float | None = spec("Source: resistance RA of that electrode", "Ω", 0.1, 5000)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,6 +152,8 @@ class Run:
     spans: tuple[Span, ...] = listing("Spans in order from the board")
 
 
+# Loads that give: they feed what stands beside them.
+SOURCES = frozenset(["inverter", "generator"])
 # What turns all its power into heat by resistance draws by the square of the voltage: its watts belong to the volts of its label.
 RESISTIVE = frozenset(["cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating"])
 

@@ -29,6 +29,7 @@ _APART = {
 # Fields that name another part of the job, with its kind.
 REFERENCES: dict[tuple[str, str], PartKind] = {
     ("circuit", "feeds"): "board", ("span", "route"): "route", ("span", "after"): "span", ("load", "span"): "span",
+    ("load", "alone"): "board",
 }  # fmt: skip
 
 

@@ -28,6 +28,7 @@ class Board:
     rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
     rcd_type: RcdType | None = spec("Type of that residual current device")
     rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125, usual=(25, 40, 63, 80, 100))
+    rcd_both_ways: bool | None = spec("The maker of that residual current device lets current through it in both directions")
     switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800, usual=SWITCHES)
     busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800, usual=SWITCHES)
     class_ii: bool | None = spec("Of class II construction up to its residual current devices")

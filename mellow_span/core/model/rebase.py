@@ -153,6 +153,8 @@ def _inside(job: Installation, kind: str, part: Any) -> list[str]:
         found += [circuit.id, *(x.id for x in circuit.loads), *(s.id for s in circuit.run.spans)]
     if kind == "route":
         found += [s.id for c in job.circuits for s in c.run.spans if s.route == part.id]
+    if kind == "board":
+        found += [x.id for c in job.circuits for x in c.loads if x.alone == part.id]
     if kind == "span":
         found += [s.id for c in job.circuits for s in c.run.spans if s.after == part.id]
         found += [x.id for c in job.circuits for x in c.loads if x.span == part.id]

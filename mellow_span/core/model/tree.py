@@ -97,6 +97,9 @@ def references(job: Installation) -> None:
         for span in circuit.run.spans:
             if span.route is not None and span.route not in routes:
                 raise InputError(f"span.{span.id}.route", span.route, "a route of this job")
+        for load in circuit.loads:
+            if load.alone is not None and load.alone not in boards:
+                raise InputError(f"load.{load.id}.alone", load.alone, "a board of this job")
         if not plain(circuit):
             _boxes(circuit)
     twice = [board for board, n in Counter(c.feeds for c in job.circuits if c.feeds).items() if n > 1]

@@ -41,12 +41,36 @@ class once(Generic[T]):  # noqa: N801
 
 @dataclass(frozen=True, slots=True)
 class Residual:
-    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, where it sits, and its type."""
+    """A residual current device on the way from the origin: IDn [A], whether it is time-delayed, where it sits, its type, and whether its maker
+    lets current through it both ways. field, type_field: where the last two are entered.
+    """
 
     idn: float
     delayed: bool
     where: str
     kind: str | None = None
+    both_ways: bool | None = None
+    field: str = "device.both_ways"
+    type_field: str = "device.rcd_type"
+
+
+@dataclass(frozen=True, slots=True)
+class Alone:
+    """A source that keeps a board alive without the network: its load, its name, what it gives at work and at most into a fault [A].
+
+    least [A]: what its maker says it still drives into a fault; off [s]: when it shuts itself off at one; earth, ra [ohm]: what its neutral is
+    joined to. ahead: how many of the residual current devices from the network its current does not pass.
+    """
+
+    load: str
+    name: str
+    rated: float | None
+    most: float | None
+    least: float | None
+    off: float | None
+    earth: str | None
+    ra: float | None
+    ahead: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +84,8 @@ class Feed:
     above: the devices passed on the way, nearest first. premises: their kind, since some rules are asked in dwellings alone.
     earth_assumed: the loop rests on a value that was only assumed. phases: lines there are. bonded: whether main bonding of the building was
     found adequate by its own check, None where that is not known. electrode: the field that holds the resistance of an electrode.
+    added: what sources beside the network add to a fault [A], added_missing: the field without which that is not known; alone: the sources
+    that keep the board alive without the network.
     """
 
     ze_cold: float | None = None
@@ -79,6 +105,9 @@ class Feed:
     phases: int = 3
     bonded: bool | None = None
     electrode: str = "board.ra"
+    added: float = 0.0
+    added_missing: str = ""
+    alone: tuple[Alone, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +139,8 @@ class Around:
     own_earth: bool = False
     # Whether a core of it bonds metal at the board it feeds.
     core_bonds: bool = False
+    # Of a sub-main: what the sources behind it send back through it beside the network, on one line [A].
+    given_back: float = 0.0
 
 
 @dataclass
@@ -178,7 +209,7 @@ class Case:
     def residuals(self) -> tuple[Residual, ...]:
         """The residual current devices that cover the circuit, its own first, then those on the way to the origin."""
         device = self.circuit.device
-        own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD", device.rcd_type),)
+        own = () if device.idn is None else (Residual(device.idn, device.delayed, "the RCD", device.rcd_type, device.both_ways),)
         return own + self.feed.residuals
 
     @once

@@ -37,7 +37,10 @@ SEEN: dict[str, str] = {
     "foam": "sheath against expanded polystyrene", "support": "unsupported cables", "label": "missing label or circuit chart",
     "other": "something else",
 }  # fmt: skip
-FIXED = ("lighting", "cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating", "ev", "heat_pump", "motor")
+FIXED = (
+    "lighting", "cooking", "shower", "water_heater", "heating", "floor_heating", "storage_heating", "ev", "heat_pump", "motor", "inverter",
+    "generator",
+)  # fmt: skip
 # Not known where it could hide a danger: it is to be looked into.
 HIDES = "may_become"
 

@@ -15,6 +15,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.tree import feeder_of
 from mellow_span.core.rules.neutral import needs_neutral
+from mellow_span.core.rules.sources.known import Source
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.isolation_steps import ONE_PHASE, THREE_PHASE, Act, Kind
 from mellow_span.core.site.numbers import numbers
@@ -88,6 +89,8 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
     points = _points(plan, target, aimed)
     gone = _below(plan, target, aimed)
     named = numbers(plan.job)
+    sources = _sources(plan, target, gone)
+    points += [_at_source(named, plan, one) for one in sources]
     phases = 3 if any(c.phases == 3 for c in aimed) or (target.kind == "board" and _phases(plan, target.id) == 3) else 1
     buried = sum(s.length or 0.0 for c in aimed for s in c.run.spans if (p := plan.rules.places.get(s.place or "")) and p.ground)
     charging = [c for c in gone if any(load.kind == "ev" for load in c.loads)]
@@ -107,6 +110,12 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
         found.cautions.append(
             "On an earth electrode the neutral can stand at a voltage to earth. The device of the circuit is not known to open it, so the whole "
             f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
+        )
+    if sources:
+        found.live.append(
+            f"the direct-current side of {', '.join(one.name for one in sources)}: panels in any light, a battery at all times"
+            if any(one.load.kind == "inverter" for one in sources)
+            else f"{', '.join(one.name for one in sources)} up to its own isolator, while it runs"
         )
     found.steps = _steps(
         points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [(named[c.id], c.name or "a charging point") for c in charging]
@@ -151,6 +160,22 @@ def _points(plan: Plan, target: Target, aimed: list[Circuit]) -> list[LockPoint]
         what = f"{named[c.id]} {c.name or 'a circuit'}: {device_words(plan.rules, c.device, c.phases)}"
         found.append(LockPoint(named[c.id], plan.boards[c.board].name or "a board", what, how))
     return found
+
+
+def _sources(plan: Plan, target: Target, gone: list[Circuit]) -> list[Source]:
+    """The sources that could make it live from behind: on a circuit that goes dead at its board, or keeping a board alive that goes dead."""
+    circuits = {c.id for c in gone}
+    boards = {c.feeds for c in gone if c.feeds} | ({target.id} if target.kind == "board" else set())
+    return [one for one in plan.sources if one.circuit in circuits or one.alone in boards]
+
+
+def _at_source(named: dict[str, str], plan: Plan, source: Source) -> LockPoint:
+    circuit = next(c for c in plan.job.circuits if c.id == source.circuit)
+    where = source.load.room or (circuit.run.spans[-1].name if circuit.run.spans else "") or f"the end of {named[circuit.id]}"
+    what = f"{source.name} ({named[circuit.id]}) at its own isolators, alternating and direct current"
+    if source.load.kind == "generator":
+        return LockPoint(f"source:{named[circuit.id]}", where, f"{source.name} ({named[circuit.id]})", "stop it, and lock its isolator or inlet off")
+    return LockPoint(f"source:{named[circuit.id]}", where, what, "shut it down as its maker says, lock both off, wait the time on its label")
 
 
 def _leaves_neutral(plan: Plan, circuit: Circuit) -> bool:

@@ -33,7 +33,7 @@ ENDS = {
     "lighting": "lighting point", "sockets": "socket-outlet", "cooking": "cooker outlet", "shower": "shower isolator or outlet",
     "water_heater": "outlet for a water heater", "heating": "outlet for a heater", "floor_heating": "outlet for floor heating",
     "storage_heating": "outlet for a storage heater", "ev": "outlet for a charging point", "heat_pump": "outlet for a heat pump",
-    "motor": "outlet for a motor", "other": "outlet",
+    "motor": "outlet for a motor", "inverter": "isolator of an inverter", "generator": "inlet of a generator", "other": "outlet",
 }  # fmt: skip
 
 

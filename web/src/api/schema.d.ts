@@ -2370,6 +2370,8 @@ export interface components {
              * @enum {string}
              */
             ra_source: "measured" | "declared" | "assumed";
+            /** Rcd Both Ways */
+            rcd_both_ways: boolean | null;
             /**
              * Rcd Delayed
              * @default false
@@ -3488,6 +3490,8 @@ export interface components {
              * @default false
              */
             afdd: boolean;
+            /** Both Ways */
+            both_ways: boolean | null;
             /**
              * Curve
              * @default B
@@ -4936,6 +4940,16 @@ export interface components {
          * @description One load, or several alike, on a circuit.
          */
         Load: {
+            /** Alone */
+            alone: string | null;
+            /** Alone Amps */
+            alone_amps: number | null;
+            /** Alone Earth */
+            alone_earth: ("electrode" | "supply" | "none") | null;
+            /** Alone Off */
+            alone_off: number | null;
+            /** Alone Ra */
+            alone_ra: number | null;
             /** Amount */
             amount: number | null;
             /** At */
@@ -4948,6 +4962,8 @@ export interface components {
             basis: "W" | "A" | "In";
             /** Bath Distance */
             bath_distance: number | null;
+            /** Battery */
+            battery: boolean | null;
             /**
              * Control Socket
              * @default false
@@ -4961,6 +4977,8 @@ export interface components {
             diversity: number | null;
             /** Electrode Ra */
             electrode_ra: number | null;
+            /** Fault Amps */
+            fault_amps: number | null;
             /**
              * Future
              * @default false
@@ -4973,12 +4991,14 @@ export interface components {
              * @default
              */
             interlock: string;
+            /** Joins */
+            joins: ("way" | "changeover") | null;
             /**
              * Kind
              * @default other
              * @enum {string}
              */
-            kind: "lighting" | "sockets" | "cooking" | "shower" | "water_heater" | "heating" | "floor_heating" | "storage_heating" | "ev" | "heat_pump" | "motor" | "other";
+            kind: "lighting" | "sockets" | "cooking" | "shower" | "water_heater" | "heating" | "floor_heating" | "storage_heating" | "ev" | "heat_pump" | "motor" | "inverter" | "generator" | "other";
             /** Lampholders */
             lampholders: boolean | null;
             /** Lead Csa */
@@ -4987,6 +5007,10 @@ export interface components {
             lead_length: number | null;
             /** Local Fuse */
             local_fuse: number | null;
+            /** Loss Of Mains */
+            loss_of_mains: boolean | null;
+            /** Maker Rcd */
+            maker_rcd: ("AC" | "A" | "F" | "B") | null;
             /** Managed */
             managed: number | null;
             /**
@@ -5001,6 +5025,8 @@ export interface components {
             outlet: number;
             /** Outlet Idn */
             outlet_idn: number | null;
+            /** Parted */
+            parted: boolean | null;
             /** Pen Guard */
             pen_guard: ("device" | "electrode" | "indoors") | null;
             /**

@@ -12,7 +12,7 @@ def rcdtype(facts: Facts, circuit: Circuit) -> str | None:
     """Type AC only where there is no direct current; others by what the loads send back."""
     if circuit.device.idn is None:
         return None
-    direct = {"ev", "heat_pump"} & {load.kind for load in circuit.loads}
+    direct = {"ev", "heat_pump", "inverter"} & {load.kind for load in circuit.loads}
     if circuit.device.rcd_type == "AC":
         return "type AC only for loads with no DC component, such as a fixed heater; type A for the rest"
     if circuit.device.rcd_type is None:

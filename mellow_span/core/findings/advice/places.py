@@ -59,6 +59,19 @@ def notify(facts: Facts) -> str | None:
     return "a new circuit, a changed board or work near a bath or shower is notifiable in most places: by a registered person or to building control"
 
 
+# What the distributor is told of: before it is joined, or where it is small shortly after.
+TOLD = {"inverter": "an inverter", "generator": "a generator", "ev": "a charging point", "heat_pump": "a heat pump"}
+
+
+@hint("distributor", "job", "duty", "Distributor to be told", C.SOURCE_NOTICE)
+def distributor(facts: Facts) -> str | None:
+    """What feeds the network, or draws on it heavily, is told to whoever runs it: larger ones before they are joined."""
+    there = dict.fromkeys(TOLD[x.kind] for c in facts.job.circuits if not c.spare for x in c.loads if x.kind in TOLD)
+    if not there:
+        return None
+    return f"tell the distributor of {', '.join(there)}: ask before it is connected unless it is of the small kind that may be told afterwards"
+
+
 @hint("electrode", "board", "danger", "Earth electrode", C.ELECTRODE)
 def electrode(facts: Facts, board: Board) -> str | None:
     """Where a rod is driven nobody must hit a service, and soil that dries or freezes raises its resistance."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.findings.results import BoardDemand, KindLine, PhaseSum
-from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.model.parts import Board, Circuit, Installation, Load
 from mellow_span.core.rules.demand.diversity import Item, allowances
 from mellow_span.core.rules.demand.loads import load_current
 from mellow_span.core.rulesets import RuleSet
@@ -89,7 +89,13 @@ def _items(w: Working, job: Installation, circuits: list[Circuit], names: tuple[
         for circuit in circuits
         if not circuit.feeds
         for load in circuit.loads
+        if draws(load)
     ]
+
+
+def draws(load: Load) -> bool:
+    """Say whether a load takes anything: a generator gives alone, and so does an inverter that is said to have no battery to charge."""
+    return load.kind != "generator" and not (load.kind == "inverter" and load.battery is False)
 
 
 def _on_phase(w: Working, items: list[Item], draw: Draw, phase: str, many: bool) -> dict[str, KindLine]:

@@ -12,7 +12,7 @@ from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.findings.results import Figure
 from mellow_span.core.model import Supply
 from mellow_span.core.rules.case import Case, Feed
-from mellow_span.core.rules.faults.loop import THREE_PHASE, feed_loop, least_fault, loop_of, zs_of
+from mellow_span.core.rules.faults.loop import THREE_PHASE, feed_loop, least_fault, loop_of, other_sources, zs_of
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
@@ -29,20 +29,27 @@ def figure_of(w: Working, id: str, title: str, unit: str, work: Callable[[], flo
     return Figure(id=id, title=title, value=value, unit=unit, steps=steps, doubtful=doubtful, why=why)
 
 
-def largest(w: Working, supply: Supply, loop: float | None, symbol: str, note: str) -> float:
-    """Return the largest fault current [A] through a loop [ohm] at 20 C. Raises MissingInput where the loop is not known."""
+def largest(w: Working, supply: Supply, loop: float | None, symbol: str, note: str, feed: Feed) -> float:
+    """Return the largest fault current [A] through a loop [ohm] at 20 C, with what the sources of a feed add beside the network.
+
+    Raises MissingInput where the loop, or what a source adds, is not known.
+    """
     if not loop:
         raise MissingInput("supply.ipf", NO_LOOP)
     z = w.given(symbol, loop, "Ω", note)
     terms = {"Cmax": supply.cmax, "U0": supply.u0, symbol: z}
-    return w.calc("Imax", supply.cmax * supply.u0 / z, "A", f"Cmax × U0 / {symbol}", terms, C.FAULT_LEVEL)
+    more = other_sources(feed)
+    if not more:
+        return w.calc("Imax", supply.cmax * supply.u0 / z, "A", f"Cmax × U0 / {symbol}", terms, C.FAULT_LEVEL)
+    terms["Ig"] = w.given("Ig", more, "A", "most that the sources beside the network add")
+    return w.calc("Imax", supply.cmax * supply.u0 / z + more, "A", f"Cmax × U0 / {symbol} + Ig", terms, C.FAULT_LEVEL)
 
 
 def board_figures(w: Working, supply: Supply, feed: Feed, phases: int) -> tuple[Figure, ...]:
     """Return the fault currents at a board [A]: largest line-neutral and line-earth, three-phase where it has three, least to earth."""
 
     def three() -> float:
-        ln = largest(w, supply, feed.ln_cold, "Zln", "line-neutral loop at the board, 20 °C")
+        ln = largest(w, supply, feed.ln_cold, "Zln", "line-neutral loop at the board, 20 °C", feed)
         return w.calc("I3", THREE_PHASE * ln, "A", "2 × Imax", {"Imax": ln}, C.FAULT_LEVEL, "equal line and neutral")
 
     def least() -> float:
@@ -53,11 +60,11 @@ def board_figures(w: Working, supply: Supply, feed: Feed, phases: int) -> tuple[
 
     ln = figure_of(
         w, "ipf_ln", "maximum, line to neutral", "A",
-        lambda: largest(w, supply, feed.ln_cold, "Zln", "line-neutral loop at the board, 20 °C"),
+        lambda: largest(w, supply, feed.ln_cold, "Zln", "line-neutral loop at the board, 20 °C", feed),
     )  # fmt: skip
     le = figure_of(
         w, "ipf_le", "largest, line to earth", "A",
-        lambda: largest(w, supply, feed.ze_cold, "Zs", "earth-fault loop at the board, 20 °C"),
+        lambda: largest(w, supply, feed.ze_cold, "Zs", "earth-fault loop at the board, 20 °C", feed),
     )  # fmt: skip
     found = [ln, le]
     if phases > 1:
@@ -76,14 +83,14 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
 
     def at_board() -> float:
         there = [i for i in (feed.ln_cold, feed.ze_cold) if i]
-        return largest(w, supply, min(there, default=None), "Z", "smaller loop at the board, 20 °C")
+        return largest(w, supply, min(there, default=None), "Z", "smaller loop at the board, 20 °C", feed)
 
     def far(at: float | None, added: Callable[[], float], symbol: str) -> float:
         if at is None:
             raise MissingInput("supply.ipf", NO_LOOP)
         own = added()
         whole = w.calc(symbol, at + own, "Ω", f"{symbol},board + run", {f"{symbol},board": at, "run": own}, C.FAULT_LEVEL, "at 20 °C")
-        return largest(w, supply, whole, symbol, "loop at the far end")
+        return largest(w, supply, whole, symbol, "loop at the far end", feed)
 
     return (
         figure_of(w, "r1r2", "R1 + R2 of the run, at 20 °C", "Ω", r1r2),

@@ -9,7 +9,7 @@ from typing import Any
 from mellow_span.core.errors import CoreError, MissingInput, NotKnownBefore
 from mellow_span.core.figures import apart, figure, quantity
 from mellow_span.core.findings.results import Outcome, Verdict, judge
-from mellow_span.core.rules.case import Case, Residual
+from mellow_span.core.rules.case import Case, Feed, Residual
 from mellow_span.core.rules.devices.trip import SLOW_TYPE, disconnecting_current, residual_time, slowest_time
 from mellow_span.core.rules.drop.figures import by_formula
 from mellow_span.core.rules.faults import cpc
@@ -252,15 +252,25 @@ def check_disconnection(w: Working, case: Case) -> Outcome:
 
 
 def largest_fault(case: Case) -> tuple[float | None, float | None]:
-    """Return the largest line-neutral and line-earth fault currents at the board [A]: Cmax U0 / Z at 20 C; None where a value lacks."""
+    """Return the largest line-neutral and line-earth fault currents at the board [A]: Cmax U0 / Z at 20 C and what other sources add; None where a
+    value lacks. Raises MissingInput where it is not known what a source adds.
+    """
     u, feed = case.supply.cmax * case.supply.u0, case.feed
-    return (u / feed.ln_cold if feed.ln_cold else None), (u / feed.ze_cold if feed.ze_cold else None)
+    more = other_sources(feed)
+    return (u / feed.ln_cold + more if feed.ln_cold else None), (u / feed.ze_cold + more if feed.ze_cold else None)
+
+
+def other_sources(feed: Feed) -> float:
+    """Return what sources beside the network add to a fault [A]. Raises MissingInput where that is not known."""
+    if feed.added_missing:
+        raise MissingInput(feed.added_missing, "the largest current the source beside the network drives into a fault, from its maker, in A")
+    return feed.added
 
 
 def breaking_hangs_on(case: Case) -> tuple[Any, ...]:
     """Return all that the check of the breaking capacity hangs on."""
     next_up = (case.feed.above[0].kind, case.feed.above[0].rating) if case.feed.above else None
-    return (*largest_fault(case), case.circuit.phases, case.device.icn, case.feed.conditional, next_up)
+    return (*largest_fault(case), case.feed.added, case.circuit.phases, case.device.icn, case.feed.conditional, next_up)
 
 
 def check_breaking(w: Working, case: Case) -> Outcome:
@@ -274,8 +284,9 @@ def check_breaking(w: Working, case: Case) -> Outcome:
     if case.circuit.phases > 1:
         known = {"Ipf,3ph": THREE_PHASE * known["Ipf,LN"]}
     there = {name: value for name, value in known.items() if value is not None}
+    beside = f", {quantity(case.feed.added, 'A')} of it from the sources beside the network" if case.feed.added else ""
     for name, value in there.items():
-        w.given(name, value, "A", "largest at the board")
+        w.given(name, value, "A", f"largest at the board{beside}")
     ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, C.BREAKING_CAPACITY)
     if case.device.icn is None:
         raise MissingInput("device.icn", "the breaking capacity of the device in A")

@@ -20,6 +20,7 @@ from mellow_span.core.rules.faults.loop import (
     largest_fault,
     least_fault,
     loop_of,
+    other_sources,
     residuals,
     zs_of,
 )
@@ -220,7 +221,7 @@ def earth_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
     """Return the two ends of the range of earth faults, each worked out when asked for: the largest, at the board, and the least, at the far end."""
 
     def near() -> Fault:
-        current = case.supply.cmax * case.supply.u0 / (case.feed.ze_cold or feed_loop(case))
+        current = case.supply.cmax * case.supply.u0 / (case.feed.ze_cold or feed_loop(case)) + other_sources(case.feed)
         return Fault("largest earth fault, at the board", current, True)
 
     return [near, lambda: Fault("least earth fault, at the far end", least_fault(w, case, zs_of(w, case)), True)]

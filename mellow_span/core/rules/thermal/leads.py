@@ -12,7 +12,7 @@ from mellow_span.core.model.parts import Load
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import load_current
 from mellow_span.core.rules.faults import cpc
-from mellow_span.core.rules.faults.loop import feed_loop, least_fault, loop_of, zs_of
+from mellow_span.core.rules.faults.loop import feed_loop, least_fault, loop_of, other_sources, zs_of
 from mellow_span.core.rules.thermal.adiabatic import Extreme, Fault, judged, k_of, needed_csa
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MM_PER_M
@@ -109,10 +109,11 @@ def _faults(w: Working, case: Case, load: Load, csa: float, name: str) -> list[C
     def largest(at_board: float | None, run: float) -> float:
         if not at_board:
             raise MissingInput("supply.ipf", "the prospective fault current and the loop at the origin")
-        z = at_board + run
-        return w.calc(
-            "Imax", supply.cmax * supply.u0 / z, "A", "Cmax × U0 / Z", {"Cmax": supply.cmax, "U0": supply.u0, "Z": z}, C.FAULT_LEVEL
-        )
+        z, more = at_board + run, other_sources(feed)
+        terms, plus = {"Cmax": supply.cmax, "U0": supply.u0, "Z": z}, ""
+        if more:
+            terms["Ig"], plus = more, " + Ig"
+        return w.calc("Imax", supply.cmax * supply.u0 / z + more, "A", f"Cmax × U0 / Z{plus}", terms, C.FAULT_LEVEL)
 
     def far_ln() -> Fault:
         if feed.ln_hot is None:

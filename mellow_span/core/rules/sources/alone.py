@@ -1,0 +1,123 @@
+"""Faults while a source feeds alone, without the network: what clears them when so little current flows (551.4)."""
+
+from __future__ import annotations
+
+from math import sqrt
+
+from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import figure, quantity
+from mellow_span.core.findings.results import Outcome, Verdict, worst
+from mellow_span.core.rules.capacity.spans import ruling_span
+from mellow_span.core.rules.case import Alone, Case
+from mellow_span.core.rules.devices.trip import residual_time, slowest_time
+from mellow_span.core.rules.faults.loop import allowed_time
+from mellow_span.core.rules.sources.known import gives
+from mellow_span.core.rules.thermal.adiabatic import k_of
+from mellow_span.core.rulesets.vocabulary import C
+from mellow_span.core.working.recorders import Working
+
+Said = tuple[Verdict, str, str, str | None]
+
+
+def fed_alone(case: Case) -> bool:
+    """Say whether a source keeps the circuit alive without the network; its own circuit is behind its own protection."""
+    return bool(_sources(case))
+
+
+def check_alone(w: Working, case: Case) -> Outcome:
+    """Check that an earth fault is cleared while each source feeds alone: by an RCD, by the device, or by the source's own cut-off (551.4.3)."""
+    allowed = allowed_time(w, case)
+    return _of_all([_earth(w, case, source, allowed) for source in _sources(case)], allowed)
+
+
+def check_alone_line(w: Working, case: Case) -> Outcome:
+    """Check a fault between line and neutral while each source feeds alone: no RCD sees it. The cable carries all that the source can give
+    (436.1), or the device or the source's own cut-off ends it in time.
+    """
+    return _of_all([_line(w, case, source) for source in _sources(case)], w.limit("t,max", "longest_fault"))
+
+
+def _sources(case: Case) -> list[Alone]:
+    own = {load.id for load in gives(case.whole)}
+    return [source for source in case.feed.alone if source.load not in own]
+
+
+def _of_all(said: list[Said], allowed: float) -> Outcome:
+    """The worst of what is found of each source, with all that holds it back in words."""
+    wrong = sorted((one for one in said if one[0] != "meets"), key=lambda one: ("short", "not_known", "close").index(one[0]))
+    text = "; ".join(dict.fromkeys(words for _, words, _, _ in wrong or said))
+    ruling = (wrong or said)[0]
+    return Outcome(0.0, allowed, "s", None, text, verdict=worst([one[0] for one in said]), clause=ruling[2], field=ruling[3])
+
+
+def _earth(w: Working, case: Case, source: Alone, allowed: float) -> Said:
+    here, name = f"load.{source.load}", source.name
+    if source.earth is None:
+        return "not_known", f"{name} alone: not entered what its neutral is joined to while it feeds alone", C.SOURCE_EARTH, f"{here}.alone_earth"
+    if source.earth == "none":
+        text = f"{name} alone: its neutral is joined to no earth, so that no device sees an earth fault"
+        return "short", text, C.SOURCE_EARTH, f"{here}.alone_earth"
+    if source.earth == "supply":
+        text = f"{name} alone: the earth of the supply may be lost with the network; it needs an electrode of the installation"
+        return "short", text, C.SOURCE_EARTH, f"{here}.alone_earth"
+    if source.ra is None:
+        return "not_known", f"{name} alone: RA of its electrode not entered", C.SOURCE_EARTH, f"{here}.alone_ra"
+    # The return runs over the link at the source, not through the soil, unless the board has an electrode of its own.
+    found = _cleared(w, case, source, allowed)
+    if found is None:
+        if source.off is None:
+            text = f"{name} alone: no RCD clears an earth fault, and not entered in what time it shuts itself off"
+            return "not_known", text, C.SOURCE_FAULTS, f"{here}.alone_off"
+        text = f"{name} alone: it shuts itself off in {figure(source.off, 's')} s at a fault, over the {figure(allowed, 's')} s allowed"
+        return "short", text, C.SOURCE_FAULTS, f"{here}.alone_off"
+    return "meets", f"{name} alone: an earth fault is cleared by {found}", C.SOURCE_FAULTS, None
+
+
+def _cleared(w: Working, case: Case, source: Alone, allowed: float) -> str | None:
+    # An RCD needs no more than the least that any source gives: what it gives at work.
+    flows = source.least if source.least is not None else source.rated
+    passed = case.residuals[: len(case.residuals) - source.ahead]
+    for one in passed:
+        time = None if flows is None else residual_time(w, one.idn, one.delayed, flows)
+        if time is not None and time <= allowed:
+            return one.where
+    if _by_device(w, case, source, allowed):
+        return "its overcurrent device"
+    if source.off is not None and source.off <= allowed:
+        return f"its own cut-off in {figure(source.off, 's')} s, as its maker says"
+    return None
+
+
+def _by_device(w: Working, case: Case, source: Alone, within: float) -> bool:
+    """Whether the overcurrent device opens in time [s] at the least current that its maker says the source drives into a fault."""
+    if source.least is None:
+        return False
+    time = slowest_time(w, case.device, case.rating, w.given("I,least", source.least, "A", f"least fault current of {source.name}"))
+    return time is not None and time <= within
+
+
+def _line(w: Working, case: Case, source: Alone) -> Said:
+    """A fault between line and neutral, which no RCD sees."""
+    name, field = source.name, f"load.{source.load}.alone_off"
+    try:
+        _, iz = ruling_span(w.quiet(), case)
+    except CoreError:
+        iz = None
+    if source.most is not None and iz is not None and source.most <= iz * (1 + 1e-9):
+        text = f"{name} alone: the cable carries all of the {quantity(source.most, 'A')} it can give"
+        return "meets", text, C.SOURCE_LIMITED, None
+    longest = w.limit("t,max", "longest_fault")
+    if _by_device(w, case, source, longest):
+        return "meets", f"{name} alone: the device clears a fault to neutral", C.SOURCE_FAULTS, None
+    if source.off is None:
+        return "not_known", f"{name} alone: not entered in what time it shuts itself off at a fault to neutral", C.SOURCE_FAULTS, field
+    if source.most is None:
+        asked = f"load.{source.load}.fault_amps"
+        return "not_known", f"{name} alone: not entered how much current it drives into a fault", C.SOURCE_FAULTS, asked
+    k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
+    terms = {"I": source.most, "t": source.off, "k": k}
+    needed = w.calc("S", source.most * sqrt(source.off) / k, "mm²", "I × √t / k", terms, C.LINE_IN_FAULT, f"until {name} shuts itself off")
+    if needed > case.csa or source.off > longest:
+        text = f"{name} alone: a fault to neutral lasts {figure(source.off, 's')} s, which {quantity(case.csa, 'mm²')} does not stand"
+        return "short", text, C.SOURCE_FAULTS, field
+    return "meets", f"{name} alone: it shuts itself off before the cable is too hot", C.SOURCE_FAULTS, None
