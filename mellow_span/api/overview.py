@@ -25,6 +25,7 @@ from mellow_span.core.design.surveyed import Assumption
 from mellow_span.core.drawing.glance import GlanceRow, glance_of
 from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
+from mellow_span.core.rules.sources.known import SourceTold, told
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
@@ -33,7 +34,8 @@ LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 
 @dataclass(slots=True)
 class Overview:
-    """A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, and the whole house at a glance."""
+    """A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, the whole house at a glance, and
+    the sources beside the network."""
 
     version: int
     intake: tuple[Check, ...]
@@ -42,6 +44,7 @@ class Overview:
     pairs: tuple[Pair, ...]
     advice: tuple[Advice, ...]
     glance: tuple[GlanceRow, ...]
+    sources: tuple[SourceTold, ...]
 
 
 @router.get("/{uuid:job_id}/overview", response={200: Overview, 202: Searching, **REFUSALS}, operation_id="overview")
@@ -51,7 +54,7 @@ def overview(request: HttpRequest, job_id: UUID) -> Any:
     inputs, version = inputs_of(request, job_id)
     done = work_out(inputs, keep=False, reuse=True, beyond=True)
     found = done.result
-    beyond = (found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs), glance_of(done))
+    beyond = (found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs), glance_of(done), told(done.plan.sources))
     return send(Overview, Overview(version, *beyond))
 
 

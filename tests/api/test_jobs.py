@@ -236,6 +236,9 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
         if name in ("after", "span"):
             # Where it leaves from, or stands: the last span of the shower.
             value = "board" if name == "after" else str(shower.run.spans.last().pk)
+        if name == "alone":
+            # The board that a source supplies with the mains off.
+            value = str(shower.board_id)
         if kind in ("device", "cable"):
             changes.append(change("set", "circuit", shower.pk, fields={kind: {name: value}}))
         else:

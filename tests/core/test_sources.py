@@ -116,10 +116,10 @@ def test_what_nobody_answered_is_not_known_and_names_its_field(load: Any, device
 @pytest.mark.parametrize(
     ("load", "device", "clause", "said"),
     [
-        ({"loss_of_mains": False}, {}, "551.7.4", "does not cut itself off"),
-        ({"joins": "changeover", "parted": False}, {}, "551.6.1", "joined to the network"),
-        ({"maker_rcd": "B"}, {}, "712.531.3.5", "asks for type B"),
-        ({"maker_rcd": "F"}, {}, "712.531.3.5", "asks for type F"),
+        ({"loss_of_mains": False}, {}, "551.7.4", "does not disconnect itself"),
+        ({"joins": "changeover", "parted": False}, {}, "551.6.1", "connected to the mains"),
+        ({"maker_rcd": "B"}, {}, "712.531.3.5", "needs type B"),
+        ({"maker_rcd": "F"}, {}, "712.531.3.5", "needs type F"),
         ({}, {"both_ways": False}, "530.3.201", "one direction"),
         ({}, {"rating": 10}, "551.7.1", "is under the 16 A"),
     ],
@@ -315,8 +315,8 @@ def test_boards_and_the_distributor_are_told() -> None:
     inputs = kept()
     told = notices(Subject(inputs, printed="today"), inputs.boards[0])
     assert any("More than one source" in text and "battery" in text for text in told)
-    assert any("keeps this board alive" in text for text in told)
-    assert any("tell the distributor of an inverter" in one.text for one in advise(inputs))
+    assert any("supplies this board" in text for text in told)
+    assert any("tell the distributor (DNO) about an inverter" in one.text for one in advise(inputs))
     plain = job(circuit("c"))
     assert not any("source" in text.lower() for text in notices(Subject(plain, printed="today"), plain.boards[0]))
     assert not any(one.title == "Distributor to be told" for one in advise(plain))

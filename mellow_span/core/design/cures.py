@@ -81,10 +81,10 @@ def _source(plan: Plan, circuit: Circuit) -> Iterator[Idea]:
         yield Idea("both-ways", "a device made for current in both directions", (_circuit(circuit, {"device": {"both_ways": True}}),))
     needed = next((load.maker_rcd for load in circuit.loads if load.maker_rcd), None)
     if needed is not None and device.idn is not None and device.rcd_type != needed:
-        yield Idea("source-rcd", f"an RCD of type {needed}, as its maker asks", (_circuit(circuit, {"device": {"rcd_type": needed}}),))
+        yield Idea("source-rcd", f"an RCD of type {needed}, as its maker requires", (_circuit(circuit, {"device": {"rcd_type": needed}}),))
     if device.idn is None and device.kind in ("mcb", "rcbo"):
         rcbo = {"kind": "rcbo", "idn": small, "rcd_type": "A", "delayed": False}
-        title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')}: it opens however little the source gives"
+        title = f"an RCBO of {quantity(small * MA_PER_A, 'mA')}: it trips on the little current the source gives"
         yield Idea("alone-rcd", title, (_circuit(circuit, {"device": rcbo}),))
 
 

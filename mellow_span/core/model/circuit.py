@@ -99,20 +99,20 @@ class Load:
     lead_csa: float | None = spec("Flex csa, outlet to appliance", "mm²", 0.5, 6)
     lead_length: float | None = spec("Flex length", "m", 0.1, 50)
     local_fuse: float | None = spec("Fuse in its plug or fused connection unit", "A", 1, 13, usual=PLUG_FUSES)
-    # Of a source, an inverter or a generator: what it gives, and what it does when the network is lost (`rules/sources`).
+    # Of a source, an inverter or a generator: what it gives, and what it does when the mains fails (`rules/sources`).
     joins: Literal["way", "changeover"] | None = spec(
-        "Source: by a way of the board, beside the network; or by a change-over switch ahead of the board, instead of it"
+        "Source: in parallel with the mains by a way of the board, or instead of it by a change-over switch ahead of the board"
     )
-    battery: bool | None = spec("Inverter: a battery stands behind it")
-    loss_of_mains: bool | None = spec("Source: its maker declares that it cuts itself off when the network is lost")
-    parted: bool | None = spec("Source: the switch that parts it from the network opens every live conductor and cannot join the two")
-    fault_amps: float | None = spec("Source: largest current it drives into a fault, from its maker", "A", 1, 50_000)
-    maker_rcd: RcdType | None = spec("Source: least type of RCD that its maker asks for")
-    alone: str | None = spec("Source: board it keeps alive when the network is lost")
-    alone_amps: float | None = spec("Source: current it still drives into a fault while it feeds alone, from its maker", "A", 0.1, 50_000)
-    alone_off: float | None = spec("Source: time in which it shuts itself off at a fault while it feeds alone", "s", 0.001, 60)
+    battery: bool | None = spec("Inverter: with a battery")
+    loss_of_mains: bool | None = spec("Source: its maker declares that it disconnects itself when the mains fails")
+    parted: bool | None = spec("Source: the switch between it and the mains opens every live conductor and cannot connect the two")
+    fault_amps: float | None = spec("Source: maximum fault current, from its maker", "A", 1, 50_000)
+    maker_rcd: RcdType | None = spec("Source: RCD type that its maker requires")
+    alone: str | None = spec("Source: board it supplies with the mains off")
+    alone_amps: float | None = spec("Source: minimum fault current with the mains off, from its maker", "A", 0.1, 50_000)
+    alone_off: float | None = spec("Source: its own cut-off time at a fault with the mains off", "s", 0.001, 60)
     alone_earth: Literal["electrode", "supply", "none"] | None = spec(
-        "Source: while it feeds alone, its neutral is joined to an electrode of the installation, to the supply's earth alone, or to none"
+        "Source: with the mains off its neutral is connected to an earth electrode of the installation, to the supply earth alone, or to none"
     )
     alone_ra: float | None = spec("Source: resistance RA of that electrode", "Ω", 0.1, 5000)
 

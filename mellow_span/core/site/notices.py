@@ -43,7 +43,7 @@ def notices_of(job: Installation) -> tuple[Notice, ...]:
 
 def _two(rules: RuleSet, where: str, board: str | None, sources: tuple[Source, ...], named: dict[str, str]) -> Notice:
     each = ", ".join(f"{one.name} ({named[one.circuit]})" for one in sources)
-    return Notice(where, board, "More than one source", f"Isolate the network and {each} before work.", rules.clause(C.SOURCE_LABEL))
+    return Notice(where, board, "More than one source", f"Isolate the mains and {each} before work.", rules.clause(C.SOURCE_LABEL))
 
 
 def _of_board(rules: RuleSet, job: Installation, board: Board, sources: tuple[Source, ...], named: dict[str, str]) -> list[Notice]:
@@ -52,7 +52,7 @@ def _of_board(rules: RuleSet, job: Installation, board: Board, sources: tuple[So
     for one in sources:
         if one.alone == board.id:
             found.append(
-                Notice(where, board.id, "Live without the network", f"{one.name} keeps this board alive.", rules.clause(C.SOURCE_LABEL))
+                Notice(where, board.id, "Live with the mains off", f"{one.name} supplies this board.", rules.clause(C.SOURCE_LABEL))
             )
     asked = rules.clauses.get(C.RCD_NOTICE)
     if asked and (board.rcd_idn or any(c.device.idn for c in job.circuits if c.board == board.id and not c.spare)):

@@ -5482,7 +5482,8 @@ export interface components {
         };
         /**
          * Overview
-         * @description A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, and the whole house at a glance.
+         * @description A job beyond its circuits, with the working: intake, boards, routes, which device operates first, advice, the whole house at a glance, and
+         *     the sources beside the network.
          */
         Overview: {
             /** Advice */
@@ -5497,6 +5498,8 @@ export interface components {
             pairs: components["schemas"]["Pair"][];
             /** Routes */
             routes: components["schemas"]["RouteResult"][];
+            /** Sources */
+            sources: components["schemas"]["SourceTold"][];
             /** Version */
             version: number;
         };
@@ -7025,6 +7028,28 @@ export interface components {
             count: number;
             /** Kind */
             kind: string;
+        };
+        /**
+         * SourceTold
+         * @description A source as it is listed: its circuit and board, what it gives on a line and adds to a fault [A], and the board it keeps alive.
+         */
+        SourceTold: {
+            /** Adds */
+            adds: number | null;
+            /** Alone */
+            alone: string | null;
+            /** Board */
+            board: string;
+            /** Circuit */
+            circuit: string;
+            /** Load */
+            load: string;
+            /** Name */
+            name: string;
+            /** Rated */
+            rated: number | null;
+            /** Together */
+            together: boolean;
         };
         /**
          * Span

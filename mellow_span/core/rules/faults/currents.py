@@ -41,7 +41,7 @@ def largest(w: Working, supply: Supply, loop: float | None, symbol: str, note: s
     more = other_sources(feed)
     if not more:
         return w.calc("Imax", supply.cmax * supply.u0 / z, "A", f"Cmax × U0 / {symbol}", terms, C.FAULT_LEVEL)
-    terms["Ig"] = w.given("Ig", more, "A", "most that the sources beside the network add")
+    terms["Ig"] = w.given("Ig", more, "A", "maximum that sources in parallel with the mains add")
     return w.calc("Imax", supply.cmax * supply.u0 / z + more, "A", f"Cmax × U0 / {symbol} + Ig", terms, C.FAULT_LEVEL)
 
 

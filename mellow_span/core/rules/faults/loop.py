@@ -263,7 +263,7 @@ def largest_fault(case: Case) -> tuple[float | None, float | None]:
 def other_sources(feed: Feed) -> float:
     """Return what sources beside the network add to a fault [A]. Raises MissingInput where that is not known."""
     if feed.added_missing:
-        raise MissingInput(feed.added_missing, "the largest current the source beside the network drives into a fault, from its maker, in A")
+        raise MissingInput(feed.added_missing, "the largest fault current of the source in parallel with the mains, from its maker, in A")
     return feed.added
 
 
@@ -284,7 +284,7 @@ def check_breaking(w: Working, case: Case) -> Outcome:
     if case.circuit.phases > 1:
         known = {"Ipf,3ph": THREE_PHASE * known["Ipf,LN"]}
     there = {name: value for name, value in known.items() if value is not None}
-    beside = f", {quantity(case.feed.added, 'A')} of it from the sources beside the network" if case.feed.added else ""
+    beside = f", {quantity(case.feed.added, 'A')} of it from sources in parallel with the mains" if case.feed.added else ""
     for name, value in there.items():
         w.given(name, value, "A", f"largest at the board{beside}")
     ipf = w.calc("Ipf", max(there.values()), "A", f"max({', '.join(there)})", there, C.BREAKING_CAPACITY)

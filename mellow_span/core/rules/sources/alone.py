@@ -53,24 +53,24 @@ def _of_all(said: list[Said], allowed: float) -> Outcome:
 def _earth(w: Working, case: Case, source: Alone, allowed: float) -> Said:
     here, name = f"load.{source.load}", source.name
     if source.earth is None:
-        return "not_known", f"{name} alone: not entered what its neutral is joined to while it feeds alone", C.SOURCE_EARTH, f"{here}.alone_earth"
+        return "not_known", f"{name}, mains off: not entered what its neutral is connected to then", C.SOURCE_EARTH, f"{here}.alone_earth"
     if source.earth == "none":
-        text = f"{name} alone: its neutral is joined to no earth, so that no device sees an earth fault"
+        text = f"{name}, mains off: its neutral is connected to no earth, so that no device detects an earth fault"
         return "short", text, C.SOURCE_EARTH, f"{here}.alone_earth"
     if source.earth == "supply":
-        text = f"{name} alone: the earth of the supply may be lost with the network; it needs an electrode of the installation"
+        text = f"{name}, mains off: the supply earth may be lost with the mains; it needs an earth electrode of the installation"
         return "short", text, C.SOURCE_EARTH, f"{here}.alone_earth"
     if source.ra is None:
-        return "not_known", f"{name} alone: RA of its electrode not entered", C.SOURCE_EARTH, f"{here}.alone_ra"
+        return "not_known", f"{name}, mains off: RA of its electrode not entered", C.SOURCE_EARTH, f"{here}.alone_ra"
     # The return runs over the link at the source, not through the soil, unless the board has an electrode of its own.
     found = _cleared(w, case, source, allowed)
     if found is None:
         if source.off is None:
-            text = f"{name} alone: no RCD clears an earth fault, and not entered in what time it shuts itself off"
+            text = f"{name}, mains off: no RCD clears an earth fault, and its own cut-off time is not entered"
             return "not_known", text, C.SOURCE_FAULTS, f"{here}.alone_off"
-        text = f"{name} alone: it shuts itself off in {figure(source.off, 's')} s at a fault, over the {figure(allowed, 's')} s allowed"
+        text = f"{name}, mains off: it cuts itself off in {figure(source.off, 's')} s at a fault, over the {figure(allowed, 's')} s allowed"
         return "short", text, C.SOURCE_FAULTS, f"{here}.alone_off"
-    return "meets", f"{name} alone: an earth fault is cleared by {found}", C.SOURCE_FAULTS, None
+    return "meets", f"{name}, mains off: an earth fault is cleared by {found}", C.SOURCE_FAULTS, None
 
 
 def _cleared(w: Working, case: Case, source: Alone, allowed: float) -> str | None:
@@ -104,20 +104,20 @@ def _line(w: Working, case: Case, source: Alone) -> Said:
     except CoreError:
         iz = None
     if source.most is not None and iz is not None and source.most <= iz * (1 + 1e-9):
-        text = f"{name} alone: the cable carries all of the {quantity(source.most, 'A')} it can give"
+        text = f"{name}, mains off: the cable carries all of the {quantity(source.most, 'A')} it can give"
         return "meets", text, C.SOURCE_LIMITED, None
     longest = w.limit("t,max", "longest_fault")
     if _by_device(w, case, source, longest):
-        return "meets", f"{name} alone: the device clears a fault to neutral", C.SOURCE_FAULTS, None
+        return "meets", f"{name}, mains off: the device clears a fault to neutral", C.SOURCE_FAULTS, None
     if source.off is None:
-        return "not_known", f"{name} alone: not entered in what time it shuts itself off at a fault to neutral", C.SOURCE_FAULTS, field
+        return "not_known", f"{name}, mains off: its own cut-off time at a fault to neutral is not entered", C.SOURCE_FAULTS, field
     if source.most is None:
         asked = f"load.{source.load}.fault_amps"
-        return "not_known", f"{name} alone: not entered how much current it drives into a fault", C.SOURCE_FAULTS, asked
+        return "not_known", f"{name}, mains off: its largest fault current is not entered", C.SOURCE_FAULTS, asked
     k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
     terms = {"I": source.most, "t": source.off, "k": k}
-    needed = w.calc("S", source.most * sqrt(source.off) / k, "mm²", "I × √t / k", terms, C.LINE_IN_FAULT, f"until {name} shuts itself off")
+    needed = w.calc("S", source.most * sqrt(source.off) / k, "mm²", "I × √t / k", terms, C.LINE_IN_FAULT, f"until {name} cuts itself off")
     if needed > case.csa or source.off > longest:
-        text = f"{name} alone: a fault to neutral lasts {figure(source.off, 's')} s, which {quantity(case.csa, 'mm²')} does not stand"
+        text = f"{name}, mains off: a fault to neutral lasts {figure(source.off, 's')} s, which {quantity(case.csa, 'mm²')} does not withstand"
         return "short", text, C.SOURCE_FAULTS, field
-    return "meets", f"{name} alone: it shuts itself off before the cable is too hot", C.SOURCE_FAULTS, None
+    return "meets", f"{name}, mains off: it cuts itself off before the cable is too hot", C.SOURCE_FAULTS, None

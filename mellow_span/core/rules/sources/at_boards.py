@@ -44,6 +44,6 @@ def check_busbar(w: Working, job: Installation, board: Board, above: Circuit | N
     rating = w.given("In", board.busbar_in, "A", "busbar")
     named = ", ".join(one.name for one in here)
     if rating < needed * (1 - 1e-9):
-        text = f"busbar {quantity(rating, 'A')} is under the {quantity(needed, 'A')} that the network and {named} can bring it together"
+        text = f"busbar {quantity(rating, 'A')} is under the {quantity(needed, 'A')} of the mains and {named} together"
         return Outcome(rating, needed, "A", None, text, verdict="short")
-    return Outcome(rating, needed, "A", None, f"busbar {quantity(rating, 'A')} carries the {quantity(needed, 'A')} of the network and {named}")
+    return Outcome(rating, needed, "A", None, f"busbar {quantity(rating, 'A')} carries the {quantity(needed, 'A')} of the mains and {named} together")

@@ -38,6 +38,30 @@ class Source:
     most: float | None
 
 
+@dataclass(frozen=True, slots=True)
+class SourceTold:
+    """A source as it is listed: its circuit and board, what it gives on a line and adds to a fault [A], and the board it keeps alive."""
+
+    load: str
+    name: str
+    circuit: str
+    board: str
+    together: bool
+    rated: float | None
+    adds: float | None
+    alone: str | None
+
+
+def told(sources: Iterable[Source]) -> tuple[SourceTold, ...]:
+    """Return the sources as they are listed; one in place of the network adds nothing to a fault."""
+    return tuple(
+        SourceTold(
+            one.load.id, one.name, one.circuit, one.board, one.together, one.rated, one.most if one.together else 0.0, one.alone
+        )
+        for one in sources
+    )
+
+
 def gives(circuit: Circuit) -> list[Load]:
     """List the sources on a circuit; what may come later is one already, what is not connected is none."""
     return [] if circuit.spare else [load for load in circuit.loads if load.kind in SOURCES]

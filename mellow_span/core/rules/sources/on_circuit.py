@@ -59,7 +59,7 @@ def check_source_cable(w: Working, case: Case) -> Outcome:
 def _joined(load: Load) -> list[Said]:
     name, here = load.name or load.kind, f"load.{load.id}"
     if load.joins is None:
-        text = f"not entered how {name} joins: by a way of the board beside the network, or by a change-over switch instead of it"
+        text = f"not entered how {name} is connected: in parallel with the mains by a way of the board, or instead of it by a change-over switch"
         return [("not_known", text, C.SOURCES, f"{here}.joins")]
     said: list[Said] = []
     if load.kind == "inverter" and load.battery is None:
@@ -74,20 +74,20 @@ def _joined(load: Load) -> list[Said]:
 def _cuts_out(load: Load, name: str) -> Said:
     field = f"load.{load.id}.loss_of_mains"
     if load.loss_of_mains is None:
-        return "not_known", f"not entered whether {name} cuts itself off when the network is lost", C.LOSS_OF_MAINS, field
+        return "not_known", f"not entered whether {name} disconnects itself when the mains fails", C.LOSS_OF_MAINS, field
     if not load.loss_of_mains:
-        return "short", f"{name} does not cut itself off when the network is lost: it would feed a line that others work on", C.LOSS_OF_MAINS, field
-    return "meets", f"{name} cuts itself off when the network is lost, as its maker declares", C.LOSS_OF_MAINS, None
+        return "short", f"{name} does not disconnect itself when the mains fails: it would feed a line that others work on", C.LOSS_OF_MAINS, field
+    return "meets", f"{name} disconnects itself when the mains fails, as its maker declares", C.LOSS_OF_MAINS, None
 
 
 def _parted(load: Load, name: str) -> Said:
     field = f"load.{load.id}.parted"
     if load.parted is None:
-        text = f"not entered whether the switch that parts {name} from the network opens every live conductor and cannot join the two"
+        text = f"not entered whether the switch that disconnects {name} from the mains opens every live conductor and cannot connect the two"
         return "not_known", text, C.SOURCE_SWITCHED, field
     if not load.parted:
-        return "short", f"the switch of {name} can leave it joined to the network: a change-over opens every live conductor", C.SOURCE_SWITCHED, field
-    return "meets", f"a change-over parts {name} from the network", C.SOURCE_SWITCHED, None
+        return "short", f"the switch of {name} can leave it connected to the mains: a change-over opens every live conductor", C.SOURCE_SWITCHED, field
+    return "meets", f"a change-over disconnects {name} from the mains", C.SOURCE_SWITCHED, None
 
 
 def _one_way(case: Case) -> list[Said]:
@@ -100,7 +100,7 @@ def _one_way(case: Case) -> list[Said]:
         if both is None:
             said.append(("not_known", f"not entered whether the maker of {where} lets current through it in both directions", C.BOTH_WAYS, field))
         elif not both:
-            said.append(("short", f"{where} is for current in one direction: a source behind it can keep it from opening", C.BOTH_WAYS, field))
+            said.append(("short", f"{where} is for current in one direction: fed from downstream it may not trip", C.BOTH_WAYS, field))
     return said
 
 
@@ -112,20 +112,20 @@ def _kind_of_rcd(case: Case, load: Load) -> list[Said]:
     if all(r.kind == "B" for r in case.residuals):
         return [("meets", "type B", C.SOURCE_RCD, None)]
     if load.maker_rcd is None:
-        return [("not_known", f"type of RCD that the maker of {name} asks for not entered: type B unless it says less", C.SOURCE_RCD, field)]
+        return [("not_known", f"type of RCD that the maker of {name} requires not entered: type B unless it says less", C.SOURCE_RCD, field)]
     said: list[Said] = []
     for r in case.residuals:
         if r.kind is None:
-            said.append(("not_known", f"type of {r.where} not entered: {name} asks for type {load.maker_rcd}", C.SOURCE_RCD, r.type_field))
+            said.append(("not_known", f"type of {r.where} not entered: {name} needs type {load.maker_rcd}", C.SOURCE_RCD, r.type_field))
         elif SEEING.index(r.kind) < SEEING.index(load.maker_rcd):
-            said.append(("short", f"{r.where} is of type {r.kind}, and {name} asks for type {load.maker_rcd}", C.SOURCE_RCD, r.type_field))
+            said.append(("short", f"{r.where} is of type {r.kind}, and {name} needs type {load.maker_rcd}", C.SOURCE_RCD, r.type_field))
     return said
 
 
 def _sent(w: Working, case: Case) -> float:
     loads = [load for load in gives(case.whole) if load.joins != "changeover"] or gives(case.whole)
     if not loads:
-        return w.given("Ig", case.around.given_back, "A", "what the sources behind it send back, on one line")
+        return w.given("Ig", case.around.given_back, "A", "what the sources downstream send back, on one line")
     return sum(load_current(w, case.supply, case.whole, load) for load in loads)
 
 
@@ -133,5 +133,5 @@ def _device(w: Working, case: Case) -> Said:
     sent = _sent(w.quiet(), case)
     told = quantity(sent, "A")
     if case.rating < sent * (1 - 1e-9):
-        return "short", f"In {quantity(case.rating, 'A')} is under the {told} that come back through it", C.SOURCES_PARALLEL, "device.rating"
+        return "short", f"In {quantity(case.rating, 'A')} is under the {told} that flow back through it", C.SOURCES_PARALLEL, "device.rating"
     return "meets", f"In {quantity(case.rating, 'A')} lets the {told} of the source through", C.SOURCES_PARALLEL, None

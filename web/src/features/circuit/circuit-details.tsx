@@ -5,6 +5,21 @@ import { setFields, useStore } from "../../sync/job-context";
 import { loadText } from "./reading";
 import { CIRCUIT_DETAILS } from "./words";
 
+/** What the sentences of a source say. */
+const OF_SOURCE = [
+  "joins",
+  "battery",
+  "loss_of_mains",
+  "parted",
+  "fault_amps",
+  "maker_rcd",
+  "alone",
+  "alone_amps",
+  "alone_off",
+  "alone_earth",
+  "alone_ra",
+];
+
 /** What the sentence does not say: every other field of the circuit, its device, cable and loads. */
 export function CircuitDetails({ circuit }: { circuit: Circuit }) {
   const store = useStore();
@@ -29,7 +44,7 @@ export function CircuitDetails({ circuit }: { circuit: Circuit }) {
             kind="load"
             values={load}
             onSave={(fields) => store.edit([setFields("load", load.id, fields)])}
-            skip={["amount", "basis", "span"]}
+            skip={["amount", "basis", "span", ...OF_SOURCE]}
           />
         </More>
       ))}

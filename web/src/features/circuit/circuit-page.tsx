@@ -17,6 +17,7 @@ import { Ends } from "./ends";
 import { OnSite } from "./on-site";
 import { SpanProfile } from "./profile";
 import { SizeIt } from "./size-it";
+import { SourceWords } from "./source-words";
 import { canSplit, goOn, splitChanges } from "./span-edits";
 import { SpanLine } from "./span-line";
 import { Statement } from "./statement";
@@ -128,6 +129,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
         <span>{CIRCUIT.designAidVerdict}</span>
       </p>
       <Statement circuit={circuit} />
+      <SourceWords circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
       <SpanProfile
         profile={profile}

@@ -134,6 +134,25 @@ export const STATEMENT = {
   howKnown: "how it is known",
 } as const;
 
+export const SOURCE = {
+  deviceOf: "The device of the circuit ",
+  direction: "Direction of the device",
+  joins: "How it is connected",
+  lossOfNetwork: "When the mains fails",
+  battery: "Battery",
+  makerRcd: "RCD type its maker requires",
+  usualFault: "1.5 times its rating",
+  atMost: " Its maximum fault current is ",
+  faultAmps: "Maximum fault current, from its maker",
+  without: " With the mains off it supplies ",
+  boardKept: "Board it supplies with the mains off",
+  parted: "What disconnects it from the mains",
+  earth: "What its neutral is connected to with the mains off",
+  ra: "RA of that electrode",
+  off: "Its own cut-off time at a fault",
+  least: "Minimum fault current, from its maker",
+} as const;
+
 export const TAKEN_OFF = {
   everyEnd: "at whichever end is checked",
   notPlaced: "not placed yet: counts in full at each end",

@@ -16,6 +16,7 @@ import { Opening } from "../../ui/view";
 import { Word } from "../../ui/word";
 import { Assumptions } from "./assumptions";
 import { IntakeDrawing } from "./intake-drawing";
+import { OtherSources } from "./other-sources";
 import { SURVEY } from "./words";
 
 /** What the sentences above say. */
@@ -314,6 +315,7 @@ export function SurveyPage({ field, onCircuit, onTable }: Props) {
         </Sentence>
         <IntakeDrawing job={inputs} fuse={fuse} onPart={(label) => words.open(label)} onBoard={onBoard} />
       </div>
+      <OtherSources />
       <Assumptions onCircuit={onCircuit} />
       {found.data && (
         <section className="mt-6" aria-label={SURVEY.checksSurvey}>

@@ -14,6 +14,12 @@ export const INTAKE_DRAWING = {
   intakeDrawn: "The intake drawn",
 } as const;
 
+export const OTHER_SOURCES = {
+  otherSources: "Other sources",
+  besideNetwork: "In parallel with the mains or instead of it. Each is a load of the circuit it is wired on.",
+  networkLost: "Circuits of a board supplied with the mains off are checked for that as well.",
+} as const;
+
 export const SURVEY = {
   survey: "Survey",
   supplyIntakeHow: "The supply and intake, and how each value is known. Assumed values stay marked, also on print.",
