@@ -70,12 +70,13 @@ USUAL = (
 SOURCES = (
     "joins", "battery", "loss_of_mains", "parted", "fault_amps", "maker_rcd", "alone", "alone_amps", "alone_off", "alone_earth", "alone_ra",
 )  # fmt: skip
+SECTIONS = tuple(f"rcd{n}_{name}" for n in (2, 3) for name in ("idn", "delayed", "type", "in", "both_ways"))
 LATER = {
     "CircuitResult": ("ends",), "Pull": ("pieces",), "Profile": ("end",), "Span": ("after", "box"), "Load": ("span", *SOURCES),
-    "Board": ("rcd_both_ways",), "Device": ("both_ways",),
+    "Board": ("rcd_both_ways", *SECTIONS), "Device": ("both_ways",), "Circuit": ("section",),
 }  # fmt: skip
 # Asked after the others, so that each keeps the part it is tried on.
-ASKED_LAST = {"rcd_both_ways", "device.both_ways", *SOURCES}
+ASKED_LAST = {"rcd_both_ways", "device.both_ways", "section", *SOURCES, *SECTIONS}
 
 
 def plain(value: Any) -> Any:
@@ -87,7 +88,7 @@ def plain(value: Any) -> Any:
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         # What only a few jobs have is left out of the others.
         own = LATER.get(type(value).__name__, ())
-        there = [f.name for f in dataclasses.fields(value) if not (f.name in own and not getattr(value, f.name))]
+        there = [f.name for f in dataclasses.fields(value) if not (f.name in own and getattr(value, f.name) in ((), f.default))]
         return [plain(getattr(value, name)) for name in there]
     if isinstance(value, dict):
         return [[plain(k), plain(v)] for k, v in value.items()]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.model.parts import Board
+from mellow_span.core.model.places import rcds_of, split
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.notices import notices_of
 from mellow_span.core.site.numbers import elsewhere, unused
@@ -38,11 +39,19 @@ def _facts(s: Subject, board: Board) -> Facts:
             ("Fed by", words(s.named(above) if above else "the service fuse")),
             ("Earthing", words(here.earthing or "", missing="not known")),
             ("Main switch", number(board.switch_in, "A")),
-            ("Main RCD", number(board.rcd_idn * MA if board.rcd_idn else None, "mA", needed=False)),
+            *_rcds(board),
             ("Max prospective fault current", number(largest, "A", assumed=s.job.supply.ipf_source != "measured")),
             ("Zs", number(here.zs, "Ω", assumed=s.job.supply.ze_source != "measured")),
         ],
     )
+
+
+def _rcds(board: Board) -> list[tuple[str, Item]]:
+    """The main RCD, or that of each section of a board that is divided."""
+    there = rcds_of(board)
+    if not split(board):
+        return [("Main RCD", number(there[0].idn * MA if there else None, "mA", needed=False))]
+    return [(f"RCD {one.section}", number(one.idn * MA, "mA")) for one in there]
 
 
 def _ways(s: Subject, board: Board) -> list[list[Item]]:
@@ -66,7 +75,7 @@ def notices(s: Subject, board: Board) -> list[str]:
     found = [
         "Isolate and prove dead at the point of work, with a tester proved before and after. This chart is only as good as its last update."
     ]
-    if board.rcd_idn or any(c.device.idn for c in circuits):
+    if rcds_of(board) or any(c.device.idn for c in circuits):
         found.append("RCDs: press the test button about every six months; have one that does not trip replaced.")
     if any(load.kind == "ev" for c in circuits for load in c.loads):
         found.append("A charging point is fed from here: a vehicle may feed back where the equipment allows it.")

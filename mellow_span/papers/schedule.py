@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit, Supply
+from mellow_span.core.model.places import rcd_over, rcds_of, split
 from mellow_span.core.rules.protective import serves as serves_as_cpc
 from mellow_span.core.site.words import device_words, for_later
 from mellow_span.core.units import AMPERE_PER_KA
@@ -121,8 +122,9 @@ def board_note(s: Subject, board: Board) -> str:
     facts += [
         f"max fault current {number(largest / AMPERE_PER_KA, 'kA').told} kA" if largest is not None else "max fault current not known"
     ]
-    if board.rcd_idn:
-        facts.append(f"RCD {board.rcd_idn * MA:g} mA{' time-delayed' if board.rcd_delayed else ''} as main RCD")
+    for rcd in rcds_of(board):
+        as_what = f"of section {rcd.section}" if split(board) else "as main RCD"
+        facts.append(f"RCD {rcd.idn * MA:g} mA{' time-delayed' if rcd.delayed else ''} {as_what}")
     return "; ".join(facts)
 
 
@@ -180,11 +182,12 @@ def cpc_cell(s: Subject, circuit: Circuit) -> Item:
 def _rcd(s: Subject, circuit: Circuit) -> Item:
     """The residual current device of a circuit, its own or that of its board."""
     board = next(b for b in s.job.boards if b.id == circuit.board)
-    idn = circuit.device.idn or board.rcd_idn
+    shared = rcd_over(board, circuit.section)
+    idn = circuit.device.idn or (shared.idn if shared else None)
     if idn is None:
         return Item("–")
     kind = f" type {circuit.device.rcd_type}" if circuit.device.idn and circuit.device.rcd_type else ""
-    return Item(f"{idn * MA:g}{kind}{'' if circuit.device.idn else ' board'}", idn * MA, "mA")
+    return Item(f"{idn * MA:g}{kind}{'' if circuit.device.idn else f' RCD {circuit.section}' if split(board) else ' board'}", idn * MA, "mA")
 
 
 def _marked(cell: Item, check: Check | None, assumed: bool = True) -> Item:

@@ -119,6 +119,8 @@ AT_BOARD: tuple[tuple[str, str, Callable[[Board, Board], bool]], ...] = (
     ("main_switch", "a main switch", _more("switch_in")),
     ("busbar", "a busbar", _more("busbar_in")),
     ("rccb", "an RCD over the board", lambda a, b: _more("rcd_in")(a, b) or (b.rcd_idn is not None and a.rcd_idn != b.rcd_idn)),
+    ("rccb", "an RCD over a section", lambda a, b: _more("rcd2_in")(a, b) or (b.rcd2_idn is not None and a.rcd2_idn != b.rcd2_idn)),
+    ("rccb", "an RCD over a section", lambda a, b: _more("rcd3_in")(a, b) or (b.rcd3_idn is not None and a.rcd3_idn != b.rcd3_idn)),
     ("board", "a board", lambda a, b: _turned("non_combustible", True)(a, b) or _turned("class_ii", True)(a, b) or _more("ways")(a, b)),
     ("electrode", "an electrode", _turned("earthing", "TT")),
 )

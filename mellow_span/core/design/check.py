@@ -21,6 +21,7 @@ from mellow_span.core.findings.results import (
 )
 from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Route, Supply
+from mellow_span.core.model.places import BoardRcd, rcds_of
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.routes import Settled, settle
@@ -59,12 +60,17 @@ def at_board(feed: Feed, board: Board) -> Feed:
     if board.earthing == "TT":
         assumed = board.ra is not None and board.ra_source == "assumed"
         feed = replace(feed, ze_cold=board.ra, ze_hot=board.ra, earthing="TT", own_earth=True, earth_assumed=assumed)
-    if board.rcd_idn is not None:
-        own = Residual(
-            board.rcd_idn, board.rcd_delayed, board_rcd(board), board.rcd_type, board.rcd_both_ways, "board.rcd_both_ways", "board.rcd_type"
-        )  # fmt: skip
-        feed = replace(feed, residuals=(own, *feed.residuals))
+    there = {one.section: _residual(board, one) for one in rcds_of(board)}
+    first = (there[1],) if 1 in there else ()
+    sections = tuple(there.get(n) for n in (1, 2, 3)) if there else ()
+    if there or feed.board_rcds:
+        feed = replace(feed, residuals=(*first, *feed.residuals), board_rcds=sections, own_rcd=len(first))
     return replace(feed, conditional=board.conditional) if board.conditional is not None else feed
+
+
+def _residual(board: Board, rcd: BoardRcd) -> Residual:
+    fields = (f"board.{rcd.prefix}_both_ways", f"board.{rcd.prefix}_type")
+    return Residual(rcd.idn, rcd.delayed, board_rcd(board, rcd), rcd.kind, rcd.both_ways, *fields)
 
 
 def feed_of(case: Case, result: CircuitResult) -> Feed:
@@ -90,7 +96,7 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
     below = replace(
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
-        above=(device, *feed.above), conditional=None, phases=min(feed.phases, circuit.phases),
+        above=(device, *feed.above), conditional=None, board_rcds=(), own_rcd=0, phases=min(feed.phases, circuit.phases),
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)

@@ -198,6 +198,7 @@ class Circuit:
     high_integrity: bool | None = spec("Its protective conductor is doubled, monitored or protected as leakage over 10 mA needs it")
     socket_risk: str = spec("Risk assessment by which its socket-outlets need no RCD: who made it, and where it is kept", default="")
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
+    section: Literal[0, 1, 2, 3] = spec("Section of its board by RCD: 1 behind the main RCD, 2 or 3 behind that section's, 0 behind none", default=1)
     spare: bool = spec("Cable in place but not connected: carries nothing, not checked", default=False)
     existing: bool = spec("Existing: check cable and device, do not choose them", default=False)
 

@@ -24,11 +24,21 @@ class Board:
     ra: float | None = spec("Resistance of its own earth electrode, RA", "Ω", 0.1, 5000)
     ra_source: Source = spec("Where RA comes from", default="assumed")
     conditional: float | None = spec("Rated conditional short-circuit current with the upstream fuse", "A", 1000, 50000)
-    rcd_idn: float | None = spec("Main RCD of the board, IΔn", "A", 0.006, 1)
+    rcd_idn: float | None = spec("Main RCD of the board, or of its first section, IΔn", "A", 0.006, 1)
     rcd_delayed: bool = spec("That residual current device is time-delayed, type S", default=False)
     rcd_type: RcdType | None = spec("Type of that residual current device")
     rcd_in: float | None = spec("Rated current of that residual current device", "A", 6, 125, usual=(25, 40, 63, 80, 100))
     rcd_both_ways: bool | None = spec("The maker of that residual current device lets current through it in both directions")
+    rcd2_idn: float | None = spec("RCD of the second section of the board, IΔn", "A", 0.006, 1)
+    rcd2_delayed: bool = spec("RCD of the second section: time-delayed, type S", default=False)
+    rcd2_type: RcdType | None = spec("RCD of the second section: type")
+    rcd2_in: float | None = spec("RCD of the second section: rated current", "A", 6, 125, usual=(25, 40, 63, 80, 100))
+    rcd2_both_ways: bool | None = spec("RCD of the second section: its maker lets current through it in both directions")
+    rcd3_idn: float | None = spec("RCD of the third section of the board, IΔn", "A", 0.006, 1)
+    rcd3_delayed: bool = spec("RCD of the third section: time-delayed, type S", default=False)
+    rcd3_type: RcdType | None = spec("RCD of the third section: type")
+    rcd3_in: float | None = spec("RCD of the third section: rated current", "A", 6, 125, usual=(25, 40, 63, 80, 100))
+    rcd3_both_ways: bool | None = spec("RCD of the third section: its maker lets current through it in both directions")
     switch_in: float | None = spec("Rated current of the main switch", "A", 6, 800, usual=SWITCHES)
     busbar_in: float | None = spec("Rated current of the busbar", "A", 6, 800, usual=SWITCHES)
     class_ii: bool | None = spec("Of class II construction up to its residual current devices")
@@ -42,6 +52,39 @@ class Board:
         "What bonds them; core: a core of the feed beside those in use", default="none"
     )
     bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
+
+
+@dataclass(frozen=True, slots=True)
+class BoardRcd:
+    """A residual current device of a board: the section it protects, IΔn [A], delay, type, rated current [A], direction; prefix: of its fields."""
+
+    section: int
+    idn: float
+    delayed: bool
+    kind: RcdType | None
+    rated: float | None
+    both_ways: bool | None
+    prefix: str
+
+
+def rcds_of(board: Board) -> tuple[BoardRcd, ...]:
+    """Return the residual current devices of a board, by the section each protects."""
+    each = (
+        (1, board.rcd_idn, board.rcd_delayed, board.rcd_type, board.rcd_in, board.rcd_both_ways, "rcd"),
+        (2, board.rcd2_idn, board.rcd2_delayed, board.rcd2_type, board.rcd2_in, board.rcd2_both_ways, "rcd2"),
+        (3, board.rcd3_idn, board.rcd3_delayed, board.rcd3_type, board.rcd3_in, board.rcd3_both_ways, "rcd3"),
+    )
+    return tuple(BoardRcd(n, idn, *rest) for n, idn, *rest in each if idn is not None)  # type: ignore[arg-type]
+
+
+def rcd_over(board: Board, section: int) -> BoardRcd | None:
+    """Return the residual current device over a section of a board; None where it has none."""
+    return next((one for one in rcds_of(board) if one.section == section), None)
+
+
+def split(board: Board) -> bool:
+    """Say whether a board is divided into sections with residual current devices of their own."""
+    return board.rcd2_idn is not None or board.rcd3_idn is not None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -84,6 +84,7 @@ class Feed:
     above: the devices passed on the way, nearest first. premises: their kind, since some rules are asked in dwellings alone.
     earth_assumed: the loop rests on a value that was only assumed. phases: lines there are. bonded: whether main bonding of the building was
     found adequate by its own check, None where that is not known. electrode: the field that holds the resistance of an electrode.
+    board_rcds: those of the board by section, first to third, of a board that is divided; own_rcd: how many of `residuals` are the board's own.
     added: what sources beside the network add to a fault [A], added_missing: the field without which that is not known; alone: the sources
     that keep the board alive without the network.
     """
@@ -105,9 +106,21 @@ class Feed:
     phases: int = 3
     bonded: bool | None = None
     electrode: str = "board.ra"
+    board_rcds: tuple[Residual | None, ...] = ()
+    own_rcd: int = 0
     added: float = 0.0
     added_missing: str = ""
     alone: tuple[Alone, ...] = ()
+
+
+def in_section(feed: Feed, section: int) -> Feed:
+    """Return what arrives at a board as it arrives at a section of it: behind that section's residual current device, or behind none of the board's."""
+    ahead = feed.residuals[feed.own_rcd :]
+    chosen = feed.board_rcds[section - 1] if section else None
+    residuals = ahead if chosen is None else (chosen, *ahead)
+    # What a source on a way of the board does not pass is counted with the board's own.
+    alone = tuple(replace(one, ahead=len(residuals)) if one.ahead > len(ahead) else one for one in feed.alone)
+    return replace(feed, residuals=residuals, own_rcd=len(residuals) - len(ahead), alone=alone)
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,6 +177,8 @@ class Case:
 
         A charging point on an electrode of its own is no longer on the supply's earth: loop and time are those of the electrode (722.411.4.1)."""
         self.whole, self.circuit = self.circuit, longest(self.circuit)
+        if self.feed.board_rcds:
+            self.feed = in_section(self.feed, self.circuit.section)
         own = next((load for load in self.circuit.loads if load.kind == "ev" and load.pen_guard == "electrode"), None)
         if own is not None:
             ra = own.electrode_ra

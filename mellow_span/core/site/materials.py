@@ -17,6 +17,7 @@ from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.legs import ends as far_ends
 from mellow_span.core.model.legs import legs
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
+from mellow_span.core.model.places import rcds_of
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.site.numbers import numbers
@@ -341,20 +342,20 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
         basket.add(
             f"board/{ways}{'/metal' if board.metal else ''}", "boards", f"board of {ways} ways{enclosure}{switch}", 1, name, note=note
         )
-        if board.rcd_idn:
-            delay = ", time-delayed" if board.rcd_delayed else ""
-            rating = f" {quantity(board.rcd_in, 'A')}" if board.rcd_in else ""
+        for rcd in rcds_of(board):
+            delay = ", time-delayed" if rcd.delayed else ""
+            rating = f" {quantity(rcd.rated, 'A')}" if rcd.rated else ""
             basket.add(
-                f"rccb/{board.rcd_in or 0:g}/{board.rcd_idn * 1000:g}{'S' if board.rcd_delayed else ''}",
+                f"rccb/{rcd.rated or 0:g}/{rcd.idn * 1000:g}{'S' if rcd.delayed else ''}",
                 "boards",
-                f"residual current device{rating}, {figure(board.rcd_idn * 1000)} mA{delay}",
+                f"residual current device{rating}, {figure(rcd.idn * 1000)} mA{delay}",
                 1,
                 name,
             )
     basket.add("label/chart", "labels", "circuit chart for a board", 1, name)
     basket.add("label/switch", "labels", "label of a main switch", 1, name)
     basket.add("label/tag", "labels", "tag or marker for a cable end", sum(_cable_ends(c) * c.run.cable.parallel for c in fresh), name)
-    if board.rcd_idn or any(c.device.idn for c in fresh):
+    if rcds_of(board) or any(c.device.idn for c in fresh):
         basket.add("label/rcd", "labels", plan.rules.cited("RCD test notice", C.RCD_NOTICE), 1, name)
 
 

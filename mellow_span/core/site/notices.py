@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mellow_span.core.model.parts import Board, Installation
+from mellow_span.core.model.places import rcds_of
 from mellow_span.core.model.tree import feeder_of
 from mellow_span.core.rules.sources.known import Source, sources_of
 from mellow_span.core.rulesets import RuleSet
@@ -55,7 +56,7 @@ def _of_board(rules: RuleSet, job: Installation, board: Board, sources: tuple[So
                 Notice(where, board.id, "Live with the mains off", f"{one.name} supplies this board.", rules.clause(C.SOURCE_LABEL))
             )
     asked = rules.clauses.get(C.RCD_NOTICE)
-    if asked and (board.rcd_idn or any(c.device.idn for c in job.circuits if c.board == board.id and not c.spare)):
+    if asked and (rcds_of(board) or any(c.device.idn for c in job.circuits if c.board == board.id and not c.spare)):
         text = "Press the test button about every six months. If it does not trip, have it replaced."
         found.append(Notice(where, board.id, "RCD", text, asked))
     origin = feeder_of(job, board.id) is None and job.supply.surge == "fitted"

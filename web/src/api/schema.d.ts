@@ -2370,6 +2370,32 @@ export interface components {
              * @enum {string}
              */
             ra_source: "measured" | "declared" | "assumed";
+            /** Rcd2 Both Ways */
+            rcd2_both_ways: boolean | null;
+            /**
+             * Rcd2 Delayed
+             * @default false
+             */
+            rcd2_delayed: boolean;
+            /** Rcd2 Idn */
+            rcd2_idn: number | null;
+            /** Rcd2 In */
+            rcd2_in: number | null;
+            /** Rcd2 Type */
+            rcd2_type: ("AC" | "A" | "F" | "B") | null;
+            /** Rcd3 Both Ways */
+            rcd3_both_ways: boolean | null;
+            /**
+             * Rcd3 Delayed
+             * @default false
+             */
+            rcd3_delayed: boolean;
+            /** Rcd3 Idn */
+            rcd3_idn: number | null;
+            /** Rcd3 In */
+            rcd3_in: number | null;
+            /** Rcd3 Type */
+            rcd3_type: ("AC" | "A" | "F" | "B") | null;
             /** Rcd Both Ways */
             rcd_both_ways: boolean | null;
             /**
@@ -2970,6 +2996,12 @@ export interface components {
              *     }
              */
             run: components["schemas"]["Run"];
+            /**
+             * Section
+             * @default 1
+             * @enum {integer}
+             */
+            section: 0 | 1 | 2 | 3;
             /**
              * Shape
              * @default radial

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.model.places import rcds_of, split
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.units import MA_PER_A
@@ -72,18 +73,25 @@ def judged_leakage(w: Working, found: Leakage, idn: float) -> Outcome:
 
 
 def check_board(w: Working, job: Installation, board: Board) -> Outcome:
-    """Check the standing leakage of all that an RCD over a board feeds, the boards below included (531.3.2)."""
-    assert board.rcd_idn is not None
-    return judged_leakage(w, standing_leakage(w, _all_below(job, board.id)), board.rcd_idn)
+    """Check the standing leakage of all that each RCD of a board feeds, the boards below included; the worst of several counts (531.3.2)."""
+    found: list[Outcome] = []
+    for rcd in rcds_of(board):
+        fed = [c for c in job.circuits if c.board == board.id and not c.spare and (c.section == rcd.section)]
+        one = judged_leakage(w, standing_leakage(w, _with_all_below(job, fed)), rcd.idn)
+        found.append(replace(one, text=f"RCD {rcd.section}: {one.text}") if split(board) else one)
+    return max(found, key=lambda one: (one.verdict == "short", one.verdict == "close", one.value / (one.limit or 1.0)))
+
+
+def _with_all_below(job: Installation, circuits: Iterable[Circuit]) -> list[Circuit]:
+    found: list[Circuit] = []
+    for circuit in circuits:
+        # What was measured at a feed is that of all behind it.
+        found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds and circuit.leakage is None else [])]
+    return found
 
 
 def _all_below(job: Installation, board: str) -> list[Circuit]:
-    found = []
-    for circuit in job.circuits:
-        if circuit.board == board and not circuit.spare:
-            # What was measured at a feed is that of all behind it.
-            found += [circuit, *(_all_below(job, circuit.feeds) if circuit.feeds and circuit.leakage is None else [])]
-    return found
+    return _with_all_below(job, [c for c in job.circuits if c.board == board and not c.spare])
 
 
 def has_own_rcd(case: Case) -> bool:

@@ -8,6 +8,7 @@ from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
 from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.model.places import BoardRcd, split
 from mellow_span.core.rules.case import Feed
 from mellow_span.core.rules.places.electrodes import electrode_checks
 from mellow_span.core.rules.places.intake import bonding_csa
@@ -64,9 +65,9 @@ def check_feed(w: Working, demand: BoardDemand, above: Circuit) -> Outcome:
     return Outcome(amps, rating, "A", 1 - amps / rating, text)
 
 
-def board_rcd(board: Board) -> str:
-    """Word the residual current device over a whole board."""
-    return f"the RCD of {board.name or 'the board'}"
+def board_rcd(board: Board, rcd: BoardRcd) -> str:
+    """Word a residual current device of a board: the one over all of it, or that of a section by its number."""
+    return f"{f'RCD {rcd.section}' if split(board) else 'the RCD'} of {board.name or 'the board'}"
 
 
 def check_board_bonding(w: Working, job: Installation, board: Board, above: Circuit) -> Outcome:

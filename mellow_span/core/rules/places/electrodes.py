@@ -8,6 +8,7 @@ from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.model.places import rcd_over, rcds_of
 from mellow_span.core.rules.case import Feed, Residual
 from mellow_span.core.rules.protective import live_cores
 from mellow_span.core.rules.runner import run_check
@@ -34,13 +35,14 @@ def electrode_checks(w: Working, job: Installation, board: Board, feed: Feed, ab
 def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> Outcome:
     """Check the electrode of a TT board: RA x IDn <= 50 V with the largest RCD that has to clear, and stable up to 200 ohm (411.5.3)."""
     ra = resistance(board, feed)
-    upstream = min((r.idn for r in feed.residuals), default=None)
-    clears = [c.device.idn if c.device.idn is not None else upstream for c in job.circuits if c.board == board.id and not c.spare]
-    if None in clears or not (clears or upstream):
+    upstream = min((r.idn for r in before(board, feed)), default=None)
+    clears = [_clearing(board, c, upstream) for c in job.circuits if c.board == board.id and not c.spare]
+    if None in clears or not (clears or upstream or rcds_of(board)):
         text = "a circuit on this board has no RCD; a fuse or breaker will not clear an earth fault through an electrode"
         return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
     # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
-    over = (board.rcd_idn, None if clears else upstream)
+    own = [one.idn for one in rcds_of(board)]
+    over = own or ([] if clears else [upstream])
     idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "highest RCD rating that must clear")
     most = largest_resistance(w, idn)
     stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf
@@ -49,6 +51,14 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
     if ra <= most and ra > stable:
         return Outcome(ra, most, "Ω", None, f"{text}, but over {quantity(stable, 'Ω')} it may not stay stable all year", verdict="close")
     return Outcome(ra, most, "Ω", 1 - ra / most, text)
+
+
+def _clearing(board: Board, circuit: Circuit, upstream: float | None) -> float | None:
+    """The device that clears an earth fault of a circuit [A]: its own, else the most sensitive of its section's and those before the board."""
+    if circuit.device.idn is not None:
+        return circuit.device.idn
+    own = rcd_over(board, circuit.section)
+    return min((i for i in (own.idn if own else None, upstream) if i is not None), default=None)
 
 
 def resistance(board: Board, feed: Feed) -> float:

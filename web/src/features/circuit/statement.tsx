@@ -28,6 +28,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
   const set = (fields: Change["fields"]) => store.edit([setFields("circuit", circuit.id, fields)]);
   const { device } = circuit;
   const facts = device.idn !== null || device.icn !== null;
+  const divided = board !== undefined && (board.rcd2_idn !== null || board.rcd3_idn !== null);
   const feeds = circuit.feeds !== null || (circuit.loads.length === 0 && inputs.boards.length > 1);
   return (
     <Sentence id="circuit">
@@ -129,7 +130,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
         </Word>
         {spans.length > 1 && ` along ${spans.length} spans${branchesTold(circuit)}`}
         {" from "}
-        <Word after={feeds ? "," : "."} label="board" text={board?.name || "a board"}>
+        <Word after={divided ? undefined : feeds ? "," : "."} label="board" text={board?.name || "a board"}>
           {(e) => (
             <ComboEditor
               {...e}
@@ -141,6 +142,23 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>
+        {divided && (
+          <>
+            {" "}
+            <Word after={feeds ? "," : "."} label="section" text={SECTIONS[circuit.section]}>
+              {(e) => (
+                <ComboEditor
+                  {...e}
+                  label={STATEMENT.section}
+                  options={containing(
+                    ([1, 2, 3, 0] as const).map((n) => ({ value: n as Circuit["section"], text: SECTIONS[n] })),
+                  )}
+                  onSave={(section) => set({ section })}
+                />
+              )}
+            </Word>
+          </>
+        )}
         {feeds && (
           <>
             {" feeding "}
@@ -179,6 +197,14 @@ export function Statement({ circuit }: { circuit: Circuit }) {
     </Sentence>
   );
 }
+
+/** Where on a board that is divided by RCD a circuit is. */
+const SECTIONS: Record<Circuit["section"], string> = {
+  1: "behind RCD 1",
+  2: "behind RCD 2",
+  3: "behind RCD 3",
+  0: "behind none of its RCDs",
+};
 
 /** How much of a load counts, where there are two schools: cooking of a household after the usual allowance, or in full. */
 function Allowance({

@@ -123,6 +123,7 @@ export const STATEMENT = {
   cableSizeThen: "Cable: size, then type",
   of10Flat10: "10 flat, 10/4 singles",
   boardFed: "Board it is fed from",
+  section: "RCD of the board it is behind",
   boardFeedsSub: "Board it feeds, for a sub-main",
   ratingWhat: "Rating and what it is",
   of92Kw: "9.2 kW shower",
