@@ -343,6 +343,8 @@ class Circuit(Part):
     high_integrity = models.BooleanField(null=True)
     socket_risk = models.CharField(max_length=200, blank=True, default="")
     supplementary_r = models.FloatField(null=True)
+    group_amps = models.FloatField(null=True)
+    group_amps_by = models.CharField(max_length=200, blank=True)
     section = models.PositiveSmallIntegerField(default=1)
     spare = models.BooleanField(default=False)
     existing = models.BooleanField(default=False)
@@ -422,6 +424,9 @@ class Span(Part):
     location = models.CharField(max_length=20, blank=True)
     after = models.CharField(max_length=200, null=True)
     box = models.CharField(max_length=200, blank=True)
+    given_iz = models.FloatField(null=True)
+    given_for = models.FloatField(null=True)
+    given_by = models.CharField(max_length=200, blank=True)
 
 
 class Copy(models.Model):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.parts import Board, Circuit, Supply
 from mellow_span.core.model.places import rcd_over, rcds_of, split
+from mellow_span.core.rules.capacity.spans import found_amps, given_counts
 from mellow_span.core.rules.protective import serves as serves_as_cpc
 from mellow_span.core.site.words import device_words, for_later
 from mellow_span.core.units import AMPERE_PER_KA
@@ -44,6 +45,10 @@ def _served(s: Subject, circuit: Circuit) -> list[Item]:
     asked = next((c for c in result_of(s, circuit).checks if c.id == "disconnection"), None)
     phase = "L1, L2, L3" if circuit.phases == 3 else circuit.phase or ("L" if s.job.supply.phases == 1 else "")
     remarks = [text for text, on in (("existing", circuit.existing), ("future", for_later(circuit))) if on]
+    found = found_amps(circuit)
+    if found is not None:
+        remarks.append(f"grouped at {number(found, 'A').told} A, not at Ib: {circuit.group_amps_by.strip()}")
+    remarks += [f"Iz of {span.name or 'a span'} entered: {span.given_by}" for span in circuit.run.spans if given_counts(circuit, span)]
     return [
         Item(s.numbers[circuit.id]), words(circuit.name, missing="no name"), words(phase, missing="not said"),
         words(serves(s, circuit), missing="" if circuit.feeds else "no load entered"), Item(str(points) if points else "–", float(points)),

@@ -2935,6 +2935,13 @@ export interface components {
             existing: boolean;
             /** Feeds */
             feeds: string | null;
+            /** Group Amps */
+            group_amps: number | null;
+            /**
+             * Group Amps By
+             * @default
+             */
+            group_amps_by: string;
             /**
              * Harmonics
              * @default 0
@@ -7112,6 +7119,15 @@ export interface components {
             fire_barrier: boolean;
             /** Fire Supports */
             fire_supports: boolean | null;
+            /**
+             * Given By
+             * @default
+             */
+            given_by: string;
+            /** Given For */
+            given_for: number | null;
+            /** Given Iz */
+            given_iz: number | null;
             /**
              * Ground
              * @default 20

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from math import inf, sqrt
 
-from mellow_span.core.errors import CoreError, InputError, NotTogether
+from mellow_span.core.errors import CoreError, InputError, MissingInput, NotTogether
 from mellow_span.core.findings.results import SpanResult
-from mellow_span.core.model.parts import Span
+from mellow_span.core.findings.wording import span_name
+from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rules.case import Case, Group
 from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rulesets import Family
@@ -114,7 +115,7 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
     Raises MissingInput without surroundings, OutsideTable where the tables have no value. Appendix 4 section 5.
     """
     group = case.group(span)
-    if (group.simultaneous and group.n > 1) or case.circuit.harmonics:
+    if (group.simultaneous and group.n > 1) or case.circuit.harmonics or span.given_iz is not None:
         return worked_capacity(w, case, span, without_fuse)
     key = (
         "Iz", case.family.id, case.rated(group).id, case.csa, case.loaded, case.parallel, span.place, span.ambient, wrapped_length(case, span),
@@ -128,6 +129,8 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
 
 def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
     """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
+    if span.given_iz is not None and given_counts(case.circuit, span):
+        return harmonic_capacity(w, case, from_elsewhere(w, case, span, span.given_iz))
     method, group = case.method(span), case.group(span)
     if case.place(span).ground == "direct" and not case.family.armour:
         raise NotTogether("span.place", f"{case.family.title!r} and {case.place(span).title!r}", "an armoured cable, or a duct (522.8.10)")
@@ -158,6 +161,27 @@ def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = Fal
     return harmonic_capacity(w, case, iz)
 
 
+def given_counts(circuit: Circuit, span: Span) -> bool:
+    """Say whether a capacity from elsewhere counts in a span: it holds for the csa it was entered for, and until that is said it is asked."""
+    return span.given_iz is not None and span.given_for in (None, circuit.run.cable.csa)
+
+
+def from_elsewhere(w: Working, case: Case, span: Span, amps: float) -> float:
+    """Return a capacity [A] that a maker or another book gives for this cable as it is installed, times the cables in parallel; marked to be checked.
+
+    Raises MissingInput while it is not said for which csa it holds and where it is from.
+    """
+    name = span_name(case.rules, span)
+    if span.given_for is None:
+        raise MissingInput(f"span.{span.id}.given_for", f"the csa that the entered capacity of the span “{name}” is for, in mm²")
+    if not span.given_by.strip():
+        raise MissingInput(f"span.{span.id}.given_by", f"where the entered capacity of the span “{name}” is from: maker's sheet or book, and page")
+    one = w.given("Iz,one", amps, "A", f"entered, not from our tables: {span.given_by.strip()}; all factors in it")
+    w.add((), True)
+    terms = {"Iz,one": one, "np": float(case.parallel)}
+    return w.calc("Iz", one * case.parallel, "A", "Iz,one × np", terms, C.CAPACITY, "all factors are in it")
+
+
 def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz: float) -> float:
     """Return the capacity that counts where the circuits of a group are not overloaded at one time (Appendix 4, 5.1.2) [A].
 
@@ -165,7 +189,9 @@ def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz
     relation to In, so that it reads against In like any other Iz.
     """
     cg = grouping_factor(w, case, span, group)
-    ib = w.given("Ib", ib_of(w, case), "A", "design current")
+    found = found_amps(case.circuit)
+    note = "design current" if found is None else f"current found: {case.circuit.group_amps_by.strip()}"
+    ib = w.given("Ib", ib_of(w, case) if found is None else found, "A", note)
     a = w.limit("a", "not_overloaded")
     b = w.limit("b", "not_overloaded_rewirable") if case.rewirable else 1.0
     terms = {"b": b, "In": case.rating, "a": a, "Ib": ib, "Cg": cg}
@@ -174,6 +200,14 @@ def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz
     needed = w.calc("Iz,min", max(both.values()), "A", "max(Ib/Cg, √)", both, C.NOT_OVERLOADED_TOGETHER, "not overloaded at one time")
     terms = {"Iz": iz, "In": case.rating, "Iz,min": needed}
     return w.calc("Iz", iz * case.rating / needed, "A", "Iz × In / Iz,min", terms, C.NOT_OVERLOADED_TOGETHER, "scaled to compare with In")
+
+
+def found_amps(circuit: Circuit) -> float | None:
+    """Return the current found that counts for the heating of a group [A], the designer's judgement; None where none is entered with how it was found.
+
+    Overload protection stays with In: what a group heats up by is what flows, not what the device would let flow (Appendix 4, 5.1.2).
+    """
+    return circuit.group_amps if circuit.group_amps is not None and circuit.group_amps_by.strip() else None
 
 
 def harmonic_capacity(w: Working, case: Case, iz: float) -> float:

@@ -41,8 +41,7 @@ def check_electrode(w: Working, job: Installation, board: Board, feed: Feed) -> 
         text = "a circuit on this board has no RCD; a fuse or breaker will not clear an earth fault through an electrode"
         return Outcome(ra, 0.0, "Ω", None, text, verdict="short")
     # Faults before the circuits' own devices are left to the board's; an empty board has what lies upstream.
-    own = [one.idn for one in rcds_of(board)]
-    over = own or ([] if clears else [upstream])
+    over: tuple[float | None, ...] = tuple(one.idn for one in rcds_of(board)) or (() if clears else (upstream,))
     idn = w.given("IΔn", max(i for i in (*clears, *over) if i is not None), "A", "highest RCD rating that must clear")
     most = largest_resistance(w, idn)
     stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf

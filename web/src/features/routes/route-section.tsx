@@ -2,11 +2,13 @@ import type { Cited, Route, RouteOut } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
-import { change, setFields, useStore } from "../../sync/job-context";
+import { change, setFields, useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sought } from "../../ui/sought";
 import { Mark, TONE, WORDS } from "../../ui/verdict";
+import { FoundCurrents } from "./found-currents";
+import { IntoRoute } from "./into-route-form";
 import { RouteName, RouteSentence } from "./route-sentence";
 import { SectionDrawing } from "./section-drawing";
 import { Tryouts } from "./tryouts";
@@ -26,7 +28,9 @@ const SAID = ["name", "place", "length", "kind", "laid", "ambient", "wrapped"];
 /** A route: its sentence, its section to scale, who lies in it, heat and space side by side, and what to try with it. */
 export function RouteSection({ sought, route, found, names, onCircuit, onTable }: Props) {
   const store = useStore();
+  const { inputs } = useJob();
   const title = route.name || "Unnamed route";
+  const lying = (inputs?.circuits ?? []).filter((c) => c.run.spans.some((s) => s.route === route.id));
   return (
     <Sought as={title} sought={sought} className="mt-7 border-hair border-t pt-4">
       <h2 className="font-semibold text-xl">
@@ -35,6 +39,8 @@ export function RouteSection({ sought, route, found, names, onCircuit, onTable }
       <RouteSentence route={route} />
       {found && <Lying title={title} found={found} names={names} onCircuit={onCircuit} />}
       {found?.view.result && <CheckList checks={found.view.result.checks} onTable={onTable} />}
+      <IntoRoute route={route} />
+      <FoundCurrents circuits={lying} />
       <Tryouts route={route.id} names={names} />
       <More title={ROUTE_SECTION.allDetailsRoute}>
         <PartFields

@@ -6,6 +6,21 @@ export const ROUTE_SECTION = {
   izHere: "Iz here",
 } as const;
 
+export const INTO_ROUTE = {
+  putIn: "Put circuits in this route",
+  byOne: "many at once",
+  how: "A span installed as the route is comes into it; a circuit without one gets a span of the route’s length at its start.",
+  circuits: "Circuits not in it yet",
+  paste: "Or paste their names, one per line or with commas",
+  unknown: "Not a circuit outside this route: ",
+} as const;
+
+export const FOUND_CURRENTS = {
+  currents: "Currents found, for grouping",
+  judgement: "in place of Ib, a designer’s judgement",
+  how: "What flows, not what the device allows: by the appliances of a room, a clamp or a logger. Overload stays with In. Name and reason are printed.",
+} as const;
+
 export const ROUTE_SENTENCE = {
   nameRoute: "Name of this route",
   lengthRoute: "Length of the route",
