@@ -472,3 +472,58 @@ def test_what_is_said_twice_or_not_tabulated_is_struck_and_never_swallowed(line:
 def test_cores_are_read_however_they_are_written() -> None:
     for told in ("3 core", "3-core", "3core", "3c", "3 cores"):
         assert read_line(RULES, f"ev 7.4kW b40 10 swa {told}: duct 12").cable["cores"] == 3, told
+
+
+@pytest.mark.parametrize(
+    ("line", "name", "kept"),
+    [
+        ("Bedroom 2 sockets b20 rcbo 2.5 flat: wall 12 masonry", "Bedroom 2 sockets", {"load.quantity": 1}),
+        ("flat 3 lights 10x6W b6 rcbo 1.5 flat: riser 8 conduit", "Flat 3 lights", {"load.quantity": 10, "load.amount": 6.0}),
+        ("room 12b heater 2kW b16 rcbo 2.5 flat: wall 4 masonry", "Room 12b heater", {"load.amount": 2000.0}),
+        # What is a figure stays one: sizes, ratings, counts, watts.
+        ("shed 16 swa b40 3kW: duct 20", "Shed", {"cable.csa": 16.0}),
+        ("heater 3kW 2.5 flat 16A rcbo: wall 4 masonry", "Heater", {"device.rating": 16.0, "cable.csa": 2.5}),
+        ("room 3 x 8W lights b6 1.5 flat: hall 4 masonry", "Room lights", {"load.quantity": 3, "load.amount": 8.0}),
+        ("flat 2 kW heater b16 2.5 flat: wall 4 masonry", "Flat heater", {"load.amount": 2000.0}),
+        ("kitchen 2 sockets b20 rcbo 2.5 flat: wall 12 masonry", "Kitchen sockets", {"load.quantity": 2}),
+    ],
+)
+def test_a_number_that_belongs_to_a_name_stays_in_it(line: str, name: str, kept: dict[str, Any]) -> None:
+    found = read_line(RULES, line)
+    assert not found.unread
+    assert found.circuit["name"] == name
+    read = {f"{kind}.{k}": v for kind, fields in (("load", found.loads[0]), ("device", found.device), ("cable", found.cable)) for k, v in fields.items()}
+    for field, value in kept.items():
+        assert read.get(field, 1) == value, field
+    assert all(0xE000 > ord(c) for word in found.words for c in word.told + word.text)
+
+
+def test_rooms_of_a_run_are_numbered_where_metres_follow() -> None:
+    found = read_line(RULES, "lights 100W b6 1.5 flat: riser 4 conduit, bedroom 2, bedroom 3 6 masonry, bed 4 2,5 m masonry")
+    assert [(s["name"], s["length"]) for s in found.spans] == [("riser", 4), ("bedroom", 2), ("bedroom 3", 6), ("bed 4", 2.5)]
+
+
+def test_boards_and_routes_with_a_number_are_known_by_it() -> None:
+    boards = (Board(id="b", name="Flat 2 board"), Board(id="c", name="Flat 3 board"))
+    found = read_line(RULES, "lights 100W b6 1.5 flat from flat 3 board: hall 4 masonry", boards)
+    assert found.board == "flat 3 board"
+    routes = (Route(id="k", name="Riser flat 2", length=5.0),)
+    spans = read_line(RULES, "lights 100W b6 1.5 flat: riser flat 2, hall 4 masonry", boards, routes).spans
+    assert spans[0]["route"] == "k"
+
+
+@pytest.mark.parametrize(
+    ("span", "place", "told"),
+    [
+        ("loft 6", "ceiling_thick", True), ("loft 6 under foam board", "ceiling_thick", True), ("hall 4 behind plasterboard", "stud_adrift", True),
+        # A word that does name a place, and a route, come first.
+        ("loft 6 in conduit", "conduit", False), ("loft 6 under thin quilt", "ceiling_thin", False), ("plasterboard 3 masonry", "masonry", False),
+    ],
+)  # fmt: skip
+def test_a_word_that_hints_at_a_place_is_taken_the_worse_way_and_stays_in_the_name(span: str, place: str, told: bool) -> None:
+    found = read_line(RULES, f"lights 100W b6 1.5 flat: {span}")
+    assert found.spans[0]["place"] == place
+    assert any("not given: taken as" in one and "the worse" in one for one in found.assumed) is told
+    assert found.spans[0]["name"].split()[0] == span.split()[0]
+    inside = read_line(RULES, "lights 100W b6 1.5 flat: loft 6", (), (Route(id="k", name="loft"),))
+    assert "place" not in inside.spans[0]

@@ -31,6 +31,8 @@ class Words:
     devices: tuple[Phrase, ...]
     laid: tuple[Phrase, ...]
     load_titles: Mapping[str, str]
+    # What hints at a place where no other word of a span names one; it stays in the name.
+    hints: tuple[Phrase, ...] = ()
 
     def of(self, phrases: Iterable[Phrase], means: str) -> tuple[str, ...]:
         """Return what one thing is called."""
@@ -65,6 +67,8 @@ def load_words(path: Path, known: Mapping[str, Iterable[str]]) -> Words:
     for one in about["unsure"]:
         section = "place" if "place" in one else "family"
         found[section] += [Phrase(text, one[section], one["told"]) for text in one["words"]]
+    hints = tuple(Phrase(text, one["place"], one["told"]) for one in about.get("hint", ()) for text in one["words"])
+    _trusted(path.parent.name, "place", [*found["place"], *hints], set(known["place"]))
     for section, phrases in found.items():
         _trusted(path.parent.name, section, phrases, set(known[section]))
     titles = {one["kind"]: one["title"] for one in about["load"]}
@@ -75,6 +79,7 @@ def load_words(path: Path, known: Mapping[str, Iterable[str]]) -> Words:
         devices=tuple(found["device"]),
         laid=tuple(found["laid"]),
         load_titles=titles,
+        hints=hints,
     )
 
 

@@ -18,6 +18,7 @@ from mellow_span.core.rulesets.words import Phrase, pattern
 from mellow_span.core.said.cable import read_bare_size, read_cable
 from mellow_span.core.said.device import read_amps, read_device
 from mellow_span.core.said.loads import read_loads
+from mellow_span.core.said.numbered import hidden, shown
 from mellow_span.core.said.spans import METRES, parts, read_span, read_spans
 from mellow_span.core.said.text import NUMBER, Text, Unread, Word, sentence_case
 
@@ -61,6 +62,8 @@ def read_line(rules: RuleSet, line: str, boards: tuple[Board, ...] = (), routes:
     line = line[:MOST]
     said = Said(line)
     whole = Text(line)
+    colon = line.find(":")
+    whole.left = hidden(rules, line) if colon < 0 else hidden(rules, line[:colon]) + hidden(rules, line[colon:], 1)
     head, tail = _cut(whole)
     _circuit(head, said)
     _boards(head, boards, said)
@@ -79,6 +82,10 @@ def read_line(rules: RuleSet, line: str, boards: tuple[Board, ...] = (), routes:
     if tail is not None:
         said.spans = read_spans(rules, routes, tail)
     _name(head, said)
+    said.circuit, said.loads, said.spans = shown(said.circuit), shown(said.loads), shown(said.spans)
+    said.board, said.feeds = shown(said.board), shown(said.feeds)
+    whole.words = [replace(w, told=shown(w.told)) for w in whole.words]
+    whole.assumed = shown(whole.assumed)
     said.words = tuple(sorted(whole.words, key=lambda w: (w.start, w.end)))
     said.unread = tuple(sorted(whole.unread, key=lambda w: w.start))
     said.assumed = tuple(dict.fromkeys(whole.assumed))
@@ -100,7 +107,7 @@ def _boards(text: Text, boards: tuple[Board, ...], said: Said) -> None:
         (r"feeding|feeds|to\s+feed|supplying|supplies|sub-?main\s+to", "feeds", "feeds the board"),
         (r"from|on\s+board", "board", "fed from the board"),
     ):
-        known = text.find(rf"(?:{word})\s+(?:the\s+)?(?:board\s+)?({names})(?:\s+board)?") if names else None
+        known = text.find_name(rf"(?:{word})\s+(?:the\s+)?(?:board\s+)?({names})(?:\s+board)?") if names else None
         match = known or text.find(rf"(?:{word})\s+(?:the\s+|a\s+)?(?:new\s+)?(?:board\s+)?([^,;:\x00]+?)(?=\s*(?:[,;:\x00]|$))")
         if match:
             setattr(said, field_name, " ".join(match[1].split()))

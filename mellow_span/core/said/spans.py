@@ -129,7 +129,7 @@ def _route(routes: tuple[Route, ...], text: Text, span: dict[str, Any]) -> None:
     if not named:
         return
     names = pattern(Phrase(r.name.lower(), r.id) for r in named)
-    match = text.find(rf"(?:in\s+|along\s+)?(?:the\s+)?(?:route\s+)?({names})")
+    match = text.find_name(rf"(?:in\s+|along\s+)?(?:the\s+)?(?:route\s+)?({names})")
     if match:
         said = " ".join(match[1].lower().split())
         route = next(r for r in named if " ".join(r.name.lower().split()) == said)
@@ -159,6 +159,7 @@ def _neighbours(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
 def _place(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
     match = text.find(pattern(rules.words.places))
     if match is None:
+        _hinted(rules, text, span)
         return
     said = " ".join(match[0].lower().split())
     phrase = next(p for p in rules.words.places if p.text == said)
@@ -172,6 +173,19 @@ def _place(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
         span["laid"] = rules.laid_as(place, span["laid"])
     if place.ground and "ambient" in span:
         span["ground"] = span.pop("ambient")
+
+
+def _hinted(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
+    """A word that only hints at a place, in a span that no other word and no route places: taken the worse way, said, and left in the name."""
+    match = text.find(pattern(rules.words.hints)) if rules.words.hints and "route" not in span else None
+    if match is None:
+        return
+    said = " ".join(match[0].lower().split())
+    phrase = next(p for p in rules.words.hints if p.text == said)
+    span["place"] = phrase.means
+    place = rules.places[phrase.means]
+    text.note(match, "span.place", f"{place.title}, method {place.method}")
+    text.assumed.append(f"“{match[0]}”: {phrase.told}")
 
 
 def _length(text: Text, span: dict[str, Any]) -> None:

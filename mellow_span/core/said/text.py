@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from mellow_span.core.said.numbered import shown
+
 NUMBER = r"\d+(?:[.,]\d+)?"
 # What takes the place of a word that was read, so that what stood on either side of it does not grow together.
 _READ = "\x00"
@@ -53,7 +55,11 @@ class Text:
 
     def find(self, pattern: str) -> re.Match[str] | None:
         """Return the first place in what is left where a pattern stands as words of its own."""
-        return re.search(rf"(?<![^\W_])(?<!\d[.,])(?:{pattern})(?![^\W_])", self.left, re.IGNORECASE)
+        return _first(pattern, self.left)
+
+    def find_name(self, pattern: str) -> re.Match[str] | None:
+        """Return the first place of a pattern with names in it, whose digits may be hidden in what is left (`numbered`)."""
+        return _first(pattern, shown(self.left))
 
     def take(self, match: re.Match[str], field: str, told: str, group: int | str = 0) -> None:
         """Take what a reader understood out of what is left."""
@@ -84,6 +90,10 @@ class Text:
 
     def _blank(self, start: int, end: int) -> None:
         self.left = self.left[:start] + _READ * (end - start) + self.left[end:]
+
+
+def _first(pattern: str, text: str) -> re.Match[str] | None:
+    return re.search(rf"(?<![^\W_])(?<!\d[.,])(?:{pattern})(?![^\W_])", text, re.IGNORECASE)
 
 
 def number(text: str) -> float:
