@@ -172,6 +172,10 @@ function Text({ field, value, onSave }: { field: Field; value: string; onSave: (
         maxLength={most}
         autoComplete="off"
         {...draft.events}
+        onKeyDown={(event) => {
+          draft.events.onKeyDown(event);
+          if (event.key === "Enter") event.currentTarget.blur();
+        }}
         value={draft.text}
         onBlur={() => {
           draft.leave();

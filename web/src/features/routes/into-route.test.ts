@@ -42,4 +42,9 @@ test("pasted names find circuits whatever their case and spaces, each once, and 
   const { found, unknown } = named("kitchen  RING\nshower; Hob,\t\nkitchen ring", circuits);
   expect(found.map((c) => c.id)).toEqual(["a", "b", "c"]);
   expect(unknown).toEqual(["Hob"]);
+  const ground = circuit("d", [], "Ring, ground floor");
+  expect(named("ring, ground floor\nShower, Hob", [...circuits, ground])).toEqual({
+    found: [ground, circuits[1], circuits[2]],
+    unknown: ["Hob"],
+  });
 });

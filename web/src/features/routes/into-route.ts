@@ -21,15 +21,19 @@ export function intoRoute(circuits: readonly Circuit[], route: Route, make: () =
   });
 }
 
-/** The circuits that a pasted list names, one a line or parted by commas, and what names none of them. */
+/** The circuits that a pasted list names, one a line or with commas, and what names none of them. A name may have commas of its own. */
 export function named(text: string, circuits: readonly Circuit[]): { found: Circuit[]; unknown: string[] } {
   const plain = (name: string) => name.trim().toLowerCase().replace(/\s+/g, " ");
-  const found: Circuit[] = [];
+  const fitting = (said: string) => circuits.filter((c) => plain(c.name) === plain(said));
+  const found = new Set<Circuit>();
   const unknown: string[] = [];
-  for (const said of text.split(/[\n,;\t]+/).filter((part) => part.trim() !== "")) {
-    const fits = circuits.filter((c) => plain(c.name) === plain(said));
-    if (fits.length === 0) unknown.push(said.trim());
-    for (const one of fits) if (!found.includes(one)) found.push(one);
+  for (const line of text.split(/[\n;\t]+/)) {
+    const parts = fitting(line).length > 0 ? [line] : line.split(",");
+    for (const said of parts.filter((part) => part.trim() !== "")) {
+      const fits = fitting(said);
+      if (fits.length === 0) unknown.push(said.trim());
+      for (const one of fits) found.add(one);
+    }
   }
-  return { found, unknown };
+  return { found: [...found], unknown };
 }
