@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from mellow_span.core.design.check import check
 from mellow_span.core.site.materials import materials
 from mellow_span.core.site.pulls import by_cable, pulls
 from mellow_span.core.site.uncounted import uncounted
@@ -59,6 +60,23 @@ def test_a_route_without_its_length_is_told_and_with_it_counted(kind: str) -> No
     assert [v for k, v in counted(long).items() if k.startswith(f"{kind}/")] == [3]
     empty = dataclasses.replace(inputs, circuits=())
     assert kind not in told(empty), "nothing lies in it"
+
+
+@pytest.mark.parametrize("kind", ["tray", "basket"])
+def test_a_tray_that_is_a_route_is_counted_with_its_brackets_and_one_that_is_not_is_told(kind: str) -> None:
+    route = {"id": "r", "name": "riser", "kind": kind, "width": 100.0, "length": 10.0, "bends": 2}
+    cable = {"family": "multicore_xlpe90"}
+    inputs = job(circuit(cable=cable, spans=[{"place": "tray", "length": 10, "route": "r"}]), routes=[route])
+    basket = counted(inputs)
+    # 10 m: four lengths of 3 m, three couplers; brackets every 1.5 m and one more.
+    assert [basket[f"{kind}{part}/100"] for part in ("", "_coupler", "_bend", "_bracket")] == [4, 3, 2, 8]
+    assert "cable tray or ladder, with its supports" not in told(inputs)
+    unread = job(circuit(cable=cable, spans=[{"place": "tray", "length": 10, "route": "r"}]), routes=[{**route, "length": None}])
+    assert told(unread)[kind] == ("its length is not entered", "riser")
+    plain = job(circuit(cable=cable, spans=[{"place": "tray", "length": 10, "route": "r"}]), routes=[{**route, "kind": "open"}])
+    assert "cable tray or ladder, with its supports" in told(plain)
+    # It encloses nothing: no space is asked of it.
+    assert not [c for r in check(inputs).routes for c in r.checks if c.id == "space"]
 
 
 def test_what_hangs_on_the_building_or_is_not_entered_is_told() -> None:

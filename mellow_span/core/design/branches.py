@@ -126,7 +126,7 @@ def _worst_of(ends: Sequence[End], checks: Sequence[Check]) -> Check:
     found = checks[at]
     # What a span rules has its name already.
     if found.span is None and _differs(checks):
-        return replace(found, text=f"to {ends[at][0]}: {found.text}")
+        return replace(found, text=f"to {ends[at][0].removeprefix('to ')}: {found.text}")
     return found
 
 

@@ -54,6 +54,10 @@ class Board:
     bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
 
 
+# Kinds of route that enclose what lies in them: space and drawing in are asked there alone.
+ENCLOSING = frozenset(["conduit", "trunking"])
+
+
 @dataclass(frozen=True, slots=True)
 class BoardRcd:
     """A residual current device of a board: the section it protects, IΔn [A], delay, type, rated current [A], direction; prefix: of its fields."""
@@ -96,7 +100,7 @@ class Route:
 
     id: str = identity()
     name: str = spec("Name", default="")
-    kind: Literal["open", "conduit", "trunking"] = spec("What holds them together", default="open")
+    kind: Literal["open", "conduit", "trunking", "tray", "basket"] = spec("What holds them together", default="open")
     place: str | None = spec("Surroundings, as a place of the rule set", choices="place")
     length: float | None = spec("Length of the stretch; a span that leaves half-way has its own", "m", 0.1, 1000)
     ambient: float | None = spec("Temperature of the surroundings", "°C", -10, 80)
@@ -114,7 +118,7 @@ class Route:
     others: int = spec("Loaded circuits in it that are not in this job", "", 0, 40, default=0)
     simultaneous: bool = spec("No two can be overloaded at the same time", default=False)
     diameter: float | None = spec("Outer diameter of the conduit", "mm", 16, 63)
-    width: float | None = spec("Width of the trunking", "mm", 16, 300)
+    width: float | None = spec("Width of the trunking, tray or basket", "mm", 16, 600)
     height: float | None = spec("Height of the trunking", "mm", 16, 300)
     pull: float | None = spec("Length between drawing-in points", "m", 0.1, 100)
     bends: int = spec("Right-angle bends between drawing-in points; a double set counts as one", "", 0, 10, default=0)

@@ -172,6 +172,7 @@ class C:
     SOURCE_NOTICE = "source_notice"
     SOURCE_RCD = "source_rcd"
     SOURCE_SWITCHED = "source_switched"
+    SEPARATION = "separation"
     SPACE_AND_HEAT = "space_and_heat"
     SURGE = "surge"
     TAILS_IN_INSULATION = "tails_in_insulation"

@@ -29,6 +29,8 @@ Group = Literal["cable", "devices", "boards", "glands", "boxes", "containment", 
 Unit = Literal["m", "pieces"]
 # Conduit and trunking are sold in lengths of so many metres.
 STOCK = 3.0
+# Brackets of a tray or basket usually stand so many metres apart.
+BRACKETS = 1.5
 # Kinds of load that end at an outlet or accessory in a box, with what that is called.
 ENDS = {
     "lighting": "lighting point", "sockets": "socket-outlet", "cooking": "cooker outlet", "shower": "shower isolator or outlet",
@@ -308,6 +310,14 @@ def _containment(basket: _Basket, route: Route) -> None:
         return
     name, metres = route.name or "a route", route.length
     bars = ceil(metres / STOCK - 1e-9)
+    if route.kind in ("tray", "basket"):
+        size = f"{route.width:g}" if route.width else "unknown"
+        title = f"{route.kind}, {f'{route.width:g} mm wide' if route.width else 'of a width not chosen yet'}"
+        basket.add(f"{route.kind}/{size}", "containment", f"{title}, lengths of {quantity(STOCK, 'm')}", bars, name, usual=True)
+        basket.add(f"{route.kind}_coupler/{size}", "containment", f"couplers of {title}", max(0, bars - 1), name, usual=True)
+        basket.add(f"{route.kind}_bend/{size}", "containment", f"bends of {title}", route.bends, name, usual=True)
+        basket.add(f"{route.kind}_bracket/{size}", "fixings", f"brackets for {title}", ceil(metres / BRACKETS - 1e-9) + 1, name, usual=True)
+        return
     pulls = max(1, ceil(metres / route.pull - 1e-9)) if route.pull else 1
     if route.kind == "conduit":
         size = f"{route.diameter:g}" if route.diameter else "unknown"

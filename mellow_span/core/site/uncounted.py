@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.legs import boxes
-from mellow_span.core.model.parts import Circuit, Installation, Supply
+from mellow_span.core.model.parts import Circuit, Installation, Span, Supply
 from mellow_span.core.site.numbers import numbers
 
 
@@ -40,10 +40,16 @@ def _containment(plan: Plan, fresh: list[Circuit]) -> list[Uncounted]:
         ("conduit", "conduit or trunking that is no route", "which cables share it is not entered: make it a route with its length"),
         ("tray", "cable tray or ladder, with its supports", "its width, fittings and supports hang on the building"),
     ):
-        mine = [c for c in fresh if any(s.route is None or kind == "tray" for s in c.run.spans if _looks(plan, s.place) == kind)]
+        mine = [c for c in fresh if any(_lies_alone(plan, s, kind) for s in c.run.spans if _looks(plan, s.place) == kind)]
         if mine:
             found.append(Uncounted(told, why, ", ".join(named[c.id] for c in mine)))
     return found
+
+
+def _lies_alone(plan: Plan, span: Span, kind: str) -> bool:
+    """Whether what holds a span up is counted nowhere: it is in no route, or in one that is no tray or basket."""
+    route = next((r for r in plan.job.routes if r.id == span.route), None)
+    return route is None or (kind == "tray" and route.kind not in ("tray", "basket"))
 
 
 def _looks(plan: Plan, place: str | None) -> str:

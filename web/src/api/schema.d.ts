@@ -6487,7 +6487,7 @@ export interface components {
              * @default open
              * @enum {string}
              */
-            kind: "open" | "conduit" | "trunking";
+            kind: "open" | "conduit" | "trunking" | "tray" | "basket";
             /**
              * Laid
              * @default bunched

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.findings.advice.base import Facts, hint
 from mellow_span.core.model.parts import Board, Circuit, Route
+from mellow_span.core.model.places import ENCLOSING
 from mellow_span.core.rulesets.vocabulary import C
 
 
@@ -105,6 +106,14 @@ def outbuilding(facts: Facts, board: Board) -> str | None:
 @hint("space-and-heat", "route", "note", "Fit is not rating", C.SPACE_AND_HEAT)
 def space_and_heat(facts: Facts, route: Route) -> str | None:
     """Cables that fit a conduit may still cook each other."""
-    if route.kind == "open":
+    if route.kind not in ENCLOSING:
         return None
     return f"cables that fit the {route.kind} may still overheat: see the grouping of these circuits"
+
+
+@hint("separation", "route", "note", "Data cables apart", C.SEPARATION)
+def separation(facts: Facts, route: Route) -> str | None:
+    """Data, telephone and alarm cables that share a tray or trunking with mains need distance or a divider, and insulation for the higher voltage."""
+    if route.kind not in ("trunking", "tray", "basket"):
+        return None
+    return "data, telephone and alarm cables in it need a divider, or the distance that their own standard sets (BS 6701)"

@@ -29,7 +29,8 @@ def _subjects(facts: Facts, one: Hint) -> Iterator[tuple[str, str, str | None, s
 # In the order of the work: the run, rooms, earthing of the metal, devices, the intake, boards, containment.
 ALONG_THE_WORK = (
     "polystyrene", "zones", "cavity", "fire", "burial", "outdoors", "bathroom", "pool", "agricultural", "flylead", "island", "rcdtype",
-    "afdd", "isolation", "joint", "tails", "assumed-fuse", "notify", "distributor", "electrode", "enclosure", "outbuilding", "space-and-heat",
+    "afdd", "isolation", "joint", "tails", "assumed-fuse", "notify", "distributor", "electrode", "enclosure", "outbuilding",
+    "space-and-heat", "separation",
 )  # fmt: skip
 ORDER: dict[str, int] = {"danger": 0, "duty": 1, "note": 2}
 

@@ -12,6 +12,7 @@ from mellow_span.core.errors import CoreError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Installation, Route
+from mellow_span.core.model.places import ENCLOSING
 from mellow_span.core.rules.places.bodies import Body, bodies, inner
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rulesets.vocabulary import C, T
@@ -23,8 +24,8 @@ MOST_BENDS = 4
 
 
 def containment_checks(w: Working, job: Installation, route: Route) -> tuple[Check, ...]:
-    """Return the check of the space in a conduit or trunking; none for a plain route."""
-    if route.kind == "open":
+    """Return the check of the space in a conduit or trunking; none for another route."""
+    if route.kind not in ENCLOSING:
         return ()
     rule: Callable[[], Outcome] = lambda: check_conduit(w, job, route) if route.kind == "conduit" else check_trunking(w, job, route)  # noqa: E731
     return (run_check(w, "space", "Conduit or trunking space", C.DRAWING_IN, rule),)

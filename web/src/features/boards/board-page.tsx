@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import type { Cited } from "../../api/types";
+import type { Board, Circuit, Cited, Installation } from "../../api/types";
 import { CheckList } from "../../parts/check-list";
 import { FigureList } from "../../parts/figure-list";
 import { More } from "../../parts/more";
@@ -13,6 +13,7 @@ import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { quantity } from "../../ui/quantity";
 import { Opening } from "../../ui/view";
+import { boardBefore, join, joinable } from "../circuit/join";
 import { Balance } from "./balance";
 import { Grid } from "./grid";
 import { moved } from "./rows";
@@ -92,6 +93,7 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
           values={board}
           onSave={(fields) => store.edit([setFields("board", board.id, fields)])}
         />
+        <Cutting board={board} fed={fed ?? null} job={inputs} />
         {inputs.boards.length > 1 && (
           <p className="mt-3">
             <Button onClick={() => setSure(true)}>{BOARD.removeBoard}</Button>
@@ -110,5 +112,41 @@ export function BoardPage({ id, onCircuit, onTable }: Props) {
         )}
       </More>
     </div>
+  );
+}
+
+/** A board out of a run, or one more before a board at the origin: one edit each. */
+function Cutting({ board, fed, job }: { board: Board; fed: Circuit | null; job: Installation }) {
+  const store = useStore();
+  const paths = usePaths();
+  const navigate = useNavigate();
+  const behind = fed ? joinable(job, fed) : null;
+  if (!fed)
+    return (
+      <p className="mt-3">
+        <Button
+          onClick={() => {
+            const made = boardBefore(board, BOARD.newBefore);
+            store.edit(made.changes);
+            navigate(paths.circuit(made.feed));
+          }}
+        >
+          {BOARD.before}
+        </Button>
+      </p>
+    );
+  if (behind === null || typeof behind === "string")
+    return <p className="mt-3 max-w-prose text-faded">{`${BOARD.staysIn} ${behind ?? ""}`}</p>;
+  return (
+    <p className="mt-3">
+      <Button
+        onClick={() => {
+          store.edit(join(fed, board, behind.behind));
+          navigate(paths.circuit(fed.id));
+        }}
+      >
+        {`${BOARD.takeOut} ${behind.behind.name || "its circuit"}`}
+      </Button>
+    </p>
   );
 }

@@ -40,6 +40,10 @@ export const BALANCE = {
 } as const;
 
 export const BOARD = {
+  before: "put a board between the meter and this one",
+  newBefore: "New main board",
+  takeOut: "take this board out: its feed runs on as",
+  staysIn: "It cannot be taken out of its run.",
   numbersStay: "Numbers stay with their cables:",
   boardNoLonger:
     "This board is no longer in the job. If it was removed just now, Ctrl+Z or the history brings it back.",

@@ -7,7 +7,13 @@ import { Sentence } from "../../ui/sentence";
 import { Word } from "../../ui/word";
 import { ROUTE_SENTENCE } from "./words";
 
-const KINDS: Record<Route["kind"], string> = { open: "not enclosed", conduit: "in a conduit", trunking: "in trunking" };
+const KINDS: Record<Route["kind"], string> = {
+  open: "not enclosed",
+  conduit: "in a conduit",
+  trunking: "in trunking",
+  tray: "on a tray",
+  basket: "in a basket",
+};
 
 /** The name of a route, as the heading it stands under. */
 export function RouteName({ route }: { route: Route }) {
