@@ -21,7 +21,7 @@ Said = tuple[Verdict, str, str, str | None]
 
 def fed_alone(case: Case) -> bool:
     """Say whether a source keeps the circuit alive without the network; its own circuit is behind its own protection."""
-    return bool(_sources(case))
+    return bool(case.feed.alone) and bool(_sources(case))
 
 
 def check_alone(w: Working, case: Case) -> Outcome:
