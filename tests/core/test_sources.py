@@ -240,6 +240,32 @@ def test_an_rcd_ahead_of_where_the_source_comes_in_sees_nothing() -> None:
     assert ahead.verdict == "meets"
 
 
+@pytest.mark.parametrize("source_in", [1, 2, 0])
+@pytest.mark.parametrize("circuit_in", [1, 2, 0])
+def test_of_a_board_divided_by_rcd_none_counts_for_a_source_on_one_of_its_ways(source_in: int, circuit_in: int) -> None:
+    board = {"id": "b", "rcd_idn": 0.03, "rcd_in": 63, "rcd2_idn": 0.03, "rcd2_in": 63}
+    source = {**solar(load={**KEEPS, "alone_off": 2}), "section": source_in}
+    bare = circuit("c", device={"kind": "mcb"}, section=circuit_in)
+    assert one(found(job(bare, source, boards=[board]), "c"), "alone").verdict == "short"
+    # Its own RCBO counts wherever it is, and that of the circuit's section does where the source comes in ahead of the board.
+    own = circuit("c", device=RCD, section=circuit_in)
+    assert one(found(job(own, source, boards=[board]), "c"), "alone").verdict == "meets"
+    ahead = solar(load={**KEEPS, "alone_off": 2, "joins": "changeover"})
+    expected = "short" if circuit_in == 0 else "meets"
+    assert one(found(job(bare, ahead, boards=[board]), "c"), "alone").verdict == expected
+    # Behind a sub-main the RCDs of the further board are passed whatever the section.
+    feed = circuit("m", feeds="far", loads=[], device={"rating": 32})
+    beyond = circuit("f", board="far", device={"kind": "mcb"}, section=2)
+    far = {**board, "id": "far"}
+    assert one(found(job(feed, beyond, source, boards=["b", far]), "f"), "alone").verdict == "meets"
+
+
+def test_until_it_is_said_how_a_source_comes_in_the_rcd_of_its_board_does_not_count() -> None:
+    board = {"id": "b", "rcd_idn": 0.03, "rcd_type": "A", "rcd_in": 63, "rcd_both_ways": True}
+    unsaid = kept({"alone_off": 2, "joins": None}, {"kind": "mcb"}, boards=[board])
+    assert one(found(unsaid, "c"), "alone").verdict == "short"
+
+
 def test_a_board_behind_the_one_kept_alive_is_kept_too_and_its_own_rcd_counts() -> None:
     feed = circuit("m", feeds="far", loads=[], device={"rating": 32})
     final = circuit("f", board="far")
@@ -326,6 +352,8 @@ def test_a_source_is_said_in_one_line() -> None:
     said = read_line(rule_set("bs7671"), "solar inverter 3.68kW b20 rcbo 6mm flat: loft 8")
     load = said.loads[0]
     assert (load["kind"], load["amount"], load["basis"]) == ("inverter", 3680, "W")
+    for line, kind in (("solar water heater 3kW b16", "water_heater"), ("battery charger 500W b6", "ev"), ("solar 3.68kW b16", "inverter")):
+        assert read_line(rule_set("bs7671"), line).loads[0]["kind"] == kind, line
 
 
 def test_random_jobs_with_a_random_source_are_the_same_from_memory_and_no_fault_level_falls() -> None:

@@ -96,7 +96,8 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
     below = replace(
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
-        above=(device, *feed.above), conditional=None, board_rcds=(), own_rcd=0, phases=min(feed.phases, circuit.phases),
+        above=(device, *feed.above), conditional=None, board_rcds=(), own_rcd=0,
+        alone=tuple(replace(one, own_way=False) for one in feed.alone), phases=min(feed.phases, circuit.phases),
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)

@@ -59,7 +59,8 @@ class Alone:
     """A source that keeps a board alive without the network: its load, its name, what it gives at work and at most into a fault [A].
 
     least [A]: what its maker says it still drives into a fault; off [s]: when it shuts itself off at one; earth, ra [ohm]: what its neutral is
-    joined to. ahead: how many of the residual current devices from the network its current does not pass.
+    joined to. ahead: how many of the residual current devices from the network its current does not pass; own_way: it comes in by a way of the very
+    board, so that none of the board's own counts, whatever the section.
     """
 
     load: str
@@ -71,6 +72,7 @@ class Alone:
     earth: str | None
     ra: float | None
     ahead: int
+    own_way: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,8 +120,7 @@ def in_section(feed: Feed, section: int) -> Feed:
     ahead = feed.residuals[feed.own_rcd :]
     chosen = feed.board_rcds[section - 1] if section else None
     residuals = ahead if chosen is None else (chosen, *ahead)
-    # What a source on a way of the board does not pass is counted with the board's own.
-    alone = tuple(replace(one, ahead=len(residuals)) if one.ahead > len(ahead) else one for one in feed.alone)
+    alone = tuple(replace(one, ahead=len(residuals)) if one.own_way else one for one in feed.alone)
     return replace(feed, residuals=residuals, own_rcd=len(residuals) - len(ahead), alone=alone)
 
 

@@ -126,13 +126,12 @@ def kept_alive(feed: Feed, board: Board, sources: tuple[Source, ...]) -> Feed:
         return feed
     found = []
     for one in here:
-        # Over a way of the board itself it comes in behind the board's RCD.
-        behind_rcd = one.board == board.id and one.load.joins == "way"
-        own = 0 if behind_rcd or board.rcd_idn is None else 1
-        load = one.load
+        # By a way of the board itself, or while nobody said how, it comes in behind the board's RCD.
+        own_way = one.board == board.id and one.load.joins != "changeover"
+        load, ahead = one.load, len(feed.residuals) - (0 if own_way else feed.own_rcd)
         found.append(
             Alone(
-                load.id, one.name, one.rated, one.most, load.alone_amps, load.alone_off, load.alone_earth, load.alone_ra, len(feed.residuals) - own
+                load.id, one.name, one.rated, one.most, load.alone_amps, load.alone_off, load.alone_earth, load.alone_ra, ahead, own_way
             )
         )  # fmt: skip
     return replace(feed, alone=(*feed.alone, *found))
