@@ -192,7 +192,9 @@ def _rcd(s: Subject, circuit: Circuit) -> Item:
     if idn is None:
         return Item("–")
     kind = f" type {circuit.device.rcd_type}" if circuit.device.idn and circuit.device.rcd_type else ""
-    return Item(f"{idn * MA:g}{kind}{'' if circuit.device.idn else f' RCD {circuit.section}' if split(board) else ' board'}", idn * MA, "mA")
+    return Item(
+        f"{idn * MA:g}{kind}{'' if circuit.device.idn else f' RCD {circuit.section}' if split(board) else ' board'}", idn * MA, "mA"
+    )
 
 
 def _marked(cell: Item, check: Check | None, assumed: bool = True) -> Item:

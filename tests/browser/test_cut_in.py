@@ -32,7 +32,11 @@ def zs(house: Firm, name: str) -> float:
 def test_a_board_goes_in_along_a_run_and_out_again(at_jobs: Page, house: Firm) -> None:
     page = at_jobs
     open_circuit(page, "Shower")
-    before, lengths, version = zs(house, "Shower"), [s.length for s in named(house, "Shower").run.spans], Job.objects.get(pk=house.job.pk).version
+    before, lengths, version = (
+        zs(house, "Shower"),
+        [s.length for s in named(house, "Shower").run.spans],
+        Job.objects.get(pk=house.job.pk).version,
+    )
     page.get_by_text("board here …").click()
     box = page.get_by_role("dialog")
     box.get_by_role("textbox").nth(0).fill("1")

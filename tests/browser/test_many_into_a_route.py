@@ -28,7 +28,10 @@ def test_circuits_are_ticked_or_pasted_into_a_route_and_taken_back_at_once(at_jo
     section = page.locator("section, div").filter(has=page.get_by_role("heading", name="New route")).last
     section.get_by_text("Put circuits in this route").click()
     ticks = section.get_by_role("list", name="Circuits not in it yet").get_by_role("checkbox")
-    names = [text.split("\n")[0].strip() for text in section.get_by_role("list", name="Circuits not in it yet").get_by_role("listitem").all_inner_texts()]
+    names = [
+        text.split("\n")[0].strip()
+        for text in section.get_by_role("list", name="Circuits not in it yet").get_by_role("listitem").all_inner_texts()
+    ]
     assert len(names) > 3
     ticks.nth(0).check()
     before = Job.objects.get(pk=house.job.pk).version

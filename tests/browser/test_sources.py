@@ -89,7 +89,9 @@ def test_a_solar_circuit_is_said_asked_and_listed(at_jobs: Page, house: Firm) ->
     page.locator("[data-word='RA']").click()
     enter(page, "60")
     saved(page)
-    becomes(lambda: (made(house).loads[0].parted, made(house).loads[0].alone_earth, made(house).loads[0].alone_ra), (True, "electrode", 60.0))
+    becomes(
+        lambda: (made(house).loads[0].parted, made(house).loads[0].alone_earth, made(house).loads[0].alone_ra), (True, "electrode", 60.0)
+    )
     page.get_by_role("link", name="Survey").first.click()
     listed = page.get_by_role("region", name="Other sources")
     expect(listed).to_contain_text("adds up to 40 A to every fault")

@@ -81,7 +81,12 @@ CASES: list[tuple[str, Installation, Installation | None, str]] = [
         job(circuit("f"), routes=[{"id": "k"}]),
         "may still overheat",
     ),
-    ("separation", job(circuit("f"), routes=[{"id": "k", "kind": "tray"}]), job(circuit("f"), routes=[{"id": "k", "kind": "conduit"}]), "a divider"),
+    (
+        "separation",
+        job(circuit("f"), routes=[{"id": "k", "kind": "tray"}]),
+        job(circuit("f"), routes=[{"id": "k", "kind": "conduit"}]),
+        "a divider",
+    ),
 ]
 
 

@@ -38,10 +38,14 @@ def test_a_capacity_from_elsewhere_counts_as_it_is_with_its_source_and_is_marked
     assert any("page 3" in step.note for step in one(result, "capacity").steps)
     printed = " ".join(item.text for _, _, item in paper(Subject(inputs, printed="today"), "schedule", "").cells())
     assert "sheet of the maker, page 3" in printed
-    assert "sheet of the maker, page 3" in " ".join(item.text for _, _, item in paper(Subject(inputs, printed="today"), "working", "c").cells())
+    assert "sheet of the maker, page 3" in " ".join(
+        item.text for _, _, item in paper(Subject(inputs, printed="today"), "working", "c").cells()
+    )
 
 
-@pytest.mark.parametrize(("fields", "field"), [({"given_for": None}, "given_for"), ({"given_by": ""}, "given_by"), ({"given_by": "  "}, "given_by")])
+@pytest.mark.parametrize(
+    ("fields", "field"), [({"given_for": None}, "given_for"), ({"given_by": ""}, "given_by"), ({"given_by": "  "}, "given_by")]
+)
 def test_without_its_csa_or_its_source_it_is_not_known(fields: dict[str, Any], field: str) -> None:
     refused = one(found(given(**fields)), "capacity")
     assert (refused.verdict, refused.field) == ("not_known", f"span.c-s0.{field}")
@@ -58,7 +62,13 @@ def test_it_holds_for_its_own_csa_alone() -> None:
 
 
 def test_parallel_cables_carry_it_each() -> None:
-    inputs = job(circuit(spans=[{**SHEET, "given_for": 25, "given_iz": 90}], cable={"family": "armoured_xlpe90", "csa": 25, "parallel": 2}, device={"rating": 63}))
+    inputs = job(
+        circuit(
+            spans=[{**SHEET, "given_for": 25, "given_iz": 90}],
+            cable={"family": "armoured_xlpe90", "csa": 25, "parallel": 2},
+            device={"rating": 63},
+        )
+    )
     assert found(inputs).iz == 180
 
 

@@ -14,6 +14,7 @@ from mellow_span.core.model.legs import legs
 from mellow_span.core.model.parse import parse
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets.readings import rules_of
+from mellow_span.core.site.ends import ends
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.materials import materials
 from mellow_span.core.site.pulls import Slack, by_cable, pieces_told, pulls
@@ -70,6 +71,23 @@ def test_what_is_bought_counts_each_piece_and_says_what_boxes_are_not() -> None:
     assert circuit_cost(shipped(), rules, job.circuits[0]).cable == pytest.approx(
         circuit_cost(shipped(), rules, straight.circuits[0]).cable
     )
+
+
+def test_every_end_and_box_is_made_off() -> None:
+    (plain,) = ends(house())
+    assert [e.where for e in plain.ends] == ["b", "box A: 3 cables", "hall", "bath"]
+    assert not any(e.armour for e in plain.ends)
+    armoured = house(cable={"family": "armoured_pvc70", "csa": 1.5})
+    (one,) = ends(armoured)
+    assert [(e.where, e.earthed) for e in one.ends] == [("b", True), ("box A", True), ("hall", True), ("bath", True)]
+    assert one.ends[1].armour.startswith("3 glands with earth tags")
+    (supply,) = ends(house(cable={"family": "armoured_pvc70", "csa": 1.5}, armour_ends="supply"))
+    assert [e.earthed for e in supply.ends] == [True, True, False, False], "the armour goes on through the box"
+    (bare,) = ends(house(cable={"family": "armoured_pvc70", "csa": 1.5}, armour_ends="none"))
+    assert not any(e.earthed for e in bare.ends)
+    # The armour is read to the end that is farthest, box A and on to the bath: 6 + 9 of 22 m.
+    (long,) = ends(lights([{"id": "a", "length": 15}], [{"amount": 100}], cable={"family": "armoured_pvc70", "csa": 1.5}))
+    assert one.armour_r == pytest.approx(long.armour_r or 0)
 
 
 def reading(quantity: str, point: str, value: float) -> Entry:

@@ -492,7 +492,11 @@ def test_a_number_that_belongs_to_a_name_stays_in_it(line: str, name: str, kept:
     found = read_line(RULES, line)
     assert not found.unread
     assert found.circuit["name"] == name
-    read = {f"{kind}.{k}": v for kind, fields in (("load", found.loads[0]), ("device", found.device), ("cable", found.cable)) for k, v in fields.items()}
+    read = {
+        f"{kind}.{k}": v
+        for kind, fields in (("load", found.loads[0]), ("device", found.device), ("cable", found.cable))
+        for k, v in fields.items()
+    }
     for field, value in kept.items():
         assert read.get(field, 1) == value, field
     assert all(ord(c) < 0xE000 for word in found.words for c in word.told + word.text)

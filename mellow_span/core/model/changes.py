@@ -311,7 +311,9 @@ def _hanging_on(job: Installation, kind: str, part: Any) -> list[Change]:
         return [Change("set", "span", s.id, {"route": None}) for s in spans]
     if kind == "board":
         feeders = [Change("set", "circuit", c.id, {"feeds": None}) for c in job.circuits if c.feeds == part.id and c.board != part.id]
-        kept = [Change("set", "load", x.id, {"alone": None}) for c in job.circuits for x in c.loads if x.alone == part.id and c.board != part.id]
+        kept = [
+            Change("set", "load", x.id, {"alone": None}) for c in job.circuits for x in c.loads if x.alone == part.id and c.board != part.id
+        ]
         return feeders + kept + [Change("remove", "circuit", c.id) for c in reversed(job.circuits) if c.board == part.id]
     if kind == "span":
         home = circuit_of(job, parent_of(job, kind, part) or "")

@@ -141,7 +141,9 @@ class Span:
     location: Location = spec("Special location it passes through or ends in", default="")
     after: str | None = spec("Leaves from the end of; a span before it in the list, or board; empty: it goes on from the span before it")
     box: str = spec("What is at its end; a box, a joint, a switch", default="")
-    given_iz: float | None = spec("Capacity Iz from elsewhere than the tables, of one cable as it is installed here, all factors in it", "A", 1, 2000)
+    given_iz: float | None = spec(
+        "Capacity Iz from elsewhere than the tables, of one cable as it is installed here, all factors in it", "A", 1, 2000
+    )
     given_for: float | None = spec("Csa that this capacity is for; with any other the tables count", "mm²", 0.5, 400)
     given_by: str = spec("Where this capacity is from: maker's sheet or book, and page", default="")
 
@@ -203,7 +205,9 @@ class Circuit:
     supplementary_r: float | None = spec("Resistance between the parts that supplementary bonding joins", "Ω", 0.001, 100)
     group_amps: float | None = spec("Current found, for grouping in cable routes alone; overload stays with In", "A", 0, 1000)
     group_amps_by: str = spec("How that current was found, when and by whom: appliances of the room, a clamp, a logger", default="")
-    section: Literal[0, 1, 2, 3] = spec("Section of its board by RCD: 1 behind the main RCD, 2 or 3 behind that section's, 0 behind none", default=1)
+    section: Literal[0, 1, 2, 3] = spec(
+        "Section of its board by RCD: 1 behind the main RCD, 2 or 3 behind that section's, 0 behind none", default=1
+    )
     spare: bool = spec("Cable in place but not connected: carries nothing, not checked", default=False)
     existing: bool = spec("Existing: check cable and device, do not choose them", default=False)
 

@@ -10,7 +10,9 @@ from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.words import pattern
 
 # What is numbered in a building; kitchens and sheds are not.
-PLACES = r"bedrooms?|beds?|rooms?|flats?|units?|plots?|floors?|levels?|apartments?|apts?|studios?|offices?|berths?|pitch|bays?|stables?|zones?"
+PLACES = (
+    r"bedrooms?|beds?|rooms?|flats?|units?|plots?|floors?|levels?|apartments?|apts?|studios?|offices?|berths?|pitch|bays?|stables?|zones?"
+)
 # A figure before one of these is a figure: 'room 3 x 8 W', 'flat 16 rcbo'.
 UNITS = r"x|×|off|nr|k?va|k?w|watts?|a|amps?|ma|ka|m|mm|mm²|mm2|metres?|meters?|c|v|volts?|°|%|ω|ph|phase|cores?|circuits|cables"
 # Digits stand as private characters while the rest of the line is read: they are no figures there, and keep their places.
@@ -23,7 +25,8 @@ SHOWN = {_FROM + k: str(k) for k in range(10)}
 def _numbered(after: str) -> re.Pattern[str]:
     # After a size 'flat' is a cable.
     return re.compile(
-        rf"(?<![^\W_])(?<!\d )(?<!\d)(?:{PLACES})\s+(\d{{1,3}}[a-z]?)(?![^\W_])(?![.,]\d)(?!\s*(?:{UNITS}|{after})(?![^\W_]))", re.IGNORECASE
+        rf"(?<![^\W_])(?<!\d )(?<!\d)(?:{PLACES})\s+(\d{{1,3}}[a-z]?)(?![^\W_])(?![.,]\d)(?!\s*(?:{UNITS}|{after})(?![^\W_]))",
+        re.IGNORECASE,
     )
 
 

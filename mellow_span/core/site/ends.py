@@ -6,13 +6,17 @@ wiring of an older code is still there (a line was blue, the neutral black), so 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import Counter
+from dataclasses import dataclass, replace
 from typing import Literal
 
+from mellow_span.core.design.branches import end_name
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
+from mellow_span.core.model.legs import befores, boxes, longest, paths, plain
+from mellow_span.core.model.legs import ends as far_ends
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.protective import kind_of
 from mellow_span.core.rulesets.vocabulary import T
@@ -55,7 +59,9 @@ class End:
 
 @dataclass(slots=True)
 class Ends:
-    """The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
+    """The ends of a circuit's cable: at its board, each box where a run parts, each far end.
+
+    gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
 
     older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
     knows of none; warning: colours of two times meet at its board.
@@ -102,7 +108,7 @@ def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newe
     cores, spare = _cores(plan, circuit, neutral) if family is not None else ([], 0)
     gland, doubtful, resistance = _armour(plan, circuit) if armoured else ("", False, None)
     csa = circuit.run.cable.csa
-    places = _both_ends(plan, circuit, armoured)
+    places = _every_end(plan, circuit, armoured)
     seen = True if circuit.id in older else False if circuit.id in newer else None
     return Ends(
         circuit.id, number, circuit.name or "a circuit", cable_words(plan.rules, circuit), cores, spare, gland, doubtful,
@@ -157,7 +163,8 @@ def _own_cpc(circuit: Circuit, armoured: bool) -> bool:
 def _armour(plan: Plan, circuit: Circuit) -> tuple[str, bool, float | None]:
     """Gland size, whether that cell is doubtful, and the resistance of the armour end to end [ohm] at 20 C."""
     row, tables = (circuit.run.cable.csa, float(cores_of(plan.rules, circuit))), plan.rules.by_name
-    lengths = [s.length for s in circuit.run.spans]
+    # Of a run that branches to the end that is farthest.
+    lengths = [s.length for s in longest(circuit).run.spans]
     try:
         cell = tables[T.ARMOURED_SIZES].cell(row, "gland_size")
         per_m = tables[T.ARMOUR_RESISTANCE].cell(row, "mohm_per_m_20C")
@@ -197,6 +204,24 @@ def _both_ends(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
     if apart:
         why += f", although {far} is on its own electrode: two earths meet here (see the checks)"
     return [near, End(far, earth + beside, True, why)]
+
+
+def _every_end(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
+    """All ends of a run that branches: what is done at its far end is done at each, and at a box every armour is joined to the others."""
+    near, far = _both_ends(plan, circuit, armoured)
+    if plain(circuit):
+        return [near, far]
+    met = Counter(before for before in befores(circuit.run.spans).values() if before is not None)
+    found = [near]
+    for span in boxes(circuit.run):
+        name, cables = span.box or span.name or "a box", met[span.id] + 1
+        if not armoured:
+            found.append(End(f"{name}: {cables} cables", "", None, ""))
+            continue
+        told = f"{cables} glands with earth tags, all joined to each other and to the cpc of each cable"
+        found.append(End(name, told, near.earthed, "without that joint what is downstream of the box has no armour as its cpc"))
+    walked = {path.end.id: path for path in paths(circuit.run)}
+    return found + [replace(far, where=end_name(circuit, walked[span.id])) for span in far_ends(circuit.run)]
 
 
 def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozenset[str]) -> str:

@@ -174,8 +174,12 @@ def _at_source(named: dict[str, str], plan: Plan, source: Source) -> LockPoint:
     where = source.load.room or (circuit.run.spans[-1].name if circuit.run.spans else "") or f"the end of {named[circuit.id]}"
     what = f"{source.name} ({named[circuit.id]}) at its own isolators, alternating and direct current"
     if source.load.kind == "generator":
-        return LockPoint(f"source:{named[circuit.id]}", where, f"{source.name} ({named[circuit.id]})", "stop it, and lock its isolator or inlet off")
-    return LockPoint(f"source:{named[circuit.id]}", where, what, "shut it down as its maker says, lock both off, wait the time on its label")
+        return LockPoint(
+            f"source:{named[circuit.id]}", where, f"{source.name} ({named[circuit.id]})", "stop it, and lock its isolator or inlet off"
+        )
+    return LockPoint(
+        f"source:{named[circuit.id]}", where, what, "shut it down as its maker says, lock both off, wait the time on its label"
+    )
 
 
 def _leaves_neutral(plan: Plan, circuit: Circuit) -> bool:

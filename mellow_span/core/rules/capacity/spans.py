@@ -175,7 +175,9 @@ def from_elsewhere(w: Working, case: Case, span: Span, amps: float) -> float:
     if span.given_for is None:
         raise MissingInput(f"span.{span.id}.given_for", f"the csa that the entered capacity of the span “{name}” is for, in mm²")
     if not span.given_by.strip():
-        raise MissingInput(f"span.{span.id}.given_by", f"where the entered capacity of the span “{name}” is from: maker's sheet or book, and page")
+        raise MissingInput(
+            f"span.{span.id}.given_by", f"where the entered capacity of the span “{name}” is from: maker's sheet or book, and page"
+        )
     one = w.given("Iz,one", amps, "A", f"entered, not from our tables: {span.given_by.strip()}; all factors in it")
     w.add((), True)
     terms = {"Iz,one": one, "np": float(case.parallel)}

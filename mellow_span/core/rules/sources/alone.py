@@ -118,6 +118,8 @@ def _line(w: Working, case: Case, source: Alone) -> Said:
     terms = {"I": source.most, "t": source.off, "k": k}
     needed = w.calc("S", source.most * sqrt(source.off) / k, "mm²", "I × √t / k", terms, C.LINE_IN_FAULT, f"until {name} cuts itself off")
     if needed > case.csa or source.off > longest:
-        text = f"{name}, mains off: a fault to neutral lasts {figure(source.off, 's')} s, which {quantity(case.csa, 'mm²')} does not withstand"
+        text = (
+            f"{name}, mains off: a fault to neutral lasts {figure(source.off, 's')} s, which {quantity(case.csa, 'mm²')} does not withstand"
+        )
         return "short", text, C.SOURCE_FAULTS, field
     return "meets", f"{name}, mains off: it cuts itself off before the cable is too hot", C.SOURCE_FAULTS, None

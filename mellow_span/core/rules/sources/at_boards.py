@@ -38,7 +38,9 @@ def check_busbar(w: Working, job: Installation, board: Board, above: Circuit | N
     if all(c.device.rating is not None for c in leaving):
         out = w.given("ΣIn", sum(c.device.rating or 0.0 for c in leaving), "A", "all that leaves it, the ways of the sources left out")
         # A fault of a source's own way aside, what comes in goes out: to the loads, or back to the network.
-        needed = w.calc("I", min(needed, max(out, sent)), "A", "min(I, max(ΣIn, ΣIg))", {"I": needed, "ΣIn": out, "ΣIg": sent}, C.BOARD_RATINGS)
+        needed = w.calc(
+            "I", min(needed, max(out, sent)), "A", "min(I, max(ΣIn, ΣIg))", {"I": needed, "ΣIn": out, "ΣIg": sent}, C.BOARD_RATINGS
+        )
     if board.busbar_in is None:
         raise MissingInput("board.busbar_in", "the rated current of the busbar in A").showing(needed, "A")
     rating = w.given("In", board.busbar_in, "A", "busbar")
@@ -46,4 +48,6 @@ def check_busbar(w: Working, job: Installation, board: Board, above: Circuit | N
     if rating < needed * (1 - 1e-9):
         text = f"busbar {quantity(rating, 'A')} is under the {quantity(needed, 'A')} of the mains and {named} together"
         return Outcome(rating, needed, "A", None, text, verdict="short")
-    return Outcome(rating, needed, "A", None, f"busbar {quantity(rating, 'A')} carries the {quantity(needed, 'A')} of the mains and {named} together")
+    return Outcome(
+        rating, needed, "A", None, f"busbar {quantity(rating, 'A')} carries the {quantity(needed, 'A')} of the mains and {named} together"
+    )

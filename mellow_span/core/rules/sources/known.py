@@ -55,9 +55,7 @@ class SourceTold:
 def told(sources: Iterable[Source]) -> tuple[SourceTold, ...]:
     """Return the sources as they are listed; one in place of the network adds nothing to a fault."""
     return tuple(
-        SourceTold(
-            one.load.id, one.name, one.circuit, one.board, one.together, one.rated, one.most if one.together else 0.0, one.alone
-        )
+        SourceTold(one.load.id, one.name, one.circuit, one.board, one.together, one.rated, one.most if one.together else 0.0, one.alone)
         for one in sources
     )
 

@@ -76,17 +76,29 @@ def _cuts_out(load: Load, name: str) -> Said:
     if load.loss_of_mains is None:
         return "not_known", f"not entered whether {name} disconnects itself when the mains fails", C.LOSS_OF_MAINS, field
     if not load.loss_of_mains:
-        return "short", f"{name} does not disconnect itself when the mains fails: it would feed a line that others work on", C.LOSS_OF_MAINS, field
+        return (
+            "short",
+            f"{name} does not disconnect itself when the mains fails: it would feed a line that others work on",
+            C.LOSS_OF_MAINS,
+            field,
+        )
     return "meets", f"{name} disconnects itself when the mains fails, as its maker declares", C.LOSS_OF_MAINS, None
 
 
 def _parted(load: Load, name: str) -> Said:
     field = f"load.{load.id}.parted"
     if load.parted is None:
-        text = f"not entered whether the switch that disconnects {name} from the mains opens every live conductor and cannot connect the two"
+        text = (
+            f"not entered whether the switch that disconnects {name} from the mains opens every live conductor and cannot connect the two"
+        )
         return "not_known", text, C.SOURCE_SWITCHED, field
     if not load.parted:
-        return "short", f"the switch of {name} can leave it connected to the mains: a change-over opens every live conductor", C.SOURCE_SWITCHED, field
+        return (
+            "short",
+            f"the switch of {name} can leave it connected to the mains: a change-over opens every live conductor",
+            C.SOURCE_SWITCHED,
+            field,
+        )
     return "meets", f"a change-over disconnects {name} from the mains", C.SOURCE_SWITCHED, None
 
 
@@ -98,7 +110,9 @@ def _one_way(case: Case) -> list[Said]:
     said: list[Said] = []
     for where, both, field in found:
         if both is None:
-            said.append(("not_known", f"not entered whether the maker of {where} lets current through it in both directions", C.BOTH_WAYS, field))
+            said.append(
+                ("not_known", f"not entered whether the maker of {where} lets current through it in both directions", C.BOTH_WAYS, field)
+            )
         elif not both:
             said.append(("short", f"{where} is for current in one direction: fed from downstream it may not trip", C.BOTH_WAYS, field))
     return said
@@ -112,7 +126,9 @@ def _kind_of_rcd(case: Case, load: Load) -> list[Said]:
     if all(r.kind == "B" for r in case.residuals):
         return [("meets", "type B", C.SOURCE_RCD, None)]
     if load.maker_rcd is None:
-        return [("not_known", f"type of RCD that the maker of {name} requires not entered: type B unless it says less", C.SOURCE_RCD, field)]
+        return [
+            ("not_known", f"type of RCD that the maker of {name} requires not entered: type B unless it says less", C.SOURCE_RCD, field)
+        ]
     said: list[Said] = []
     for r in case.residuals:
         if r.kind is None:
@@ -133,5 +149,10 @@ def _device(w: Working, case: Case) -> Said:
     sent = _sent(w.quiet(), case)
     told = quantity(sent, "A")
     if case.rating < sent * (1 - 1e-9):
-        return "short", f"In {quantity(case.rating, 'A')} is under the {told} that flow back through it", C.SOURCES_PARALLEL, "device.rating"
+        return (
+            "short",
+            f"In {quantity(case.rating, 'A')} is under the {told} that flow back through it",
+            C.SOURCES_PARALLEL,
+            "device.rating",
+        )
     return "meets", f"In {quantity(case.rating, 'A')} lets the {told} of the source through", C.SOURCES_PARALLEL, None
