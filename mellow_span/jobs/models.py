@@ -241,6 +241,9 @@ class Supply(models.Model):
     extraneous = models.BooleanField(null=True)
     surge = models.CharField(max_length=10, null=True)
     surge_reason = models.CharField(max_length=200, blank=True)
+    surge_length = models.FloatField(null=True)
+    surge_backup = models.FloatField(null=True)
+    surge_backup_most = models.FloatField(null=True)
 
 
 class Board(Part):

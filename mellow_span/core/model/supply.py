@@ -44,3 +44,6 @@ class Supply:
     extraneous: bool | None = spec("Whether metal services or structure need main bonding here")
     surge: Literal["fitted", "declined"] | None = spec("Surge protection: fitted, or omitted with a reason")
     surge_reason: str = spec("Why surge protection is left out", default="")
+    surge_length: float | None = spec("Length of the connections of the surge protective device, line to earth in all", "m", 0.01, 20)
+    surge_backup: float | None = spec("Rating of the overcurrent device that backs it up; empty: the service fuse alone", "A", 1, 400)
+    surge_backup_most: float | None = spec("Maximum back-up device, from the maker of the surge protective device", "A", 1, 400)

@@ -175,6 +175,8 @@ class C:
     SEPARATION = "separation"
     SPACE_AND_HEAT = "space_and_heat"
     SURGE = "surge"
+    SURGE_BACKUP = "surge_backup"
+    SURGE_LEADS = "surge_leads"
     TAILS_IN_INSULATION = "tails_in_insulation"
     TT_ISLAND = "tt_island"
     VOLT_DROP = "volt_drop"

@@ -3900,7 +3900,9 @@ export interface components {
         };
         /**
          * Ends
-         * @description The two ends of a circuit's cable. gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
+         * @description The ends of a circuit's cable: at its board, each box where a run parts, each far end.
+         *
+         *     gland: its size, doubtful where that cell is; fly_lead [mm2]; armour_r: predicted end to end at 20 C [ohm].
          *
          *     older: it is there already and somebody saw colours of the older code, None where nobody looked; before: the year that ended, None where the book
          *     knows of none; warning: colours of two times meet at its board.
@@ -7364,6 +7366,12 @@ export interface components {
             private: boolean;
             /** Surge */
             surge: ("fitted" | "declined") | null;
+            /** Surge Backup */
+            surge_backup: number | null;
+            /** Surge Backup Most */
+            surge_backup_most: number | null;
+            /** Surge Length */
+            surge_length: number | null;
             /**
              * Surge Reason
              * @default

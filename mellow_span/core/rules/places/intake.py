@@ -49,7 +49,7 @@ def intake_checks(w: Working, job: Installation, demand: BoardDemand | None) -> 
         run_check(w, "earthing", "Main earthing conductor", C.EARTHING_CONDUCTOR, lambda: check_earthing(w, s), ze),
         run_check(w, "bonding", "Main bonding", C.MAIN_BONDING, lambda: check_bonding(w, s)),
         run_check(w, "tails_length", "Length of the tails", C.LONG_TAILS, lambda: check_tails_length(w, s)),
-        run_check(w, "surge", "Surge protection", C.SURGE, lambda: check_surge(job)),
+        run_check(w, "surge", "Surge protection", C.SURGE, lambda: check_surge(w, job)),
     )
 
 
@@ -290,14 +290,49 @@ def check_tails_length(w: Working, s: Supply) -> Outcome:
     return Outcome(length, most, "m", None, text, verdict="short")
 
 
-def check_surge(job: Installation) -> Outcome:
+def _surge_fitted(w: Working, s: Supply) -> Outcome:
+    """What is entered of a surge protective device: its connections stay short (534.4.8), and what backs it up is no larger than its maker allows
+    (534.4.5). What nobody entered is told and holds nothing back.
+    """
+    told = ["surge protection is fitted"]
+    if s.surge_length is not None:
+        best, most = w.limit("L", "surge_lead", "usual"), w.limit("L,max", "surge_lead_most", "at most")
+        length = w.given("L", s.surge_length, "m", "connections of the surge protective device")
+        if length > most * (1 + 1e-9):
+            text = f"its connections of {quantity(length, 'm')} are over {quantity(most, 'm')}: what they let past is no longer held down"
+            return Outcome(length, most, "m", None, text, verdict="short", clause=C.SURGE_LEADS, field="supply.surge_length")
+        if length > best * (1 + 1e-9):
+            text = (
+                f"its connections of {quantity(length, 'm')} are over the {quantity(best, 'm')} that is usual, within {quantity(most, 'm')}"
+            )
+            return Outcome(length, best, "m", None, text, verdict="close", clause=C.SURGE_LEADS, field="supply.surge_length")
+        told.append(f"connections {quantity(length, 'm')}")
+    if s.surge_backup_most is not None:
+        ahead = s.surge_backup if s.surge_backup is not None else s.fuse_in
+        if ahead is None:
+            raise MissingInput("supply.surge_backup", "the rating of the device that backs up the surge protective device in A")
+        if ahead > s.surge_backup_most * (1 + 1e-9):
+            what = "its back-up device" if s.surge_backup is not None else "the service fuse alone"
+            text = f"{what} of {quantity(ahead, 'A')} is over the {quantity(s.surge_backup_most, 'A')} that its maker allows"
+            return Outcome(ahead, s.surge_backup_most, "A", None, text, verdict="short", clause=C.SURGE_BACKUP, field="supply.surge_backup")
+        told.append(f"backed up by {quantity(ahead, 'A')}")
+    missing = [
+        name
+        for name, value in (("length of its connections", s.surge_length), ("maximum back-up device", s.surge_backup_most))
+        if value is None
+    ]
+    text = ", ".join(told) + (f"; still to confirm: {' and '.join(missing)}" if missing else "")
+    return Outcome(0.0, 0.0, "", None, text)
+
+
+def check_surge(w: Working, job: Installation) -> Outcome:
     """Check that surge protection is fitted, or that the owner of a single dwelling decided against it with a reason (443.4.1).
 
     Where others live, work or depend on the supply no reason of the owner's stands in. Raises MissingInput.
     """
     s = job.supply
     if s.surge == "fitted" or any(c.device.spd for c in job.circuits):
-        return Outcome(0.0, 0.0, "", None, "surge protection is fitted")
+        return _surge_fitted(w, s)
     if s.surge == "declined" and job.premises != "household":
         text = "left out, where others live, work or depend on the supply: a reason of cost is none here"
         return Outcome(0.0, 0.0, "", None, text, verdict="short")
