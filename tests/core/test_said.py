@@ -502,6 +502,13 @@ def test_a_number_that_belongs_to_a_name_stays_in_it(line: str, name: str, kept:
     assert all(ord(c) < 0xE000 for word in found.words for c in word.told + word.text)
 
 
+def test_the_section_of_a_divided_board_is_said() -> None:
+    assert read_line(RULES, "ring 32A b32 2.5 flat behind RCD 2: joists 40").circuit["section"] == 2
+    assert read_line(RULES, "lights 100W b6 1.5 flat on rcd 1: hall 4 masonry").circuit["section"] == 1
+    plain = read_line(RULES, "shower 9.2kW b40 rcd 30mA 10 flat: hall 4 masonry")
+    assert "section" not in plain.circuit
+
+
 def test_rooms_of_a_run_are_numbered_where_metres_follow() -> None:
     found = read_line(RULES, "lights 100W b6 1.5 flat: riser 4 conduit, bedroom 2, bedroom 3 6 masonry, bed 4 2,5 m masonry")
     assert [(s["name"], s["length"]) for s in found.spans] == [("riser", 4), ("bedroom", 2), ("bedroom 3", 6), ("bed 4", 2.5)]

@@ -125,6 +125,9 @@ def _circuit(text: Text, said: Said) -> None:
     if match := text.find(r"(?:on\s+)?l([123])"):
         said.circuit["phase"] = f"L{match[1]}"
         text.take(match, "circuit.phase", f"on phase L{match[1]}")
+    if match := text.find(r"(?:on|behind)\s+rcd\s*([1-3])"):
+        said.circuit["section"] = int(match[1])
+        text.take(match, "circuit.section", f"behind RCD {match[1]} of its board")
     if match := text.find(r"ring\s+final|ring\s+main|ring"):
         said.circuit["shape"] = "ring"
         text.note(match, "circuit.shape", "a ring")
