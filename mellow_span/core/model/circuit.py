@@ -18,7 +18,11 @@ Curve = Literal["B", "C", "D"]
 Phase = Literal["L1", "L2", "L3"]
 RcdType = Literal["AC", "A", "F", "B"]
 CpcKind = Literal["usual", "core", "separate", "armour", "armour_and_core", "conduit", "trunking"]
-Location = Literal["", "bathroom", "pool", "outdoors", "agricultural", "caravan_pitch", "marina", "construction_site"]
+Location = Literal[
+    "", "bathroom", "pool", "hot_tub", "sauna", "outdoors", "agricultural", "caravan_pitch", "marina", "construction_site"
+]  # fmt: skip
+# Where people are in water up to their shoulders: a hot tub is a pool to the rules.
+POOLS = frozenset(["pool", "hot_tub"])
 # Ratings that are mostly met [A].
 ACCESSORIES = (13.0, 20.0, 32.0, 45.0, 50.0, 63.0, 100.0)
 PLUG_FUSES = (3.0, 5.0, 13.0)

@@ -157,6 +157,7 @@ class C:
     RING_FINAL = "ring_final"
     RING_LOADING = "ring_loading"
     RULE_OF_THUMB = "rule_of_thumb"
+    SAUNA_RCD = "sauna_rcd"
     SELECTIVITY = "selectivity"
     SELECTIVITY_OVERCURRENT = "selectivity_overcurrent"
     SELECTIVITY_RESIDUAL = "selectivity_residual"

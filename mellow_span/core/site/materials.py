@@ -181,7 +181,7 @@ def _ends(basket: _Basket, plan: Plan, circuit: Circuit, number: str) -> None:
         return
     ends = _cable_ends(circuit) * circuit.run.cable.parallel
     wet = any(
-        ((p := plan.rules.places.get(s.place or "")) and p.ground) or s.location in ("outdoors", "pool", "agricultural")
+        ((p := plan.rules.places.get(s.place or "")) and p.ground) or s.location in ("outdoors", "pool", "hot_tub", "agricultural")
         for s in circuit.run.spans
     )
     try:

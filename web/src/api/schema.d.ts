@@ -6498,7 +6498,7 @@ export interface components {
             /** Length */
             length: number | null;
             /** Location */
-            location: ("" | "bathroom" | "pool" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site") | null;
+            location: ("" | "bathroom" | "pool" | "hot_tub" | "sauna" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site") | null;
             /** Metal Partition */
             metal_partition: boolean | null;
             /**
@@ -7156,7 +7156,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            location: "" | "bathroom" | "pool" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site";
+            location: "" | "bathroom" | "pool" | "hot_tub" | "sauna" | "outdoors" | "agricultural" | "caravan_pitch" | "marina" | "construction_site";
             /**
              * Metal Partition
              * @default false

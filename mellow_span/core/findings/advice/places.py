@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.findings.advice.base import Facts, hint
+from mellow_span.core.model.circuit import POOLS
 from mellow_span.core.model.parts import Board, Circuit, Route
 from mellow_span.core.model.places import ENCLOSING
 from mellow_span.core.rulesets.vocabulary import C
@@ -20,7 +21,7 @@ def bathroom(facts: Facts, circuit: Circuit) -> str | None:
 @hint("pool", "circuit", "danger", "Swimming pool", C.POOL)
 def pool(facts: Facts, circuit: Circuit) -> str | None:
     """Zones, extra-low voltage in the water, supplementary bonding of what is extraneous."""
-    if not any(s.location == "pool" for s in circuit.run.spans):
+    if not any(s.location in POOLS for s in circuit.run.spans):
         return None
     said = "extra-low voltage of at most 12 V in zone 0, supplementary bonding in the zones, no PME earth without extra measures"
     return facts.rules.cited(said, C.POOL_RCD)

@@ -18,6 +18,8 @@ from mellow_span.core.working.recorders import Working
 PLACES = {
     "bathroom": ("a room with a bath or shower", "bath_idn", C.BATHROOM_RCD),
     "pool": ("a swimming pool", "swim_idn", C.POOL_RCD),
+    "hot_tub": ("a hot tub", "swim_idn", C.POOL_RCD),
+    "sauna": ("a sauna", "sauna_idn", C.SAUNA_RCD),
 }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, judge
+from mellow_span.core.model.circuit import POOLS
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.devices.trip import disconnecting_current
 from mellow_span.core.rules.faults.loop import allowed_time, check_disconnection, residuals
@@ -12,7 +13,7 @@ from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.units import MA_PER_A
 from mellow_span.core.working.recorders import Working
 
-WET = ("bathroom", "pool")
+WET = POOLS | {"bathroom"}
 
 
 def asks(case: Case) -> bool:
@@ -46,7 +47,7 @@ def check_supplementary(w: Working, case: Case) -> Outcome:
 
 
 def _left_out(w: Working, case: Case) -> str:
-    if any(s.location == "pool" for s in case.circuit.run.spans):
+    if any(s.location in POOLS for s in case.circuit.run.spans):
         return ""
     quiet = w.quiet()
     small = quiet.constant("bath_idn")
