@@ -245,7 +245,10 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
             changes.append(change("set", kind, targets[kind], fields={name: value}))
         wanted.append((kind, name, value))
     assert len(wanted) > 90
-    answer = send(client, firm, *changes)
+    # More fields than one edit may change at once.
+    half = len(changes) // 2
+    assert send(client, firm, *changes[:half]).status_code == 200
+    answer = send(client, firm, *changes[half:])
     assert answer.status_code == 200, answer.json()
     inputs = answer.json()["installation"]
     mine = next(c for c in inputs["circuits"] if c["id"] == str(shower.pk))

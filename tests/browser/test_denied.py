@@ -100,5 +100,8 @@ def test_a_page_that_closes_keeps_the_word_that_was_half_typed(at_shower: Page, 
     expect(line).to_have_value("shed lights 6x8W b6 rcbo")
     page.get_by_role("button", name="add it").click()
     saved(page)
+    # The new circuit stands on its first missing word, where letters are typed.
+    expect(page.locator("[data-word]:focus")).to_have_count(1)
+    page.keyboard.press("Escape")
     page.keyboard.press("n")
     expect(line).to_have_value("")
