@@ -72,6 +72,14 @@ def test_parallel_cables_carry_it_each() -> None:
     assert found(inputs).iz == 180
 
 
+def test_the_factor_of_a_rewirable_fuse_is_the_fuses_and_counts_beside_it() -> None:
+    fuse = {"kind": "BS3036", "rating": 30, "icn": 4000}
+    inputs = job(circuit(spans=[{**SHEET, "given_iz": 32}], device=fuse))
+    assert found(inputs).iz == pytest.approx(32 * 0.725)
+    assert one(found(inputs), "capacity").verdict == "short"
+    assert one(found(job(circuit(spans=[SHEET], device=fuse))), "capacity").verdict == "meets"
+
+
 # Currents of a group ----------------------------------------------------------------------------------------------------------
 
 SOCKETS = {"loads": [{"kind": "sockets", "basis": "In", "amount": None}], "device": {"rating": 20}, "cable": {"csa": 4}}

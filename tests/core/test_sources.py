@@ -302,6 +302,35 @@ def test_a_fault_to_neutral_ends_or_does_no_harm(load: Any, csa: float, verdict:
     assert one(found(inputs, "c"), "alone_line").verdict == verdict
 
 
+def test_sources_that_go_on_side_by_side_add_up_in_a_fault_to_neutral() -> None:
+    # 24 A of the battery and 24 A of a roof on the same board: 1 mm2 carries neither, 2.5 mm2 one of them, 6 mm2 both.
+    roof = circuit("roof", device=RCBO, loads=[SOLAR])
+    for csa, alone, both in ((1, "not_known", "not_known"), (2.5, "meets", "not_known"), (10, "meets", "meets")):
+        final = circuit("c", device=RCD, cable={"csa": csa})
+        battery = solar(load={**KEEPS, "alone_off": None})
+        assert one(found(job(final, battery), "c"), "alone_line").verdict == alone, csa
+        assert one(found(job(final, battery, roof), "c"), "alone_line").verdict == both, csa
+    # What one of them gives is not known: neither is their sum.
+    unknown = circuit("roof", device=RCBO, loads=[{**SOLAR, "kind": "generator", "battery": None}])
+    late = solar(load={**KEEPS, "alone_off": None})
+    assert one(found(job(circuit("c", device=RCD, cable={"csa": 10}), late, unknown), "c"), "alone_line").verdict == "not_known"
+
+
+@pytest.mark.parametrize(("ra", "idn", "verdict"), [(60, 0.3, "meets"), (190, 0.3, "meets"), (190, 1.0, "short"), (300, 0.03, "close")])
+def test_from_a_board_on_its_own_electrode_the_return_is_through_the_soil(ra: float, idn: float, verdict: str) -> None:
+    """0.95 x 230 / (100 + RA) is what flows: 0.75 A at 190 ohm, which opens 300 mA and not 1 A."""
+    feed = circuit("m", feeds="far", loads=[], device={"rating": 32})
+    final = circuit("f", board="far", device={"kind": "rcbo", "idn": idn, "rcd_type": "A"})
+    far = {"id": "far", "earthing": "TT", "ra": 100, "ra_source": "measured"}
+    source = solar(load={**KEEPS, "alone_ra": ra, "alone_off": 5})
+    assert one(found(job(feed, final, source, boards=["b", far]), "f"), "alone").verdict == verdict
+
+
+def test_an_electrode_that_may_not_stay_stable_is_told() -> None:
+    assert one(found(kept({"alone_ra": 200}), "c"), "alone").verdict == "meets"
+    assert one(found(kept({"alone_ra": 201}), "c"), "alone").verdict == "close"
+
+
 # Around it -----------------------------------------------------------------------------------------------------------------
 
 
@@ -335,6 +364,15 @@ def test_isolation_locks_every_source_that_could_feed_from_behind() -> None:
         circuit("m", feeds="far", loads=[], device={"rating": 32}), solar(load={**KEEPS, "alone": "far"}), boards=["b", "far"]
     )  # fmt: skip
     assert any(p.key.startswith("source:") for p in isolation(far, "board", "far").points)
+
+
+def test_what_stays_live_is_told_of_each_source_by_its_kind() -> None:
+    standby = circuit(
+        "g", loads=[{"id": "gen", "name": "genset", "kind": "generator", "amount": 3000, "joins": "changeover", "parted": True}]
+    )
+    live = isolation(job(solar(load=KEEPS), standby), "board", "b").live
+    assert any("direct-current side of battery:" in text for text in live)
+    assert any(text.startswith("genset up to") for text in live)
 
 
 def test_boards_and_the_distributor_are_told() -> None:

@@ -34,10 +34,11 @@ from mellow_span.core.rules.neutral import behind, connected, needs_neutral
 from mellow_span.core.rules.places.boards import board_bonded, board_checks, board_rcd
 from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import believed, doubted, intake_bonded, intake_checks
-from mellow_span.core.rules.sources.known import Source, given_back, kept_alive, sources_of, with_sources
+from mellow_span.core.rules.sources.at_boards import source_checks
+from mellow_span.core.rules.sources.known import Source, given_back, joined_at, kept_alive, sources_of, with_sources
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
-from mellow_span.core.working.recorders import Silent, recorder
+from mellow_span.core.working.recorders import Silent, Working, recorder
 
 
 def origin(rules: RuleSet, supply: Supply) -> Feed:
@@ -130,16 +131,17 @@ class Plan:
     routes: tuple[RouteResult, ...] = ()
     refused: tuple[Problem, ...] = ()
     sources: tuple[Source, ...] = ()
+    joined: dict[str, list[Source]] = field(default_factory=dict)
 
     def root_feed(self, board: str) -> Feed:
         """Return the feed of a board at the origin."""
         feed = replace(origin(self.rules, self.job.supply), premises=self.job.premises, bonded=intake_bonded(self.rules, self.job.supply))
-        return kept_alive(at_board(with_sources(feed, self.sources), self.boards[board]), self.boards[board], self.sources)
+        return kept_alive(at_board(with_sources(feed, self.sources), self.boards[board]), self.boards[board], self.sources, self.joined)
 
     def below(self, case: Case, result: CircuitResult | None = None) -> Feed:
         """Return the feed of the board that a sub-main feeds, checked or not; the bonding there is judged with the sub-main as it is."""
         board = self.boards[case.circuit.feeds or ""]
-        feed = kept_alive(at_board(feed_below(case) if result is None else feed_of(case, result), board), board, self.sources)
+        feed = kept_alive(at_board(feed_below(case) if result is None else feed_of(case, result), board), board, self.sources, self.joined)
         return replace(feed, bonded=board_bonded(self.rules, self.job, board, case.circuit, feed.bonded))
 
 
@@ -169,10 +171,11 @@ def _lay_out(job: Installation, keep: bool) -> Plan:
     if plan.refused:
         return plan
     plan.sources = sources_of(rules, job)
+    plan.joined = joined_at(job, plan.sources) if plan.sources else {}
     plan.demand, plan.drawn = demands(rules, job, [c for c in order if c.feeds], keep)
     groups, plan.routes = _routes(plan, keep)
     by_board = connected(job)
-    back = given_back(job, plan.sources) if plan.sources else {}
+    back = given_back(job, plan.joined)
     labels: dict[tuple[str, str], list[Circuit]] = defaultdict(list)
     for circuit in job.circuits:
         for name in _cpc_names(circuit):
@@ -348,10 +351,15 @@ def _places(plan: Plan, feeds: dict[str, Feed], keep: bool) -> tuple[tuple[Check
             BoardResult(
                 id=board.id, earthing=feed.earthing, zs=feed.ze_hot, drop=feed.drop, ipf_ln=value["ipf_ln"], ipf_le=value["ipf_le"],
                 ipf_3ph=value.get("ipf_3ph"), fault_min=value["fault_min"], demand=plan.demand[board.id],
-                checks=_asked(plan, board_checks(w, plan.job, board, feed, plan.demand[board.id], above.get(board.id))), figures=figures,
+                checks=_asked(plan, _of_board(w, plan, board, feed, above.get(board.id))), figures=figures,
             )
         )  # fmt: skip
     return intake, tuple(boards)
+
+
+def _of_board(w: Working, plan: Plan, board: Board, feed: Feed, above: Circuit | None) -> tuple[Check, ...]:
+    found = board_checks(w, plan.job, board, feed, plan.demand[board.id], above)
+    return found + source_checks(w, plan.job, board, above, plan.joined.get(board.id, []))
 
 
 def _asked(plan: Plan, checks: tuple[Check, ...]) -> tuple[Check, ...]:

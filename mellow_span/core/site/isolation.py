@@ -111,12 +111,12 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
             "On an earth electrode the neutral can stand at a voltage to earth. The device of the circuit is not known to open it, so the whole "
             f"board is switched off ({plan.rules.clause(C.ISOLATION_TT)})."
         )
-    if sources:
-        found.live.append(
-            f"the direct-current side of {', '.join(one.name for one in sources)}: panels in any light, a battery at all times"
-            if any(one.load.kind == "inverter" for one in sources)
-            else f"{', '.join(one.name for one in sources)} up to its own isolator, while it runs"
-        )
+    inverters = [one.name for one in sources if one.load.kind == "inverter"]
+    others = [one.name for one in sources if one.load.kind != "inverter"]
+    if inverters:
+        found.live.append(f"the direct-current side of {', '.join(inverters)}: panels in any light, a battery at all times")
+    if others:
+        found.live.append(f"{', '.join(others)} up to the isolator, while running")
     found.steps = _steps(
         points, THREE_PHASE if phases == 3 else ONE_PHASE, buried, [(named[c.id], c.name or "a charging point") for c in charging]
     )

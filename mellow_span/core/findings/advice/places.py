@@ -71,7 +71,7 @@ def distributor(facts: Facts) -> str | None:
     there = dict.fromkeys(TOLD[x.kind] for c in facts.job.circuits if not c.spare for x in c.loads if x.kind in TOLD)
     if not there:
         return None
-    return f"tell the distributor (DNO) about {', '.join(there)}: ask before it is connected unless it is of the small kind that may be told afterwards"
+    return f"tell the distributor (DNO) about {', '.join(there)}: apply before it is connected, unless it is small enough to be notified afterwards"
 
 
 @hint("electrode", "board", "danger", "Earth electrode", C.ELECTRODE)

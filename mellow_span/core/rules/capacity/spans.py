@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import inf, sqrt
+from math import inf, prod, sqrt
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput, NotTogether
 from mellow_span.core.findings.results import SpanResult
@@ -130,7 +130,7 @@ def span_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False
 def worked_capacity(w: Working, case: Case, span: Span, without_fuse: bool = False) -> float:
     """Return Iz of one span [A] = It Ca Cg Ci Cs Cd Cc Cf, It replaced where insulation surrounds the cable, times the cables in parallel."""
     if span.given_iz is not None and given_counts(case.circuit, span):
-        return harmonic_capacity(w, case, from_elsewhere(w, case, span, span.given_iz))
+        return harmonic_capacity(w, case, from_elsewhere(w, case, span, span.given_iz, without_fuse))
     method, group = case.method(span), case.group(span)
     if case.place(span).ground == "direct" and not case.family.armour:
         raise NotTogether("span.place", f"{case.family.title!r} and {case.place(span).title!r}", "an armoured cable, or a duct (522.8.10)")
@@ -166,9 +166,10 @@ def given_counts(circuit: Circuit, span: Span) -> bool:
     return span.given_iz is not None and span.given_for in (None, circuit.run.cable.csa)
 
 
-def from_elsewhere(w: Working, case: Case, span: Span, amps: float) -> float:
+def from_elsewhere(w: Working, case: Case, span: Span, amps: float, without_fuse: bool = False) -> float:
     """Return a capacity [A] that a maker or another book gives for this cable as it is installed, times the cables in parallel; marked to be checked.
 
+    The factor of a rewirable fuse is the device's, not the cable's, and is never in it.
     Raises MissingInput while it is not said for which csa it holds and where it is from.
     """
     name = span_name(case.rules, span)
@@ -180,8 +181,8 @@ def from_elsewhere(w: Working, case: Case, span: Span, amps: float) -> float:
         )
     one = w.given("Iz,one", amps, "A", f"entered, not from our tables: {span.given_by.strip()}; all factors in it")
     w.add((), True)
-    terms = {"Iz,one": one, "np": float(case.parallel)}
-    return w.calc("Iz", one * case.parallel, "A", "Iz,one × np", terms, C.CAPACITY, "all factors are in it")
+    terms = {"Iz,one": one, "np": float(case.parallel)} | ({} if without_fuse else fuse_factor(w, case, span))
+    return w.calc("Iz", prod(terms.values()), "A", " × ".join(terms), terms, C.CAPACITY, "the factors of its place are in it")
 
 
 def not_overloaded_together(w: Working, case: Case, span: Span, group: Group, iz: float) -> float:

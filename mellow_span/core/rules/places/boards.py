@@ -14,7 +14,6 @@ from mellow_span.core.rules.places.electrodes import electrode_checks
 from mellow_span.core.rules.places.intake import bonding_csa
 from mellow_span.core.rules.places.ratings import build_checks
 from mellow_span.core.rules.runner import run_check
-from mellow_span.core.rules.sources.at_boards import source_checks
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Silent, Working
@@ -28,8 +27,6 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
     if above is not None:
         found.append(run_check(w, "feed", "Demand on the sub-main", C.OVERLOAD, lambda: check_feed(w, demand, above)))
     found += build_checks(w, job, board, above)
-    if feed.added or feed.added_missing:
-        found += source_checks(w, job, board, above)
     if job.premises in ("household", "shared"):
         found.append(run_check(w, "enclosure", "Enclosure", C.ENCLOSURE, lambda: check_enclosure(board)))
     found += electrode_checks(w, job, board, feed, above)

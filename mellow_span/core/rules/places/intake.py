@@ -299,7 +299,7 @@ def _surge_fitted(w: Working, s: Supply) -> Outcome:
         best, most = w.limit("L", "surge_lead", "usual"), w.limit("L,max", "surge_lead_most", "at most")
         length = w.given("L", s.surge_length, "m", "connections of the surge protective device")
         if length > most * (1 + 1e-9):
-            text = f"its connections of {quantity(length, 'm')} are over {quantity(most, 'm')}: what they let past is no longer held down"
+            text = f"its connections of {quantity(length, 'm')} are over {quantity(most, 'm')}: connections that long let the surge through"
             return Outcome(length, most, "m", None, text, verdict="short", clause=C.SURGE_LEADS, field="supply.surge_length")
         if length > best * (1 + 1e-9):
             text = (

@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from math import sqrt
+from dataclasses import replace
+from math import inf, sqrt
 
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
-from mellow_span.core.findings.results import Outcome, Verdict, worst
+from mellow_span.core.findings.results import Outcome
 from mellow_span.core.rules.capacity.spans import ruling_span
 from mellow_span.core.rules.case import Alone, Case
 from mellow_span.core.rules.devices.trip import residual_time, slowest_time
-from mellow_span.core.rules.faults.loop import allowed_time
+from mellow_span.core.rules.faults.loop import allowed_time, feed_loop
 from mellow_span.core.rules.sources.known import gives
+from mellow_span.core.rules.sources.said import Said, together
 from mellow_span.core.rules.thermal.adiabatic import k_of
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
-
-Said = tuple[Verdict, str, str, str | None]
 
 
 def fed_alone(case: Case) -> bool:
@@ -27,27 +27,19 @@ def fed_alone(case: Case) -> bool:
 def check_alone(w: Working, case: Case) -> Outcome:
     """Check that an earth fault is cleared while each source feeds alone: by an RCD, by the device, or by the source's own cut-off (551.4.3)."""
     allowed = allowed_time(w, case)
-    return _of_all([_earth(w, case, source, allowed) for source in _sources(case)], allowed)
+    return together([_earth(w, case, source, allowed) for source in _sources(case)], 0.0, allowed, "s")
 
 
 def check_alone_line(w: Working, case: Case) -> Outcome:
     """Check a fault between line and neutral while each source feeds alone: no RCD sees it. The cable carries all that the source can give
     (436.1), or the device or the source's own cut-off ends it in time.
     """
-    return _of_all([_line(w, case, source) for source in _sources(case)], w.limit("t,max", "longest_fault"))
+    return together([_line(w, case, source) for source in _sources(case)], 0.0, w.limit("t,max", "longest_fault"), "s")
 
 
 def _sources(case: Case) -> list[Alone]:
     own = {load.id for load in gives(case.whole)}
     return [source for source in case.feed.alone if source.load not in own]
-
-
-def _of_all(said: list[Said], allowed: float) -> Outcome:
-    """The worst of what is found of each source, with all that holds it back in words."""
-    wrong = sorted((one for one in said if one[0] != "meets"), key=lambda one: ("short", "not_known", "close").index(one[0]))
-    text = "; ".join(dict.fromkeys(words for _, words, _, _ in wrong or said))
-    ruling = (wrong or said)[0]
-    return Outcome(0.0, allowed, "s", None, text, verdict=worst([one[0] for one in said]), clause=ruling[2], field=ruling[3])
 
 
 def _earth(w: Working, case: Case, source: Alone, allowed: float) -> Said:
@@ -62,15 +54,31 @@ def _earth(w: Working, case: Case, source: Alone, allowed: float) -> Said:
         return "short", text, C.SOURCE_EARTH, f"{here}.alone_earth"
     if source.ra is None:
         return "not_known", f"{name}, mains off: RA of its electrode not entered", C.SOURCE_EARTH, f"{here}.alone_ra"
-    # The return runs over the link at the source, not through the soil, unless the board has an electrode of its own.
-    found = _cleared(w, case, source, allowed)
+    found = _cleared(w, case, _through_soil(w, case, source, source.ra), allowed)
     if found is None:
         if source.off is None:
             text = f"{name}, mains off: no RCD clears an earth fault, and its own cut-off time is not entered"
             return "not_known", text, C.SOURCE_FAULTS, f"{here}.alone_off"
         text = f"{name}, mains off: it cuts itself off in {figure(source.off, 's')} s at a fault, over the {figure(allowed, 's')} s allowed"
         return "short", text, C.SOURCE_FAULTS, f"{here}.alone_off"
+    stable = w.limit("stable", "tt_stable") if w.rules.has("tt_stable") else inf
+    if source.ra > stable:
+        text = f"{name}, mains off: RA {quantity(source.ra, 'Ω')} of its electrode is over {quantity(stable, 'Ω')} and may not stay stable"
+        return "close", text, C.SOURCE_EARTH, f"{here}.alone_ra"
     return "meets", f"{name}, mains off: an earth fault is cleared by {found}", C.SOURCE_FAULTS, None
+
+
+def _through_soil(w: Working, case: Case, source: Alone, ra: float) -> Alone:
+    """A source with what it can drive into an earth fault: over the link at the source as much as into any other, but through the soil, from a
+    board on an electrode of its own, no more than both electrodes let through.
+    """
+    if not case.feed.own_earth:
+        return source
+    terms = {"Cmin": w.limit("Cmin", "cmin"), "U0": case.supply.u0, "RA,board": feed_loop(case), "RA": ra}
+    most = terms["Cmin"] * terms["U0"] / (terms["RA,board"] + ra)
+    w.calc("I", most, "A", "Cmin × U0 / (RA,board + RA)", terms, C.SOURCE_FAULTS, "through both electrodes")
+    least = source.least if source.least is not None else source.rated
+    return replace(source, least=None if least is None else min(least, most))
 
 
 def _cleared(w: Working, case: Case, source: Alone, allowed: float) -> str | None:

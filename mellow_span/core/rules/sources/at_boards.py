@@ -7,14 +7,13 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.runner import run_check
-from mellow_span.core.rules.sources.known import Source, joined_at, rated, sources_of
+from mellow_span.core.rules.sources.known import Source, rated
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
 
-def source_checks(w: Working, job: Installation, board: Board, above: Circuit | None) -> tuple[Check, ...]:
-    """Return the checks of a board that sources feed beside the network; none for another."""
-    here = joined_at(job, board.id, sources_of(w.rules, job))
+def source_checks(w: Working, job: Installation, board: Board, above: Circuit | None, here: list[Source]) -> tuple[Check, ...]:
+    """Return the checks of a board that sources feed beside the network; none for another. here: those at and behind it."""
     if not here:
         return ()
     return (run_check(w, "two_sources", "Busbar between two sources", C.SOURCE_CAPACITY, lambda: check_busbar(w, job, board, above, here)),)

@@ -5,16 +5,14 @@ A source is a load of a circuit, an inverter or a generator: it stands where it 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.model.circuit import SOURCES
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load
-from mellow_span.core.model.tree import feeder_of
 from mellow_span.core.rules.case import Alone, Feed
 from mellow_span.core.rules.demand.loads import load_current
-from mellow_span.core.rules.neutral import behind, connected
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.working.recorders import Silent
 
@@ -114,10 +112,10 @@ def with_sources(feed: Feed, sources: tuple[Source, ...]) -> Feed:
     return replace(feed, added=more, added_missing=missing)
 
 
-def kept_alive(feed: Feed, board: Board, sources: tuple[Source, ...]) -> Feed:
+def kept_alive(feed: Feed, board: Board, sources: tuple[Source, ...], joined: Mapping[str, list[Source]]) -> Feed:
     """Return what arrives at a board, with the sources that keep it alive without the network; the RCDs ahead of where they come in see nothing.
 
-    feed: as the board hands it on, its own RCD in it.
+    feed: as the board hands it on, its own RCD in it; joined: the sources at and behind each board, which go on beside one that keeps it alive.
     """
     here = [one for one in sources if one.alone == board.id]
     if not here:
@@ -127,33 +125,32 @@ def kept_alive(feed: Feed, board: Board, sources: tuple[Source, ...]) -> Feed:
         # By a way of the board itself, or while nobody said how, it comes in behind the board's RCD.
         own_way = one.board == board.id and one.load.joins != "changeover"
         load, ahead = one.load, len(feed.residuals) - (0 if own_way else feed.own_rcd)
+        beside = {o.load.id: o for o in (*joined.get(board.id, ()), *here) if o.together}
+        currents = [o.most for o in {**beside, load.id: one}.values()]
+        most = None if None in currents else sum(i for i in currents if i is not None)
         found.append(
-            Alone(
-                load.id, one.name, one.rated, one.most, load.alone_amps, load.alone_off, load.alone_earth, load.alone_ra, ahead, own_way
-            )
+            Alone(load.id, one.name, one.rated, most, load.alone_amps, load.alone_off, load.alone_earth, load.alone_ra, ahead, own_way)
         )  # fmt: skip
     return replace(feed, alone=(*feed.alone, *found))
 
 
-def given_back(job: Installation, sources: tuple[Source, ...]) -> dict[str, float]:
-    """Return what the sources behind each sub-main send back through it [A], by its identity: those that feed beside the network, on one line."""
-    found: dict[str, float] = {}
+def joined_at(job: Installation, sources: Iterable[Source]) -> dict[str, list[Source]]:
+    """Return the sources that feed each board beside the network, from its own ways or from boards behind it, by its identity."""
+    found: dict[str, list[Source]] = {}
+    feeders = {c.feeds: c for c in job.circuits if c.feeds}
     for one in sources:
-        if not one.together or one.rated is None:
-            continue
-        seen: set[str] = set()
-        above = feeder_of(job, one.board)
-        while above is not None and above.id not in seen:
-            seen.add(above.id)
-            found[above.id] = found.get(above.id, 0.0) + one.rated
-            above = feeder_of(job, above.board)
+        board: str | None = one.board if one.together else None
+        while board is not None and one not in found.get(board, ()):
+            found.setdefault(board, []).append(one)
+            above = feeders.get(board)
+            board = above.board if above else None
     return found
 
 
-def joined_at(job: Installation, board: str, sources: tuple[Source, ...]) -> list[Source]:
-    """List the sources that feed a board from its own ways, or from boards behind it, beside the network."""
-    there = {c.id for c in behind(connected(job), board)}
-    return [one for one in sources if one.together and one.circuit in there]
+def given_back(job: Installation, joined: Mapping[str, list[Source]]) -> dict[str, float]:
+    """Return what the sources behind each sub-main send back through it [A], by its identity, on one line; joined: see `joined_at`."""
+    fed = {c.id: joined.get(c.feeds or "", ()) for c in job.circuits}
+    return {name: sum(one.rated or 0.0 for one in there) for name, there in fed.items() if there}
 
 
 def rated(source: Source) -> float:

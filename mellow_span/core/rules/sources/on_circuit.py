@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from mellow_span.core.figures import apart, quantity
-from mellow_span.core.findings.results import Outcome, Verdict, judge, worst
+from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.model.parts import Load
 from mellow_span.core.rules.capacity.spans import ruling_span
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import load_current
 from mellow_span.core.rules.sources.known import gives
+from mellow_span.core.rules.sources.said import Said, together
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
-# A verdict, its words, its clause, and the field that would decide.
-Said = tuple[Verdict, str, str, str | None]
 # Types of RCD, each of which sees what those before it see.
 SEEING = ("AC", "A", "F", "B")
 
@@ -30,11 +29,7 @@ def check_source(w: Working, case: Case) -> Outcome:
     if beside_network(case):
         said += [*_one_way(case), _device(w, case)]
     said += [one for load in loads for one in _kind_of_rcd(case, load)]
-    verdict = worst([one[0] for one in said])
-    wrong = sorted((one for one in said if one[0] != "meets"), key=lambda one: ("short", "not_known", "close").index(one[0]))
-    text = "; ".join(dict.fromkeys(words for _, words, _, _ in wrong or said))
-    ruling = wrong[0] if wrong else said[-1]
-    return Outcome(_sent(w, case), None, "A", None, text, verdict=verdict, clause=ruling[2], field=ruling[3])
+    return together(said, _sent(w, case), None, "A")
 
 
 def beside_network(case: Case) -> bool:
@@ -63,7 +58,7 @@ def _joined(load: Load) -> list[Said]:
         return [("not_known", text, C.SOURCES, f"{here}.joins")]
     said: list[Said] = []
     if load.kind == "inverter" and load.battery is None:
-        said.append(("not_known", f"not entered whether a battery stands behind {name}", C.SOURCES, f"{here}.battery"))
+        said.append(("not_known", f"not entered whether {name} has a battery", C.SOURCES, f"{here}.battery"))
     if load.joins == "way":
         said.append(_cuts_out(load, name))
     if load.joins == "changeover" or load.alone is not None:
