@@ -36,6 +36,17 @@ def enter(page: Page, *words: str) -> None:
         page.keyboard.press("Enter")
 
 
+def say(page: Page, job: str, line: str) -> None:
+    """Open a job from the list and type a circuit in one line; wait until all of it is read, and add it."""
+    page.get_by_role("link", name=job, exact=True).click()
+    page.get_by_role("heading", name=job, exact=True).wait_for()
+    page.keyboard.press("Escape")
+    page.locator("body").press("n")
+    page.get_by_role("textbox", name="one per line").fill(line)
+    expect(page.locator("[data-said=whole]")).to_be_visible()
+    page.keyboard.press("Enter")
+
+
 def becomes(read: Callable[[], T], wanted: T) -> None:
     """Wait until what is read is what is wanted; after a good while the two are compared a last time, to say how they differ."""
     end = time.monotonic() + 90

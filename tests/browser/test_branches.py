@@ -10,7 +10,7 @@ from mellow_span.core.model.parts import Circuit
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.reads import installation
 from tests.browser.conftest import PHONE, Server, new_page, open_circuit, sign_in
-from tests.browser.hands import becomes, enter, saved
+from tests.browser.hands import becomes, enter, saved, say
 from tests.browser.test_access import accessible
 from tests.conftest import Firm
 
@@ -27,13 +27,7 @@ def shape(house: Firm) -> list[list[str]]:
 
 def test_a_branched_run_is_said_in_one_line_drawn_and_changed(at_jobs: Page, house: Firm, server: Server, browser: Browser) -> None:
     page = at_jobs
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("heading", name="Orchard Row", exact=True).wait_for()
-    page.keyboard.press("Escape")
-    page.locator("body").press("n")
-    page.get_by_role("textbox", name="one per line").fill(LINE)
-    expect(page.locator("[data-said=whole]")).to_be_visible()
-    page.keyboard.press("Enter")
+    say(page, "Orchard Row", LINE)
     becomes(lambda: "Garden lights" in {c.name for c in installation(Job.objects.get(pk=house.job.pk)).circuits}, True)
     assert shape(house) == [["box A", "hall"], ["box A", "landing", "bath"]]
     expect(page.get_by_text("along 4 spans, with 1 branch,")).to_be_visible()

@@ -15,7 +15,7 @@ from mellow_span.exchange.document import read
 from mellow_span.jobs.models import Job
 from mellow_span.jobs.reads import installation
 from mellow_span.jobs.writes import take_in
-from tests.browser.hands import becomes, enter, saved
+from tests.browser.hands import becomes, enter, saved, say
 from tests.browser.test_access import accessible
 from tests.conftest import Firm
 
@@ -42,13 +42,7 @@ def pick(page: Page, word: str, answer: str) -> None:
 
 def test_a_solar_circuit_is_said_asked_and_listed(at_jobs: Page, house: Firm) -> None:
     page = at_jobs
-    page.get_by_role("link", name="Orchard Row", exact=True).click()
-    page.get_by_role("heading", name="Orchard Row", exact=True).wait_for()
-    page.keyboard.press("Escape")
-    page.locator("body").press("n")
-    page.get_by_role("textbox", name="one per line").fill(LINE)
-    expect(page.locator("[data-said=whole]")).to_be_visible()
-    page.keyboard.press("Enter")
+    say(page, "Orchard Row", LINE)
     becomes(lambda: "Solar inverter" in {c.name for c in installation(Job.objects.get(pk=house.job.pk)).circuits}, True)
     assert made(house).loads[0].kind == "inverter"
     # Nobody said how it joins: not known, and asked for in its sentence.

@@ -181,6 +181,24 @@ def test_a_busbar_between_two_sources_carries_both() -> None:
     assert (few.verdict, few.limit) == ("meets", pytest.approx(32))
 
 
+def test_a_source_behind_two_feeds_comes_back_through_both_and_counts_on_every_busbar() -> None:
+    feeds = [circuit("m", feeds="far", loads=[]), circuit("n", board="far", feeds="end", loads=[])]
+    inputs = job(
+        *feeds, circuit("c"), {**solar(), "board": "end"}, boards=["b", "far", "end"], supply={"fuse_in": 80, "fuse_kind": "BS1361"}
+    )
+    assert [one(found(inputs, name), "source_cable").limit for name in ("m", "n")] == pytest.approx([16, 16])
+    assert all("two_sources" in {c.id for c in board.checks} for board in check(inputs).boards)
+
+
+def test_an_earth_fault_that_is_the_larger_one_is_added_to_as_well() -> None:
+    near = {"ze": 0.1, "ipf": 900}
+    plain, with_it = (found(job(circuit("c"), *more, supply=near), "c") for more in ((), (solar(),)))
+    assert one(plain, "breaking").limit == pytest.approx(2300)
+    assert one(with_it, "breaking").limit == pytest.approx(2324)
+    largest = [max(step.value for step in one(result, "cpc_thermal").steps if step.symbol == "I") for result in (plain, with_it)]
+    assert largest == pytest.approx([2300, 2324])
+
+
 @pytest.mark.parametrize(("battery", "draws"), [(False, 0), (True, 16), (None, 16)])
 def test_an_inverter_draws_on_the_supply_only_where_it_may_charge_a_battery(battery: bool | None, draws: float) -> None:
     result = check(job(circuit("c"), solar(load={**SOLAR, "battery": battery})))

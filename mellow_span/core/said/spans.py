@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from mellow_span.core.figures import quantity
@@ -161,8 +161,7 @@ def _place(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
     if match is None:
         _hinted(rules, text, span)
         return
-    said = " ".join(match[0].lower().split())
-    phrase = next(p for p in rules.words.places if p.text == said)
+    phrase = _phrase(rules.words.places, match)
     span["place"] = phrase.means
     place = rules.places[phrase.means]
     text.take(match, "span.place", f"{place.title}, method {place.method}")
@@ -175,13 +174,17 @@ def _place(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
         span["ground"] = span.pop("ambient")
 
 
+def _phrase(phrases: Iterable[Phrase], match: re.Match[str]) -> Phrase:
+    said = " ".join(match[0].lower().split())
+    return next(p for p in phrases if p.text == said)
+
+
 def _hinted(rules: RuleSet, text: Text, span: dict[str, Any]) -> None:
     """A word that only hints at a place, in a span that no other word and no route places: taken the worse way, said, and left in the name."""
     match = text.find(pattern(rules.words.hints)) if rules.words.hints and "route" not in span else None
     if match is None:
         return
-    said = " ".join(match[0].lower().split())
-    phrase = next(p for p in rules.words.hints if p.text == said)
+    phrase = _phrase(rules.words.hints, match)
     span["place"] = phrase.means
     place = rules.places[phrase.means]
     text.note(match, "span.place", f"{place.title}, method {place.method}")

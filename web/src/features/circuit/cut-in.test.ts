@@ -3,6 +3,7 @@ import defaults from "../../api/defaults.gen.json";
 import type { Circuit, Installation, Load, Span } from "../../api/types";
 import { applied } from "../../sync/changes";
 import { cannotCutIn, cutIn } from "./cut-in";
+import { boardBefore, join, joinable } from "./join";
 
 const span = (id: string, length: number | null, rest = {}) =>
   ({ ...defaults.span, id, length, ...rest }) as unknown as Span;
@@ -22,8 +23,8 @@ const house = (...circuits: Circuit[]) =>
   ({
     name: "House",
     boards: [
-      { ...defaults.board, id: "b" },
-      { ...defaults.board, id: "far" },
+      { ...defaults.board, id: "b", name: "House" },
+      { ...defaults.board, id: "far", name: "Far" },
     ],
     circuits,
     routes: [],
@@ -108,5 +109,93 @@ describe("a board that goes in along a run", () => {
   it("may go in wherever nothing speaks against it", () => {
     expect(cannotCutIn(circuit(SPANS, LOADS), cut(SPANS, 2.2))).toBe("");
     expect(cannotCutIn(circuit(SPANS, LOADS), cut(SPANS, 12.25))).toBe("");
+  });
+});
+
+const lying = (one: Circuit | undefined) => one?.run.spans.map((s) => [s.name, s.length, s.wrapped]);
+const taken = (one: Circuit | undefined) => one?.loads.map((x) => [x.name, x.at]);
+
+describe("a board that goes out of a run", () => {
+  for (const [where, at] of [
+    ["b", 2.2],
+    ["b", 12.25],
+    ["a", 7.5],
+    ["c", 1],
+  ] as const)
+    it(`undoes a board that went in ${at} m along span ${where}`, () => {
+      const one = circuit(SPANS, where === "c" ? [load("kiln")] : LOADS, { leakage: 0.003, overload: "omitted" });
+      const cut = cutIn(one, { spans: SPANS, span: where, at, name: "Summer house" });
+      const parted = applied(house(one), cut.changes);
+      const feed = parted.circuits.find((c) => c.id === "c") as Circuit;
+      const found = joinable(parted, feed);
+      if (typeof found === "string") throw new Error(found);
+      const now = applied(parted, join(feed, found.board, found.behind));
+      expect(now.boards.map((b) => b.id)).toEqual(["b", "far"]);
+      expect(now.circuits).toHaveLength(1);
+      const back = now.circuits[0];
+      expect(back).toMatchObject({ id: "c", name: "Shed", feeds: null, leakage: 0.003, overload: "omitted" });
+      expect(lying(back)).toEqual(lying(one));
+      expect(taken(back)).toEqual(taken(one));
+    });
+
+  it("keeps what was entered of the circuit behind after it was parted, and where the feed starts", () => {
+    const one = circuit(SPANS, [], { section: 2 });
+    const cut = cutIn(one, { spans: SPANS, span: "b", at: 2, name: "Summer house" });
+    const parted = applied(house(one), [
+      ...cut.changes,
+      {
+        op: "set",
+        kind: "circuit",
+        id: cut.behind,
+        fields: { accessory: "isolator", accessory_in: 20, group_amps: 4, section: 1 },
+      },
+    ]);
+    const feed = parted.circuits.find((c) => c.id === "c") as Circuit;
+    const found = joinable(parted, feed);
+    if (typeof found === "string") throw new Error(found);
+    const [back] = applied(parted, join(feed, found.board, found.behind)).circuits;
+    expect(back).toMatchObject({ accessory: "isolator", accessory_in: 20, group_amps: 4, section: 2 });
+    expect(back?.device).toEqual(one.device);
+  });
+
+  it("hands on the board that was fed from behind", () => {
+    const one = circuit(SPANS, [], { feeds: "far" });
+    const cut = cutIn(one, { spans: SPANS, span: "b", at: 2, name: "Summer house" });
+    const parted = applied(house(one), cut.changes);
+    const feed = parted.circuits.find((c) => c.id === "c") as Circuit;
+    const found = joinable(parted, feed);
+    if (typeof found === "string") throw new Error(found);
+    const now = applied(parted, join(feed, found.board, found.behind));
+    expect(now.circuits.map((c) => [c.id, c.feeds])).toEqual([["c", "far"]]);
+  });
+
+  it("says why it cannot", () => {
+    const feed = circuit(SPANS, [], { feeds: "far" });
+    const behind = (rest: object = {}) => circuit([span("d", 3)], LOADS, { id: "d", board: "far", ...rest });
+    const why = (...circuits: Circuit[]) => joinable(house(...circuits), circuits[0] as Circuit);
+    expect(why(circuit(SPANS, []))).toBe("It feeds no board.");
+    expect(why(feed)).toContain("0 circuits");
+    expect(why(feed, behind(), behind({ id: "e" }))).toContain("2 circuits");
+    expect(why(feed, behind({ shape: "ring" }))).toContain("ring");
+    expect(why(feed, behind({ phases: 3 }))).toContain("phases");
+    const thick = behind();
+    expect(why(feed, { ...thick, run: { ...thick.run, cable: { ...thick.run.cable, csa: 16 } } })).toContain(
+      "cables differ",
+    );
+    expect(why(circuit([span("a", null)], [], { feeds: "far" }), behind())).toContain("length");
+    expect(typeof why(feed, behind())).toBe("object");
+  });
+});
+
+describe("a board before a board", () => {
+  it("feeds it by a circuit of its own", () => {
+    const job = house(circuit(SPANS, LOADS));
+    const old = job.boards[0];
+    if (!old) throw new Error("no board");
+    const { changes, board, feed } = boardBefore(old, "Head");
+    const now = applied(job, changes);
+    expect(now.boards.at(-1)).toMatchObject({ id: board, name: "Head" });
+    expect(now.circuits.find((c) => c.id === feed)).toMatchObject({ board, feeds: "b", name: "Feed to House" });
+    expect(now.circuits.find((c) => c.id === "c")).toMatchObject({ board: "b" });
   });
 });

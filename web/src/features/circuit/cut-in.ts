@@ -4,7 +4,7 @@ import { isPlain } from "../../sync/legs";
 import { minus, SHORTEST } from "./span-edits";
 
 /** What stays with the first part of a cut circuit, or is made anew for each. */
-const OWN = ["id", "board", "name", "feeds", "loads", "run", "device", "common_cpc"] as const;
+export const OWN = ["id", "board", "name", "feeds", "loads", "run", "device", "common_cpc"] as const;
 
 /** What belongs to the loads that are behind now, and not to what feeds their board. */
 const FEED = { diversified: null, accessory: null, leakage: null, overload: "device" } as const;

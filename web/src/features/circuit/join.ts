@@ -1,6 +1,7 @@
 import type { Board, Change, Circuit, Installation, Span } from "../../api/types";
 import { change, setFields } from "../../sync/job-context";
 import { isPlain } from "../../sync/legs";
+import { OWN } from "./cut-in";
 
 /** The one circuit of the board that a feed ends at, where the board can go and the feed run on as that circuit; else why it cannot. */
 export function joinable(job: Installation, feed: Circuit): { board: Board; behind: Circuit } | string {
@@ -32,14 +33,7 @@ export function join(feed: Circuit, board: Board, behind: Circuit): Change[] {
   // The two parts of a span that was cut are one again.
   const one = last && next && alike(last, next) ? last : null;
   return [
-    setFields("circuit", feed.id, {
-      feeds: null,
-      name: behind.name,
-      diversified: behind.diversified,
-      accessory: behind.accessory,
-      leakage: behind.leakage,
-      overload: behind.overload,
-    }),
+    setFields("circuit", feed.id, { ...asBehind(behind), feeds: null, name: behind.name }),
     ...(one && next ? [setFields("span", one.id, grown(one, next))] : []),
     ...behind.run.spans
       .slice(one ? 1 : 0)
@@ -52,6 +46,12 @@ export function join(feed: Circuit, board: Board, behind: Circuit): Change[] {
     ...(behind.feeds ? [setFields("circuit", feed.id, { feeds: behind.feeds })] : []),
   ];
 }
+
+/** All that is entered of the circuit behind; its device goes with the board, and the feed stays where it starts. */
+const asBehind = (behind: Circuit) =>
+  Object.fromEntries(
+    Object.entries(behind).filter(([field]) => ![...OWN, "section", "phase", "existing"].includes(field as never)),
+  );
 
 const APART = ["id", "length", "wrapped", "box", "after"];
 

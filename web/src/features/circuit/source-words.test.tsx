@@ -7,15 +7,17 @@ import type { Circuit, Load } from "../../api/types";
 import { gives, SourceWords } from "./source-words";
 
 const edited = vi.hoisted(() => vi.fn());
+const board = vi.hoisted(() => ({ rcd: 0.1 as number | null }));
 vi.mock("../../sync/job-context", async (original) => ({
   ...(await original<object>()),
   useStore: () => ({ edit: edited, job: "job" }),
   useJob: () => ({
     inputs: {
       boards: [
-        { id: "b", name: "House" },
-        { id: "kept", name: "Backup" },
+        { id: "b", name: "House", rcd_idn: board.rcd, rcd2_idn: null, rcd3_idn: null },
+        { id: "kept", name: "Backup", rcd_idn: null, rcd2_idn: null, rcd3_idn: null },
       ],
+      circuits: [],
     },
   }),
   useLimits: () => ({ lo: 0.001, hi: 50_000, unit: "", meaning: "" }),
@@ -36,7 +38,10 @@ const missing = () =>
   [...document.querySelectorAll<HTMLElement>("[data-word][data-missing=true]")].map((word) => word.dataset.word);
 
 describe("what is asked of a source", () => {
-  beforeEach(() => edited.mockClear());
+  beforeEach(() => {
+    edited.mockClear();
+    board.rcd = 0.1;
+  });
   afterEach(cleanup);
 
   it("is nothing of a circuit without one", () => {
@@ -89,6 +94,14 @@ describe("what is asked of a source", () => {
     expect(missing()).toContain("direction");
     rerender(<SourceWords circuit={circuit([load({})], { kind: "rcbo", idn: 0.03, both_ways: false })} />);
     expect(told()).toContain("is for current in one direction.");
+  });
+
+  it("is a type of RCD only where one is on the way", () => {
+    board.rcd = null;
+    const { rerender } = render(<SourceWords circuit={circuit([load({ joins: "way" })], { kind: "mcb" })} />);
+    expect(missing()).toEqual(["mains failure", "battery"]);
+    rerender(<SourceWords circuit={circuit([load({ joins: "way" })], { kind: "rcbo", idn: 0.03 })} />);
+    expect(missing()).toContain("RCD type required");
   });
 
   it("is saved as the field it stands for", async () => {

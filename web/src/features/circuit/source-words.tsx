@@ -1,4 +1,4 @@
-import type { Board, Change, Circuit, Load } from "../../api/types";
+import type { Board, Change, Circuit, Installation, Load } from "../../api/types";
 import { setFields, useJob, useLimits, useStore } from "../../sync/job-context";
 import { ComboEditor, containing, NumberEditor } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
@@ -30,7 +30,7 @@ export function SourceWords({ circuit }: { circuit: Circuit }) {
           const set = (fields: Fields) => store.edit([setFields("load", load.id, fields)]);
           return (
             <p key={load.id}>
-              <Joined load={load} set={set} />
+              <Joined load={load} set={set} rcd={hasRcd(inputs, circuit)} />
               <Faults load={load} set={set} />
               <Without load={load} set={set} boards={inputs.boards} own={circuit.board} />
             </p>
@@ -110,7 +110,16 @@ const EARTH = [
 
 const sentenceCase = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-function Joined({ load, set }: Part) {
+/** Whether an RCD stands at the circuit or at a board or feed on the way to the meter. */
+function hasRcd(job: Installation, circuit: Circuit): boolean {
+  if (circuit.device.idn !== null) return true;
+  const board = job.boards.find((b) => b.id === circuit.board);
+  if (board && [board.rcd_idn, board.rcd2_idn, board.rcd3_idn].some((idn) => idn !== null)) return true;
+  const feed = job.circuits.find((c) => c.feeds === circuit.board);
+  return feed !== undefined && hasRcd(job, feed);
+}
+
+function Joined({ load, set, rcd }: Part & { rcd: boolean }) {
   return (
     <>
       {sentenceCase(load.name || load.kind)}
@@ -145,15 +154,19 @@ function Joined({ load, set }: Part) {
             options={BATTERY}
             onSave={(battery) => set({ battery })}
           />
-          {" Its maker requires an RCD of "}
-          <Pick
-            after="."
-            label="RCD type required"
-            title={SOURCE.makerRcd}
-            value={load.maker_rcd}
-            options={RCD}
-            onSave={(maker_rcd) => set({ maker_rcd })}
-          />
+          {(rcd || load.maker_rcd !== null) && (
+            <>
+              {" Its maker requires an RCD of "}
+              <Pick
+                after="."
+                label="RCD type required"
+                title={SOURCE.makerRcd}
+                value={load.maker_rcd}
+                options={RCD}
+                onSave={(maker_rcd) => set({ maker_rcd })}
+              />
+            </>
+          )}
         </>
       )}
     </>

@@ -2,6 +2,7 @@ import { useId, useState } from "react";
 import type { Route } from "../../api/types";
 import { More } from "../../parts/more";
 import { useJob, useStore } from "../../sync/job-context";
+import { useTyped } from "../../sync/typed";
 import { Button } from "../../ui/controls";
 import { inputClass, Why } from "../../ui/editors";
 import { intoRoute, named, outside, spanFor } from "./into-route";
@@ -12,7 +13,7 @@ export function IntoRoute({ route }: { route: Route }) {
   const store = useStore();
   const { inputs } = useJob();
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const [text, setText] = useState("");
+  const [text, setText] = useTyped(`into-route/${route.id}`);
   const id = useId();
   if (!inputs) return null;
   const circuits = outside(inputs.circuits, route);
