@@ -23,6 +23,8 @@ def test_circuits_are_ticked_or_pasted_into_a_route_and_taken_back_at_once(at_jo
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_role("heading", name="Orchard Row", exact=True).wait_for()
     page.get_by_role("link", name="Cable routes").click()
+    # The button stands below what is still being fetched, and moves down with it.
+    expect(page.locator("[aria-busy=false]").filter(has=page.get_by_role("heading", name="Cable routes"))).to_be_visible()
     page.get_by_role("button", name="add a route, conduit or trunking").click()
     page.get_by_role("heading", name="New route").wait_for()
     section = page.locator("section, div").filter(has=page.get_by_role("heading", name="New route")).last

@@ -54,6 +54,10 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     page.locator('[data-word="feeds"]').focus()
     # What is missing is asked for next: the device, the cable, the length, its surroundings.
     enter(page, "New")
+    expect(page.locator('[data-word="feeds"]')).to_contain_text("New")
+    # The next word has the focus by itself: only then may another be gone to.
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.locator("[data-word]:focus").wait_for()
     page.locator('[data-word="device"]').focus()
     enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
     expect(page.locator('[data-word="surroundings"]')).to_contain_text("duct")

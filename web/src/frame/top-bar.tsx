@@ -6,7 +6,7 @@ import { signOut } from "../api/client";
 import { usePaths } from "../parts/paths";
 import { takeIn, useWho } from "../parts/person";
 import { waiting } from "../sync/shelf";
-import { siteWaiting } from "../sync/site-shelf";
+import { siteWaiting } from "../sync/site/shelf";
 import { Ask } from "../ui/ask";
 import { Letters } from "../ui/letters";
 import { type Theme, useTheme } from "../ui/theme";

@@ -7,6 +7,7 @@ import type { Field, Rules } from "../api/types";
 import { Engine, type Remote } from "../sync/engine";
 import { JobProvider } from "../sync/job-context";
 import type { Shelf } from "../sync/shelf";
+import type { Note } from "../sync/state";
 import type { Tabs } from "../sync/tabs";
 import { PartFields } from "./part-fields";
 
@@ -36,7 +37,7 @@ const rules = {
 } as unknown as Rules;
 /** An engine that is opened by nobody and asks nothing. */
 const idle = (id: string, person: string) => {
-  const engine = new Engine(id, person, {} as Remote, {} as Shelf, { close: () => {} } as Tabs);
+  const engine = new Engine(id, person, {} as Remote, {} as Shelf, { close: () => {} } as Tabs<Note>);
   engine.open = async () => {};
   return engine;
 };

@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { writeAllDown, writeDown } from "../api/site";
-import { attended, ofJob, SiteLog } from "../sync/site-log";
-import { siteWaiting } from "../sync/site-shelf";
+import { attended, ofJob, SiteLog } from "../sync/site/log";
+import { siteRemote } from "../sync/site/remote";
+import { siteWaiting } from "../sync/site/shelf";
 import { askAnew } from "./ask-anew";
 import { useWho } from "./person";
 
@@ -24,11 +24,7 @@ export function SendKept() {
             new SiteLog(
               person,
               job,
-              (entry) => writeDown(job, entry),
-              () => askAnew(client, ["site", job], true),
-              undefined,
-              undefined,
-              (entries) => writeAllDown(job, entries),
+              siteRemote(job, () => askAnew(client, ["site", job], true)),
             ),
           );
       for (const [job, log] of logs)

@@ -1,10 +1,11 @@
 import { notifyManager, type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { Away, reach } from "../api/client";
-import { writeAllDown, writeDown } from "../api/site";
 import { useJob, useStore } from "../sync/job-context";
 import { askToKeep, roomShort } from "../sync/room";
-import { attended, type NewEntry, ofJob, type SiteEntry, SiteLog, type SiteState } from "../sync/site-log";
+import { attended, ofJob, SiteLog, type SiteState } from "../sync/site/log";
+import { siteRemote } from "../sync/site/remote";
+import type { NewEntry, SiteEntry } from "../sync/site/state";
 import { Ask } from "../ui/ask";
 import { clockOf, dayOf } from "../ui/time";
 import { askAnew } from "./ask-anew";
@@ -56,16 +57,13 @@ export function useSiteLog(): OnSite | null {
     const made = new SiteLog(
       person,
       store.job,
-      (entry) => writeDown(store.job, entry),
-      () => seen(client, store.job),
-      undefined,
-      undefined,
-      (entries) => writeAllDown(store.job, entries),
+      siteRemote(store.job, () => seen(client, store.job)),
     );
+    made.onStranger = () => void client.invalidateQueries({ queryKey: ["who"] });
     setLog(made);
     attended.add(ofJob(person, store.job));
     // Whoever asks the server first finds it there again; what waits here goes out with that.
-    const there = reach.subscribe(() => reach.get() || made.now());
+    const there = reach.subscribe(() => reach.get() || made.again());
     return () => {
       there();
       attended.delete(ofJob(person, store.job));
@@ -80,8 +78,8 @@ export function useSiteLog(): OnSite | null {
       askToKeep();
       return log.add(entry);
     },
-    again: (id) => log.again(id),
-    discard: (id) => void log.discard(id),
+    again: (id) => log.resend(id),
+    discard: (id) => log.discard(id),
     person,
     name: me.data.name ?? "",
     designs: me.data.role !== "apprentice",

@@ -1,6 +1,7 @@
-import { ApiError, Away, Broken } from "../api/client";
+import type { ApiError } from "../api/client";
 import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../api/types";
 import { applied } from "./changes";
+import { failureOf, Machine } from "./machine";
 import { pending, piecesOf } from "./queue";
 import { step } from "./reducer";
 import type { Shelf } from "./shelf";
@@ -9,7 +10,6 @@ import {
   type Choice,
   type Effect,
   type Event,
-  type Failure,
   type Flow,
   type Item,
   type Note,
@@ -60,72 +60,48 @@ export interface Snapshot {
 
 const POLL_MS = 3000;
 
-/** One open job in one tab: the pure reducer in the middle, storage, tabs, server and clock at its edge. */
-export class Engine {
-  private state: State;
-  private shown: Snapshot;
-  private listeners = new Set<() => void>();
-  private leaving = new AbortController();
-  private timer: ReturnType<typeof setTimeout> | undefined;
+/** One open job in one tab. */
+export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
   private poll: ReturnType<typeof setInterval> | undefined;
-  private ready: Promise<void> | null = null;
-  onStranger: () => void = () => {};
 
   constructor(
     readonly job: string,
     readonly person: string,
     private remote: Remote,
     private shelf: Shelf,
-    private tabs: Tabs,
+    tabs: Tabs<Note>,
     private fresh: () => string = () => crypto.randomUUID(),
     private earlier: () => Parked[] = () => [],
   ) {
-    this.state = begin(job, person);
-    this.shown = this.snapshot();
+    super(begin(job, person), tabs, remote);
   }
 
-  /** Read what is kept, hear the other tabs, and look at the job; once. */
-  open(): Promise<void> {
-    this.ready ??= this.start();
-    return this.ready;
+  protected step(state: State, event: Event) {
+    return step(state, event);
   }
 
-  private async start() {
-    globalThis.addEventListener?.("online", this.again);
+  /** Read what is kept, hear the other tabs, and look at the job. */
+  protected override async start() {
     this.poll = setInterval(() => {
       if (globalThis.document?.visibilityState !== "hidden") this.take({ is: "tick" });
     }, POLL_MS);
-    this.tabs.hear((note) => this.take({ is: "elsewhere", note }));
-    await this.readShelf();
-    for (const parked of this.earlier()) this.setAside(parked);
-    this.tabs.elect(() => {
-      // Whoever sent before may have gone in the middle of it: what is kept is the truth.
-      void this.readShelf().then(() => this.take({ is: "elected" }));
-    });
+    await super.start();
     this.take({ is: "focus", focus: this.state.focus });
   }
 
-  private async readShelf() {
+  protected async readShelf() {
     try {
       this.take({ is: "shelved", ...(await this.shelf.read()) });
     } catch {
       this.take({ is: "shelf-failed" });
     }
+    for (const parked of this.earlier()) this.setAside(parked);
   }
 
-  close() {
-    this.leaving.abort();
-    clearTimeout(this.timer);
+  override close() {
+    super.close();
     clearInterval(this.poll);
-    globalThis.removeEventListener?.("online", this.again);
-    this.tabs.close();
   }
-
-  subscribe = (listener: () => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
-  get = () => this.shown;
 
   edit = (changes: readonly Change[]) => {
     if (changes.length === 0) return;
@@ -138,7 +114,6 @@ export class Engine {
   look = (focus: string | null) => this.take({ is: "focus", focus });
   /** Look at the job anew, whatever is there. */
   reload = () => this.take({ is: "reload" });
-  again = () => this.take({ is: "wake", now: Date.now() });
   tryOut = (changes: readonly Change[]) => this.take({ is: "try", changes });
   tryNoMore = () => this.take({ is: "try-ended" });
   resolve = (choices: readonly Choice[]) => this.take({ is: "resolve", choices, id: this.fresh() });
@@ -147,30 +122,15 @@ export class Engine {
   setAside = (parked: Parked) => this.take({ is: "aside", parked });
   letGo = (id: string) => this.take({ is: "let-go", id });
   understood = () => this.take({ is: "understood" });
-  /** Somebody signed in on this page. */
-  signedIn = (person: string | null) => this.take({ is: "knew", person, now: Date.now() });
 
-  /** Step on. A step that throws leaves the state as it was; an answer that cannot be taken in counts as one that did not come. */
-  private take(event: Event) {
-    if (this.leaving.signal.aborted) return;
-    let effects: Effect[];
-    try {
-      const [next, found] = step(this.state, event);
-      const shown = this.snapshot(next);
-      this.state = next;
-      this.shown = shown;
-      effects = found;
-    } catch (error) {
-      console.error(error);
-      if (event.is === "landed" || event.is === "clashed" || event.is === "refused")
-        this.take({ is: "failed", item: event.item, failure: "trouble", why: String(error), now: Date.now() });
-      return;
-    }
-    for (const effect of effects) this.do(effect);
-    for (const listener of this.listeners) listener();
+  /** An answer that cannot be taken in counts as one that did not come. */
+  protected override threw(event: Event, error: unknown) {
+    super.threw(event, error);
+    if (event.is === "landed" || event.is === "clashed" || event.is === "refused")
+      this.take({ is: "failed", item: event.item, failure: "trouble", why: String(error), now: Date.now() });
   }
 
-  private do(effect: Effect) {
+  protected do(effect: Effect) {
     switch (effect.do) {
       case "send":
         return void this.send(effect.item, effect.base, effect.seen, effect.focus);
@@ -188,14 +148,6 @@ export class Engine {
         return this.stored(this.shelf.park(effect.parked), { is: "parked", parked: effect.parked });
       case "unpark":
         return this.stored(this.shelf.unpark(effect.id), { is: "unparked", id: effect.id });
-      case "wake":
-        clearTimeout(this.timer);
-        this.timer = setTimeout(this.again, effect.after);
-        return;
-      case "who":
-        return void this.askWho();
-      case "stranger":
-        return this.onStranger();
       case "try":
         return void this.attempt(effect.n, effect.changes, effect.version, effect.focus);
     }
@@ -237,20 +189,12 @@ export class Engine {
     }
   }
 
-  private async askWho() {
-    try {
-      this.take({ is: "knew", person: await this.remote.who(this.leaving.signal), now: Date.now() });
-    } catch {
-      this.take({ is: "who-failed", now: Date.now() });
-    }
-  }
-
   private async attempt(n: number, changes: readonly Change[], version: number, focus: string | null) {
     const state = await this.remote.attempt(this.job, changes, version, focus, this.leaving.signal).catch(() => null);
     this.take({ is: "tried", n, state });
   }
 
-  private snapshot(from: State = this.state): Snapshot {
+  protected show(from: State): Snapshot {
     const state = from.trial?.state ?? from.server;
     const changes = pending(from.queue);
     const inputs = state && applied(state.installation, changes);
@@ -267,15 +211,4 @@ export class Engine {
       keeps: from.keeps,
     };
   }
-}
-
-/** Sort a failed call: away, broken, not allowed, gone; undefined for a refusal, which is an answer. */
-export function failureOf(error: unknown): Failure | undefined {
-  if (error instanceof Away) return "away";
-  // What a role may not do is an answer: signing in anew changes nothing about it.
-  if (error instanceof ApiError && error.status === 403 && error.refusal.errors[0]?.field === "role") return undefined;
-  if (error instanceof ApiError && (error.status === 401 || error.status === 403)) return "denied";
-  if (error instanceof ApiError && error.status === 404) return "gone";
-  if (error instanceof ApiError && error.status < 500) return undefined;
-  return error instanceof Broken || error instanceof ApiError ? "trouble" : "away";
 }

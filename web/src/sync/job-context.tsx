@@ -37,7 +37,7 @@ const engineFor = (id: string, person: string, proposal: Proposal | null) =>
     person,
     proposal ? proposing(remote, proposal) : remote,
     shelfOf(person, id),
-    tabsOf(person, id),
+    tabsOf(`mellow-span/${person}/${id}`),
     undefined,
     () => fromEarlier(id),
   );

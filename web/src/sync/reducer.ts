@@ -3,7 +3,8 @@ import { look, looked, tried, triedOut } from "./looking";
 import { elsewhere } from "./other-tabs";
 import { basis, made, queued, type Step, shelved, typed, undo, union } from "./queue";
 import type { Effect, Event, Item, State } from "./state";
-import { failed, knew, retried, stopped, wake } from "./trouble";
+import { failed, goOn, retried, wake } from "./tries";
+import { knew, stopped } from "./trouble";
 
 /**
  * How unsent edits travel: one pure step from a state and an event to the next state and what is to be done at the edge.
@@ -32,6 +33,8 @@ function take(state: State, event: Event): Step {
       return [{ ...state, keeps: false }, []];
     case "elected":
       return [{ ...state, sender: true }, []];
+    case "unseated":
+      return [{ ...state, sender: false }, []];
     case "typed":
       return typed(state, event.changes, event.ids, event.now);
     case "undo":
@@ -64,7 +67,7 @@ function take(state: State, event: Event): Step {
     case "failed":
       return under(state, event.item, (item) => failed(state, item, event.failure, event.why, event.now));
     case "knew":
-      return knew(state, event.person);
+      return knew(state, event.person, goOn, (idle) => look(idle, false));
     case "who-failed":
       return state.flow.is === "asking" ? stopped(state, "away", "", event.now) : [state, []];
     case "resolve":

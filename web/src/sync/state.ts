@@ -1,4 +1,8 @@
 import type { Change, ClashAnswer, FieldError, JobState } from "../api/types";
+import type { Shared } from "./machine";
+import type { Failure, Halt, Passing } from "./trouble";
+
+export type { Failure } from "./trouble";
 
 /** What a person did: changed something, took their last edit back (or did it again), went back to a version. */
 export type Act =
@@ -35,14 +39,9 @@ export interface Landed {
 
 /** What is under way between this tab and the server: one thing at a time. */
 export type Flow =
-  | { is: "idle" }
+  | Halt
   | { is: "sending"; item: string; focus: string | null }
-  | { is: "resting"; why: "away" | "trouble"; since: number; tries: number }
-  | { is: "asking" }
-  | { is: "signed-out" }
-  | { is: "stranger" }
-  | { is: "clash"; item: string; answer: ClashAnswer }
-  | { is: "gone"; why: string };
+  | { is: "clash"; item: string; answer: ClashAnswer };
 
 export interface Trial {
   n: number;
@@ -81,27 +80,21 @@ export interface State {
   decided: Readonly<Record<string, { choice: Choice; theirs: string }>>;
 }
 
-export type Failure = "away" | "trouble" | "denied" | "gone";
-
 export type Event =
+  | Shared<Note>
   | { is: "shelved"; queue: readonly Item[]; parked: readonly Parked[]; landed: readonly Landed[] }
-  | { is: "shelf-failed" }
-  | { is: "elected" }
   | { is: "typed"; changes: readonly Change[]; ids: readonly string[]; now: number }
   | { is: "undo"; again: boolean; id: string; now: number }
   | { is: "back"; to: number; id: string; now: number }
   | { is: "focus"; focus: string | null }
   | { is: "tick" }
   | { is: "reload" }
-  | { is: "wake"; now: number }
   | { is: "looked"; n: number; focus: string | null; state: JobState }
   | { is: "look-failed"; n: number; failure: Failure; why: string; now: number }
   | { is: "landed"; item: string; focus: string | null; state: JobState }
   | { is: "clashed"; item: string; answer: ClashAnswer; id: string }
   | { is: "refused"; item: string; error: FieldError | null; message: string; ids: readonly [string, string] }
   | { is: "failed"; item: string; failure: Failure; why: string; now: number }
-  | { is: "knew"; person: string | null; now: number }
-  | { is: "who-failed"; now: number }
   | { is: "resolve"; choices: readonly Choice[]; id: string }
   | { is: "retry-parked"; id: string; fresh: string; now: number }
   | { is: "let-go"; id: string }
@@ -109,8 +102,7 @@ export type Event =
   | { is: "understood" }
   | { is: "try"; changes: readonly Change[] }
   | { is: "tried"; n: number; state: JobState | null }
-  | { is: "try-ended" }
-  | { is: "elsewhere"; note: Note };
+  | { is: "try-ended" };
 
 /** What one tab tells the others of the same person and job. */
 export type Note =
@@ -120,15 +112,13 @@ export type Note =
   | { is: "unparked"; id: string };
 
 export type Effect =
+  | Passing
   | { do: "send"; item: Item; base: number; seen: readonly number[]; focus: string | null }
   | { do: "look"; n: number; focus: string | null; tag: string | null }
   | { do: "keep"; item: Item }
   | { do: "forget"; id: string; landed: Landed | null; last: boolean }
   | { do: "park"; parked: Parked }
   | { do: "unpark"; id: string }
-  | { do: "wake"; after: number }
-  | { do: "who" }
-  | { do: "stranger" }
   | { do: "try"; n: number; changes: readonly Change[]; version: number; focus: string | null };
 
 export function begin(job: string, person: string): State {

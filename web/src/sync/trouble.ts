@@ -1,75 +1,65 @@
-import { gone, parkedWhole } from "./answers";
-import { look } from "./looking";
-import { made, queued, type Step } from "./queue";
-import type { Failure, Item, State } from "./state";
+// What becomes of unsent work that was not answered, and who this is: the same for edits and for entries of the site log.
 
-// What becomes of an edit that was not answered, and who this is.
+export type Failure = "away" | "trouble" | "denied" | "gone";
 
-export const MOST_TRIES = 4;
-const REST_MS = 2000;
-const LONGEST_REST_MS = 15_000;
+/** Why nothing is under way. */
+export type Halt =
+  | { is: "idle" }
+  | { is: "resting"; why: "away" | "trouble"; since: number; tries: number }
+  | { is: "asking" }
+  | { is: "signed-out" }
+  | { is: "stranger" }
+  | { is: "gone"; why: string };
 
-export function failed(state: State, item: Item, failure: Failure, why: string, now: number): Step {
-  if (failure !== "trouble") return stopped(state, failure, why, now);
-  const tries = item.tries + 1;
-  const idle: State = { ...state, flow: { is: "idle" } };
-  if (tries >= MOST_TRIES) {
-    if (item.act.is !== "changes") {
-      const [after, effects] = gone(idle, item, null);
-      return [{ ...after, said: "The server could not undo it." }, effects];
-    }
-    return parkedWhole(idle, { ...item, tries: 0 }, "The server failed each time it tried.", null);
-  }
-  const tried: Item = { ...item, tries };
-  const queue = state.queue.map((i) => (i.id === item.id ? tried : i));
-  const after = Math.min(LONGEST_REST_MS, 1000 * 2 ** tries);
-  return [
-    { ...state, queue, flow: { is: "resting", why: "trouble", since: now, tries } },
-    [
-      { do: "keep", item: tried },
-      { do: "wake", after },
-    ],
-  ];
+/** What is known of the way to the server. */
+export interface Reaching {
+  person: string;
+  flow: { is: string };
+  /** Whether a new token was asked for since the last answer. */
+  renewed: boolean;
+  /** How often in a row no answer came. */
+  rests: number;
 }
 
-export function stopped(state: State, failure: Failure, why: string, now: number): Step {
+/** What is done at the edge about it. */
+export type Passing = { do: "wake"; after: number } | { do: "who" } | { do: "stranger" };
+
+const REST_MS = 2000;
+export const LONGEST_REST_MS = 15_000;
+
+const halt = <S extends Reaching>(state: S, flow: Halt, rest: Partial<Reaching> = {}): S => ({
+  ...state,
+  ...rest,
+  flow,
+});
+
+/** No answer came: ask again after a while, longer each time; where it is about who this is, ask that; a job that is gone stays so. */
+export function stopped<S extends Reaching>(state: S, failure: Failure, why: string, now: number): [S, Passing[]] {
   switch (failure) {
     case "denied":
-      return [{ ...state, flow: { is: "asking" } }, [{ do: "who" }]];
+      return [halt(state, { is: "asking" }), [{ do: "who" }]];
     case "gone":
-      return [{ ...state, flow: { is: "gone", why } }, []];
+      return [halt(state, { is: "gone", why }), []];
     default: {
       const tries = state.rests + 1;
       const after = Math.min(LONGEST_REST_MS, REST_MS * 2 ** (tries - 1));
-      return [
-        { ...state, rests: tries, flow: { is: "resting", why: failure, since: now, tries } },
-        [{ do: "wake", after }],
-      ];
+      const flow: Halt = { is: "resting", why: failure, since: now, tries };
+      return [halt(state, flow, { rests: tries }), [{ do: "wake", after }]];
     }
   }
 }
 
-export function wake(state: State): Step {
-  if (state.flow.is !== "resting") return [state, []];
-  const idle: State = { ...state, flow: { is: "idle" } };
-  return state.queue.length > 0 && state.sender ? [idle, []] : look(idle, false);
-}
-
 /** The answer to who this is: the same person goes on with a new token, nobody signs in again, somebody else sends nothing of mine. */
-export function knew(state: State, person: string | null): Step {
-  if (person !== null && person !== state.person) return [{ ...state, flow: { is: "stranger" } }, [{ do: "stranger" }]];
-  if (person === null) return [{ ...state, flow: { is: "signed-out" }, renewed: false }, []];
-  if (state.flow.is === "signed-out") return look({ ...state, flow: { is: "idle" }, renewed: false }, false);
+export function knew<S extends Reaching, F>(
+  state: S,
+  person: string | null,
+  goOn: (idle: S) => [S, F[]],
+  back = goOn,
+): [S, (F | Passing)[]] {
+  if (person !== null && person !== state.person) return [halt(state, { is: "stranger" }), [{ do: "stranger" }]];
+  if (person === null) return [halt(state, { is: "signed-out" }, { renewed: false }), []];
+  if (state.flow.is === "signed-out") return back(halt(state, { is: "idle" }, { renewed: false }));
   if (state.flow.is !== "asking") return [state, []];
-  if (state.renewed) return [{ ...state, flow: { is: "signed-out" }, renewed: false }, []];
-  const idle: State = { ...state, flow: { is: "idle" }, renewed: true };
-  return state.queue.length > 0 && state.sender ? [idle, []] : look(idle, false);
-}
-
-export function retried(state: State, id: string, fresh: string, now: number): Step {
-  const aside = state.parked.find((p) => p.item.id === id);
-  if (!aside) return [state, []];
-  const next: State = { ...state, parked: state.parked.filter((p) => p !== aside), refused: null };
-  const [after, effects] = queued(next, [made(next, fresh, now, aside.item.act)]);
-  return [after, [...effects, { do: "unpark", id }]];
+  if (state.renewed) return [halt(state, { is: "signed-out" }, { renewed: false }), []];
+  return goOn(halt(state, { is: "idle" }, { renewed: true }));
 }

@@ -7,7 +7,7 @@ import { askAnew } from "../../parts/ask-anew";
 import { pathsOf } from "../../parts/paths";
 import { takeIn } from "../../parts/person";
 import { waiting } from "../../sync/shelf";
-import { siteWaiting } from "../../sync/site-shelf";
+import { siteWaiting } from "../../sync/site/shelf";
 import { Ask } from "../../ui/ask";
 import { Button } from "../../ui/controls";
 import { inputClass } from "../../ui/editors";

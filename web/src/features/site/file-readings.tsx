@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Away } from "../../api/client";
 import { type FileLook, type FileRow, type JobTests, readInstrumentFile } from "../../api/site";
 import type { OnSite } from "../../parts/use-site-log";
-import type { NewEntry } from "../../sync/site-log";
+import type { NewEntry } from "../../sync/site/state";
 import { base64 } from "../../ui/base64";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/file-button";

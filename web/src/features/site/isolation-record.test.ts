@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { SiteEntry } from "../../sync/site-log";
+import type { SiteEntry } from "../../sync/site/state";
 import { laidOver } from "./isolation-record";
 
 let count = 0;

@@ -1,5 +1,5 @@
 import type { IsolationDone, IsolationRecord } from "../../api/site";
-import type { SiteEntry } from "../../sync/site-log";
+import type { SiteEntry } from "../../sync/site/state";
 
 /** The answer that ends a record: another source is there and is not isolated. */
 export const NOT_CLEAR = "not isolated";

@@ -5,7 +5,7 @@ import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
-import type { NewEntry, SiteEntry } from "../../sync/site-log";
+import type { NewEntry, SiteEntry } from "../../sync/site/state";
 import { NumberField } from "../../ui/editors";
 import { glued, quantity } from "../../ui/quantity";
 import { clockOf, dayOf } from "../../ui/time";

@@ -1,5 +1,5 @@
 import type { CircuitTests } from "../../api/site";
-import type { NewEntry } from "../../sync/site-log";
+import type { NewEntry } from "../../sync/site/state";
 
 type Circuits = readonly { circuit: string; number: string; name: string }[];
 const COLUMNS = ["circuit", "quantity", "value", "point", "at", "temperature", "volts", "instrument", "method", "time"];

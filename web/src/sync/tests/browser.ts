@@ -3,10 +3,10 @@ import type { Item, Landed, Note, Parked } from "../state";
 import type { Tabs } from "../tabs";
 
 /** The tabs of one browser: the first that asks is the one that sends, until it closes. */
-export class Browser {
-  private all = new Set<{ hear?: (n: Note) => void; elected: boolean; won?: () => void }>();
-  tabs(): Tabs {
-    const me: { hear?: (n: Note) => void; elected: boolean; won?: () => void } = { elected: false };
+export class Browser<N = Note> {
+  private all = new Set<{ hear?: (n: N) => void; elected: boolean; won?: () => void }>();
+  tabs(): Tabs<N> {
+    const me: { hear?: (n: N) => void; elected: boolean; won?: () => void } = { elected: false };
     this.all.add(me);
     const next = () => {
       if ([...this.all].some((t) => t.elected)) return;

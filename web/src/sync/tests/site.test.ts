@@ -2,8 +2,11 @@ import "fake-indexeddb/auto";
 import { IDBFactory } from "fake-indexeddb";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { ApiError, Away } from "../../api/client";
-import { type NewEntry, type SiteEntry, SiteLog } from "../site-log";
-import { closeSiteShelf, type Refused, type SiteShelf, siteShelfOf, siteWaiting } from "../site-shelf";
+import { type Beside, besideOf } from "../site/beside";
+import { SiteLog } from "../site/log";
+import { closeSiteShelf, type SiteShelf, siteShelfOf, siteWaiting } from "../site/shelf";
+import type { NewEntry, Note, Refused, SiteEntry } from "../site/state";
+import { Browser } from "./browser";
 import { storage } from "./storage";
 
 const tick = (subject: string): NewEntry => ({ kind: "pulled", subject, data: { done: true } });
@@ -24,7 +27,6 @@ function shelf({ full = false } = {}): SiteShelf & { rows: Map<string, SiteEntry
       rows.set(entry.id, entry);
       refused.delete(entry.id);
     },
-    has: async (id) => rows.has(id),
     forget: async (id) => {
       rows.delete(id);
       refused.delete(id);
@@ -51,8 +53,47 @@ function server(answer: (entry: SiteEntry) => unknown = () => {}) {
     subjects: () => sent.map((e) => e.subject ?? e.data.step),
   };
 }
-const log = (send: (e: SiteEntry) => Promise<unknown>, box: SiteShelf, landed?: () => Promise<void>) =>
-  new SiteLog("1", "j", send, landed, box, null);
+type Send = (e: SiteEntry) => Promise<unknown>;
+type SendAll = (entries: readonly SiteEntry[]) => Promise<readonly string[]>;
+
+/** As the server takes several: each for itself, refused with its reason. */
+const all =
+  (send: Send): SendAll =>
+  async (entries) => {
+    const whys: string[] = [];
+    for (const entry of entries)
+      whys.push(
+        await send(entry).then(
+          () => "",
+          (error) => {
+            if (error instanceof ApiError && error.status === 422) return error.message;
+            throw error;
+          },
+        ),
+      );
+    return whys;
+  };
+interface How {
+  landed?: () => Promise<void>;
+  beside?: Beside;
+  sendAll?: SendAll;
+  browser?: Browser<Note>;
+  who?: () => Promise<string | null>;
+}
+const log = (send: Send, box: SiteShelf, how: How = {}) =>
+  new SiteLog(
+    "1",
+    "j",
+    {
+      send,
+      sendAll: how.sendAll ?? all(send),
+      who: how.who ?? (async () => "1"),
+      landed: how.landed ?? (async () => {}),
+    },
+    box,
+    how.beside ?? besideOf("1", "j", null),
+    (how.browser ?? new Browser<Note>()).tabs(),
+  );
 
 describe("what is written down on site", () => {
   beforeEach(() => void vi.useFakeTimers());
@@ -121,7 +162,7 @@ describe("what is written down on site", () => {
     await settle();
     expect(again.get().refused).toHaveLength(1);
     fine = true;
-    one.again(id);
+    one.resend(id);
     await settle();
     expect(there.subjects()).toEqual(["b", "gone"]);
     fine = false;
@@ -210,7 +251,7 @@ describe("what is written down on site", () => {
     const old = storage();
     const box = shelf({ full: true });
     const away = async () => Promise.reject(new Away("away"));
-    const before = new SiteLog("1", "j", away, undefined, box, old);
+    const before = log(away, box, { beside: besideOf("1", "j", old) });
     const words = before.add(tick("a"));
     const photo = before.add({ kind: "photo", subject: "p", data: { image: "data:" } });
     await settle();
@@ -218,7 +259,7 @@ describe("what is written down on site", () => {
     expect([...old.kept.keys()]).toEqual([`mellow-span/site/1/j/${words}`]);
     before.close();
     const there = server();
-    const after = new SiteLog("1", "j", there.send, undefined, box, old);
+    const after = log(there.send, box, { beside: besideOf("1", "j", old) });
     await settle();
     expect(there.subjects()).toEqual(["a"]);
     expect(old.kept.size).toBe(0);
@@ -230,13 +271,13 @@ describe("what is written down on site", () => {
     const box = shelf({ full: true });
     box.refuse = async () => Promise.reject(new DOMException("full", "QuotaExceededError"));
     const there = server(() => refusal(422, "no such part"));
-    const before = new SiteLog("1", "j", there.send, undefined, box, old);
+    const before = log(there.send, box, { beside: besideOf("1", "j", old) });
     const id = before.add(tick("a"));
     await settle();
     expect(before.get().refused.map((r) => r.why)).toEqual(["no such part"]);
     expect(old.kept.size, "the page may close now").toBe(1);
     before.close();
-    const after = new SiteLog("1", "j", there.send, undefined, box, old);
+    const after = log(there.send, box, { beside: besideOf("1", "j", old) });
     await settle();
     expect(after.get().refused.map((r) => r.entry.id)).toEqual([id]);
     await after.discard(id);
@@ -267,7 +308,7 @@ describe("what is written down on site", () => {
     const together = (answer: (entries: readonly SiteEntry[]) => Promise<Whys> | Whys, box = shelf()) => {
       const there = server();
       const all = vi.fn(async (entries: readonly SiteEntry[]) => answer(entries));
-      const one = new SiteLog("1", "j", there.send, undefined, box, null, all);
+      const one = log(there.send, box, { sendAll: all });
       return { one, box, all, there };
     };
     const busy = async (one: SiteLog, count: number) => {
@@ -328,14 +369,16 @@ describe("what is written down on site", () => {
   it("lays the views anew once for many entries, and lets them stand until that is done", async () => {
     const landed = vi.fn(async () => {});
     const there = server();
-    const one = log(there.send, shelf(), landed);
+    const one = log(there.send, shelf(), { landed });
     for (let k = 0; k < 60; k++) one.add(tick(`${k}`));
     await settle(1000);
     expect(there.sent).toHaveLength(60);
     expect(landed.mock.calls.length).toBeLessThan(5);
     let fails = true;
-    const slow = log(server().send, shelf(), async () => {
-      if (fails) throw new Away("away");
+    const slow = log(server().send, shelf(), {
+      landed: async () => {
+        if (fails) throw new Away("away");
+      },
     });
     slow.add(tick("a"));
     await settle();
@@ -352,12 +395,169 @@ describe("what is written down on site", () => {
     old.setItem("mellow-span/site/1/j/x", "{");
     old.setItem("mellow-span/site/2/j/y", JSON.stringify({ ...entry, id: "y" }));
     const there = server();
-    new SiteLog("1", "j", there.send, undefined, shelf(), old);
+    log(there.send, shelf(), { beside: besideOf("1", "j", old) });
     await settle();
     expect(there.sent.map((e) => e.id)).toEqual(["e"]);
     expect([...old.kept.keys()].sort()).toEqual(["mellow-span/site/1/j/x", "mellow-span/site/2/j/y"]);
   });
 });
+
+describe("two windows of one browser", () => {
+  beforeEach(() => void vi.useFakeTimers());
+  afterEach(() => void vi.useRealTimers());
+
+  it("send from one, show what the other wrote, and lay the views anew in both", async () => {
+    const [box, browser, there] = [shelf(), new Browser<Note>(), server()];
+    const views = [vi.fn(async () => {}), vi.fn(async () => {})];
+    const [a, b] = views.map((landed) => log(there.send, box, { browser, landed })) as [SiteLog, SiteLog];
+    await settle();
+    b.add(tick("from b"));
+    await settle();
+    expect(there.subjects()).toEqual(["from b"]);
+    expect(views.map((v) => v.mock.calls.length)).toEqual([1, 1]);
+    expect([a, b].map((w) => w.get().waiting)).toEqual([[], []]);
+  });
+
+  it("send from the other what one could not keep, and what it wrote once that one is closed", async () => {
+    const [browser, there] = [new Browser<Note>(), server()];
+    log(there.send, shelf({ full: true }), { browser });
+    const b = log(there.send, shelf({ full: true }), { browser });
+    await settle();
+    const id = b.add({ kind: "photo", subject: "p", data: { image: "data:whole" } });
+    expect(b.get().unkept).toEqual([]);
+    await settle();
+    expect(there.sent.map((e) => [e.id, e.data.image])).toEqual([[id, "data:whole"]]);
+  });
+
+  it("both show what was not accepted, and neither once it is discarded in one", async () => {
+    const [box, browser] = [shelf(), new Browser<Note>()];
+    const there = server(() => refusal(422, "no such part"));
+    const [a, b] = [log(there.send, box, { browser }), log(there.send, box, { browser })];
+    await settle();
+    const id = b.add(tick("x"));
+    await settle();
+    expect([a, b].map((w) => w.get().refused.map((r) => r.why))).toEqual([["no such part"], ["no such part"]]);
+    a.discard(id);
+    await settle();
+    expect([a, b].map((w) => w.get().refused)).toEqual([[], []]);
+    expect(box.refused.size).toBe(0);
+  });
+
+  it("send nothing as somebody else who signed in", async () => {
+    const there = server(() => refusal(401));
+    const one = log(there.send, shelf(), { who: async () => "2" });
+    const stranger = vi.fn();
+    one.onStranger = stranger;
+    one.add(tick("mine"));
+    await settle(300_000);
+    expect(there.send).toHaveBeenCalledTimes(1);
+    expect(stranger).toHaveBeenCalledTimes(1);
+    expect(one.get().waiting).toHaveLength(1);
+  });
+
+  it("go on by themselves after a sign-in", async () => {
+    let person: string | null = null;
+    const there = server(() => (person ? undefined : refusal(401)));
+    const one = log(there.send, shelf(), { who: async () => person });
+    one.add(tick("a"));
+    await settle(60_000);
+    expect(one.get().waiting).toHaveLength(1);
+    person = "1";
+    await settle(60_000);
+    expect(there.subjects()).toEqual(["a"]);
+  });
+
+  it.each(Array.from({ length: 40 }, (_, seed) => seed + 1))(
+    "end with each entry there once, or told as not accepted, whatever happens on the way (%i)",
+    async (seed) => {
+      const any = numbers(seed);
+      const [box, old, browser] = [shelf(), storage(), new Browser<Note>()];
+      const there = new Map<string, SiteEntry>();
+      let well = false;
+      const moods = [new Away("away"), refusal(500), refusal(429), refusal(401), refusal(403)];
+      const send = async (entry: SiteEntry) => {
+        await new Promise((done) => setTimeout(done, any(400)));
+        const mood = well ? 0 : any(12);
+        if (mood >= 7 && mood < 7 + moods.length) throw moods[mood - 7];
+        if (entry.subject === "bad") throw refusal(422, "no such part");
+        there.set(entry.id, there.get(entry.id) ?? entry);
+        // Stored, but the answer was lost.
+        if (mood === 6) throw new Away("away");
+      };
+      const full = { keep: box.keep };
+      const open: SiteLog[] = [];
+      const window = () =>
+        open.push(log(send, box, { browser, beside: besideOf("1", "j", old), landed: async () => {} }));
+      const written: { id: string; bad: boolean }[] = [];
+      const records: string[][] = [[], []];
+      window();
+      for (let k = 0; k < 60; k++) {
+        const one = open[any(open.length)] as SiteLog;
+        switch (any(10)) {
+          case 0:
+            if (open.length < 3) window();
+            break;
+          case 1:
+            if (open.length > 1 && one.get().unkept.length === 0) {
+              open.splice(open.indexOf(one), 1)[0]?.close();
+              break;
+            }
+            break;
+          case 2:
+            box.keep = box.keep === full.keep ? async () => Promise.reject(new DOMException("", "Quota")) : full.keep;
+            break;
+          case 3:
+            written.push({ id: one.add({ kind: "photo", subject: "p", data: { image: "data:" } }), bad: false });
+            break;
+          case 4:
+          case 5: {
+            const record = any(2);
+            // One window does one record.
+            const id = (open[0] as SiteLog).add(step(`r${record}`, `${records[record]?.length}`));
+            records[record]?.push(id);
+            written.push({ id, bad: false });
+            break;
+          }
+          default: {
+            const bad = any(6) === 0;
+            written.push({ id: one.add(tick(bad ? "bad" : `t${k}`)), bad });
+          }
+        }
+        await settle(any(3000));
+      }
+      box.keep = full.keep;
+      well = true;
+      await settle(200_000);
+      const [last] = open as [SiteLog];
+      const refused = written.filter((w) => w.bad).map((w) => w.id);
+      expect(last.get().waiting).toEqual([]);
+      expect([...there.keys()].sort()).toEqual(
+        written
+          .filter((w) => !w.bad)
+          .map((w) => w.id)
+          .sort(),
+      );
+      expect(
+        last
+          .get()
+          .refused.map((r) => r.entry.id)
+          .sort(),
+      ).toEqual([...refused].sort());
+      for (const record of records) expect([...there.keys()].filter((id) => record.includes(id))).toEqual(record);
+      expect([box.rows.size, box.refused.size]).toEqual([0, refused.length]);
+      for (const one of open) one.close();
+    },
+  );
+});
+
+/** Numbers below a bound, the same for the same seed. */
+function numbers(seed: number) {
+  let state = seed * 2_654_435_761;
+  return (below: number) => {
+    state = (Math.imul(state ^ (state >>> 15), 2_246_822_519) + 0x9e3779b9) >>> 0;
+    return (state >>> 8) % below;
+  };
+}
 
 describe("the shelf of the site log", () => {
   beforeEach(async () => {
@@ -381,7 +581,6 @@ describe("the shelf of the site log", () => {
     await mine.refuse({ entry: entry("b"), why: "no" });
     expect((await mine.read()).waiting.map((e) => e.id)).toEqual(["a"]);
     expect((await mine.read()).refused).toEqual([{ entry: entry("b"), why: "no" }]);
-    expect([await mine.has("a"), await mine.has("b"), await mine.has("d")]).toEqual([true, false, false]);
     expect([...(await siteWaiting("1"))]).toEqual([
       ["j", 2],
       ["k", 1],

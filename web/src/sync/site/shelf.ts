@@ -1,19 +1,12 @@
 import type { DBSchema } from "idb";
-import { base64 } from "../ui/base64";
-import { keptIn } from "./database";
-import type { SiteEntry } from "./site-log";
-
-/** An entry the server did not accept, and why: kept until somebody decides. */
-export interface Refused {
-  entry: SiteEntry;
-  why: string;
-}
+import { base64 } from "../../ui/base64";
+import { keptIn } from "../database";
+import type { Refused, SiteEntry } from "./state";
 
 /** Where entries of the site log are kept in this browser until they are answered: by person and job. Photos lie here too. */
 export interface SiteShelf {
   read(): Promise<{ waiting: SiteEntry[]; refused: Refused[] }>;
   keep(entry: SiteEntry): Promise<void>;
-  has(id: string): Promise<boolean>;
   forget(id: string): Promise<void>;
   refuse(refused: Refused): Promise<void>;
   /** The picture of a photo as a data address; null where there is none. */
@@ -96,7 +89,6 @@ export function siteShelfOf(person: string, job: string): SiteShelf {
       };
     },
     keep: (entry) => put(entry, ""),
-    has: async (id) => ((await (await database()).get("entries", [person, job, id]))?.why ?? null) === "",
     async forget(id) {
       await (await database()).delete("entries", [person, job, id]);
     },
