@@ -69,7 +69,10 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     """Return how far the tests of each circuit of a job are."""
     with snapshot():
         job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading", "board_reading", "pulled", "undecided", "colours", "minor_work")
+        inputs, entries = (
+            installation(job),
+            log.entries(job, "reading", "board_reading", "pulled", "undecided", "colours", "minor_work", "photo"),
+        )
     by_circuit = tests_of(inputs, entries)
     # In the order of the boards and their ways.
     of_circuits = [by_circuit[i] for i in numbers(inputs)]

@@ -19,6 +19,7 @@ from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import change, named, send
 from tests.api.test_pulls import write
 from tests.conftest import Firm
+from tests.pictures import address, jpeg
 
 pytestmark = pytest.mark.django_db
 Sign = Callable[[Firm], Client]
@@ -43,6 +44,16 @@ def test_a_circuit_with_entries_goes_and_they_stay_under_what_it_was_called(firm
     assert len(client.get(f"{about}/tests").json()["gone"]) == 2
     for view in ("pulls", "existing", "isolation", "materials", "site"):
         assert client.get(f"{about}/{view}").status_code == 200, view
+
+
+def test_the_photos_of_what_is_gone_are_listed_with_it(firm: Firm, signed_in: Sign) -> None:
+    client, shower = signed_in(firm), named(firm, "Shower").pk
+    photo = write(client, firm, "photo", shower, name="terminals", image=address(jpeg())).json()["id"]
+    write(client, firm, "reading", shower, quantity="polarity", ok=True, point="shower", photo=photo)
+    removed(client, firm, shower)
+    gone = client.get(f"/api/jobs/{firm.job.pk}/tests").json()["gone"]
+    assert sorted((g["what"], g["photo"]) for g in gone) == [("Polarity at shower: yes", photo), ("photo", photo)]
+    assert client.get(f"/api/jobs/{firm.job.pk}/photos/{photo}").status_code == 200
 
 
 def test_the_jobs_own_file_is_always_taken_in_again(firm: Firm, signed_in: Sign) -> None:

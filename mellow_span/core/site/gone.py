@@ -16,13 +16,16 @@ NAMELESS = {"reading": "a circuit", "board_reading": "a board", "photo": "a part
 
 @dataclass(slots=True)
 class Gone:
-    """What was written down about a part that is not there any more. about: what the part was called; what: what was done or read."""
+    """What was written down about a part that is not there any more. about: what the part was called; what: what was done or read; photo: the entry
+    that is a photo of it, empty for none.
+    """
 
     id: str
     about: str
     what: str
     by: str
     at: str
+    photo: str = ""
 
 
 def called(job: Installation, identity: str) -> str:
@@ -40,10 +43,14 @@ def gone(job: Installation, entries: Sequence[Entry]) -> list[Gone]:
     """Return the entries about parts that a job does not have, in the order of the log."""
     there = {p.id for parts in (job.circuits, job.boards, job.routes) for p in parts}
     return [
-        Gone(e.id, e.about or NAMELESS.get(e.kind, "a circuit"), _told(e), e.by, e.at)
+        Gone(e.id, e.about or NAMELESS.get(e.kind, "a circuit"), _told(e), e.by, e.at, _photo(e))
         for e in entries
         if e.subject and e.subject not in there
     ]
+
+
+def _photo(e: Entry) -> str:
+    return e.id if e.kind == "photo" else str(getattr(e.data, "photo", ""))
 
 
 def _told(e: Entry) -> str:

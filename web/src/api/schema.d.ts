@@ -4365,7 +4365,8 @@ export interface components {
         };
         /**
          * Gone
-         * @description What was written down about a part that is not there any more. about: what the part was called; what: what was done or read.
+         * @description What was written down about a part that is not there any more. about: what the part was called; what: what was done or read; photo: the entry
+         *     that is a photo of it, empty for none.
          */
         Gone: {
             /** About */
@@ -4376,6 +4377,11 @@ export interface components {
             by: string;
             /** Id */
             id: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo: string;
             /** What */
             what: string;
         };

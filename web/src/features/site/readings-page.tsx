@@ -1,6 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { boardTests, type CircuitTests, circuitTests, type JobTests, jobTests, type SiteTest } from "../../api/site";
+import {
+  boardTests,
+  type CircuitTests,
+  circuitTests,
+  type JobTests,
+  jobTests,
+  photoAddress,
+  type SiteTest,
+} from "../../api/site";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
@@ -107,7 +115,12 @@ function All({ tests, site, onChoose }: { tests: JobTests; site: OnSite; onChoos
                 <strong>{g.about}</strong>: {glued(g.what)}
                 <span className="text-faded">
                   , {g.by}, {dayOf(g.at)} {clockOf(g.at)}
-                </span>
+                </span>{" "}
+                {g.photo && (
+                  <a className="word" href={photoAddress(store.job, g.photo)} target="_blank" rel="noreferrer">
+                    photo
+                  </a>
+                )}
               </li>
             ))}
           </ul>
