@@ -19,6 +19,7 @@ from mellow_span.core.design.check import lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.materials import Need, materials, price_of
+from mellow_span.core.site.pulls import cut_lengths
 from mellow_span.core.site.substitutes import Substitute, kin, substitutes
 from mellow_span.core.site.uncounted import Uncounted, uncounted
 from mellow_span.jobs.models import Job
@@ -69,7 +70,7 @@ def materials_of(job: Job, ask: bool = True) -> Materials:
     with snapshot():
         pulled = pull_list_of(job)
         left = uncounted(installation(job))
-        needs = materials(installation(job), {p.pull.circuit: p.pull.cut for p in pulled.lines if p.pull.cut is not None})
+        needs = materials(installation(job), cut_lengths(p.pull for p in pulled.lines))
         book, own = prices_for(job.firm_id, installation(job)), bool(text_of(job.firm_id))
         had = last_by(log.entries(job, "had"), lambda e: e.data.key)
     # Nobody is asked while the database waits.

@@ -12,7 +12,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.site.compare import verify
 from mellow_span.core.site.isolation import isolation, targets
 from mellow_span.core.site.materials import materials, price_of
-from mellow_span.core.site.pulls import Slack, by_cable, pulls
+from mellow_span.core.site.pulls import Slack, by_cable, cut_lengths, pulls
 from mellow_span.core.site.uncounted import uncounted
 from mellow_span.exchange.document import read_file
 from mellow_span.exchange.issue import Proof, prove_text
@@ -46,7 +46,7 @@ def cmd_pull(args: argparse.Namespace) -> int:
 def cmd_materials(args: argparse.Namespace) -> int:
     """Print what a job takes, by the prices of a book."""
     job = job_of(args.job)
-    cuts = {p.circuit: p.cut for p in pulls(job) if p.cut is not None}
+    cuts = cut_lengths(pulls(job))
     needs = materials(job, cuts)
     book = book_of(args) or shipped()
     if args.json:

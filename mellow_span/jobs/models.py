@@ -430,6 +430,15 @@ class Span(Part):
     given_iz = models.FloatField(null=True)
     given_for = models.FloatField(null=True)
     given_by = models.CharField(max_length=200, blank=True)
+    own_family = models.CharField(max_length=40, null=True)
+    own_csa = models.FloatField(null=True)
+    own_cpc_csa = models.FloatField(null=True)
+    own_cpc = models.CharField(max_length=20, default="usual")
+    own_cores = models.PositiveSmallIntegerField(null=True)
+    own_overload = models.CharField(max_length=20, default="device")
+    own_short = models.BooleanField(null=True)
+    joint = models.CharField(max_length=20, blank=True)
+    joint_reached = models.BooleanField(null=True)
 
 
 class Copy(models.Model):

@@ -59,7 +59,7 @@ def pieces(found: Sequence[Pull]) -> dict[str, list[Piece]]:
     for one in found:
         if one.cut is not None:
             for each in one.stock:
-                wanted.setdefault(each.cable, []).extend(Piece(one.number, cut) for cut in one.cuts for _ in range(each.count))
+                wanted.setdefault(each.cable, []).extend(Piece(one.number, cut) for cut in one.cuts_of(each) for _ in range(each.count))
     return wanted
 
 

@@ -6,7 +6,7 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.site.entries import last_by
 from mellow_span.core.site.isolation_record import Done, records
 from mellow_span.core.site.materials import Need, materials, price_of
-from mellow_span.core.site.pulls import Pull, by_cable, pieces_told, ticked
+from mellow_span.core.site.pulls import Pull, by_cable, cut_lengths, pieces_told, ticked
 from mellow_span.core.site.uncounted import uncounted
 from mellow_span.papers.drums import Cutting, cuttings, pieces, rests
 from mellow_span.papers.page import TICK, Block, Column, Facts, Item, Leaf, Signature, Table, Words, money, number, words
@@ -73,7 +73,7 @@ def _cut(plan: Cutting) -> list[list[Item]]:
 
 def bill(s: Subject, _: str) -> list[Block]:
     """Return what the job takes, priced by the firm's book; what is there already is ticked."""
-    needs = materials(s.job, {p.circuit: p.cut for p in s.pulled if p.cut is not None})
+    needs = materials(s.job, cut_lengths(s.pulled))
     had = last_by([e for e in s.entries if e.kind == "had"], lambda e: e.data.key)
     groups: dict[str, list[list[Item]]] = {}
     total, unpriced = 0.0, 0

@@ -538,3 +538,32 @@ def test_a_word_that_hints_at_a_place_is_taken_the_worse_way_and_stays_in_the_na
     assert found.spans[0]["name"].split()[0] == span.split()[0]
     inside = read_line(RULES, "lights 100W b6 1.5 flat: loft 6", (), (Route(id="k", name="loft"),))
     assert "place" not in inside.spans[0]
+
+
+# Another cable along the way ------------------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("line", "wanted"),
+    [
+        (
+            "lights 8x10W b6 rcbo 1.5 flat: hall 6 masonry, box A, 4 armoured 3 core from here resin, garden 20 duct",
+            {"cable.csa": 1.5, "span0.box": "box A", "span1.own_family": "armoured_pvc70", "span1.own_csa": 4, "span1.own_cores": 3,
+             "span1.joint": "resin", "span1.length": 20, "span1.name": "garden"},
+        ),
+        ("lights 1x10W b6 1.5 flat: hall 6, garden 20 duct 2.5 armoured xlpe from here on", {"span1.own_csa": 2.5, "span1.own_family": "armoured_xlpe90"}),
+        ("y 1kW b16 4 flat: hall 6 [1.5 flat from here crimped joint, loft 4], attic 5", {"span2.own_csa": 1.5, "span2.joint": "crimped", "span2.after": 0}),
+        ("y 1kW b16 4 flat: hall 6, 2.5/1.5 flat from here maintenance free joint, loft 4", {"span1.own_cpc_csa": 1.5, "span1.joint": "maintenance_free"}),
+    ],
+)  # fmt: skip
+def test_another_cable_is_said_along_the_way(line: str, wanted: dict[str, Any]) -> None:
+    found = facts(line)
+    assert {k: found.get(k) for k in wanted} == wanted
+    assert said(line).unread == ()
+    # The cable of the whole run is the one that was said before the way.
+    assert not any(k.startswith("own_") for k in found)
+
+
+def test_a_cable_that_goes_nowhere_or_is_none_is_struck() -> None:
+    assert [u.text for u in said("y 1kW b16 4 flat: hall 6, 2.5 flat from here").unread] == ["2.5 flat from here"]
+    assert [u.text for u in said("y 1kW b16 4 flat: hall 6, from here, garden 3").unread] == ["from here"]

@@ -7,16 +7,18 @@ from dataclasses import dataclass, replace
 
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
-from mellow_span.core.findings.results import WORST_FIRST, Check, CircuitResult, EndResult, Figure, SpanResult
-from mellow_span.core.model.legs import Path, befores, boxes, path_to, paths, plain, straight
+from mellow_span.core.findings.results import WORST_FIRST, Check, CircuitResult, EndResult, Figure, SpanResult, Verdict, worst
+from mellow_span.core.model.legs import Path, befores, begins, boxes, path_to, paths, plain, straight
 from mellow_span.core.model.parts import Circuit, Span
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.drop.run import totals
-from mellow_span.core.rules.faults.loop import least_fault, loop_of, zs_of
+from mellow_span.core.rules.faults.loop import least_fault, loop_of, run_cold, zs_of
+from mellow_span.core.rules.stretches import by_stretch
 from mellow_span.core.working.recorders import Silent
 
 # Of these figures the smallest is the one to reckon with, of the others the largest.
 LEAST = frozenset(["fault_min"])
+AT_START = frozenset(["fault_max"])
 
 
 def refused_branches(circuit: Circuit) -> list[InputError]:
@@ -27,6 +29,8 @@ def refused_branches(circuit: Circuit) -> list[InputError]:
         befores(circuit.run.spans)
     except InputError as error:
         return [error]
+    if circuit.shape == "ring" and (span := next((s for s in circuit.run.spans if begins(s)), None)):
+        return [InputError(f"span.{span.id}.own_csa", span.own_csa, "nothing for a ring final: it is of one cable")]
     known = {span.id for span in circuit.run.spans}
     found = [InputError(f"load.{x.id}.span", x.span, "a span of its circuit") for x in circuit.loads if x.span and x.span not in known]
     # Said twice it might be said nearer than it is.
@@ -39,25 +43,43 @@ def refused_branches(circuit: Circuit) -> list[InputError]:
     return found
 
 
-def cases_of(case: Case) -> list[tuple[Path, Case]]:
-    """Return the case of each path of a circuit, the main way first."""
-    whole = case.whole
-    return [(path, _along(case, path)) for path in paths(whole.run)]
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is asked by itself: a path, or a stretch of one where its cable changes. path: from the device to where it ends; to_end: that is an end."""
+
+    path: Path
+    case: Case
+    to_end: bool
 
 
-def along_path(case: Case, end: str) -> Case:
-    """Return the case of the path to the end of a span. Raises InputError for a span that is not there."""
-    return _along(case, path_to(case.whole.run, end))
+def cases_of(case: Case) -> list[Asked]:
+    """Return the case of each stretch of each path of a circuit, the main way first; what two paths have in common once."""
+    found: dict[tuple[str, ...], Asked] = {}
+    for path in paths(case.whole.run):
+        parts = along_path(case, path)
+        count = 0
+        for k, part in enumerate(parts):
+            count += len(part.circuit.run.spans)
+            spans = path.spans[:count]
+            # Up to the same place by two paths: what flows there may differ, so each is asked with its own loads.
+            found[(path.end.id, *(span.id for span in spans))] = Asked(Path(spans), part, k == len(parts) - 1)
+    return list(found.values())
+
+
+def along_path(case: Case, path: Path) -> list[Case]:
+    """Return the case of each stretch of a path."""
+    return by_stretch(Case(case.rules, case.supply, straight(case.whole, path), case.feed, case.around))
+
+
+def path_case(case: Case, end: str) -> list[Case]:
+    """Return the case of each stretch of the path to the end of a span. Raises InputError for a span that is not there."""
+    return along_path(case, path_to(case.whole.run, end))
 
 
 def worst_end(result: CircuitResult) -> str:
     """Return the end that stands worst: by its verdict, then by its volt drop, then by how far it is."""
     ends = [end for end in result.ends if end.last]
     return min(ends, key=lambda end: (WORST_FIRST.index(end.verdict or "meets"), -(end.drop or 0.0), -(end.at or 0.0))).span if ends else ""
-
-
-def _along(case: Case, path: Path) -> Case:
-    return Case(case.rules, case.supply, straight(case.whole, path), case.feed, case.around)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,17 +92,19 @@ class Merged:
     ends: tuple[EndResult, ...]
 
 
-def merged(case: Case, found: Sequence[tuple[Path, CircuitResult]]) -> Merged:
+def merged(case: Case, found: Sequence[tuple[Asked, CircuitResult]]) -> Merged:
     """Return what the results along each path of a circuit come to together."""
-    ends = [(end_name(case.whole, path), path.length) for path, _ in found]
+    ends = [(end_name(case.whole, asked.path), asked.path.length) for asked, _ in found]
     results = [result for _, result in found]
     spans = {span.id: span for result in results for span in result.spans}
-    figures = zip(*(result.figures for result in results), strict=True)
+    each = zip(*(result.figures for _, result in found), strict=True)
+    # The largest fault is that of the board, where the first cable starts; the others are those of the far ends.
+    figures = [[f for f, (asked, _) in zip(row, found, strict=True) if asked.to_end or f.id in AT_START] for row in each]
     return Merged(
         _checks(ends, results),
         tuple(spans[span.id] for span in case.whole.run.spans if span.id in spans),
-        tuple(_figure_of(each) for each in figures),
-        _ends(case, {path.end.id: result for path, result in found}),
+        tuple(_figure_of(row) for row in figures),
+        _ends(case, found),
     )
 
 
@@ -138,27 +162,41 @@ def _figure_of(figures: Sequence[Figure]) -> Figure:
     return take(figures, key=lambda figure: figure.value or 0.0)
 
 
-def _ends(case: Case, results: dict[str, CircuitResult]) -> tuple[EndResult, ...]:
+def _ends(case: Case, found: Sequence[tuple[Asked, CircuitResult]]) -> tuple[EndResult, ...]:
     """What arrives at each end and box, in the order in which one walks along the cable."""
     circuit = case.whole
-    stations = {*results, *(span.id for span in boxes(circuit.run, circuit.loads))}
-    return tuple(_end(case, span, results.get(span.id)) for span in circuit.run.spans if span.id in stations)
+    verdicts: dict[str, list[Verdict]] = {}
+    for asked, _ in found:
+        if asked.to_end:
+            on = {span.id for span in asked.path.spans}
+            before = [r.verdict for a, r in found if a.path.end.id in on]
+            verdicts[asked.path.end.id] = before
+    stations = {*verdicts, *(span.id for span in boxes(circuit.run, circuit.loads))}
+    return tuple(_end(case, span, verdicts.get(span.id)) for span in circuit.run.spans if span.id in stations)
 
 
-def _end(case: Case, span: Span, result: CircuitResult | None) -> EndResult:
+def arrivals(case: Case) -> tuple[EndResult, ...]:
+    """Return what arrives at each end and box of a run, without a verdict."""
+    circuit = case.whole
+    there = {span.id for span in (*boxes(circuit.run, circuit.loads), *(path.end for path in paths(circuit.run)))}
+    return tuple(_end(case, span, None) for span in circuit.run.spans if span.id in there)
+
+
+def _end(case: Case, span: Span, verdicts: list[Verdict] | None) -> EndResult:
     path = path_to(case.whole.run, span.id)
     standing = tuple(x.id for x in case.whole.loads if x.span == span.id)
     at = None if any(one.length is None for one in path.spans) else path.length
-    found = EndResult(span.id, end_name(case.whole, path), at, result is not None, standing, None if result is None else result.verdict)
-    one, quiet = _along(case, path), Silent(case.rules)
+    verdict = None if verdicts is None else worst(verdicts)
+    found = EndResult(span.id, end_name(case.whole, path), at, verdicts is not None, standing, verdict)
+    one, quiet = along_path(case, path)[-1], Silent(case.rules)
     try:
         found.drop = max(totals(quiet, one))
         found.volts = case.supply.u0 * (1 - found.drop / 100)
     except CoreError:
         pass
     try:
-        loop = loop_of(quiet, one)
-        found.r1r2 = loop.r1_cold + loop.r2_cold
+        r1, r2, _ = run_cold(loop_of(quiet, one), one)
+        found.r1r2 = r1 + r2
         found.zs = zs_of(quiet, one)
         found.fault_min = least_fault(quiet, one, found.zs)
     except CoreError:

@@ -36,6 +36,7 @@ from mellow_span.core.rules.places.containment import containment_checks
 from mellow_span.core.rules.places.intake import believed, doubted, intake_bonded, intake_checks
 from mellow_span.core.rules.sources.at_boards import source_checks
 from mellow_span.core.rules.sources.known import Source, given_back, joined_at, kept_alive, sources_of, with_sources
+from mellow_span.core.rules.stretches import at_end
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.working.recorders import Silent, Working, recorder
@@ -81,6 +82,7 @@ def feed_of(case: Case, result: CircuitResult) -> Feed:
 
 def feed_below(case: Case) -> Feed:
     """Return what arrives at the board a sub-main feeds, checked or not."""
+    case = at_end(case)
     try:
         drops = totals(Silent(case.rules), case)
     except CoreError:
@@ -98,7 +100,7 @@ def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:
         feed, ze_cold=None, ze_hot=None, ln_cold=None, ln_hot=None, drop=max(drops, default=None), drops=drops if len(drops) > 1 else (),
         length=feed.length + length, residuals=own + feed.residuals,
         above=(device, *feed.above), conditional=None, board_rcds=(), own_rcd=0,
-        alone=tuple(replace(one, own_way=False) for one in feed.alone), phases=min(feed.phases, circuit.phases),
+        alone=tuple(replace(one, own_way=False) for one in feed.alone), phases=min(feed.phases, circuit.phases), run=None,
     )  # fmt: skip
     try:
         loop = loop_of(Silent(case.rules), case)

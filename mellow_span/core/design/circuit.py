@@ -26,7 +26,7 @@ from mellow_span.core.rules.faults import loop as faults
 from mellow_span.core.rules.faults.charging import charges, check_charging
 from mellow_span.core.rules.faults.currents import circuit_figures
 from mellow_span.core.rules.faults.supplementary import asks, check_supplementary
-from mellow_span.core.rules.places import conductors, harm, sites
+from mellow_span.core.rules.places import conductors, harm, joints, sites
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.sources import alone, on_circuit
 from mellow_span.core.rules.thermal import adiabatic as thermal
@@ -85,6 +85,7 @@ RULES: tuple[Rule, ...] = (
     Rule("site_earth", "Earthing of the location", C.CARAVANS, sites.check_site_earth, csa_matters=False, asked=sites.asks_site_earth),
     Rule("arc_fault", "Arc fault detection", C.ARC_FAULT, arc_fault.check_arc_fault, csa_matters=False, asked=arc_fault.asks_arc_fault),
     Rule("inrush", "Inrush current", C.BREAKER_STANDARD, inrush.check_inrush, csa_matters=False, asked=inrush.asks, shown_only=True),
+    Rule("joint", "Joint", C.JOINTS, joints.check_joint, csa_matters=False, asked=joints.is_joined),
     Rule("joists", "Cable in joists", C.JOISTS, harm.check_joists, csa_matters=False, asked=harm.asks_joists),
     Rule("supports", "Cable supports in fire", C.FIRE_SUPPORTS, harm.check_supports, csa_matters=False, asked=harm.asks_supports),
     Rule("supplementary", "Supplementary bonding", C.SUPPLEMENTARY, check_supplementary, ("ze",), asked=asks),
@@ -119,6 +120,8 @@ RULES: tuple[Rule, ...] = (
 # Breakers to BS EN 60898 and 61009: their terminals are made for conductors at 70 °C.
 MINIATURE = ("mcb", "rcbo")
 PASSING = ("meets", "close")
+# What is entered of a cable that begins along a run.
+OWN = frozenset(["family", "csa", "cpc_csa", "cpc", "cores"])
 WORDS = {"ze": "Ze", "ra": "RA", "ipf": "Ipf"}
 # A loop that starts at an electrode rests on RA in place of Ze.
 STANDS_FOR = {"ra": "ze"}
@@ -197,7 +200,7 @@ def check_case(case: Case, keep: bool = True) -> CircuitResult:
         )
     if plain(case.whole):
         return _checked(case, keep)
-    along = [(path, _checked(one, keep)) for path, one in cases_of(case)]
+    along = [(asked, _checked(asked.case, keep)) for asked in cases_of(case)]
     if not along:
         return _checked(case, keep)
     together = merged(case, along)
@@ -208,8 +211,16 @@ def _checked(case: Case, keep: bool) -> CircuitResult:
     """Check a circuit whose run is straight, or one path of it."""
     w = recorder(case.rules, keep)
     spans = capacity.span_results(w, case)
-    checks = tuple(run_rule(w, case, rule) for rule in RULES if applies(rule, case))
+    checks = tuple(_at_span(case, run_rule(w, case, rule)) for rule in RULES if applies(rule, case))
     return _summary(case, spans, checks, circuit_figures(w, case))
+
+
+def _at_span(case: Case, check: Check) -> Check:
+    """A check with its field where it is entered: what a cable that begins along a run lacks is entered on the span it begins with."""
+    if case.begins is None or not check.field or not check.field.startswith("cable."):
+        return check
+    name = check.field.partition(".")[2]
+    return replace(check, field=f"span.{case.begins.id}.own_{name}") if name in OWN else check
 
 
 def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, around: Around = ALONE) -> Check | None:
@@ -231,7 +242,7 @@ def first_failing(rules: RuleSet, supply: Supply, circuit: Circuit, feed: Feed, 
             field=refused[0].field,
         )
     w = Silent(rules)
-    cases = (case,) if plain(circuit) else tuple(one for _, one in cases_of(case))
+    cases = (case,) if plain(circuit) else tuple(asked.case for asked in cases_of(case))
     for one in cases:
         for rule in RULES:
             if rule.csa_matters and applies(rule, one):

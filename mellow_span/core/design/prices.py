@@ -6,13 +6,14 @@ import csv
 import io
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
 from typing import cast
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.circuit import RcdType
+from mellow_span.core.model.legs import cable_parts, mixed
 from mellow_span.core.model.parts import Circuit, Device, Installation
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.protective import serves
@@ -189,7 +190,13 @@ class Cost:
 
 
 def circuit_cost(book: PriceBook, rules: RuleSet, circuit: Circuit) -> Cost:
-    """Return what a circuit costs by the book; what is not entered yet costs nothing."""
+    """Return what a circuit costs by the book, each of its cables by itself; what is not entered yet costs nothing."""
+    if mixed(circuit):
+        total = Cost()
+        for k, part in enumerate(cable_parts(circuit)):
+            # The device is there once.
+            total += circuit_cost(book, rules, part if k == 0 else replace(part, device=replace(part.device, rating=None)))
+        return total
     cable = circuit.run.cable
     per_m = book.of_run(cable.family or "", cable.csa or 0.0, cores_of(rules, circuit))
     device = book.of_device(circuit.device, circuit.phases) if circuit.device.rating else 0.0

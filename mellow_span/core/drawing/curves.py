@@ -23,6 +23,7 @@ from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.devices.trip import let_through
 from mellow_span.core.rules.faults.cpc import cpc_parts
 from mellow_span.core.rules.faults.loop import allowed_time
+from mellow_span.core.rules.stretches import by_stretch
 from mellow_span.core.rules.thermal.adiabatic import k_of
 from mellow_span.core.rules.thermal.leads import INSULATION, leads
 from mellow_span.core.rulesets import RuleSet
@@ -153,6 +154,8 @@ def plot_of(done: Checked, circuit_id: str) -> Plot:
     circuit = circuit_of(plan.job, circuit_id)
     result = next(c for c in done.result.circuits if c.id == circuit_id)
     case = Case(plan.rules, plan.job.supply, circuit, done.feeds[circuit.board], plan.around.get(circuit_id, NOTHING))
+    # What a fault reaches first is the weakest: of a run whose cable changes its curves are drawn for the smallest.
+    weakest = min(by_stretch(case), key=lambda one: one.circuit.run.cable.csa or 0.0)
     chain = _chain(done, circuit)
     bands = [_band(plan.rules, device) for _, device in chain]
     scale = _scale(chain, result)
@@ -160,10 +163,10 @@ def plot_of(done: Checked, circuit_id: str) -> Plot:
         circuit_id,
         scale,
         tuple(_laid(scale, entry, found) for (entry, _), found in zip(chain, bands, strict=True)),
-        _damage(case, scale),
+        _damage(weakest, scale),
         _faults(scale, result, fault_at_board(case)),
         _times(case, scale),
-        _through(case, scale),
+        _through(weakest, scale),
         _pairs(done, case, chain),
         _decades(scale.i_lo, scale.i_hi, lambda i: scale.at(i, SHORTEST)[0], lambda i: f"{i / 1000:g} k" if i >= 1000 else f"{i:g}"),
         _decades(SHORTEST, LONGEST, lambda t: scale.at(scale.i_lo, t)[1], lambda t: f"{t:g}"),

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from mellow_span.core.design.branches import along_path, worst_end
+from dataclasses import replace
+
+from mellow_span.core.design.branches import path_case, worst_end
 from mellow_span.core.design.check import Checked
 from mellow_span.core.errors import CoreError
+from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, CircuitResult, Point, Profile, Stretch
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.legs import plain
@@ -15,6 +18,7 @@ from mellow_span.core.rules.demand.boards import PHASES
 from mellow_span.core.rules.drop.along import along, reach
 from mellow_span.core.rules.drop.run import run_shares, starts
 from mellow_span.core.rules.faults.loop import RING_SHARE, loop_of
+from mellow_span.core.rules.stretches import by_stretch
 from mellow_span.core.working.recorders import Silent
 
 
@@ -38,8 +42,12 @@ def profile_of(done: Checked, circuit_id: str, end: str = "") -> Profile:
         case = Case(plan.rules, plan.job.supply, one, done.feeds[one.board], plan.around.get(one.id, Around()))
         if one is circuit and not plain(circuit):
             end = end or worst_end(result)
-            case = along_path(case, end)
-        drawn = _drawn_on(drawn, case, result, circuit)
+            parts = path_case(case, end)
+        else:
+            parts = by_stretch(case)
+        start = parts[0].feed.length
+        for part in parts:
+            drawn = replace(_drawn_on(drawn, part, result, circuit), own_from=start)
     drawn.end = end
     return drawn
 
@@ -88,10 +96,17 @@ def _stretches(case: Case, result: CircuitResult) -> tuple[Stretch, ...] | None:
             Stretch(
                 circuit=case.circuit.id, span=span.id, name=span_name(case.rules, span), look=place.look if place else "",
                 method=place.method if place else "", start=at, end=end, ib=result.ib, rating=case.device.rating, iz=iz.get(span.id),
+                cable=_begun(case) if span is spans[0] else "",
             )
         )  # fmt: skip
         at = end
     return tuple(found)
+
+
+def _begun(case: Case) -> str:
+    """The size of a cable that begins along a run; empty for that of the whole run, and while it is not chosen."""
+    csa = case.circuit.run.cable.csa
+    return "" if case.begins is None or csa is None else quantity(csa, "mm²")
 
 
 def _points(case: Case, target: Circuit) -> tuple[Point, ...]:

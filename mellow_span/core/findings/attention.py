@@ -11,7 +11,7 @@ from mellow_span.core.model.parts import Installation
 CONSEQUENCE = (
     "disconnection", "alone", "source", "alone_line", "source_cable",
     "conductors", "site_earth", "additional", "rcd_type", "charging", "supplementary", "loop", "breaking",
-    "cpc_thermal", "cpc_least", "integrity", "line_thermal", "capacity", "overload_current", "ring", "outlets", "design_current",
+    "cpc_thermal", "cpc_least", "integrity", "line_thermal", "joint", "capacity", "overload_current", "ring", "outlets", "design_current",
     "lead_thermal", "lead", "accessory", "bath_sockets", "lampholders", "joists", "arc_fault",
     "supports", "leakage", "inrush", "least_csa", "volt_drop", "cpc_table",
 )  # fmt: skip

@@ -109,7 +109,10 @@ class Point:
 
 @dataclass(slots=True)
 class Stretch:
-    """A span as the profile draws it: from, to [m from the origin]; the levels of its circuit in A."""
+    """A span as the profile draws it: from, to [m from the origin]; the levels of its circuit in A.
+
+    cable: its size, where another cable begins with it.
+    """
 
     circuit: str
     span: str
@@ -121,6 +124,7 @@ class Stretch:
     ib: float | None
     rating: float | None
     iz: float | None
+    cable: str = ""
 
 
 @dataclass(slots=True)

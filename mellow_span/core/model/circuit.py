@@ -18,6 +18,8 @@ Curve = Literal["B", "C", "D"]
 Phase = Literal["L1", "L2", "L3"]
 RcdType = Literal["AC", "A", "F", "B"]
 CpcKind = Literal["usual", "core", "separate", "armour", "armour_and_core", "conduit", "trunking"]
+# What can be the cpc of a cable that begins along a run.
+OwnCpc = Literal["usual", "core", "separate", "armour", "armour_and_core"]
 Location = Literal[
     "", "bathroom", "pool", "hot_tub", "sauna", "outdoors", "agricultural", "caravan_pitch", "marina", "construction_site"
 ]  # fmt: skip
@@ -150,6 +152,21 @@ class Span:
     )
     given_for: float | None = spec("Csa that this capacity is for; with any other the tables count", "mm²", 0.5, 400)
     given_by: str = spec("Where this capacity is from: maker's sheet or book, and page", default="")
+    # From here on another cable than before it, until a span further on has its own (`legs`).
+    own_family: str | None = spec("Another cable from here on: its type; empty: as before", choices="family")
+    own_csa: float | None = spec("Another cable from here on: line conductor csa", "mm²", 0.5, 400)
+    own_cpc_csa: float | None = spec(
+        "Another cable from here on: protective conductor csa; empty: the fixed pair of its type", "mm²", 0.5, 400
+    )
+    own_cpc: OwnCpc = spec("Another cable from here on: what forms its cpc", default="usual")
+    own_cores: int | None = spec("Another cable from here on: cores of an armoured cable", "", 2, 4)
+    own_overload: Literal["device", "fuse", "cannot"] = spec(
+        "Another cable from here on, overload protection: by the device of the circuit, by the fuse at its end, or omitted as its load cannot overload",
+        default="device",
+    )
+    own_short: bool | None = spec("Another cable from here on: at most 3 m to its fuse, run so that faults, fire and danger are unlikely")
+    joint: Literal["", "terminals", "maintenance_free", "crimped", "resin"] = spec("How it is joined to the cable before it", default="")
+    joint_reached: bool | None = spec("That joint can be reached for inspection")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

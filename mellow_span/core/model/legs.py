@@ -3,6 +3,8 @@ from the end of another span, which is then a box, or from the board. So a strai
 
 What is worked out of a tree is worked out of its paths: from the device to each end, with every load where it takes its current off that path. A load
 that nobody placed may stand at any end, and counts in full at each; one with metres alone stands so far along the main way.
+
+A span may begin another cable, which goes on until a span further on begins its own: a run is then worked out stretch by stretch, each of one cable.
 """
 
 from __future__ import annotations
@@ -11,7 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from mellow_span.core.errors import InputError
-from mellow_span.core.model.circuit import Circuit, Load, Run, Span
+from mellow_span.core.model.circuit import Cable, Circuit, Load, Run, Span
 
 # Where a span leaves from that is a second cable on the device itself.
 BOARD = "board"
@@ -34,9 +36,35 @@ class Path:
         return sum(span.length or 0.0 for span in self.spans)
 
 
+def begins(span: Span) -> bool:
+    """Say whether another cable begins with a span."""
+    return span.own_family is not None or span.own_csa is not None
+
+
+def mixed(circuit: Circuit) -> bool:
+    """Say whether a run is of more than the one cable that is entered for the whole of it."""
+    return any(begins(span) for span in circuit.run.spans)
+
+
 def plain(circuit: Circuit) -> bool:
-    """Say whether the run of a circuit is straight with nothing at a box along it: then nothing of this is asked."""
-    return not any(span.after for span in circuit.run.spans) and not any(load.span for load in circuit.loads)
+    """Say whether the run of a circuit is straight, of one cable and with nothing at a box along it: then nothing of this is asked."""
+    return not any(span.after or begins(span) for span in circuit.run.spans) and not any(load.span for load in circuit.loads)
+
+
+def cable_from(span: Span, before: Cable) -> Cable:
+    """Return the cable that begins with a span: of the type before it where none is said."""
+    return Cable(
+        family=span.own_family or before.family, csa=span.own_csa, cpc_csa=span.own_cpc_csa, cpc=span.own_cpc, cores=span.own_cores
+    )
+
+
+def cables(run: Run) -> dict[str, tuple[Cable, str]]:
+    """Return by span its cable and the span which that begins with, empty for the cable of the whole run."""
+    found: dict[str, tuple[Cable, str]] = {}
+    for span, (span_id, previous) in zip(run.spans, befores(run.spans).items(), strict=True):
+        there = found[previous] if previous is not None else (run.cable, "")
+        found[span_id] = (cable_from(span, there[0]), span.id) if begins(span) else there
+    return found
 
 
 def befores(spans: Sequence[Span]) -> dict[str, str | None]:
@@ -56,6 +84,29 @@ def befores(spans: Sequence[Span]) -> dict[str, str | None]:
             )
         last = span.id
     return found
+
+
+def cable_parts(circuit: Circuit) -> tuple[Circuit, ...]:
+    """Return a circuit once for each of its cables, with that cable and the spans it lies in; of a run of one cable the circuit itself.
+
+    For what is bought, pulled and made off: each part is a run of its own, with a piece wherever it begins.
+    """
+    if not mixed(circuit):
+        return (circuit,)
+    before, of = befores(circuit.run.spans), cables(circuit.run)
+    groups: dict[str, list[Span]] = {}
+    for span in circuit.run.spans:
+        groups.setdefault(of[span.id][1], []).append(span)
+    found = []
+    for spans in groups.values():
+        here = {span.id for span in spans}
+        # A span that goes on from another cable starts a piece here.
+        bare = tuple(
+            replace(s, own_family=None, own_csa=None, after=b if (b := before[s.id]) in here else None if k == 0 else BOARD)
+            for k, s in enumerate(spans)
+        )
+        found.append(replace(circuit, run=replace(circuit.run, cable=of[spans[0].id][0], spans=bare)))
+    return tuple(found)
 
 
 def walks(run: Run) -> dict[str, Path]:
@@ -100,14 +151,17 @@ def paths(run: Run) -> tuple[Path, ...]:
 
 
 def boxes(run: Run, loads: Iterable[Load] = ()) -> tuple[Span, ...]:
-    """Return the spans at whose end the run parts, something stands, or a name says what is there; ends of the run are none of them."""
+    """Return the spans at whose end the run parts, another cable begins, something stands, or a name says what is there; ends of the run are none of
+    them.
+    """
     before, last = befores(run.spans), {span.id for span in ends(run)}
     counts: dict[str, int] = {}
     for previous in before.values():
         if previous is not None:
             counts[previous] = counts.get(previous, 0) + 1
     standing = {load.span for load in loads}
-    return tuple(s for s in run.spans if s.id not in last and (counts.get(s.id, 0) > 1 or s.id in standing or s.box))
+    joined = {before[span.id] for span in run.spans if begins(span)}
+    return tuple(s for s in run.spans if s.id not in last and (counts.get(s.id, 0) > 1 or s.id in standing | joined or s.box))
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,6 +211,52 @@ def straight(circuit: Circuit, path: Path) -> Circuit:
         loads.append(replace(load, at=place, span=None))
     spans = tuple(replace(span, after=None) for span in path.spans)
     return replace(circuit, loads=tuple(loads), run=replace(run, spans=spans))
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A part of a straight run that is of one cable: the circuit as it is along it, where it starts [m] from the board, and the span it begins with."""
+
+    circuit: Circuit
+    start: float
+    begins: Span | None
+
+
+def stretches(circuit: Circuit) -> tuple[Stretch, ...]:
+    """Return the parts of a straight run that are each of one cable, from the device on; of a run of one cable itself alone.
+
+    A load draws in each part up to where it stands: at the end of a part where it stands behind it, not at all where it stands before it. Where none
+    draws all stand at its start: there is no current along it, and the circuit has its loads.
+    """
+    if not mixed(circuit):
+        return (Stretch(circuit, 0.0, None),)
+    found: list[Stretch] = []
+    of = cables(circuit.run)
+    groups: list[tuple[tuple[Cable, str], list[Span]]] = []
+    for span in circuit.run.spans:
+        if not groups or groups[-1][0][1] != of[span.id][1]:
+            groups.append((of[span.id], []))
+        groups[-1][1].append(span)
+    at = 0.0
+    for k, ((cable, _), spans) in enumerate(groups):
+        end = at + sum(span.length or 0.0 for span in spans)
+        loads = _along(circuit.loads, at, end, k == len(groups) - 1) or [replace(load, at=0.0) for load in circuit.loads]
+        bare = tuple(replace(span, own_family=None, own_csa=None) for span in spans)
+        own = replace(circuit, loads=tuple(loads), run=replace(circuit.run, cable=cable, spans=bare))
+        found.append(Stretch(own, at, spans[0] if begins(spans[0]) else None))
+        at = end
+    return tuple(found)
+
+
+def _along(loads: Iterable[Load], start: float, end: float, last: bool) -> list[Load]:
+    """The loads as a part of a run from start to end [m] sees them."""
+    found = []
+    for load in loads:
+        if load.at is None:
+            found.append(load)
+        elif load.at > start or start == 0:
+            found.append(replace(load, at=None if load.at >= end and not last else min(load.at, end) - start))
+    return found
 
 
 def longest(circuit: Circuit) -> Circuit:

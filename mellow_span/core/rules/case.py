@@ -8,7 +8,7 @@ from typing import Any, Generic, TypeVar, cast, overload
 
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
-from mellow_span.core.model.legs import longest
+from mellow_span.core.model.legs import begins, longest
 from mellow_span.core.model.parts import Cable, Circuit, Device, Load, Span, Supply
 from mellow_span.core.rules.neutral import needs_neutral
 from mellow_span.core.rules.protective import kind_of
@@ -76,8 +76,22 @@ class Alone:
 
 
 @dataclass(frozen=True, slots=True)
+class Ahead:
+    """What of a circuit's own run lies before the cable that is asked about: its length [m], R1, R2 and X at 20 C [ohm], and what it drops [%], of
+    each phase where they differ. None where that is not known. ground: the cable before it ends in the ground.
+    """
+
+    length: float = 0.0
+    r1_cold: float | None = 0.0
+    r2_cold: float | None = 0.0
+    x: float | None = 0.0
+    shares: tuple[float, ...] | None = ()
+    ground: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Feed:
-    """What arrives at a board.
+    """What arrives at a board, or where another cable begins along a run.
 
     ze_cold, ze_hot [ohm]: earth-fault loop at 20 C and at operating temperature; ln_cold, ln_hot [ohm]: line-neutral loop;
     None where the survey has no value. drop [%], length [m] from the origin; drops: of each phase where they differ, and drop is then the
@@ -88,7 +102,7 @@ class Feed:
     found adequate by its own check, None where that is not known. electrode: the field that holds the resistance of an electrode.
     board_rcds: those of the board by section, first to third, of a board that is divided; own_rcd: how many of `residuals` are the board's own.
     added: what sources beside the network add to a fault [A], added_missing: the field without which that is not known; alone: the sources
-    that keep the board alive without the network.
+    that keep the board alive without the network; run: of a cable that begins along a run, what of the run lies before it.
     """
 
     ze_cold: float | None = None
@@ -113,6 +127,7 @@ class Feed:
     added: float = 0.0
     added_missing: str = ""
     alone: tuple[Alone, ...] = ()
+    run: Ahead | None = None
 
 
 def in_section(feed: Feed, section: int) -> Feed:
@@ -169,6 +184,10 @@ class Case:
     span_iz: dict[str, float] = field(default_factory=dict)
     # Figures several checks share: value, steps, whether the steps were kept, whether it rests on a value to be checked.
     memo: dict[str, tuple[Any, tuple[Step, ...], bool, bool]] = field(default_factory=dict)
+    # Of a stretch of a run whose cable changes: the span that its cable begins with (`rules/stretches`).
+    begins: Span | None = None
+    # Of such a stretch what lies behind it up to the far end of the run, hot [ohm]: the earth-fault loop, the line-neutral loop.
+    behind: tuple[float, float] = (0.0, 0.0)
 
     # The circuit with its whole run, where `circuit` is one of its paths.
     whole: Circuit = field(init=False)
@@ -181,7 +200,7 @@ class Case:
         if self.feed.board_rcds:
             self.feed = in_section(self.feed, self.circuit.section)
         own = next((load for load in self.circuit.loads if load.kind == "ev" and load.pen_guard == "electrode"), None)
-        if own is not None:
+        if own is not None and self.feed.run is None:
             ra = own.electrode_ra
             field = f"load.{own.id}.electrode_ra"
             self.feed = replace(self.feed, ze_cold=ra, ze_hot=ra, earthing="TT", own_earth=True, earth_assumed=False, electrode=field)
@@ -235,8 +254,13 @@ class Case:
 
     @once
     def overload_omitted(self) -> bool:
-        """Whether overload protection is left out because the load cannot overload (433.3.1)."""
-        return self.circuit.overload == "omitted"
+        """Whether overload protection is left out because the load cannot overload (433.3.1): of the circuit, or of the cable asked about."""
+        return self.circuit.overload == "omitted" or (self.begins is not None and self.begins.own_overload == "cannot")
+
+    @property
+    def start(self) -> str:
+        """Where the cable that is asked about starts, in words."""
+        return "at the board" if self.begins is None else "where this cable begins"
 
     @once
     def assumed(self) -> frozenset[str]:
@@ -326,6 +350,9 @@ class Case:
         if not spans:
             raise MissingInput("spans", "at least one span with its length")
         for span in spans:
+            if begins(span):
+                # Who asks stretch by stretch never gets here: a figure of the first cable for all would be wrong.
+                raise InputError(f"span.{span.id}.own_csa", span.own_csa, "one cable along the whole run, for this question")
             if span.length is None:
                 raise MissingInput(f"span.{span.id}.length", f"the length of the span “{span_name(self.rules, span)}” in m")
         return spans

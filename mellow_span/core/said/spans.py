@@ -10,6 +10,7 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Route
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.words import Phrase, pattern
+from mellow_span.core.said.cable import read_cable
 from mellow_span.core.said.text import NUMBER, Text, number
 
 METRES = r"m|metres?|meters?|mtrs?"
@@ -22,6 +23,8 @@ BOX = r"(?:junction\s+|joint\s+)?box|jb|joint"
 def read_spans(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> list[dict[str, Any]]:
     """Read the spans out of a text, one between each two commas; return the fields of each.
 
+    '4 armoured from here' begins another cable with the span after it, or with the one it stands in: 'hall 6, 4 armoured from here, garden 20 duct'.
+
     What stands in square brackets leaves from the end of the span before it, which 'box A' gives a name: 'joists 6, box A [landing 4, bath 5], hall 7'.
     The main way comes first; `after` of a span that does not go on from the one before it is the place of the one it does, in the list, from 0.
     """
@@ -29,10 +32,15 @@ def read_spans(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> list[di
     rows: list[tuple[Text, int | None]] = [(text, None)]
     while rows:
         row, last = rows.pop(0)
+        begun: dict[str, Any] = {}
+        said = row
         for item in parts(row):
             head, branches = _branches(item)
+            if another := _begun(rules, head):
+                begun, said = another, head
             if head.plain() and not _box(head, spans, last):
-                span = read_span(rules, routes, head)
+                span = read_span(rules, routes, head) | begun
+                begun = {}
                 if last is not None and last != len(spans) - 1:
                     span["after"] = last
                 last = len(spans)
@@ -42,7 +50,39 @@ def read_spans(rules: RuleSet, routes: tuple[Route, ...], text: Text) -> list[di
                     branch.refuse(0, len(branch.left), "nothing leads to it yet: say the way to the box first")
                 else:
                     rows.append((branch, last))
+        if begun:
+            said.refuse(len(said.left) - len(said.left.lstrip()), len(said.left), "no span follows: say where this cable goes")
     return spans
+
+
+JOINTS = {"terminals?": "terminals", r"maintenance[\s-]+free|mf": "maintenance_free", "crimp(?:ed|s)?": "crimped", "resin": "resin"}
+
+
+JOINED = {
+    "terminals": "joined with terminals", "maintenance_free": "a maintenance-free joint", "crimped": "joined by crimps",
+    "resin": "a joint filled with resin",
+}  # fmt: skip
+
+
+def _begun(rules: RuleSet, text: Text) -> dict[str, Any]:
+    """Read another cable that begins here: type, size, cores and cpc before 'from here', and how it is joined."""
+    match = text.find(r"from\s+here(?:\s+on)?")
+    if match is None:
+        return {}
+    before = text.within(text.start, text.start + match.start())
+    found = {f"own_{name}": value for name, value in read_cable(rules, before).items() if name in ("family", "csa", "cpc_csa", "cores")}
+    if not found:
+        text.refuse(*match.span(), "which cable? say its size and type before it: 4 armoured from here")
+        return {}
+    # What was read of the cable is read of the item, too.
+    text.left = before.left + text.left[match.start() :]
+    text.take(match, "span.own_csa", "another cable from here on")
+    for said, joint in JOINTS.items():
+        if match := text.find(rf"(?:{said})(?:\s+(?:joint|box))?"):
+            found["joint"] = joint
+            text.take(match, "span.joint", JOINED[joint])
+            break
+    return found
 
 
 def _box(text: Text, spans: list[dict[str, Any]], last: int | None) -> bool:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from math import sqrt
 from typing import Literal
 
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
@@ -15,7 +16,8 @@ from mellow_span.core.figures import quantity
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.cpc import is_enclosure
-from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of, residuals
+from mellow_span.core.rules.faults.loop import RING_SHARE, feed_loop, largest_loop, loop_of, residuals, run_cold
+from mellow_span.core.rules.stretches import at_end
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.readings import Reading, taken
@@ -86,7 +88,8 @@ def predictions(w: Working, case: Case) -> dict[str, float]:
         if not is_enclosure(case):
             # A metal enclosure has no two ends to measure between.
             found["r2"] = loop.r2_cold * ends
-    found["r1r2"] = loop.cold
+    r1, r2, x = run_cold(loop, case)
+    found["r1r2"] = sqrt((r1 + r2) ** 2 + x**2)
     feed = case.feed
     if feed.ze_cold is not None or feed.ze_hot is not None:
         found["zs"] = (feed.ze_cold if feed.ze_cold is not None else feed_loop(case)) + loop.cold
@@ -115,7 +118,7 @@ def verify(job: Installation, circuit_id: str, entries: Iterable[Entry] = (), te
     circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
     if circuit is None or plan.refused:
         raise InputError("circuit", circuit_id, "a circuit of this job")
-    case = Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING))
+    case = at_end(Case(plan.rules, job.supply, circuit, feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING)))
     w = Keeping(plan.rules)
     read = _read(entries, circuit_id)
     try:

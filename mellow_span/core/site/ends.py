@@ -15,7 +15,7 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
-from mellow_span.core.model.legs import befores, boxes, longest, paths, plain
+from mellow_span.core.model.legs import befores, boxes, cable_parts, legs, longest, path_to, paths, plain
 from mellow_span.core.model.legs import ends as far_ends
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.protective import kind_of
@@ -99,16 +99,18 @@ def ends(
     named = numbers(plan.job)
     boards = [b.id for b in plan.job.boards]
     order = sorted(plan.job.circuits, key=lambda c: boards.index(c.board))
-    return tuple(_ends(plan, c, named[c.id], older, newer, neutral) for c in order)
+    return tuple(_ends(plan, c, part, named[c.id], older, newer, neutral) for c in order for part in cable_parts(c))
 
 
-def _ends(plan: Plan, circuit: Circuit, number: str, older: frozenset[str], newer: frozenset[str], neutral: Neutral) -> Ends:
+def _ends(
+    plan: Plan, whole: Circuit, circuit: Circuit, number: str, older: frozenset[str], newer: frozenset[str], neutral: Neutral
+) -> Ends:
     family = plan.rules.families.get(circuit.run.cable.family or "")
     armoured = family is not None and bool(family.armour)
     cores, spare = _cores(plan, circuit, neutral) if family is not None else ([], 0)
     gland, doubtful, resistance = _armour(plan, circuit) if armoured else ("", False, None)
     csa = circuit.run.cable.csa
-    places = _every_end(plan, circuit, armoured)
+    places = _every_end(plan, circuit, armoured) if circuit is whole else _ends_of_part(plan, whole, circuit, armoured)
     seen = True if circuit.id in older else False if circuit.id in newer else None
     return Ends(
         circuit.id, number, circuit.name or "a circuit", cable_words(plan.rules, circuit), cores, spare, gland, doubtful,
@@ -222,6 +224,21 @@ def _every_end(plan: Plan, circuit: Circuit, armoured: bool) -> list[End]:
         found.append(End(name, told, near.earthed, "without that joint what is downstream of the box has no armour as its cpc"))
     walked = {path.end.id: path for path in paths(circuit.run)}
     return found + [replace(far, where=end_name(circuit, walked[span.id])) for span in far_ends(circuit.run)]
+
+
+def _ends_of_part(plan: Plan, whole: Circuit, part: Circuit, armoured: bool) -> list[End]:
+    """The ends of one cable of a run whose cable changes: where each of its pieces starts and ends, a joint with the other cable among them."""
+    near, far = _both_ends(plan, whole, armoured)
+    before, found = befores(whole.run.spans), []
+    names = {span.id: end_name(whole, path_to(whole.run, span.id)) for span in whole.run.spans}
+    last = {span.id for span in far_ends(whole.run)}
+    joint = "earth tag and fly lead to the cpc of the other cable, so that the cpc goes on through the joint" if armoured else ""
+    for leg in legs(part.run):
+        start, end = before[leg.spans[0].id], leg.spans[-1].id
+        found.append(near if start is None else End(f"joint at {names[start]}", joint, near.earthed, ""))
+        at_joint = end not in last
+        found.append(End(f"joint at {names[end]}", joint, near.earthed, "") if at_joint else replace(far, where=names[end]))
+    return found
 
 
 def _meeting(plan: Plan, circuit: Circuit, older: frozenset[str], newer: frozenset[str]) -> str:

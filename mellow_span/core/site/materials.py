@@ -14,8 +14,8 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import PriceBook, cores_of
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.legs import befores, begins, cable_parts, cables, legs, mixed
 from mellow_span.core.model.legs import ends as far_ends
-from mellow_span.core.model.legs import legs
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
 from mellow_span.core.model.places import rcds_of
 from mellow_span.core.rules.places.bodies import of_circuit
@@ -85,7 +85,7 @@ class _Basket:
 
 
 def materials(job: Installation, cuts: Mapping[str, float]) -> tuple[Need, ...]:
-    """Return what a job takes beside what is there already. cuts: length to cut for each circuit by its identity [m], as the pull list says.
+    """Return what a job takes beside what is there already. cuts: length to cut for each circuit or each of its cables [m] (`pulls.cut_lengths`).
 
     Raises InputError for a job that is no tree.
     """
@@ -95,11 +95,13 @@ def materials(job: Installation, cuts: Mapping[str, float]) -> tuple[Need, ...]:
     named = {i: f"{n} (later)" if i in later else n for i, n in numbers(plan.job).items()}
     fresh = [c for c in plan.job.circuits if not c.existing]
     for circuit in fresh:
-        _cable(basket, plan, circuit, named[circuit.id], cuts.get(circuit.id))
+        for part in cable_parts(circuit):
+            _cable(basket, plan, part, named[circuit.id], cuts.get(_key(circuit, part)))
+            _ends(basket, plan, part, named[circuit.id])
+            _fixings(basket, plan, part, named[circuit.id])
         _device(basket, plan, circuit, named[circuit.id])
-        _ends(basket, plan, circuit, named[circuit.id])
+        _joints(basket, circuit, named[circuit.id])
         _boxes(basket, circuit, named[circuit.id])
-        _fixings(basket, plan, circuit, named[circuit.id])
     for board in plan.job.boards:
         _board(basket, plan, board, [c for c in fresh if c.board == board.id])
     for route in plan.job.routes:
@@ -110,6 +112,28 @@ def materials(job: Installation, cuts: Mapping[str, float]) -> tuple[Need, ...]:
     _sleeving(basket, plan, fresh, named)
     order = list(Group.__args__)  # type: ignore[attr-defined]
     return tuple(sorted(basket.needs.values(), key=lambda n: order.index(n.group)))
+
+
+def _key(circuit: Circuit, part: Circuit) -> str:
+    """Under what the length of a cable is found: the circuit, or circuit and span where its cable changes (`pulls.cut_lengths`)."""
+    return f"{circuit.id}/{cables(circuit.run)[part.run.spans[0].id][1]}" if mixed(circuit) else circuit.id
+
+
+JOINTS = {
+    "terminals": "junction box with terminals, for a joint that can be reached", "maintenance_free": "maintenance-free junction box",
+    "crimped": "crimped joint with its sleeve", "resin": "resin joint kit",
+}  # fmt: skip
+
+
+def _joints(basket: _Basket, circuit: Circuit, number: str) -> None:
+    """A joint wherever another cable goes on from one before it."""
+    before = befores(circuit.run.spans) if mixed(circuit) else {}
+    for span in circuit.run.spans:
+        if begins(span) and before[span.id] is not None:
+            note = "" if span.joint else "how it is joined is not entered"
+            basket.add(
+                f"joint/{span.joint or 'unknown'}", "boxes", JOINTS.get(span.joint, "joint of a kind not entered"), 1, number, note=note
+            )
 
 
 def price_of(book: PriceBook, need: Need) -> float | None:

@@ -6,7 +6,7 @@ than cable. Long and heavy cables are pulled first, while the way is free; those
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 
@@ -14,7 +14,7 @@ from mellow_span.core.design.branches import end_name
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
-from mellow_span.core.model.legs import ends, legs, path_to, paths
+from mellow_span.core.model.legs import cable_parts, cables, ends, legs, mixed, path_to, paths
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
@@ -40,20 +40,29 @@ class Slack:
 
 @dataclass(frozen=True, slots=True)
 class FromDrum:
-    """What is cut from a drum for a cable, and how many of it."""
+    """What is cut from a drum for a cable, and how many of it.
+
+    cuts: what each is cut to [m], where the cable changes along the run; else that of the pull.
+    """
 
     cable: str
     count: int
+    cuts: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class PieceOf:
-    """A piece of a run that is cut at its boxes: from where to where, length along its spans and what it is cut to [m], None where not known."""
+    """A piece of a run that is cut at its boxes: from where to where, length along its spans and what it is cut to [m], None where not known.
+
+    cable: which it is, where the cable changes along the run; own: the span which that begins with, empty for the first.
+    """
 
     start: str
     end: str
     run: float | None
     cut: float | None
+    cable: str = ""
+    own: str = ""
 
 
 @dataclass(slots=True)
@@ -99,6 +108,10 @@ class Pull:
             return ()
         return tuple(piece.cut or 0.0 for piece in self.pieces) or (self.cut,)
 
+    def cuts_of(self, drum: FromDrum) -> tuple[float, ...]:
+        """What is cut from one drum [m]; none where a length is not known."""
+        return () if self.cut is None else drum.cuts or self.cuts
+
 
 def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
     """Return the pull list of a job in the order of pulling. What is there already is not pulled.
@@ -126,9 +139,9 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     at_board = ring or circuit.feeds is not None
     far = slack.undecided if undecided else slack.board if at_board else slack.end
     across, doubtful, over = _across(plan, circuit)
-    pieces = _pieces(board, circuit, slack, far)
+    pieces = _pieces(plan, board, circuit, slack, far)
     return Pull(
-        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), cable_words(plan.rules, circuit),
+        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), _words(plan, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
         None if run is None else round(sum(p.cut or 0.0 for p in pieces), 1) if pieces else _cut_to(run + slack.board + far),
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
@@ -137,18 +150,27 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     )  # fmt: skip
 
 
+def _words(plan: Plan, circuit: Circuit) -> str:
+    return ", then ".join(cable_words(plan.rules, one) for one in cable_parts(circuit))
+
+
 def _cut_to(length: float) -> float:
     """A length in whole decimetres up [m]."""
     return ceil(length * 10 - 1e-9) / 10
 
 
-def _pieces(board: Board, circuit: Circuit, slack: Slack, far: float) -> tuple[PieceOf, ...]:
+def _pieces(plan: Plan, board: Board, circuit: Circuit, slack: Slack, far: float) -> tuple[PieceOf, ...]:
     """The pieces of a run that is cut at boxes; none where it is pulled in one."""
     found = legs(circuit.run)
     if len(found) < 2:
         return ()
     names = {span.id: end_name(circuit, path_to(circuit.run, span.id)) for span in circuit.run.spans}
     last = {span.id for span in ends(circuit.run)}
+    of = (
+        {span: (cable_words(plan.rules, one), own) for one in cable_parts(circuit) for span, own in _in_it(circuit, one)}
+        if mixed(circuit)
+        else {}
+    )
     pieces = []
     for leg in found:
         lengths = [span.length for span in leg.spans]
@@ -156,13 +178,35 @@ def _pieces(board: Board, circuit: Circuit, slack: Slack, far: float) -> tuple[P
         end = leg.spans[-1].id
         more = (slack.board if leg.start is None else slack.end) + (far if end in last else slack.end)
         start = names[leg.start.id] if leg.start else board.name or "a board"
-        pieces.append(PieceOf(start, names[end], run, None if run is None else _cut_to(run + more)))
+        pieces.append(PieceOf(start, names[end], run, None if run is None else _cut_to(run + more), *of.get(end, ())))
     return tuple(pieces)
+
+
+def _in_it(circuit: Circuit, part: Circuit) -> list[tuple[str, str]]:
+    """The spans of one cable of a run, each with the span that this cable begins with."""
+    own = cables(circuit.run)
+    return [(span.id, own[span.id][1]) for span in part.run.spans]
 
 
 def pieces_told(pull: Pull) -> str:
     """Return the pieces of a pull in words, as they go from box to box."""
-    return ", ".join(f"{p.start} to {p.end}{_metres(p.cut)}" for p in pull.pieces)
+    return ", ".join(f"{p.start} to {p.end}{_metres(p.cut)}{f' of {p.cable}' if p.cable else ''}" for p in pull.pieces)
+
+
+def cut_lengths(found: Iterable[Pull]) -> dict[str, float]:
+    """Return what is cut for each circuit by its identity [m]; where the cable changes along its run, for each cable by `circuit/span`, the span
+    that it begins with, nothing for the first. What is not known is left out.
+    """
+    lengths: dict[str, float] = {}
+    for pull in found:
+        if any(piece.cable for piece in pull.pieces):
+            for piece in pull.pieces:
+                if piece.cut is not None:
+                    key = f"{pull.circuit}/{piece.own}"
+                    lengths[key] = lengths.get(key, 0.0) + piece.cut
+        elif pull.cut is not None:
+            lengths[pull.circuit] = pull.cut
+    return lengths
 
 
 def _metres(length: float | None) -> str:
@@ -170,15 +214,26 @@ def _metres(length: float | None) -> str:
 
 
 def _stock(plan: Plan, circuit: Circuit, one: Pull) -> tuple[FromDrum, ...]:
-    """What is cut from a drum for a cable, and how many of each: of singles line, neutral and cpc each for itself."""
-    cable = circuit.run.cable
+    """What is cut from a drum for each cable of a run, and how many of each: of singles line, neutral and cpc each for itself."""
+    if not mixed(circuit):
+        return _stock_of(plan, circuit, ())
+    found: list[FromDrum] = []
+    for part in cable_parts(circuit):
+        own = cables(circuit.run)[part.run.spans[0].id][1]
+        cuts = tuple(p.cut or 0.0 for p in one.pieces if p.own == own)
+        found += _stock_of(plan, part, cuts if one.cut is not None else ())
+    return tuple(found)
+
+
+def _stock_of(plan: Plan, part: Circuit, cuts: tuple[float, ...]) -> tuple[FromDrum, ...]:
+    cable, words, count = part.run.cable, cable_words(plan.rules, part), max(1, part.run.cable.parallel)
     family = plan.rules.families.get(cable.family or "")
     if family is None or family.cpc != "single" or cable.csa is None:
-        return (FromDrum(one.cable, one.count),)
-    live = (2 if circuit.phases == 1 else 4) * one.count
-    found = [FromDrum(f"{quantity(cable.csa, 'mm²')} {family.title}, line and neutral", live)]
+        return (FromDrum(words, count, cuts),)
+    live = (2 if part.phases == 1 else 4) * count
+    found = [FromDrum(f"{quantity(cable.csa, 'mm²')} {family.title}, line and neutral", live, cuts)]
     if cable.cpc == "usual" and cable.cpc_csa:
-        found.append(FromDrum(f"{quantity(cable.cpc_csa, 'mm²')} {family.title}, cpc", one.count))
+        found.append(FromDrum(f"{quantity(cable.cpc_csa, 'mm²')} {family.title}, cpc", count, cuts))
     return tuple(found)
 
 
@@ -244,14 +299,14 @@ class CableSum:
 def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
     """Return how much of each cable a pull list takes, the most first."""
     sums: dict[str, CableSum] = {}
-    for one, cable, count in ((pull, each.cable, each.count) for pull in found for each in pull.stock):
-        here = sums.setdefault(cable, CableSum(cable, 0.0, 0, 0.0, 0))
-        if one.cut is None:
-            here.unknown += count
+    for each, cuts in ((each, pull.cuts_of(each)) for pull in found for each in pull.stock):
+        here = sums.setdefault(each.cable, CableSum(each.cable, 0.0, 0, 0.0, 0))
+        if not cuts:
+            here.unknown += each.count
             continue
-        here.metres = round(here.metres + one.cut * count, 1)
-        here.pieces += count * len(one.cuts)
-        here.longest = max(here.longest, *one.cuts)
+        here.metres = round(here.metres + sum(cuts) * each.count, 1)
+        here.pieces += each.count * len(cuts)
+        here.longest = max(here.longest, *cuts)
     return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))
 
 

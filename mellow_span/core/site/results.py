@@ -6,12 +6,14 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from math import inf
 
+from mellow_span.core.design.branches import arrivals
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import figure, quantity
-from mellow_span.core.model.legs import plain
+from mellow_span.core.model.legs import mixed, plain
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.case import Case, Feed
+from mellow_span.core.rules.stretches import at_end
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.compare import temperature_factor
 from mellow_span.core.site.entries import Entry
@@ -68,17 +70,21 @@ def tests_of(job: Installation, entries: Iterable[Entry], circuits: Collection[s
 
 def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence[Entry], together: bool) -> CircuitTests:
     """The tests of a circuit from what arrives at its board."""
-    case = Case(plan.rules, plan.job.supply, circuit, feed, plan.around.get(circuit.id, NOTHING))
+    whole = Case(plan.rules, plan.job.supply, circuit, feed, plan.around.get(circuit.id, NOTHING))
+    case = at_end(whole)
     w = Keeping(plan.rules)
     why, network = "", None
     try:
-        network = network_of(w, case)
+        # Of a run whose cable changes each point is predicted by itself, below: no one resistance holds for a metre of it.
+        network = None if mixed(circuit) else network_of(w, case)
     except CoreError as refusal:
         why = f"no prediction: {refusal}"
     branched = not plain(circuit)
     spots = branch_points(circuit) if branched else points(circuit, network.length if network else None)
     limits = limits_of(w, case)
     tests = sequence(case, network, spots, limits)
+    if mixed(circuit):
+        _predict(whole, tests, spots)
     known = Known(network, plan.job.supply.ze if plan.job.supply.ze_source == "assumed" else None)
     homes = [(e, _home(e.data, tests)) for e in mine]
     for test in tests:
@@ -90,8 +96,22 @@ def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence
     return CircuitTests(
         circuit.id, number, circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
         _told(causes, off), _heat(plan, circuit, mine) if together else "", LIVE_CAUTION, why,
-        worked_back(w, case, tests),
+        "" if mixed(circuit) else worked_back(w, case, tests),
     )  # fmt: skip
+
+
+def _predict(whole: Case, tests: Sequence[SiteTest], spots: Sequence[tuple[float, str]]) -> None:
+    """Say what R1 + R2 and Zs should show at the boxes and ends of a run whose cable changes, by all the cables up to there."""
+    there = {round(end.at, 2): end for end in arrivals(whole) if end.at is not None}
+    feed = whole.feed
+    for test in tests:
+        end = there.get(next((at for at, name in spots if name == test.point), -1.0))
+        if end is None or end.r1r2 is None:
+            continue
+        if test.quantity == "r1r2":
+            test.predicted = end.r1r2
+        elif test.quantity == "zs" and (start := feed.ze_cold if feed.ze_cold is not None else feed.ze_hot) is not None:
+            test.predicted = start + end.r1r2
 
 
 def _home(r: Reading, tests: Sequence[SiteTest]) -> SiteTest | None:

@@ -4330,12 +4330,19 @@ export interface components {
         /**
          * FromDrum
          * @description What is cut from a drum for a cable, and how many of it.
+         *
+         *     cuts: what each is cut to [m], where the cable changes along the run; else that of the pull.
          */
         FromDrum: {
             /** Cable */
             cable: string;
             /** Count */
             count: number;
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: number[];
         };
         /**
          * GlanceRow
@@ -5838,12 +5845,24 @@ export interface components {
         /**
          * PieceOf
          * @description A piece of a run that is cut at its boxes: from where to where, length along its spans and what it is cut to [m], None where not known.
+         *
+         *     cable: which it is, where the cable changes along the run; own: the span which that begins with, empty for the first.
          */
         PieceOf: {
+            /**
+             * Cable
+             * @default
+             */
+            cable: string;
             /** Cut */
             cut: number | null;
             /** End */
             end: string;
+            /**
+             * Own
+             * @default
+             */
+            own: string;
             /** Run */
             run: number | null;
             /** Start */
@@ -7151,6 +7170,14 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Joint
+             * @default
+             * @enum {string}
+             */
+            joint: "" | "terminals" | "maintenance_free" | "crimped" | "resin";
+            /** Joint Reached */
+            joint_reached: boolean | null;
+            /**
              * Laid
              * @default bunched
              */
@@ -7173,6 +7200,28 @@ export interface components {
              * @default
              */
             name: string;
+            /** Own Cores */
+            own_cores: number | null;
+            /**
+             * Own Cpc
+             * @default usual
+             * @enum {string}
+             */
+            own_cpc: "usual" | "core" | "separate" | "armour" | "armour_and_core";
+            /** Own Cpc Csa */
+            own_cpc_csa: number | null;
+            /** Own Csa */
+            own_csa: number | null;
+            /** Own Family */
+            own_family: string | null;
+            /**
+             * Own Overload
+             * @default device
+             * @enum {string}
+             */
+            own_overload: "device" | "fuse" | "cannot";
+            /** Own Short */
+            own_short: boolean | null;
             /** Place */
             place: string | null;
             /**
@@ -7265,8 +7314,15 @@ export interface components {
         /**
          * Stretch
          * @description A span as the profile draws it: from, to [m from the origin]; the levels of its circuit in A.
+         *
+         *     cable: its size, where another cable begins with it.
          */
         Stretch: {
+            /**
+             * Cable
+             * @default
+             */
+            cable: string;
             /** Circuit */
             circuit: string;
             /** End */

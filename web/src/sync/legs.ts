@@ -35,9 +35,22 @@ export function letGo(spans: readonly Placed[], gone: string): Map<string, strin
   return found;
 }
 
-/** Whether the run of a circuit is straight, with nothing at a box along it. */
-export const isPlain = (spans: readonly Placed[], loads: readonly Pick<Load, "span">[]) =>
-  !spans.some((s) => s.after) && !loads.some((x) => x.span);
+type Begun = Partial<Pick<Span, "own_family" | "own_csa">>;
+
+/** Whether another cable begins with a span. */
+export const begins = (span: Begun) => (span.own_family ?? span.own_csa ?? null) !== null;
+
+/** Whether the run of a circuit is straight, of one cable and with nothing at a box along it. */
+export const isPlain = (spans: readonly (Placed & Begun)[], loads: readonly Pick<Load, "span">[]) =>
+  !spans.some((s) => s.after || begins(s)) && !loads.some((x) => x.span);
+
+/** By span the one that its cable begins with, null for the cable of the whole run. */
+export function cablesOf<S extends Placed & Begun>(spans: readonly S[]): Map<string, S | null> {
+  const before = befores(spans);
+  const found = new Map<string, S | null>();
+  for (const span of spans) found.set(span.id, begins(span) ? span : (found.get(before?.get(span.id) ?? "") ?? null));
+  return found;
+}
 
 /** The spans of the way to the end of one, from the device on. */
 export function pathTo<S extends Placed>(spans: readonly S[], id: string): S[] {

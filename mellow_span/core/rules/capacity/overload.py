@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mellow_span.core.errors import CoreError, MissingInput
+from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, Verdict, judge
 from mellow_span.core.findings.wording import span_name
@@ -32,6 +32,8 @@ def check_capacity(w: Working, case: Case) -> Outcome:
     if case.ring:
         needed = w.limit("Iz,leg", "ring_leg_iz", "each leg of a ring final")
         name = "the least for a ring leg"
+    elif at_its_fuse(case):
+        needed, name = fuse_at_end(w, case), "the fuse at its end,"
     elif case.overload_omitted:
         needed = w.given("Ib", ib_of(w, case), "A", "overload protection omitted: the load cannot overload (433.3.1)")
         name = "Ib"
@@ -46,13 +48,54 @@ def check_capacity(w: Working, case: Case) -> Outcome:
     text = f"{where}: Iz {own} {word} {name} {asked}"
     if case.overload_omitted:
         text += _omitted(case)
-    clause = C.RING_FINAL if case.ring else C.OVERLOAD_OMITTED if case.overload_omitted else C.OVERLOAD
+    if at_its_fuse(case):
+        text += "; overload protection along the run (433.2.2)"
+    clause = (
+        C.RING_FINAL
+        if case.ring
+        else C.OVERLOAD_ALONG
+        if at_its_fuse(case)
+        else C.OVERLOAD_OMITTED
+        if case.overload_omitted
+        else C.OVERLOAD
+    )
     return Outcome(iz, needed, "A", margin, text, span.id, verdict=_omission_verdict(case, iz >= needed), clause=clause)
+
+
+def at_its_fuse(case: Case) -> bool:
+    """Say whether a cable that begins along a run has its overload protection at its end (433.2.2): the fuse of what stands there."""
+    return case.begins is not None and case.begins.own_overload == "fuse"
+
+
+def fuse_at_end(w: Working, case: Case) -> float:
+    """Return the rating of the fuses that a smaller cable ends with, together [A] (433.2.2).
+
+    Raises MissingInput for a load without its fuse, InputError for one that is taken off before the end, and where nothing stands there.
+    """
+    assert case.begins is not None
+    field, total = f"span.{case.begins.id}.own_overload", 0.0
+    if not case.circuit.loads:
+        raise InputError(field, "fuse", "the device of the circuit, for a cable that no load with a fuse stands at the end of")
+    for load in case.circuit.loads:
+        if load.at is not None:
+            raise InputError(field, "fuse", f"a cable without outlets up to the fuse ({case.rules.clause(C.OVERLOAD_ALONG)})")
+        if load.local_fuse is None:
+            raise MissingInput(f"load.{load.id}.local_fuse", f"the fuse of {load.name or 'the load'} in A")
+        total += w.given("Ifuse", load.local_fuse * load.quantity, "A", f"fuse of {load.name or 'the load'}")
+    return w.calc("In,fuse", total, "A", "sum of the fuses at its end", {}, C.OVERLOAD_ALONG)
 
 
 def _fails(w: Working, case: Case, iz: float) -> bool:
     try:
-        needed = w.constant("ring_leg_iz") if case.ring else ib_of(w, case) if case.overload_omitted else case.rating
+        needed = (
+            w.constant("ring_leg_iz")
+            if case.ring
+            else fuse_at_end(w, case)
+            if at_its_fuse(case)
+            else ib_of(w, case)
+            if case.overload_omitted
+            else case.rating
+        )
     except CoreError:
         return False
     return iz < needed * (1 - 1e-9)
@@ -91,7 +134,10 @@ def check_overload_current(w: Working, case: Case) -> Outcome:
         text += "; a fuse of this kind is deemed to comply when In ≤ Iz"
     if case.overload_omitted:
         text += "; overload protection omitted"
-    return Outcome(i2, most, "A", most / i2 - 1, text, span.id, decides=not deemed and not case.overload_omitted)
+    if at_its_fuse(case):
+        text += "; overload protection by the fuse at its end"
+    elsewhere = case.overload_omitted or at_its_fuse(case)
+    return Outcome(i2, most, "A", most / i2 - 1, text, span.id, decides=not deemed and not elsewhere)
 
 
 def use_of(case: Case) -> str:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Member, RouteResult, Verdict
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Circuit, Installation, Route, Span
 from mellow_span.core.rules.capacity.spans import found_amps, grouped_rating, grouping_factor
 from mellow_span.core.rules.case import Around, Case, Feed, Group
@@ -83,7 +84,9 @@ def _runners(rules: RuleSet, job: Installation, route: Route, demand_of: Callabl
         spans = [s for s in circuit.run.spans if s.route == route.id]
         if not spans or circuit.spare:
             continue
-        case = Case(rules, job.supply, circuit, Feed(premises=job.premises), Around(demand=demand_of(circuit)))
+        # Of a run whose cable changes the cable that lies here; one that changes inside a route counts by the first that does.
+        part = next(p for p in cable_parts(circuit) if any(s.route == route.id for s in p.run.spans))
+        case = Case(rules, job.supply, part, Feed(premises=job.premises), Around(demand=demand_of(circuit)))
         flows = found_amps(circuit)
         try:
             ib: float | None = (ib_of(Silent(rules), case) if flows is None else flows) / case.parallel

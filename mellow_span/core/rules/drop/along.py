@@ -30,7 +30,8 @@ def reach(w: Working, case: Case) -> float | None:
     way = 2 if case.ring else 1
     found = way * _chain_reach(per_m * way, ahead, base, start, grow, most)
     if case.supply.private and not case.circuit.feeds:
-        found = min(found, w.constant(LIMIT_KEYS[(case.lighting, False)]) / per_m)
+        ahead_share = max((case.feed.run.shares or ()) if case.feed.run else (), default=0.0)
+        found = min(found, max(0.0, w.constant(LIMIT_KEYS[(case.lighting, False)]) - ahead_share) / per_m)
     return found
 
 

@@ -143,7 +143,8 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     phase = PHASES[found.index(total)] if len(found) > 1 else ""
     if case.feed.length > 0:
         before, share = starts(case), own[found.index(total) % len(own)]
-        note = f"from the origin to the board{' on ' + phase if phase else _whose(case)}"
+        where = "the board" if case.feed.run is None else "where this cable begins"
+        note = f"from the origin to {where}{' on ' + phase if phase else _whose(case)}"
         upstream = w.given("vd,board", before[found.index(total) % len(before)], "%", note)
         total = w.calc("vd", upstream + share, "%", "vd,board + vd", {"vd,board": upstream, "vd": share}, C.VOLT_DROP)
     # The far end of a ring is half its loop away.
@@ -157,11 +158,17 @@ def check_volt_drop(w: Working, case: Case) -> Outcome:
     margin = 1 - total / limit
     if case.supply.private and not case.circuit.feeds:
         alone = w.limit("limit,final", LIMIT_KEYS[(case.lighting, False)], "the final circuit alone, private supply")
-        word = "is within" if max(own) <= alone * (1 + 1e-9) else "is over"
-        told, most = apart(max(own), alone, "%")
+        whole = max(own) + _ahead(case)
+        word = "is within" if whole <= alone * (1 + 1e-9) else "is over"
+        told, most = apart(whole, alone, "%")
         text += f"; the final circuit alone, {told}, {word} {most}"
-        margin = min(margin, 1 - max(own) / alone)
+        margin = min(margin, 1 - whole / alone)
     return Outcome(total, limit, "%", margin, text)
+
+
+def _ahead(case: Case) -> float:
+    """The drop of the circuit before the cable that is asked about [%], on its worst phase; known wherever that of the whole is."""
+    return max((case.feed.run.shares or ()) if case.feed.run else (), default=0.0)
 
 
 def _whose(case: Case) -> str:

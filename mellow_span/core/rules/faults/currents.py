@@ -7,12 +7,13 @@ over the loop with conductors hot.
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import sqrt
 
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.findings.results import Figure
 from mellow_span.core.model import Supply
 from mellow_span.core.rules.case import Case, Feed
-from mellow_span.core.rules.faults.loop import THREE_PHASE, feed_loop, least_fault, loop_of, other_sources, zs_of
+from mellow_span.core.rules.faults.loop import THREE_PHASE, feed_loop, least_fault, loop_of, other_sources, run_cold, zs_of
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Working
 
@@ -77,9 +78,9 @@ def circuit_figures(w: Working, case: Case) -> tuple[Figure, ...]:
     supply, feed = case.supply, case.feed
 
     def r1r2() -> float:
-        loop = loop_of(w, case)
-        terms = {"R1": loop.r1_cold, "R2": loop.r2_cold, "X": loop.x}
-        return w.calc("R1+R2", loop.cold, "Ω", "√((R1 + R2)² + X²)", terms, C.CONTINUITY, "at 20 °C")
+        r1, r2, x = run_cold(loop_of(w, case), case)
+        terms = {"R1": r1, "R2": r2, "X": x}
+        return w.calc("R1+R2", sqrt((r1 + r2) ** 2 + x**2), "Ω", "√((R1 + R2)² + X²)", terms, C.CONTINUITY, "at 20 °C")
 
     def at_board() -> float:
         there = [i for i in (feed.ln_cold, feed.ze_cold) if i]

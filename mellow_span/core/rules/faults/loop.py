@@ -100,6 +100,16 @@ def loop_of(w: Working, case: Case) -> Loop:
     return case.worked(w, "loop", lambda aside: _run_loop(aside, case), show=False)
 
 
+def run_cold(loop: Loop, case: Case) -> tuple[float, float, float]:
+    """Return R1, R2 and X of the whole run at 20 C [ohm]: of a cable that begins along it with what lies before it. Raises NotKnownBefore."""
+    ahead = case.feed.run
+    if ahead is None:
+        return loop.r1_cold, loop.r2_cold, loop.x
+    if ahead.r1_cold is None or ahead.r2_cold is None or ahead.x is None:
+        raise NotKnownBefore("cable", "the loop of the cable before it")
+    return ahead.r1_cold + loop.r1_cold, ahead.r2_cold + loop.r2_cold, ahead.x + loop.x
+
+
 def zs_of(w: Working, case: Case) -> float:
     """Return Zs at the far point [ohm] for a check whose own steps are others."""
     return feed_loop(case) + loop_of(w, case).hot
@@ -139,7 +149,13 @@ def feed_loop(case: Case) -> float:
 
 def loop_impedance(w: Working, case: Case) -> float:
     """Return Zs at the far point [ohm]: Zs of the board plus the run, as plain numbers (411.4.4)."""
-    origin = "at the board: its own electrode, RA" if case.feed.own_earth else "at the board: Ze and any sub-main"
+    origin = (
+        "where this cable begins: all before it"
+        if case.feed.run is not None
+        else "at the board: its own electrode, RA"
+        if case.feed.own_earth
+        else "at the board: Ze and any sub-main"
+    )
     at_board = w.given("Zs,board", feed_loop(case), "Ω", origin)
     added = run_loop(w, case).hot
     return w.calc("Zs", at_board + added, "Ω", "Zs,board + (R1+R2)", {"Zs,board": at_board, "R1+R2": added}, C.FAULT_LOOP)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import pi
 
 from mellow_span.core.errors import MissingInput
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Circuit, Installation, Route
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import T
@@ -37,8 +38,9 @@ def bodies(w: Working, job: Installation, route: Route) -> tuple[Body, ...]:
     """
     found: list[Body] = []
     for circuit in job.circuits:
-        if any(span.route == route.id for span in circuit.run.spans):
-            found += of_circuit(w, circuit)
+        for part in cable_parts(circuit):
+            if any(span.route == route.id for span in part.run.spans):
+                found += of_circuit(w, part)
     if not found:
         raise MissingInput("span.route", "at least one circuit with a span in it")
     return tuple(found)

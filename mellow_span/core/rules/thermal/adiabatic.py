@@ -162,8 +162,13 @@ def ln_loop(w: Working, case: Case) -> float:
     """Return the line-neutral loop at the far point, hot [ohm], equal line and neutral. Raises MissingInput."""
     if case.feed.ln_hot is None:
         raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
-    added = loop_of(w, case).ln_hot
+    added = loop_of(w, case).ln_hot + case.behind[1]
     return w.calc("Zln", case.feed.ln_hot + added, "Ω", "Zln,board + 2 R1", {"Zln,board": case.feed.ln_hot, "2 R1": added}, C.DEVICE_LIMITS)
+
+
+def far_zs(w: Working, case: Case) -> float:
+    """Return Zs at the far end of the run [ohm], which lies behind the end of a cable that changes along it."""
+    return zs_of(w, case) + case.behind[0]
 
 
 def check_line(w: Working, case: Case) -> Outcome:
@@ -171,12 +176,28 @@ def check_line(w: Working, case: Case) -> Outcome:
 
     A three-phase circuit meets its three-phase fault. The least is the lower of the line-neutral and the line-earth one.
     """
+    if short_to_fuse(case):
+        return _to_its_fuse(w, case)
     k = k_of(w, "live", "copper", case.family.insulation, case.csa, "line conductor")
     near, *far = _line_faults(w, case)
     # Near the origin a fault in one of several cables is carried by that cable alone (434.4); far from it they share.
     ends, refused = _each(w, case, [near], k, case.csa, "line", 1.0)
     more, lacking = _each(w, case, far, k, case.csa, "line", 1 / case.parallel)
     return judged(w, case, ends + more, refused + lacking)
+
+
+def short_to_fuse(case: Case) -> bool:
+    """Say whether fault protection of a smaller cable stands at its end, as 434.2.1 allows for a short one that is run as it asks."""
+    return case.begins is not None and case.begins.own_overload == "fuse" and case.begins.own_short is True
+
+
+def _to_its_fuse(w: Working, case: Case) -> Outcome:
+    most = w.limit("L,most", "short_to_device", "from the change of csa to the device, run so that faults, fire and danger are unlikely")
+    length = w.given("L", case.length, "m", "of the smaller cable, up to its fuse")
+    word = "is within" if length <= most * (1 + 1e-9) else "is over"
+    told, limit = apart(length, most, "m")
+    text = f"{told} to its fuse {word} {limit}: fault protection at the end of the smaller cable"
+    return Outcome(length, most, "m", most / length - 1, text, clause=C.SHORT_TO_DEVICE, verdict="short" if word == "is over" else "meets")
 
 
 def _line_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
@@ -188,14 +209,14 @@ def _line_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
             raise MissingInput("supply.ipf", "the prospective fault current at the origin in A, measured or declared")
         if case.circuit.phases > 1:
             three = w.calc("Ipf,3ph", THREE_PHASE * ln, "A", "2 × Ipf,LN", {"Ipf,LN": ln}, C.FAULT_LEVEL, "equal line and neutral")
-            return Fault("three-phase fault, at the board", max(three, le or 0.0), False)
-        return Fault("largest fault, at the board", max(ln, le or 0.0), False)
+            return Fault(f"three-phase fault, {case.start}", max(three, le or 0.0), False)
+        return Fault(f"largest fault, {case.start}", max(ln, le or 0.0), False)
 
     def far_ln() -> Fault:
         return Fault("least line-neutral fault, at the far end", least_fault(w, case, ln_loop(w, case), "Imin,LN"), False)
 
     def far_le() -> Fault:
-        return Fault("least earth fault, at the far end", least_fault(w, case, zs_of(w, case), "Imin,LE"), True)
+        return Fault("least earth fault, at the far end", least_fault(w, case, far_zs(w, case), "Imin,LE"), True)
 
     return [near, far_ln, far_le]
 
@@ -222,9 +243,9 @@ def earth_faults(w: Working, case: Case) -> list[Callable[[], Fault]]:
 
     def near() -> Fault:
         current = case.supply.cmax * case.supply.u0 / (case.feed.ze_cold or feed_loop(case)) + other_sources(case.feed)
-        return Fault("largest earth fault, at the board", current, True)
+        return Fault(f"largest earth fault, {case.start}", current, True)
 
-    return [near, lambda: Fault("least earth fault, at the far end", least_fault(w, case, zs_of(w, case)), True)]
+    return [near, lambda: Fault("least earth fault, at the far end", least_fault(w, case, far_zs(w, case)), True)]
 
 
 def check_cpc(w: Working, case: Case) -> Outcome:

@@ -17,6 +17,7 @@ const stretch = (span: string, start: number, end: number, iz: number | null, re
   iz,
   ib: 40,
   rating: 40,
+  cable: "",
   look: "wall",
   method: "C",
   ...rest,

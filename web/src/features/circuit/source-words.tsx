@@ -283,14 +283,17 @@ interface PickProps<T> {
   value: T;
   options: { value: T; text: string; note?: string }[];
   after?: string;
+  /** Whether nobody has answered yet; where it is not said, while the answer is null. */
+  missing?: boolean;
   onSave: (value: T) => void;
 }
 
 /** One of a few answers; nobody's answer yet is told as missing. */
-function Pick<T extends string | boolean | null>({ label, title, value, options, after, onSave }: PickProps<T>) {
+export function Pick<T extends string | boolean | null>(props: PickProps<T>) {
+  const { label, title, value, options, after, missing = value === null, onSave } = props;
   const text = options.find((o) => o.value === value)?.text ?? String(value);
   return (
-    <Word after={after} label={label} text={text} missing={value === null} wide>
+    <Word after={after} label={label} text={text} missing={missing} wide>
       {(e) => <ComboEditor {...e} label={title} options={containing(options)} onSave={onSave} />}
     </Word>
   );

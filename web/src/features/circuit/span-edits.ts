@@ -1,5 +1,6 @@
 import type { Change, Circuit, Span } from "../../api/types";
 import { change, setFields } from "../../sync/job-context";
+import { befores, begins } from "../../sync/legs";
 
 /** The shortest a span may be [m]. */
 export const SHORTEST = 0.1;
@@ -37,7 +38,9 @@ export function splitChanges(circuit: Circuit, span: Span): { changes: Change[];
   const wrapped = Math.min(span.wrapped, first);
   const rest = Math.min(minus(span.wrapped, wrapped), second);
   // What stands at its end stands at the end of the second half, and what leaves from there leaves from it.
-  const { id: _, after: __, ...same } = span;
+  const { id: _, after: __, ...kept } = span;
+  // Another cable begins with the first half, and goes on.
+  const same = { ...kept, ...NO_CABLE };
   const index = circuit.run.spans.findIndex((s) => s.id === span.id) + 1;
   return {
     id,
@@ -56,6 +59,30 @@ export function minus(a: number, b: number): number {
   return Number((a - b).toFixed(digits));
 }
 const places = (value: number) => String(value).split(".")[1]?.length ?? 0;
+
+/** A span on the cable before it. */
+export const NO_CABLE = {
+  own_family: null,
+  own_csa: null,
+  own_cpc_csa: null,
+  own_cpc: "usual",
+  own_cores: null,
+  own_overload: "device",
+  own_short: null,
+  joint: "",
+  joint_reached: null,
+} as const;
+
+/** What of a span is about the cable that begins with it. */
+const cableFields = (span: Span) =>
+  Object.fromEntries(Object.keys(NO_CABLE).map((name) => [name, span[name as keyof typeof NO_CABLE]]));
+
+/** The changes that remove a span: a cable that began with it begins with what went on from there. */
+export function removeSpan(spans: readonly Span[], span: Span): Change[] {
+  const before = befores(spans);
+  const on = begins(span) ? spans.filter((s) => before?.get(s.id) === span.id && !begins(s)) : [];
+  return [...on.map((s) => setFields("span", s.id, cableFields(span))), change("remove", "span", span.id)];
+}
 
 /** The span to select when the one at a place is removed. */
 export function withoutSpan(spans: readonly Span[], at: number): string | null {

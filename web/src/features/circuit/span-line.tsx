@@ -7,15 +7,16 @@ import { PartFields } from "../../parts/part-fields";
 import { leaveRoute, routeOf, setAsItLies, together } from "../../parts/routes";
 import { useRoutes } from "../../parts/use-routes";
 import { change, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
-import { BOARD, befores, endName, isPlain } from "../../sync/legs";
+import { BOARD, befores, begins, endName, isPlain } from "../../sync/legs";
 import { Button, Command } from "../../ui/controls";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "../../ui/editors";
 import { quantity } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { CutIn } from "./cut-in-sheet";
-import { branchFrom, canSplit, goOn, splitChanges, withoutSpan } from "./span-edits";
-import { SPAN_LINE } from "./words";
+import { OwnCable, otherCable } from "./own-cable";
+import { branchFrom, canSplit, goOn, NO_CABLE, removeSpan, splitChanges, withoutSpan } from "./span-edits";
+import { OWN_CABLE, SPAN_LINE } from "./words";
 
 interface Props {
   circuit: Circuit;
@@ -39,6 +40,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const span = plain && lying(plain);
   const route = routes.find((r) => r.id === plain?.route);
 
+  const another = plain !== undefined && begins(plain);
   const [cutting, setCutting] = useState(false);
   const take = ({ changes, id }: { changes: Change[]; id: string }) => {
     store.edit(changes);
@@ -54,7 +56,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const move = (by: number) => span && store.edit([change("move", "span", span.id, { index: at + by })]);
   const remove = () => {
     if (!span) return;
-    store.edit([change("remove", "span", span.id)]);
+    store.edit(plain ? removeSpan(spans, plain) : []);
     onSelect(withoutSpan(spans, at));
   };
 
@@ -88,6 +90,15 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
               branch
             </Tool>
           )}
+          <Tool
+            onClick={() =>
+              plain && store.edit([setFields("span", plain.id, another ? NO_CABLE : otherCable(circuit, plain))])
+            }
+            disabled={!plain || circuit.shape === "ring" || (at === 0 && plain.after === null)}
+            aria-label={another ? OWN_CABLE.back : SPAN_LINE.otherCable}
+          >
+            {another ? "same cable" : "other cable"}
+          </Tool>
           <Tool onClick={() => setCutting(true)} disabled={!span} aria-label={SPAN_LINE.boardGoesIn}>
             board here …
           </Tool>
@@ -134,6 +145,7 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
                 "wrapped",
                 "route",
                 "after",
+                ...Object.keys(NO_CABLE),
                 ...(isPlain(spans, circuit.loads) ? [] : ["box"]),
               ]}
             />
@@ -277,6 +289,7 @@ function SpanSentence({
             </Word>
           </>
         )}
+        {begins(span) && <OwnCable circuit={circuit} span={span} />}
         {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
         {problem && <span className="text-short"> {`${problem.given} entered; allowed ${problem.allowed}.`}</span>}
       </p>

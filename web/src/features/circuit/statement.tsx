@@ -1,15 +1,16 @@
 import { useState } from "react";
-import type { Change, Circuit, Load } from "../../api/types";
+import type { Change, Circuit, Load, Rules } from "../../api/types";
 import { SOURCES } from "../../parts/sources";
 import { useRoutes } from "../../parts/use-routes";
 import { change, NOBODY, setFields, useJob, useLimits, useRules, useStore } from "../../sync/job-context";
-import { endsOf, isPlain } from "../../sync/legs";
+import { begins, endsOf, isPlain } from "../../sync/legs";
 import { Button } from "../../ui/controls";
 import { ComboEditor, containing, inputClass, NumberEditor, NumberField, TextEditor, Why } from "../../ui/editors";
 import { quantity, shortFigure } from "../../ui/quantity";
 import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { DeviceEditor, DeviceFacts } from "./device-words";
+import { cableOf } from "./own-cable";
 import { cableOptions, cableText, deviceText, loadsText, loadText, readLoad } from "./reading";
 import { STATEMENT } from "./words";
 
@@ -125,6 +126,7 @@ export function Statement({ circuit }: { circuit: Circuit }) {
             />
           )}
         </Word>{" "}
+        {othersTold(rules, circuit)}
         <Word label="length" text={lengthKnown ? quantity(length, "m") : "a length"} missing={!lengthKnown}>
           {(e) => <LengthEditor {...e} circuit={circuit} />}
         </Word>
@@ -234,6 +236,13 @@ function Allowance({
     </>
   );
 }
+
+/** The cables that begin along a run; nothing of a run of one. */
+const othersTold = (rules: Rules, circuit: Circuit) =>
+  circuit.run.spans
+    .filter(begins)
+    .map((s) => `then ${cableText(rules, { ...circuit.run.cable, ...cableOf(circuit, s), cpc_csa: s.own_cpc_csa })}, `)
+    .join("");
 
 /** How many branches a run has beside its main way; nothing of a straight one. */
 function branchesTold(circuit: Circuit): string {

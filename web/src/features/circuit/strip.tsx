@@ -66,6 +66,23 @@ export function Strip({ profile, x, selected, onSelect, lower }: StripProps) {
         strokeWidth="3"
         pointerEvents="none"
       />
+      {profile.stretches.map(
+        (s) =>
+          s.cable && (
+            <rect
+              key={s.span}
+              x={x(s.start) - 5}
+              y={STRIP_TOP + STRIP / 2 - 5}
+              width={10}
+              height={10}
+              fill="var(--copper)"
+              stroke="var(--paper)"
+              data-joint={s.span}
+            >
+              <title>{`from here ${s.cable}`}</title>
+            </rect>
+          ),
+      )}
     </g>
   );
 }
@@ -117,11 +134,12 @@ interface BranchesProps {
   onSelect: (span: string) => void;
 }
 
-/** Method and length under a span; the length alone where both do not fit. */
+/** Method, length and another cable under a span; the length alone where both do not fit. */
 function underSpan(s: Stretch, wide: number): string {
   const length = quantity(s.end - s.start, "m");
   const both = s.method ? `${s.method} · ${length}` : length;
-  return both.length * 8.6 + 4 <= wide ? both : length;
+  const all = s.cable ? `${both} · ${s.cable}` : both;
+  return [all, both].find((text) => text.length * 8.6 + 4 <= wide) ?? length;
 }
 
 /** Text over a span if it fits there; the whole of it stands in the title and the span line either way. */

@@ -86,6 +86,7 @@ export const SIZE_IT = {
 } as const;
 
 export const SPAN_LINE = {
+  otherCable: "Another cable from this span on",
   boardGoesIn: "board here …: one goes in along this span",
   branchFromEnd: "Branch from the end of this span",
   atEnd: "what is at its end",
@@ -113,6 +114,27 @@ export const SPAN_LINE = {
   notPossibleHere: "not possible here",
   enterFinish: "Enter to finish.",
   route: "in a route",
+} as const;
+
+export const OWN_CABLE = {
+  fromHere: ". From here on the cable is ",
+  csa: "own csa",
+  csaTitle: "Line conductor csa of this cable",
+  family: "own type",
+  familyTitle: "Type of this cable",
+  cores: "own cores",
+  coresTitle: "Cores of this cable",
+  cpc: "own cpc",
+  cpcTitle: "What forms the cpc of this cable",
+  joint: "joint",
+  jointTitle: "How it is joined to the cable before it",
+  reached: "joint access",
+  reachedTitle: "Whether the joint can be reached for inspection",
+  overload: "own overload",
+  overloadTitle: "Overload protection of this cable",
+  short: "own fault protection",
+  shortTitle: "At most 3 m to its fuse, run so that faults, fire and danger are unlikely",
+  back: "Use the cable before it here too",
 } as const;
 
 export const STATEMENT = {

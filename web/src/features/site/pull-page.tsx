@@ -171,6 +171,7 @@ function Line({ line, onSay }: { line: Marked; onSay: (entry: NewEntry) => void 
                 {piece.cut !== null && (
                   <span className="figure whitespace-nowrap">{` ${quantity(piece.cut, "m")}`}</span>
                 )}
+                {piece.cable && ` of ${piece.cable}`}
               </span>
             ))}
           </p>
