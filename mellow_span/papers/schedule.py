@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Board, Circuit, Supply
 from mellow_span.core.model.places import rcd_over, rcds_of, split
 from mellow_span.core.rules.capacity.spans import found_amps, given_counts
@@ -140,9 +141,9 @@ def result_of(s: Subject, circuit: Circuit) -> CircuitResult:
 
 def row(s: Subject, circuit: Circuit) -> list[Item]:
     """Return the row of a circuit."""
-    found, cable, device, rules = result_of(s, circuit), circuit.run.cable, circuit.device, s.rules
+    found, device, rules = result_of(s, circuit), circuit.device, s.rules
     checks = {c.id: c for c in found.checks}
-    family = rules.families.get(cable.family or "")
+    parts = cable_parts(circuit)
     methods = list(dict.fromkeys(p.method for span in circuit.run.spans if (p := rules.places.get(span.place or ""))))
     share = rules.limit("reading_share") if rules.has("reading_share") else None
     most = found.zs_max if found.zs_max is not None else None
@@ -151,9 +152,9 @@ def row(s: Subject, circuit: Circuit) -> list[Item]:
     return [
         Item(s.numbers[circuit.id]),
         words(circuit.name, missing="" if circuit.name else "no name"),
-        words(family.title if family else "", missing="not chosen"),
-        number(cable.csa, "mm²"),
-        cpc_cell(s, circuit),
+        _all([words(f.title if (f := rules.families.get(one.run.cable.family or "")) else "", missing="not chosen") for one in parts]),
+        _all([number(one.run.cable.csa, "mm²") for one in parts], every=True),
+        _all([cpc_cell(s, one) for one in parts], every=True),
         words(", ".join(methods), missing="not known"),
         number(found.length, "m"),
         _marked(number(found.ib, "A", needed=needed), checks.get("design_current")),
@@ -168,6 +169,15 @@ def row(s: Subject, circuit: Circuit) -> list[Item]:
         number(share * most if share is not None and most is not None and not _through_earth(s, circuit) else None, "Ω", needed=False),
         verdict_cell(found.verdict, "spare" if circuit.spare else "", assumed=bool(found.assumed), doubtful=found.doubtful),
     ]  # fmt: skip
+
+
+def _all(cells: list[Item], every: bool = False) -> Item:
+    """The cells of all cables of a run as one; of a run of one cable its own. every: also those that are alike, in the order of the run."""
+    if len(cells) == 1:
+        return cells[0]
+    texts = [cell.text for cell in cells]
+    told = texts if every and len(set(texts)) > 1 else list(dict.fromkeys(texts))
+    return Item(", then ".join(told), unit=cells[0].unit, missing=any(cell.missing for cell in cells))
 
 
 def cpc_cell(s: Subject, circuit: Circuit) -> Item:

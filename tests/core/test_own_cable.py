@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from mellow_span.core.design.check import check, lay_out, work_out
+from mellow_span.core.design.options import options
 from mellow_span.core.design.prices import circuit_cost, shipped
 from mellow_span.core.drawing.profile import profile_of
 from mellow_span.core.findings.results import Check, CircuitResult, Outcome
@@ -260,6 +261,24 @@ def test_loads_draw_in_each_stretch_up_to_where_they_stand() -> None:
     assert result.drop == pytest.approx(100 * volts / U0)
     assert result.ib == pytest.approx(3)
     assert sqrt(result.r1r2 or 0) > 0
+
+
+def test_a_larger_cable_where_it_is_too_small_is_a_way_out() -> None:
+    """The smallest one: the next smaller still fails; the first cable stays as it is."""
+    spans = [{"id": "a", "length": 10}, {"id": "b", "name": "yard", "length": 30, "own_csa": 1.5, **JOINT}]
+    more: dict[str, Any] = {"device": {"kind": "rcbo", "rating": 20, "idn": 0.03, "icn": 6000}, "cable": {"csa": 6.0},
+                            "loads": [{"kind": "other", "amount": 4000}]}  # fmt: skip
+    of = house(spans, **more)
+    assert found(of).verdict == "short"
+    ways = {o.id: o for o in options(of, "c")}
+    way = ways["own-b"]
+    csa = way.changes[0].fields["own_csa"]
+    assert way.title == f"{csa:g} mm² from “yard” on"
+    for size, verdict in ((csa, {"meets", "close"}), (max(s for s in (1.5, 2.5, 4.0, 6.0, 10.0) if s < csa), {"short"})):
+        tried = [spans[0], spans[1] | {"own_csa": size}]
+        assert found(house(tried, **more)).verdict in verdict
+    hidden = [spans[0], spans[1] | {"own_csa": 4.0, "joint_reached": False}]
+    assert "joint" in {o.id for o in options(house(hidden, **more), "c")}
 
 
 # What is bought, pulled, made off and read of it -------------------------------------------------------------------------------------------

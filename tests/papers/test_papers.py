@@ -28,6 +28,7 @@ from mellow_span.core.site.isolation_steps import packed
 from mellow_span.core.site.kinds import checked
 from mellow_span.exchange.document import read
 from mellow_span.exchange.issue import issued
+from mellow_span.papers import schedule
 from mellow_span.papers.html import html
 from mellow_span.papers.labels import SIZES
 from mellow_span.papers.page import ASSUMED, DAGGER, Drawing, Facts, Item, Sheet, Table, number
@@ -37,6 +38,7 @@ from mellow_span.papers.sheet import as_xlsx
 from mellow_span.papers.subject import Subject
 from mellow_span.papers.table import as_csv, as_json
 from tests import build
+from tests.core import test_own_cable as own_cable
 from tests.core.strange_words import FIELDS, WORD, house, strange
 
 DEMO = Path(demo.__file__).parent
@@ -450,3 +452,10 @@ def test_every_thing_that_is_missing_is_named_on_the_paper() -> None:
         told = unescape(html(made))
         assert len(made.missing) > 4 or kind == "schedule"
         assert not [one for one in made.missing if one not in told]
+
+
+def test_a_run_of_several_cables_names_them_all_wherever_one_is_named() -> None:
+    s = Subject(own_cable.house(own_cable.GARDEN))
+    (circuit,) = s.job.circuits
+    told = [cell.text for cell in schedule.row(s, circuit)]
+    assert told[2:5] == ["flat twin & earth, then armoured, 90 °C", "2.5, then 4", "1.5, then armour and a core"]

@@ -9,6 +9,7 @@ from typing import Any
 from mellow_span.core.design.check import Plan
 from mellow_span.core.design.cures import at_the_end
 from mellow_span.core.design.effort import LAID_OUT, Effort, StoppedError
+from mellow_span.core.design.own_cables import cables_along
 from mellow_span.core.design.questions import case_of
 from mellow_span.core.design.routes import tryouts
 from mellow_span.core.design.size import csa_change, size, with_circuit, with_csa
@@ -40,6 +41,7 @@ def ideas_for(plan: Plan, job: Installation, circuit: Circuit, before: CircuitRe
     """
     effort, failing = effort or Effort(), set(short(before))
     yield from in_book(bigger_final(job, circuit, effort))
+    yield from in_book(cables_along(plan, circuit, before, effort))
     yield from in_book(_thicker_cpc(plan, job, circuit, failing))
     yield from in_book(_bigger_submain(plan, job, circuit, effort))
     if not effort.over():

@@ -141,17 +141,13 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     across, doubtful, over = _across(plan, circuit)
     pieces = _pieces(plan, board, circuit, slack, far)
     return Pull(
-        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), _words(plan, circuit),
+        circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), cable_words(plan.rules, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
         None if run is None else round(sum(p.cut or 0.0 for p in pieces), 1) if pieces else _cut_to(run + slack.board + far),
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
         for_later(circuit), pieces=pieces,
     )  # fmt: skip
-
-
-def _words(plan: Plan, circuit: Circuit) -> str:
-    return ", then ".join(cable_words(plan.rules, one) for one in cable_parts(circuit))
 
 
 def _cut_to(length: float) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mellow_span.core.design.prices import cores_of
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.legs import cable_parts, mixed
 from mellow_span.core.model.parts import Circuit, Device
 from mellow_span.core.rulesets import RuleSet
 
@@ -16,7 +17,12 @@ def for_later(circuit: Circuit) -> bool:
 
 
 def cable_words(rules: RuleSet, circuit: Circuit) -> str:
-    """Return a cable as it is asked for: csa, cores where they are not fixed by the family, family, and the cpc of singles."""
+    """Return a cable as it is asked for: csa, cores where they are not fixed by the family, family, and the cpc of singles.
+
+    Of a run whose cable changes all of them, in order.
+    """
+    if mixed(circuit):
+        return ", then ".join(cable_words(rules, part) for part in cable_parts(circuit))
     cable = circuit.run.cable
     family = rules.families.get(cable.family or "")
     if family is None or cable.csa is None:

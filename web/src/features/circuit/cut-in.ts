@@ -25,7 +25,7 @@ export function cannotCutIn(circuit: Circuit, { spans, span, at }: Cut): string 
   const length = spans[index]?.length ?? null;
   if (circuit.shape === "ring") return "A ring goes back to its board: make it two radials first.";
   if (!isPlain(circuit.run.spans, circuit.loads))
-    return "A run that branches is not cut in one step: move its branches first.";
+    return "A run that branches, or whose cable changes, is not cut in one step.";
   if (spans.some((s) => s.length === null)) return "Every span needs its length first.";
   if (length === null || !(at >= SHORTEST) || at > length) return `${SHORTEST} to ${length ?? 0} m along this span.`;
   if (at > minus(length, SHORTEST) && at < length) return `At least ${SHORTEST} m are left behind it, or none.`;

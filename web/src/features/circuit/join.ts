@@ -12,12 +12,12 @@ export function joinable(job: Installation, feed: Circuit): { board: Board; behi
   const behind = there[0] as Circuit;
   if (behind.shape === "ring" || feed.shape === "ring") return "A ring goes back to its board and cannot run on.";
   if (!isPlain(feed.run.spans, feed.loads) || !isPlain(behind.run.spans, behind.loads))
-    return "A run that branches is not joined in one step.";
+    return "A run that branches, or whose cable changes, is not joined in one step.";
   if (feed.phases !== behind.phases) return "The two differ in their phases.";
   const { cable: one } = feed.run;
   const { cable: other } = behind.run;
   if (one.family !== other.family || one.csa !== other.csa || one.cores !== other.cores)
-    return "The two cables differ: a run has one.";
+    return "The two cables differ: they are not joined in one step.";
   if (feed.run.spans.some((s) => s.length === null)) return "Every span of the feed needs its length first.";
   return { board, behind };
 }

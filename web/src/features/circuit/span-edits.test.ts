@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Circuit, Span } from "../../api/types";
-import { canSplit, splitChanges } from "./span-edits";
+import { cableOf, otherCable } from "./own-cable";
+import { canSplit, NO_CABLE, removeSpan, splitChanges } from "./span-edits";
 
 const span = (length: number, wrapped = 0) => ({ id: "s", name: "loft", length, wrapped }) as Span;
 const circuit = (s: Span) => ({ id: "c", loads: [], run: { spans: [{ id: "first" }, s] } }) as unknown as Circuit;
@@ -41,5 +42,46 @@ describe("cutting a span in two", () => {
   });
   it("does not cut what is too short", () => {
     expect([canSplit(span(0.19)), canSplit(span(0.2)), canSplit(undefined)]).toEqual([false, true, false]);
+  });
+});
+
+describe("another cable along a run", () => {
+  const armoured = { ...NO_CABLE, own_family: "armoured", own_csa: 4, own_cores: 3, joint: "resin" };
+  const of = (id: string, rest = {}) =>
+    ({ ...NO_CABLE, id, after: null, length: 4, wrapped: 0, ...rest }) as unknown as Span;
+  const run = (...spans: Span[]) =>
+    ({ id: "c", loads: [], run: { cable: { family: "flat", csa: 1.5 }, spans } }) as unknown as Circuit;
+
+  it("goes on over a cut, with one joint", () => {
+    const begun = of("b", armoured);
+    const { changes, id } = splitChanges(run(of("a"), begun), begun);
+    expect(changes.find((c) => c.id === id)?.fields).toMatchObject({ ...NO_CABLE });
+    expect(changes.find((c) => c.id === "b")?.fields).not.toHaveProperty("own_csa");
+  });
+
+  it("begins with what went on from the span that is removed, unless that has its own", () => {
+    const spans = [
+      of("a"),
+      of("b", armoured),
+      of("c"),
+      of("branch", { after: "b" }),
+      of("other", { after: "b", own_csa: 2.5 }),
+    ];
+    const changes = removeSpan(spans, spans[1] as Span);
+    expect(changes.map((c) => [c.op, c.id])).toEqual([
+      ["set", "c"],
+      ["set", "branch"],
+      ["remove", "b"],
+    ]);
+    expect(changes[0]?.fields).toMatchObject(armoured);
+    expect(removeSpan(spans, spans[0] as Span).map((c) => c.op)).toEqual(["remove"]);
+  });
+
+  it("starts as the one before it, also behind a third", () => {
+    const spans = [of("a"), of("b", { ...armoured, own_family: null }), of("c"), of("d", { own_csa: 6 })];
+    const circuit = run(...spans);
+    expect(otherCable(circuit, spans[0] as Span)).toEqual({ own_family: "flat", own_csa: 1.5 });
+    expect(otherCable(circuit, spans[2] as Span)).toEqual({ own_family: "flat", own_csa: 4 });
+    expect(cableOf(circuit, spans[3] as Span)).toEqual({ family: "flat", csa: 6 });
   });
 });

@@ -48,7 +48,8 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   };
   const add = () => take(goOn(circuit.id, spans, plain));
   const mayBranch = circuit.shape === "radial" && !circuit.feeds;
-  const tree = spans.some((s) => s.after);
+  // Moved, a span of a tree would leave from elsewhere, and one of a run of several cables lie in another.
+  const tree = spans.some((s) => s.after || begins(s));
   const split = () => {
     if (!span || !canSplit(span)) return;
     take(splitChanges(circuit, span));
