@@ -74,15 +74,17 @@ ELSEWHERE = ("given_iz", "given_for", "given_by")
 OWN_CABLE = (
     "own_family", "own_csa", "own_cpc_csa", "own_cpc", "own_cores", "own_overload", "own_short", "joint", "joint_reached",
 )  # fmt: skip
+EXTRA_LOW = ("elv_volts", "elv_length", "elv_csa", "elv_drop")
 SURGE = ("surge_length", "surge_backup", "surge_backup_most")
 SECTIONS = tuple(f"rcd{n}_{name}" for n in (2, 3) for name in ("idn", "delayed", "type", "in", "both_ways"))
 LATER = {
-    "CircuitResult": ("ends",), "Pull": ("pieces",), "FromDrum": ("cuts",), "PieceOf": ("cable", "own"), "Stretch": ("cable",), "Profile": ("end",), "Span": ("after", "box", *ELSEWHERE, *OWN_CABLE), "Load": ("span", *SOURCES),
+    "CircuitResult": ("ends",), "Pull": ("pieces",), "FromDrum": ("cuts",), "PieceOf": ("cable", "own"), "Stretch": ("cable",), "Profile": ("end",), "Span": ("after", "box", *ELSEWHERE, *OWN_CABLE), "Load": ("span", *SOURCES, *EXTRA_LOW),
     "Supply": SURGE,
     "Board": ("rcd_both_ways", *SECTIONS), "Device": ("both_ways",), "Circuit": ("section", "group_amps", "group_amps_by"),
 }  # fmt: skip
 # Asked after the others, so that each keeps the part it is tried on.
 ASKED_LAST = {
+    *EXTRA_LOW,
     "rcd_both_ways",
     "device.both_ways",
     "section",

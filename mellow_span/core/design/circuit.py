@@ -20,6 +20,7 @@ from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand.loads import check_design_current
 from mellow_span.core.rules.devices import accessories, arc_fault, inrush, leakage, outlets
+from mellow_span.core.rules.drop import extra_low
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
@@ -65,6 +66,7 @@ RULES: tuple[Rule, ...] = (
     Rule("least_csa", "Minimum csa", C.LEAST_CSA, overload.check_least_csa, hangs_on=lambda case: (overload.use_of(case), case.csa)),
     Rule("lead", "Appliance flex", C.OVERLOAD, leads.check_lead, csa_matters=False, asked=leads.has_lead),
     Rule("volt_drop", "Volt drop", C.VOLT_DROP, check_volt_drop),
+    Rule("extra_low", "Behind the driver", C.VOLT_DROP, extra_low.check_extra_low, csa_matters=False, asked=extra_low.asks_extra_low),
     Rule("loop", "Earth fault loop, Zs", C.FAULT_LOOP, faults.check_loop, ("ze",)),
     Rule("disconnection", "Disconnection time", C.DISCONNECTION, faults.check_disconnection, ("ze",)),
     Rule("additional", "Additional protection", C.ADDITIONAL_PROTECTION, additional.check_additional, csa_matters=False),

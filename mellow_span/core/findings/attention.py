@@ -13,7 +13,7 @@ CONSEQUENCE = (
     "conductors", "site_earth", "additional", "rcd_type", "charging", "supplementary", "loop", "breaking",
     "cpc_thermal", "cpc_least", "integrity", "line_thermal", "joint", "capacity", "overload_current", "ring", "outlets", "design_current",
     "lead_thermal", "lead", "accessory", "bath_sockets", "lampholders", "joists", "arc_fault",
-    "supports", "leakage", "inrush", "least_csa", "volt_drop", "cpc_table",
+    "supports", "leakage", "inrush", "least_csa", "volt_drop", "extra_low", "cpc_table",
 )  # fmt: skip
 # Checks of a board that say a fault is not cleared.
 UNCLEARED = ("electrode", "ahead", "island")

@@ -5031,6 +5031,14 @@ export interface components {
             diversity: number | null;
             /** Electrode Ra */
             electrode_ra: number | null;
+            /** Elv Csa */
+            elv_csa: number | null;
+            /** Elv Drop */
+            elv_drop: number | null;
+            /** Elv Length */
+            elv_length: number | null;
+            /** Elv Volts */
+            elv_volts: number | null;
             /** Fault Amps */
             fault_amps: number | null;
             /**
