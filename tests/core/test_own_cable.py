@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable
+from contextlib import suppress
 from math import sqrt
 from typing import Any
 
@@ -12,6 +14,7 @@ from mellow_span.core.design.check import check, lay_out, work_out
 from mellow_span.core.design.options import options
 from mellow_span.core.design.prices import circuit_cost, shipped
 from mellow_span.core.drawing.profile import profile_of
+from mellow_span.core.errors import CoreError
 from mellow_span.core.findings.results import Check, CircuitResult, Outcome
 from mellow_span.core.model.legs import cable_parts, cables, path_to, paths, stretches
 from mellow_span.core.model.parts import Installation
@@ -345,3 +348,52 @@ def test_every_view_and_question_has_an_answer(spans: list[dict[str, Any]]) -> N
     for name, ask in [*pinned.beyond(of), *pinned.searched(of), *pinned.drawn(of)]:
         answer = ask()
         assert not (isinstance(answer, list) and answer[:1] == ["refused"]), name
+
+
+def strange(rng: random.Random) -> Installation:
+    """A run of anything: branches, cables that are none, routes, loads at places that are none, a ring, a feed."""
+    spans = []
+    for k in range(rng.randint(1, 5)):
+        spans.append({
+            "id": f"s{k}", "length": rng.choice([None, 1, 5, 20]), "after": rng.choice([None, None, "board", f"s{max(0, k - 1)}"]) if k else None,
+            "own_csa": rng.choice([None, None, 1.5, 7, 400, 2.5]),
+            "own_family": rng.choice([None, None, "nonsense", "armoured_xlpe90", "single_pvc70", "flat_twin_cpc_pvc70"]),
+            "own_cpc": rng.choice(["usual", "core", "armour", "separate", "armour_and_core"]), "own_cores": rng.choice([None, 2, 3, 4]),
+            "own_overload": rng.choice(["device", "fuse", "cannot"]), "own_short": rng.choice([None, True]),
+            "joint": rng.choice(["", "resin", "terminals"]), "joint_reached": rng.choice([None, True, False]),
+            "place": rng.choice([None, "masonry", "duct", "buried", "conduit"]), "route": rng.choice([None, None, "k"]),
+        })  # fmt: skip
+    loads: list[dict[str, Any]] = rng.choice([
+        [], [{"kind": "lighting", "amount": 100, "at": rng.choice([None, 0, 3, 50])}],
+        [{"kind": "sockets", "basis": "In", "amount": None}, {"kind": "other", "amount": 500, "local_fuse": 3, "span": "s0"}],
+    ])  # fmt: skip
+    feed = {"feeds": "far", "loads": []} if rng.random() < 0.2 else {"loads": loads}
+    given = {
+        "shape": rng.choice(["radial", "radial", "ring"]), "phases": rng.choice([1, 3]),
+        "cable": {"csa": rng.choice([None, 2.5, 10]), "family": rng.choice(["flat_twin_cpc_pvc70", "armoured_xlpe90", "single_pvc70"])},
+        "device": {"kind": rng.choice(["mcb", "BS88-3", "BS3036"]), "rating": rng.choice([None, 6, 15, 30])},
+    }  # fmt: skip
+    return job(
+        circuit("c", spans=spans, **given, **feed), boards=["b", "far"], routes=[{"id": "k"}], supply={"ze": ZE, "ipf": 1500, "phases": 3}
+    )
+
+
+@pytest.mark.parametrize("seed", range(many(400, 60)))
+def test_whatever_a_run_is_made_of_it_has_an_answer_or_a_refusal_by_name(seed: int) -> None:
+    of = strange(seeded(seed))
+    try:
+        asks = [*pinned.beyond(of), *pinned.drawn(of)]
+    except CoreError:
+        return
+    for _, ask in [*asks, ("read", lambda: results_of(of, "c", ())), ("compared", lambda: verify(of, "c"))]:
+        with suppress(CoreError):
+            ask()
+
+
+def test_a_short_branch_alone_may_lie_in_a_route() -> None:
+    spans = [{"id": "a", "length": 5}, {"id": "long", "length": 20}, {"id": "short", "length": 2, "after": "a", "route": "k"}]
+    of = job(
+        circuit("c", spans=spans, loads=[{"kind": "lighting", "amount": 100, "span": "short"}], cable={"csa": 1.5}, device={"rating": 6}),
+        routes=[{"id": "k", "place": "masonry"}], supply={"ze": ZE, "ipf": 1500},
+    )  # fmt: skip
+    assert next(s.iz for s in found(of).spans if s.id == "short") is not None

@@ -105,7 +105,9 @@ def cable_parts(circuit: Circuit) -> tuple[Circuit, ...]:
             replace(s, own_family=None, own_csa=None, after=b if (b := before[s.id]) in here else None if k == 0 else BOARD)
             for k, s in enumerate(spans)
         )
-        found.append(replace(circuit, run=replace(circuit.run, cable=of[spans[0].id][0], spans=bare)))
+        # A load that stands along another of its cables is the circuit's all the same.
+        loads = tuple(x if x.span is None or x.span in here else replace(x, span=None) for x in circuit.loads)
+        found.append(replace(circuit, loads=loads, run=replace(circuit.run, cable=of[spans[0].id][0], spans=bare)))
     return tuple(found)
 
 

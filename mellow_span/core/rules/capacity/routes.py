@@ -107,7 +107,7 @@ def _rated_at(case: Case) -> int:
 def _is_light(w: Working, runner: _Runner, n: int, laid: str, share: float, rated_at: int) -> bool:
     if runner.ib is None:
         return False
-    spans = [s for s in runner.case.circuit.run.spans if s.route == runner.span.route]
+    spans = [s for s in runner.case.whole.run.spans if s.route == runner.span.route]
     try:
         runner.light = share * min(grouped_rating(w, runner.case, span, n, laid, rated_at) for span in spans)
     except CoreError:
