@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Page, expect
 
-from mellow_span.jobs.models import Span
+from mellow_span.jobs.models import Load, Span
 from tests.browser.hands import becomes, enter, saved, say, to
 from tests.conftest import Firm
 
@@ -61,3 +61,24 @@ def test_a_span_gets_another_cable_by_a_command_and_gives_it_back_with_one_undo(
     page.get_by_role("button", name="Use the cable before it here too").click()
     expect(own).to_have_count(0)
     expect(page.locator("[data-check=joint]")).to_have_count(0)
+
+
+def test_lights_behind_a_driver_are_asked_what_is_missing_and_judged_by_their_own_volts(at_jobs: Page, house: Firm) -> None:
+    page = at_jobs
+    say(page, "Orchard Row", "Shelf strip 60W b6 rcbo 30mA 6kA 1.5 flat: hall 6 masonry")
+    page.get_by_role("heading", name="Checks").wait_for()
+    saved(page)
+    page.locator("summary").filter(has_text="Other details").click()
+    page.locator("summary").filter(has_text="Load: 60 W").click()
+    output = page.get_by_label("Behind a driver or transformer: its output")
+    output.fill("24")
+    output.press("Tab")
+    own = page.locator("[data-driver]")
+    expect(own).to_contain_text("behind a driver of 24 V")
+    expect(page.locator("[data-check=extra_low]")).to_have_attribute("data-verdict", "not_known")
+    page.locator('[data-word="length behind the driver"]').focus()
+    # Each Enter opens what is missing next.
+    enter(page, "8", "1.5", "5")
+    expect(page.locator("[data-check=extra_low]")).to_have_attribute("data-verdict", "meets")
+    expect(page.locator("[data-check=extra_low]")).to_contain_text("at 24 V")
+    becomes(lambda: Load.objects.get(job=house.job, elv_volts=24).elv_drop, 5)

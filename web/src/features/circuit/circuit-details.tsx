@@ -2,6 +2,7 @@ import type { Change, Circuit } from "../../api/types";
 import { More } from "../../parts/more";
 import { PartFields } from "../../parts/part-fields";
 import { setFields, useStore } from "../../sync/job-context";
+import { OF_DRIVER } from "./driver-words";
 import { loadText } from "./reading";
 import { CIRCUIT_DETAILS } from "./words";
 
@@ -44,7 +45,7 @@ export function CircuitDetails({ circuit }: { circuit: Circuit }) {
             kind="load"
             values={load}
             onSave={(fields) => store.edit([setFields("load", load.id, fields)])}
-            skip={["amount", "basis", "span", ...OF_SOURCE]}
+            skip={["amount", "basis", "span", ...OF_SOURCE, ...OF_DRIVER]}
           />
         </More>
       ))}

@@ -13,6 +13,7 @@ import { Mark, TONE } from "../../ui/verdict";
 import { Opening } from "../../ui/view";
 import { Checks } from "./checks";
 import { CircuitDetails } from "./circuit-details";
+import { DriverWords } from "./driver-words";
 import { Ends } from "./ends";
 import { OnSite } from "./on-site";
 import { SpanProfile } from "./profile";
@@ -130,6 +131,7 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
       </p>
       <Statement circuit={circuit} />
       <SourceWords circuit={circuit} />
+      <DriverWords circuit={circuit} />
       <VerdictLine result={result} behind={behind} onSize={() => setSizing(true)} onWays={() => setLeaving(true)} />
       <SpanProfile
         profile={profile}

@@ -116,6 +116,13 @@ export const SPAN_LINE = {
   route: "in a route",
 } as const;
 
+export const DRIVER = {
+  elv_volts: "driver output",
+  elv_length: "length behind the driver",
+  elv_csa: "csa behind the driver",
+  elv_drop: "drop behind the driver",
+} as const;
+
 export const OWN_CABLE = {
   fromHere: ". From here on the cable is ",
   csa: "own csa",
