@@ -49,7 +49,8 @@ def test_another_cable_is_said_changed_and_taken_to_site(at_jobs: Page, house: F
 def test_a_span_gets_another_cable_by_a_command_and_gives_it_back_with_one_undo(at_shower: Page, house: Firm) -> None:
     page = at_shower
     page.get_by_role("button", name="Span 2:").click()
-    page.get_by_role("button", name="Another cable from this span on").click()
+    page.locator("summary").filter(has_text="More of this span").click()
+    page.get_by_role("button", name="another cable from here").click()
     own = page.locator("[data-own-cable]")
     expect(own).to_be_visible()
     expect(page.locator("[data-check=joint]")).to_contain_text("how the cables are joined")
@@ -58,7 +59,7 @@ def test_a_span_gets_another_cable_by_a_command_and_gives_it_back_with_one_undo(
     page.get_by_role("button", name="remove", exact=True).click()
     saved(page)
     becomes(lambda: Span.objects.filter(run__circuit__job=house.job, run__circuit__name="Shower").exclude(own_csa=None).count(), 1)
-    page.get_by_role("button", name="Use the cable before it here too").click()
+    page.get_by_role("button", name="the cable before it here too").click()
     expect(own).to_have_count(0)
     expect(page.locator("[data-check=joint]")).to_have_count(0)
 

@@ -40,7 +40,6 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
   const span = plain && lying(plain);
   const route = routes.find((r) => r.id === plain?.route);
 
-  const another = plain !== undefined && begins(plain);
   const [cutting, setCutting] = useState(false);
   const take = ({ changes, id }: { changes: Change[]; id: string }) => {
     store.edit(changes);
@@ -91,15 +90,6 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
               branch
             </Tool>
           )}
-          <Tool
-            onClick={() =>
-              plain && store.edit([setFields("span", plain.id, another ? NO_CABLE : otherCable(circuit, plain))])
-            }
-            disabled={!plain || circuit.shape === "ring" || (at === 0 && plain.after === null)}
-            aria-label={another ? OWN_CABLE.back : SPAN_LINE.otherCable}
-          >
-            {another ? "same cable" : "other cable"}
-          </Tool>
           <Tool onClick={() => setCutting(true)} disabled={!span} aria-label={SPAN_LINE.boardGoesIn}>
             board here …
           </Tool>
@@ -132,6 +122,15 @@ export function SpanLine({ circuit, result, selected, onSelect }: Props) {
         <>
           <SpanSentence key={span.id} circuit={circuit} span={span} at={at} result={result} />
           <More close title={SPAN_LINE.moreSpan} note={moreOf(span)}>
+            {circuit.shape === "radial" && (at > 0 || span.after !== null) && !begins(span) && (
+              <button
+                type="button"
+                className="word mb-2"
+                onClick={() => store.edit([setFields("span", span.id, otherCable(circuit, span))])}
+              >
+                {SPAN_LINE.otherCable}
+              </button>
+            )}
             <PartFields
               kind="span"
               values={span}
@@ -291,6 +290,11 @@ function SpanSentence({
           </>
         )}
         {begins(span) && <OwnCable circuit={circuit} span={span} />}
+        {begins(span) && (
+          <button type="button" className="word no-print ml-1 text-[1rem]" onClick={() => set({ ...NO_CABLE })}>
+            {OWN_CABLE.back}
+          </button>
+        )}
         {found && <SpanFigure iz={found.iz} method={found.method} error={found.error} />}
         {problem && <span className="text-short"> {`${problem.given} entered; allowed ${problem.allowed}.`}</span>}
       </p>

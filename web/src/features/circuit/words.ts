@@ -86,7 +86,7 @@ export const SIZE_IT = {
 } as const;
 
 export const SPAN_LINE = {
-  otherCable: "Another cable from this span on",
+  otherCable: "another cable from here",
   boardGoesIn: "board here …: one goes in along this span",
   branchFromEnd: "Branch from the end of this span",
   atEnd: "what is at its end",
@@ -141,7 +141,7 @@ export const OWN_CABLE = {
   overloadTitle: "Overload protection of this cable",
   short: "own fault protection",
   shortTitle: "At most 3 m to its fuse, run so that faults, fire and danger are unlikely",
-  back: "Use the cable before it here too",
+  back: "the cable before it here too",
 } as const;
 
 export const STATEMENT = {
