@@ -71,7 +71,7 @@ export function EndsPage() {
       {found.data.length === 0 && <p className="mt-3">{NOTHING.terminations}</p>}
       <ul className="mt-3">
         {groups.map((group) => (
-          <Group key={group.of[0]?.circuit} group={group} site={site} />
+          <Group key={`${group.of[0]?.circuit}/${group.of[0]?.cable}`} group={group} site={site} />
         ))}
       </ul>
     </div>
@@ -124,7 +124,7 @@ function Group({ group, site }: { group: Alike; site: OnSite }) {
   return (
     <li data-ends={group.of.map((e) => e.number).join(" ")} className="border-hair border-t py-3">
       {group.of.map((each) => (
-        <h2 key={each.circuit}>
+        <h2 key={`${each.circuit}/${each.cable}`}>
           <span className="figure mr-2 border border-ink px-1">{each.number}</span>
           <Link
             className="font-semibold underline decoration-hair underline-offset-4 hover:bg-lit"
@@ -148,7 +148,7 @@ function Group({ group, site }: { group: Alike; site: OnSite }) {
             <label key={title} className="inline-flex min-h-8 items-center gap-2">
               <input
                 type="radio"
-                name={`colours-${one.circuit}`}
+                name={`colours-${one.circuit}/${one.cable}`}
                 className="h-5 w-5"
                 checked={older === value}
                 onChange={() => see(value)}
