@@ -20,7 +20,6 @@ from mellow_span.core.rules.capacity import spans as capacity
 from mellow_span.core.rules.case import Around, Case, Feed
 from mellow_span.core.rules.demand.loads import check_design_current
 from mellow_span.core.rules.devices import accessories, arc_fault, inrush, leakage, outlets
-from mellow_span.core.rules.drop import extra_low
 from mellow_span.core.rules.drop.run import check_volt_drop
 from mellow_span.core.rules.faults import additional
 from mellow_span.core.rules.faults import loop as faults
@@ -31,7 +30,7 @@ from mellow_span.core.rules.places import conductors, harm, joints, sites
 from mellow_span.core.rules.runner import run_check
 from mellow_span.core.rules.sources import alone, on_circuit
 from mellow_span.core.rules.thermal import adiabatic as thermal
-from mellow_span.core.rules.thermal import leads, table_method
+from mellow_span.core.rules.thermal import extra_low, leads, table_method
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.working.recorders import Silent, Working, recorder

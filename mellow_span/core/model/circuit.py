@@ -105,7 +105,7 @@ class Load:
     lead_csa: float | None = spec("Flex csa, outlet to appliance", "mm²", 0.5, 6)
     lead_length: float | None = spec("Flex length", "m", 0.1, 50)
     local_fuse: float | None = spec("Fuse in its plug or fused connection unit", "A", 1, 13, usual=PLUG_FUSES)
-    # Behind a driver or transformer at extra-low voltage: a cable of its own, checked apart (`rules/drop/extra_low`).
+    # Behind a driver or transformer at extra-low voltage: a cable of its own, checked apart (`rules/thermal/extra_low`).
     elv_volts: float | None = spec("Behind a driver or transformer: its output", "V", 3, 120)
     elv_length: float | None = spec("Behind a driver or transformer: length of cable to the light", "m", 0.1, 200)
     elv_csa: float | None = spec("Behind a driver or transformer: csa of that cable, flexible", "mm²", 0.5, 6)

@@ -13,7 +13,7 @@ import { useWho } from "./person";
 import { useAboard } from "./take-along";
 import { UNSENT } from "./words";
 
-const NOTHING: SiteState = { waiting: [], refused: [], unkept: [] };
+const NOTHING: SiteState = { waiting: [], refused: [], keeping: [], unkept: [] };
 const nothing = () => () => {};
 
 export interface OnSite extends SiteState {
@@ -89,7 +89,8 @@ export function useSiteLog(): OnSite | null {
 
 /** What still waits here to be sent, and what was refused. Where nothing does its line is empty, but there: what is below must not move away under a thumb. */
 export function Unsent({ site }: { site: OnSite }) {
-  const count = site.waiting.length;
+  // What is not kept yet would be lost with the page: it is not told as waiting here.
+  const count = site.waiting.length - site.keeping.length;
   const away = useSyncExternalStore(reach.subscribe, reach.get);
   const aboard = useAboard();
   const [short, setShort] = useState<number | null>(null);

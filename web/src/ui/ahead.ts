@@ -12,10 +12,13 @@ class Ahead {
   private holding = false;
   /** What was held is being typed: these keys are not to be held again. */
   private typing = false;
+  /** The next editor opens with something typed already: an Enter is one of it. */
+  private begun = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
-  /** Begin to hold: an editor closes, the next one is on its way. */
-  hold() {
+  /** Begin to hold: an editor closes, the next one is on its way; or one opens by a key typed on its word (begun), and has not got the focus yet. */
+  hold(begun = false) {
+    this.begun = begun;
     clearTimeout(this.timer);
     this.timer = setTimeout(this.letGo, LONGEST);
     if (this.holding) return;
@@ -63,8 +66,8 @@ class Ahead {
       this.letGo();
       return;
     }
-    const typed = this.keys.length > 0 && this.keys.at(-1) !== "Enter";
-    if (event.key === "Backspace" && typed) this.keys.pop();
+    const typed = this.keys.length > 0 ? this.keys.at(-1) !== "Enter" : this.begun;
+    if (event.key === "Backspace" && this.keys.length > 0 && typed) this.keys.pop();
     // An Enter with nothing before it is the last one, pressed twice: in the next editor it would take what nobody chose.
     else if (event.key === "Enter" ? typed : event.key.length === 1) this.keys.push(event.key);
     else if (event.key !== "Enter" && event.key !== "Backspace") return;

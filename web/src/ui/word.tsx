@@ -53,6 +53,8 @@ export function Word({ label, text, missing, assumed, bad, wide, id, before, aft
     if (event.key.length !== 1 || event.key === " " || event.ctrlKey || event.metaKey || event.altKey || open) return;
     event.preventDefault();
     event.stopPropagation();
+    // Who types fast has the next key down before the editor has the focus.
+    ahead.hold(true);
     setTyped(event.key);
     setOpen(true);
   };

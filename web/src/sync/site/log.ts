@@ -20,6 +20,8 @@ import {
 export interface SiteState {
   waiting: readonly SiteEntry[];
   refused: readonly Refused[];
+  /** Entries that are being kept: nothing says yet that they wait here. */
+  keeping: readonly string[];
   /** Entries that this browser could not keep: they are lost where the page closes before they are sent. */
   unkept: readonly string[];
 }
@@ -76,6 +78,7 @@ export class SiteLog extends Machine<State, Event, Effect, SiteState, Note> {
     return {
       waiting: waiting.map((w) => w.entry),
       refused,
+      keeping: waiting.filter((w) => w.lies === "keeping").map((w) => w.entry.id),
       unkept: waiting.filter((w) => w.lies === "nowhere" && !w.sent).map((w) => w.entry.id),
     };
   }

@@ -108,7 +108,27 @@ describe("what is written down on site", () => {
     await settle();
     expect(there.subjects()).toEqual(["a", "b"]);
     expect(box.rows.size).toBe(0);
-    expect(one.get()).toEqual({ waiting: [], refused: [], unkept: [] });
+    expect(one.get()).toEqual({ waiting: [], refused: [], keeping: [], unkept: [] });
+  });
+
+  it("is told as waiting here only once it is kept", async () => {
+    const box = shelf();
+    let kept = () => {};
+    const keep = box.keep;
+    box.keep = async (entry) => {
+      await new Promise<void>((done) => {
+        kept = done;
+      });
+      await keep(entry);
+    };
+    const one = log(async () => Promise.reject(new Away("away")), box);
+    await settle();
+    const id = one.add(tick("a"));
+    await settle(1000);
+    expect([one.get().waiting.length, one.get().keeping]).toEqual([1, [id]]);
+    kept();
+    await settle();
+    expect([one.get().keeping, box.rows.size]).toEqual([[], 1]);
   });
 
   it("stays while the server is away, over a reload, and goes out once when it is back", async () => {
@@ -244,7 +264,7 @@ describe("what is written down on site", () => {
     up = true;
     await settle(60_000);
     expect(there.subjects()).toEqual(["a"]);
-    expect(one.get()).toEqual({ waiting: [], refused: [], unkept: [] });
+    expect(one.get()).toEqual({ waiting: [], refused: [], keeping: [], unkept: [] });
   });
 
   it("keeps words beside the shelf where that is full, and a photo no longer than the page is open", async () => {
@@ -263,7 +283,7 @@ describe("what is written down on site", () => {
     await settle();
     expect(there.subjects()).toEqual(["a"]);
     expect(old.kept.size).toBe(0);
-    expect(after.get()).toEqual({ waiting: [], refused: [], unkept: [] });
+    expect(after.get()).toEqual({ waiting: [], refused: [], keeping: [], unkept: [] });
   });
 
   it("keeps words beside a full shelf that were not accepted, until somebody decides", async () => {
