@@ -208,6 +208,40 @@ def test_a_feed_enlarged_for_a_part_hands_on_the_sum() -> None:
     assert low < (board.ze_hot or 0) < high
 
 
+@pytest.mark.parametrize(("first", "then"), [(16.0, 4.0), (4.0, 16.0)])
+@pytest.mark.parametrize("bond", ["core", "armour"])
+def test_a_bond_through_a_feed_is_that_of_its_weakest_cable(first: float, then: float, bond: str) -> None:
+    def bonding(*sizes: float) -> Check:
+        spans = [
+            {"length": 10, **({"own_csa": s, "own_cores": 4, "own_family": "armoured_xlpe90", "joint": "resin"} if k else {})}
+            for k, s in enumerate(sizes)
+        ]
+        board = {"id": "far", "outbuilding": True, "extraneous": True, "bond": bond}
+        of = job(
+            submain("f", cable={"csa": sizes[0], "cores": 4}, spans=spans),
+            boards=["b", board],
+            supply={"ze": ZE, "ipf": 1500, "neutral_csa": 25},
+        )
+        return next(c for c in check(of).boards[1].checks if c.id == "bonding")
+
+    both, thin = bonding(first, then), bonding(4.0)
+    assert (both.verdict, both.value) == (thin.verdict, thin.value)
+    assert both.value != bonding(16.0).value
+
+
+def test_an_island_is_asked_of_every_cable_of_its_feed() -> None:
+    """A flat cable at the board and an armoured one in the garden: it is the armour that reaches the electrode."""
+    spans = [
+        {"length": 5},
+        {"length": 20, "own_csa": 6.0, "own_family": "armoured_xlpe90", "own_cores": 2, "joint": "terminals", "joint_reached": True},
+    ]
+    feed = submain("f", cable={"family": "flat_twin_cpc_pvc70", "csa": 6}, spans=spans, core_ends="supply")
+    far = {"id": "far", "earthing": "TT", "ra": 60.0, "rcd_idn": 0.1}
+    island = next(c for c in check(job(feed, boards=["b", far], supply={"ze": ZE, "ipf": 1500})).boards[1].checks if c.id == "island")
+    assert island.verdict == "short"
+    assert "earthed at both ends" in island.text
+
+
 @pytest.mark.parametrize(
     ("joint", "verdict"),
     [

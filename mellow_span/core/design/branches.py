@@ -53,17 +53,18 @@ class Asked:
 
 
 def cases_of(case: Case) -> list[Asked]:
-    """Return the case of each stretch of each path of a circuit, the main way first; what two paths have in common once."""
-    found: dict[tuple[str, ...], Asked] = {}
+    """Return the case of each stretch of each path of a circuit, the main way first.
+
+    What two paths have in common is asked along each: what stands beside them draws elsewhere.
+    """
+    found: list[Asked] = []
     for path in paths(case.whole.run):
         parts = along_path(case, path)
         count = 0
         for k, part in enumerate(parts):
             count += len(part.circuit.run.spans)
-            spans = path.spans[:count]
-            # Up to the same place by two paths: what flows there may differ, so each is asked with its own loads.
-            found[(path.end.id, *(span.id for span in spans))] = Asked(Path(spans), part, k == len(parts) - 1)
-    return list(found.values())
+            found.append(Asked(Path(path.spans[:count]), part, k == len(parts) - 1))
+    return found
 
 
 def along_path(case: Case, path: Path) -> list[Case]:
@@ -166,11 +167,9 @@ def _ends(case: Case, found: Sequence[tuple[Asked, CircuitResult]]) -> tuple[End
     """What arrives at each end and box, in the order in which one walks along the cable."""
     circuit = case.whole
     verdicts: dict[str, list[Verdict]] = {}
-    for asked, _ in found:
-        if asked.to_end:
-            on = {span.id for span in asked.path.spans}
-            before = [r.verdict for a, r in found if a.path.end.id in on]
-            verdicts[asked.path.end.id] = before
+    for asked in (a for a, _ in found if a.to_end):
+        on = {span.id for span in asked.path.spans}
+        verdicts[asked.path.end.id] = [result.verdict for other, result in found if other.path.end.id in on]
     stations = {*verdicts, *(span.id for span in boxes(circuit.run, circuit.loads))}
     return tuple(_end(case, span, verdicts.get(span.id)) for span in circuit.run.spans if span.id in stations)
 

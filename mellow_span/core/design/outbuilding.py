@@ -11,6 +11,7 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model import Board, Circuit, Installation
 from mellow_span.core.model.changes import Change, restore
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.routes import resolved
 from mellow_span.core.rules.places.boards import armour_bonding
 from mellow_span.core.rules.places.intake import bonding_csa
@@ -127,8 +128,8 @@ def _touch(job: Installation, ra: float | None) -> float | None:
 
 
 def _armoured(rules: RuleSet, above: Circuit) -> bool:
-    family = rules.families.get(above.run.cable.family or "")
-    return family is not None and bool(family.armour)
+    families = [rules.families.get(part.run.cable.family or "") for part in cable_parts(above)]
+    return all(family is not None and bool(family.armour) for family in families)
 
 
 def _armour_does(w: Working, above: Circuit, needed: float) -> bool:

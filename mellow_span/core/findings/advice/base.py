@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal, TypeVar
 
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Board, Circuit, Installation, Span
 from mellow_span.core.rulesets import RuleSet
 
@@ -48,9 +49,9 @@ class Facts:
         return [s for s, p in found if p and ((concealed and p.concealed) or (ground and p.ground))]
 
     def armoured(self, circuit: Circuit) -> bool:
-        """Whether the cable of a circuit is armoured."""
-        family = self.rules.families.get(circuit.run.cable.family or "")
-        return bool(family and family.armour)
+        """Whether the cable of a circuit is armoured, or one of them where it changes along the run."""
+        families = (self.rules.families.get(part.run.cable.family or "") for part in cable_parts(circuit))
+        return any(family and family.armour for family in families)
 
     def pvc(self, circuit: Circuit) -> bool:
         """Whether the insulation of a circuit is thermoplastic."""

@@ -7,6 +7,7 @@ from dataclasses import replace
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.model.places import BoardRcd, split
 from mellow_span.core.rules.case import Feed
@@ -114,6 +115,15 @@ def check_enclosure(board: Board) -> Outcome:
 
 def core_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
     """Check a core of the feed as a bonding conductor: its csa against copper of the size needed (544.1.1). Raises InputError, MissingInput."""
+    return _weakest([_core_bonding(w, part, needed) for part in cable_parts(above)])
+
+
+def _weakest(found: list[Outcome]) -> Outcome:
+    """What counts of a feed whose cable changes: the bond goes through all of them."""
+    return min(found, key=lambda one: (one.value or 0.0) / (one.limit or 1.0) - 1 if one.margin is None else one.margin)
+
+
+def _core_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
     family = w.rules.families.get(above.run.cable.family or "")
     if family is None or not family.armour:
         raise InputError("board.bond", "core", "an armoured feed, whose cores are counted")
@@ -131,6 +141,10 @@ def armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
 
     Beside it the rule of thumb, an eighth of the armour's csa, and the least cable of the family whose armour would do.
     """
+    return _weakest([_armour_bonding(w, part, needed) for part in cable_parts(above)])
+
+
+def _armour_bonding(w: Working, above: Circuit, needed: float) -> Outcome:
     cable = above.run.cable
     family = w.rules.families.get(cable.family or "")
     if family is None or not family.armour:

@@ -7,6 +7,7 @@ from math import inf, log, sqrt
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Check, Outcome
+from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.model.places import rcd_over, rcds_of
 from mellow_span.core.rules.case import Feed, Residual
@@ -108,19 +109,26 @@ def check_ahead(w: Working, board: Board, feed: Feed) -> Outcome:
     return Outcome(0.0, 0.0, "", None, text, verdict="short")
 
 
+def _armoured(w: Working, above: Circuit) -> bool:
+    family = w.rules.families.get(above.run.cable.family or "")
+    return bool(family and family.armour)
+
+
+def _has_core(w: Working, above: Circuit) -> bool:
+    """Whether a conductor of a feed serves as its cpc, alone or beside its armour."""
+    cable = above.run.cable
+    return not _armoured(w, above) or cable.cpc in ("armour_and_core", "core", "separate") or (cable.cores or 0) > live_cores(above)
+
+
 def check_island(w: Working, board: Board, above: Circuit) -> Outcome:
     """Check that armour and core of the feed keep the two earths apart: connected at the supply end alone, no bond at the electrode (542.1.3.3).
 
     Raises MissingInput where a core serves as cpc and nobody said where it ends.
     """
     wrong = []
-    family = w.rules.families.get(above.run.cable.family or "")
-    armoured = bool(family and family.armour)
-    core = (
-        not armoured
-        or above.run.cable.cpc in ("armour_and_core", "core", "separate")
-        or (armoured and (above.run.cable.cores or 0) > live_cores(above))
-    )
+    # Of a feed whose cable changes each of them may bring the supply's earth along.
+    parts = cable_parts(above)
+    armoured, core = any(_armoured(w, part) for part in parts), any(_has_core(w, part) for part in parts)
     if armoured and above.armour_ends == "both":
         wrong.append(
             "earthed at both ends, so it joins the supply earth to the electrode: earth it at the supply end only, "

@@ -20,12 +20,6 @@ def is_joined(case: Case) -> bool:
     return case.begins is not None and case.feed.run is not None
 
 
-def joint_of(case: Case) -> Span:
-    """Return the span that a cable joined along a run begins with."""
-    assert case.begins is not None
-    return case.begins
-
-
 def in_ground(case: Case, span: Span) -> bool:
     """Say whether a joint lies in the ground: the cables on both sides of it do. At the wall of a house it does not."""
     return bool(case.place(span).ground) and case.feed.run is not None and case.feed.run.ground
@@ -37,7 +31,8 @@ def check_joint(w: Working, case: Case) -> Outcome:
     In the ground, with both cables there, only one that is made for it. Raises MissingInput while it is not said how it is made, or whether it can be
     reached.
     """
-    span = joint_of(case)
+    span = case.begins
+    assert span is not None
     where = f"where “{span_name(case.rules, span)}” begins"
     if not span.joint:
         raise MissingInput(f"span.{span.id}.joint", f"how the cables are joined {where}")
