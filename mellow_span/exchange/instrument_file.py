@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Literal
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.readings import TITLES, UNITS
 
@@ -157,7 +158,7 @@ def read_instrument(content: bytes, decimal: Decimal = "") -> FileRead:
 
 def _rows(text: str) -> Iterator[tuple[int, list[str]]]:
     """The rows of a table with their lines; the separator is the one that most lines have."""
-    signs = {sign: sum(1 for line in text.split("\n") if sign in line) for sign in (";", "\t", ",")}
+    signs = {sign: added(1 for line in text.split("\n") if sign in line) for sign in (";", "\t", ",")}
     sign = max(signs, key=lambda s: signs[s] + (0.5 if s != "," else 0)) if max(signs.values()) else ","
     reader = csv.reader(io.StringIO(text), delimiter=sign, skipinitialspace=True)
     try:

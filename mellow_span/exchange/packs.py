@@ -8,6 +8,7 @@ import zlib
 from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.prices import parse_book
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.why import why
@@ -41,7 +42,7 @@ def from_zip(content: bytes) -> Pack:
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as found:
             inside = [i for i in found.infolist() if not i.is_dir() and not PurePosixPath(i.filename).name.startswith(".")]
-            if len(inside) > MOST_FILES or sum(i.file_size for i in inside) > MOST_INSIDE:
+            if len(inside) > MOST_FILES or added(i.file_size for i in inside) > MOST_INSIDE:
                 raise InputError("pack", f"{len(inside)} files", f"at most {MOST_FILES} files of {MOST_INSIDE} bytes in all")
             # A size that is told wrong is found out when it is read: no more is unpacked than was told.
             files = [(i.filename, found.open(i).read(i.file_size + 1)) for i in inside]

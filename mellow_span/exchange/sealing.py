@@ -1,5 +1,7 @@
 """The seal of a firm: a signature by a key of its own (Ed25519, RFC 8032) over the hash of what it issues.
 
+The keys come in where one is used: a device that works out a job by itself reads and prints what was sealed, and has none of them.
+
 It tells that a file was made where the firm's key is; it cannot tell whose hand was on the keys. The public half is printed on every document.
 """
 
@@ -7,16 +9,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-
-from cryptography.exceptions import InvalidSignature
-from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
-from cryptography.hazmat.primitives.serialization import (
-    BestAvailableEncryption,
-    Encoding,
-    PrivateFormat,
-    PublicFormat,
-    load_pem_private_key,
-)
 
 A_KEY = re.compile(r"[0-9a-f]{64}")
 
@@ -31,6 +23,9 @@ class Key:
 
 def new_key(secret: bytes) -> Key:
     """Make a key, its private half locked with a secret."""
+    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+    from cryptography.hazmat.primitives.serialization import BestAvailableEncryption, Encoding, PrivateFormat, PublicFormat
+
     made = Ed25519PrivateKey.generate()
     private = made.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, BestAvailableEncryption(secret))
     return Key(private.decode(), made.public_key().public_bytes(Encoding.Raw, PublicFormat.Raw).hex())
@@ -38,6 +33,9 @@ def new_key(secret: bytes) -> Key:
 
 def seal(private: str, secret: bytes, digest: str) -> str:
     """Return the seal over a hash, as hexadecimal digits. Raises ValueError where the secret does not open the key."""
+    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+    from cryptography.hazmat.primitives.serialization import load_pem_private_key
+
     key = load_pem_private_key(private.encode(), secret)
     if not isinstance(key, Ed25519PrivateKey):
         raise ValueError("no Ed25519 key")
@@ -46,6 +44,9 @@ def seal(private: str, secret: bytes, digest: str) -> str:
 
 def sealed(public: object, digest: object, given: object) -> bool:
     """Whether a seal is that of the public half of a key over a hash; anything that is none of these is not."""
+    from cryptography.exceptions import InvalidSignature
+    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
+
     # One way of writing alone: capitals and spaces would be read as well.
     if not (_hexadecimal(public, 64) and _hexadecimal(digest, 64) and _hexadecimal(given, 128)):
         return False

@@ -10,9 +10,11 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
+from importlib.util import find_spec
 from math import ceil
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.cache import Cache
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.pulls import Pull
@@ -21,6 +23,8 @@ from mellow_span.core.site.pulls import Pull
 PER_M = 10
 # How long the programme may think about all cables of a job together [s], and up to how many pieces of one it is asked.
 THINK, PIECES = 0.8, 80
+# Whether there is a solver: on a device there is none, and what no bound proves is told as not proven.
+PROGRAMME = find_spec("highspy") is not None
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,8 +102,8 @@ def cut(cable: str, pieces: Sequence[Piece], lengths: Sequence[float], at_hand: 
     fits = [p for i, p in enumerate(ordered) if i not in lost]
     need = [_whole(p.length) for p in fits]
     found = _by_length(need, sold, rests)
-    bound = _least(sum(need) - sum(rests), tuple(sold))
-    if _bought(found) > bound and len(need) <= PIECES and seconds > 0.05:
+    bound = _least(added(need) - added(rests), tuple(sold))
+    if _bought(found) > bound and PROGRAMME and len(need) <= PIECES and seconds > 0.05:
         found, proven = _by_programme(need, sold, rests, found, seconds)
         bound = max(bound, _least(proven, tuple(sold)))
     drums = [_drum(size, fresh, [fits[i] for i in inside]) for size, fresh, inside in found if inside]
@@ -118,11 +122,11 @@ def _whole(length: float) -> int:
 
 
 def _bought(packed: Packed) -> int:
-    return sum(size for size, fresh, inside in packed if fresh and inside)
+    return added(size for size, fresh, inside in packed if fresh and inside)
 
 
 def _drum(size: int, fresh: bool, pieces: list[Piece]) -> Drum:
-    left = size - sum(_whole(p.length) for p in pieces)
+    left = size - added(_whole(p.length) for p in pieces)
     return Drum(size / PER_M, not fresh, sorted(pieces, key=lambda p: -p.length), left / PER_M)
 
 
@@ -164,7 +168,7 @@ def _by_length(need: list[int], sold: list[int], rests: list[int]) -> Packed:
         packed[best][2].append(i)
         room[best] -= length
     return [
-        (next(s for s in sold if s >= sum(need[i] for i in inside)) if fresh else size, fresh, inside) for size, fresh, inside in packed
+        (next(s for s in sold if s >= added(need[i] for i in inside)) if fresh else size, fresh, inside) for size, fresh, inside in packed
     ]
 
 

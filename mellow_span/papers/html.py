@@ -6,6 +6,7 @@ from collections.abc import Callable
 from html import escape
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.exchange.sealing import spelled
 from mellow_span.papers.labels import SIZES
 from mellow_span.papers.page import (
@@ -64,11 +65,11 @@ def _table(t: Table) -> str:
     if t.lined:
         return _lines(t)
     shares = [c.share for c in t.columns]
-    left, open_ones = 100 - sum(shares), sum(1 for share in shares if not share)
+    left, open_ones = 100 - added(shares), added(1 for share in shares if not share)
     widths = [share or (left / open_ones if open_ones else 0.0) for share in shares]
     # Where the shares leave too little for the rest, all are drawn in alike; but each has room for the longest word of its heading.
     widths = [max(w, 3.5, 0.7 + 0.57 * max(map(len, c.title.split()), default=0)) for w, c in zip(widths, t.columns, strict=True)]
-    scale = 100 / sum(widths)
+    scale = 100 / added(widths)
     cols = "".join(f'<col style="width:{w * scale:.2f}%">' for w in widths)
     heads = "".join(f"<th>{escape(c.title)}{f'<br><small>{escape(c.unit)}</small>' if c.unit else ''}</th>" for c in t.columns)
     rows = "".join("<tr>" + "".join(_td(c) for c in row) + "</tr>" for row in t.rows)
@@ -125,7 +126,7 @@ def _sheet(s: Sheet) -> str:
 def _label(lines: tuple[str, ...], height: float) -> str:
     """The lines of a label, in a size in which all of them fit: nothing on it may be cut off."""
     first, rest = lines[0], [line for line in lines[1:] if line]
-    small = min(9.0, max(4.6, 1.35 * height / (2.2 + sum(1 + len(line) // 34 for line in rest))))
+    small = min(9.0, max(4.6, 1.35 * height / (2.2 + added(1 + len(line) // 34 for line in rest))))
     return f'<b style="font-size:{small * (1.7 if len(first) < 12 else 1.1):.1f}pt">{escape(first)}</b>' + "".join(
         f'<div style="font-size:{small:.1f}pt">{escape(line)}</div>' for line in rest
     )

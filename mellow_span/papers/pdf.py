@@ -9,6 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.effort import StoppedError
 from mellow_span.papers.html import html
 from mellow_span.papers.page import Paper
@@ -55,7 +56,7 @@ def pdf(paper: Paper, go_on: Callable[[float], bool] = lambda share: True) -> by
     from weasyprint import HTML
 
     style, fonts = _style()
-    told = _Told(max(1, sum(1 for _ in paper.cells()) // (ROWS * 6)), go_on)
+    told = _Told(max(1, added(1 for _ in paper.cells()) // (ROWS * 6)), go_on)
     progress = logging.getLogger("weasyprint.progress")
     before = progress.level
     progress.setLevel(logging.INFO)

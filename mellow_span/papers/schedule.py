@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.findings.results import Check, CircuitResult
 from mellow_span.core.model.legs import cable_parts
 from mellow_span.core.model.parts import Board, Circuit, Supply
@@ -42,7 +43,7 @@ SERVED = (
 def _served(s: Subject, circuit: Circuit) -> list[Item]:
     """Phase, points served, longest time to disconnect, type of RCD and arc fault detection of a circuit."""
     device = circuit.device
-    points = sum(load.quantity for load in circuit.loads)
+    points = added(load.quantity for load in circuit.loads)
     asked = next((c for c in result_of(s, circuit).checks if c.id == "disconnection"), None)
     phase = "L1, L2, L3" if circuit.phases == 3 else circuit.phase or ("L" if s.job.supply.phases == 1 else "")
     remarks = [text for text, on in (("existing", circuit.existing), ("future", for_later(circuit))) if on]

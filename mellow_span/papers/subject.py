@@ -44,6 +44,8 @@ class Subject:
     currency: str = "£"
     vat: float | None = None
     settled: Callable[[Installation], Installation] = as_shipped
+    # Said beside the draft: where it was worked out, if not by the server.
+    apart: str = ""
     books: Sequence[tuple[str, str]] = field(default_factory=lambda: [(book, rule_set(book).title) for book in available()])
 
     @cached_property
@@ -117,7 +119,7 @@ class Subject:
             revision = f"Revision {self.number}, issued {day(self.document['issued'])} by {self.document['by']}, {signed}"
             digest = str(self.document["hash"])
         else:
-            revision, digest = "Draft, not issued", str(issued(job, 0, "", "", site=self.entries)["hash"])
+            revision, digest = f"Draft, not issued{self.apart}", str(issued(job, 0, "", "", site=self.entries)["hash"])
         key = str(self.document.get("key", "")) if self.number else self.key
         return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed, key)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.options import options
 from mellow_span.core.errors import CoreError
@@ -61,7 +62,7 @@ def survey(s: Subject, _: str) -> list[Block]:
 
 def _looked(s: Subject, found: Existing) -> list[tuple[str, Item]]:
     old = [c for c in s.job.circuits if c.existing]
-    unread = sum(s.tests[c.id].left for c in old if c.id in s.tests)
+    unread = added(s.tests[c.id].left for c in old if c.id in s.tests)
     return [
         ("Existing circuits", number(float(found.circuits), "")),
         ("Tests not done yet", Item(str(unread), float(unread), missing=unread > 0)),

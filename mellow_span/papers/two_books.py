@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.books import InBook, UnderBoth, beside
 from mellow_span.core.errors import InputError
 from mellow_span.papers.page import Block, Column, Item, Table, Words, verdict_cell, words
@@ -20,7 +21,7 @@ def two_books(s: Subject, other: str) -> list[Block]:
         raise InputError("subject", other, "one of " + ", ".join(titles))
     here, there = s.rules.title, titles[other]
     found = beside(s.job, other, s.settled)
-    turned = sum(one.here != one.there for one in found)
+    turned = added(one.here != one.there for one in found)
     columns = (Column("Part of the job", share=20), Column(here, share=13), Column(there, share=13), Column("What decides"))
     rows = [[words(one.name), _verdict(one, 0), _verdict(one, 1), words(one.decides)] for one in found]
     checks = (Column("Part of the job", share=14), Column("Check", share=14), Column(here), Column(there))

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.prices import PriceBook, circuit_cost
 from mellow_span.core.model.parts import Board, Circuit, Installation, Supply
 from mellow_span.core.model.routes import resolved
@@ -138,4 +139,4 @@ def _board(price: Price, book: PriceBook, old: Board, new: Board, above: Circuit
             price.part(book, f"{key}/{new.ways}" if key == "board" and new.ways else key, words)
     if _turned("bond", "conductor")(old, new) or (new.bond == "conductor" and _more("bond_csa")(old, new)):
         price.part(book, "bond", "a bonding conductor")
-        price.part(book, "bond_metre", "a bonding conductor", sum(s.length or 0.0 for s in above.run.spans) if above else 0.0)
+        price.part(book, "bond_metre", "a bonding conductor", added(s.length or 0.0 for s in above.run.spans) if above else 0.0)

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.cache import Latest
 from mellow_span.core.design.circuit import check_case, check_circuit
 from mellow_span.core.errors import CoreError
@@ -87,7 +88,7 @@ def feed_below(case: Case) -> Feed:
         drops = totals(Silent(case.rules), case)
     except CoreError:
         drops = ()
-    return _passed_on(case, drops, sum(s.length or 0.0 for s in case.circuit.run.spans))
+    return _passed_on(case, drops, added(s.length or 0.0 for s in case.circuit.run.spans))
 
 
 def _passed_on(case: Case, drops: tuple[float, ...], length: float) -> Feed:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.branches import cases_of, merged, refused_branches
 from mellow_span.core.errors import InputError, UnknownWord
 from mellow_span.core.findings.attention import CONSEQUENCE
@@ -273,7 +274,7 @@ def _summary(case: Case, spans: tuple[SpanResult, ...], checks: tuple[Check, ...
         ib=by_id["design_current"].value,
         rating=case.device.rating,
         iz=by_id["capacity"].value,
-        length=None if None in lengths else sum(length or 0.0 for length in lengths),
+        length=None if None in lengths else added(length or 0.0 for length in lengths),
         drop=drop,
         volts=None if drop is None else case.supply.u0 * (1 - drop / 100),
         zs=loop.value,

@@ -16,6 +16,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, check, lay_out
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.joint_grids import on_grids
@@ -190,5 +191,5 @@ def _gap(found: Installation, book: PriceBook, effort: Effort) -> float:
 def _over(found: Installation, book: PriceBook, floor: float) -> float:
     """How much dearer the cables found are than a floor, as a share of it."""
     plan = lay_out(found)
-    cables = sum(circuit_cost(book, plan.rules, c).cable for c in plan.job.circuits if not c.existing)
+    cables = added(circuit_cost(book, plan.rules, c).cable for c in plan.job.circuits if not c.existing)
     return max(0.0, (cables - floor) / floor) if 0 < floor < NO_CURE else 0.0

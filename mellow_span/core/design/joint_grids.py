@@ -14,6 +14,7 @@ from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import inf
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import NOTHING
 from mellow_span.core.design.circuit import first_failing
 from mellow_span.core.design.joint_search import Mains, Search
@@ -348,5 +349,5 @@ class _Finals:
         key = bisect_right(self.loops, at[0]), bisect_right(self.drops, at[1])
         if key not in self.known:
             costs = [next((s.cost for s in sizes if s.stands(at)), None) for sizes in self.finals]
-            self.known[key] = sum(c is None for c in costs), sum(c for c in costs if c is not None)
+            self.known[key] = added(c is None for c in costs), added(c for c in costs if c is not None)
         return self.known[key]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import lay_out, total_demand
 from mellow_span.core.design.prices import COPPER, PriceBook, shipped
 from mellow_span.core.errors import CoreError, InputError
@@ -93,8 +94,8 @@ def _weigh(w: Working, job: Installation, choice: EarthingChoice, board: Board, 
     """
     local = choice.id == "local"
     lying = next(c for c in resolved(job).circuits if c.id == above.id)
-    metres = sum(s.length or 0.0 for s in lying.run.spans)
-    ground = sum(s.length or 0.0 for s in lying.run.spans if (p := w.rules.places.get(s.place or "")) and p.ground)
+    metres = added(s.length or 0.0 for s in lying.run.spans)
+    ground = added(s.length or 0.0 for s in lying.run.spans if (p := w.rules.places.get(s.place or "")) and p.ground)
     supply = replace(job.supply, earthing="TT") if local else job.supply
     try:
         needed: float | None = bonding_csa(w, supply)

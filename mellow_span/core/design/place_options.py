@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import floor
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.changed_price import price_of
 from mellow_span.core.design.check import check, lay_out, total_demand
 from mellow_span.core.design.effort import Effort
@@ -110,8 +111,8 @@ def _solved(job: Installation, before: InstallationResult, place: str, about: st
     rescued, broken = moved(stood, after)
     was = {(name, c.id): WORSE[c.verdict] for name in _places(job) for c in checks_of(before, name)}
     now = {(name, c.id): WORSE[c.verdict] for name in _places(job) for c in checks_of(after, name)}
-    better = sum(now[k] == 0 < was[k] for k in now if k in was and k != (place, about))
-    worse = sum(now[k] > was.get(k, 0) for k in now if k != (place, about))
+    better = added(now[k] == 0 < was[k] for k in now if k in was and k != (place, about))
+    worse = added(now[k] > was.get(k, 0) for k in now if k != (place, about))
     price = price_of(book, rules_of(job), job, trial)
     return PlaceOption(
         idea.id, about, idea.title, idea.changes, one.verdict, one.text, price.cost, len(rescued) + better, len(broken) + worse,

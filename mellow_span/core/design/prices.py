@@ -11,6 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import cast
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.circuit import RcdType
 from mellow_span.core.model.legs import cable_parts, mixed
@@ -52,7 +53,7 @@ class PriceBook:
             more.append(self.part.get(f"rcd_type/{device.rcd_type}", None if device.rcd_type in ("F", "B") else 0.0))
             more.append(self._delay(device.delayed))
         known = [each for each in more if each is not None]
-        return None if base is None or len(known) < len(more) else base + sum(known)
+        return None if base is None or len(known) < len(more) else base + added(known)
 
     def _delay(self, delayed: bool) -> float | None:
         """What a time delay adds to a residual current device."""
@@ -200,11 +201,11 @@ def circuit_cost(book: PriceBook, rules: RuleSet, circuit: Circuit) -> Cost:
     cable = circuit.run.cable
     per_m = book.of_run(cable.family or "", cable.csa or 0.0, cores_of(rules, circuit))
     device = book.of_device(circuit.device, circuit.phases) if circuit.device.rating else 0.0
-    length = sum(span.length or 0.0 for span in circuit.run.spans)
-    dug = sum(s.length or 0.0 for s in circuit.run.spans if (p := rules.places.get(s.place or "")) and p.ground)
+    length = added(span.length or 0.0 for span in circuit.run.spans)
+    dug = added(s.length or 0.0 for s in circuit.run.spans if (p := rules.places.get(s.place or "")) and p.ground)
     return Cost(
         cable=(per_m or 0.0) * length * cable.parallel,
-        laying=sum(book.laying.get(s.place or "", 0.0) * (s.length or 0.0) for s in circuit.run.spans),
+        laying=added(book.laying.get(s.place or "", 0.0) * (s.length or 0.0) for s in circuit.run.spans),
         device=device or 0.0,
         digging_m=dug,
         digging=dug * book.digging,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
 from mellow_span.core.design.circuit import PASSING, RULES, check_circuit
 from mellow_span.core.model.parse import specs
@@ -43,7 +44,7 @@ def reaches(job: Installation, circuit_id: str, most: float = 1000.0) -> tuple[R
     plan = lay_out(job)
     circuit = circuit_of(plan.job, circuit_id)
     feed, around = feed_to(plan, circuit.board), plan.around.get(circuit_id, NOTHING)
-    length = sum(s.length or 0.0 for s in circuit.run.spans)
+    length = added(s.length or 0.0 for s in circuit.run.spans)
     if not length:
         return ()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import check
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.figures import quantity
@@ -51,7 +52,7 @@ def assumptions(job: Installation, effort: Effort | None = None) -> tuple[Assump
     """
     effort = effort or Effort()
     asked = _unmeasured(rules_of(job), job)
-    effort.expect((1 + sum(len(one[-1]) for one in asked)) * len(job.circuits))
+    effort.expect((1 + added(len(one[-1]) for one in asked)) * len(job.circuits))
     now = check(job, keep=False, reuse=True)
     found = []
     for one in asked:

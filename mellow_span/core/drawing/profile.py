@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.branches import path_case, worst_end
 from mellow_span.core.design.check import Checked
 from mellow_span.core.errors import CoreError
@@ -119,7 +120,7 @@ def _points(case: Case, target: Circuit) -> tuple[Point, ...]:
         count = max(len(own), len(before))
         pairs = [(before[i % len(before)], own[i % len(own)]) for i in range(count)]
         followed = target.phase if target.phases == 1 and count > 1 else None
-        start, share = pairs[PHASES.index(followed)] if followed else max(pairs, key=sum)
+        start, share = pairs[PHASES.index(followed)] if followed else max(pairs, key=added)
         drops = along(quiet, case, share)
     except CoreError:
         drops = None

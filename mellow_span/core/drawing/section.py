@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import hypot, sqrt
 from typing import Literal
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError
 from mellow_span.core.model.parts import Installation, Route
 from mellow_span.core.rules.places.bodies import Body, bodies, inner
@@ -81,7 +82,7 @@ def _row(each: list[Body], laid: str) -> Section:
 def _heap(each: list[Body]) -> Section:
     """Bunched: rows about as wide as they are high."""
     drawn = sorted(each[:MOST], key=lambda body: -body.height)
-    area = sum(body.width * body.height for body in drawn)
+    area = added(body.width * body.height for body in drawn)
     wide = max(sqrt(area) * 1.25, max(body.width for body in drawn))
     shapes, width, height = _rows(drawn, wide)
     return Section("", width, height, tuple(shapes), max(0, len(each) - MOST))

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Applied
 from mellow_span.core.model.legs import BOARD, plain
@@ -74,7 +75,7 @@ def _elsewhere(one: Applied) -> bool:
 def _counted(along: Sequence[Applied]) -> str:
     told_of = []
     for kind in ("circuit", "load", "span"):
-        count = sum(one.kind == kind for one in along)
+        count = added(one.kind == kind for one in along)
         if count:
             told_of.append(f"{count} {kind}{'s' if count > 1 else ''}")
     return f", with {' and '.join(told_of)}" if told_of else ""

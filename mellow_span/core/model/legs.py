@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.circuit import Cable, Circuit, Load, Run, Span
 
@@ -33,7 +34,7 @@ class Path:
     @property
     def length(self) -> float:
         """Metres from the board, with nothing for a span whose length is not entered."""
-        return sum(span.length or 0.0 for span in self.spans)
+        return added(span.length or 0.0 for span in self.spans)
 
 
 def begins(span: Span) -> bool:
@@ -207,7 +208,7 @@ def straight(circuit: Circuit, path: Path) -> Circuit:
         place: float | None = own.length if load.at is None else load.at
         shared = [span for span, other in zip(own.spans, path.spans, strict=False) if span.id == other.id]
         if own.end.id not in on:
-            place = min(place or 0.0, sum(span.length or 0.0 for span in shared))
+            place = min(place or 0.0, added(span.length or 0.0 for span in shared))
         elif load.at is None and own.end.id == path.end.id:
             place = None
         loads.append(replace(load, at=place, span=None))
@@ -241,7 +242,7 @@ def stretches(circuit: Circuit) -> tuple[Stretch, ...]:
         groups[-1][1].append(span)
     at = 0.0
     for k, ((cable, _), spans) in enumerate(groups):
-        end = at + sum(span.length or 0.0 for span in spans)
+        end = at + added(span.length or 0.0 for span in spans)
         loads = _along(circuit.loads, at, end, k == len(groups) - 1) or [replace(load, at=0.0) for load in circuit.loads]
         bare = tuple(replace(span, own_family=None, own_csa=None) for span in spans)
         own = replace(circuit, loads=tuple(loads), run=replace(circuit.run, cable=cable, spans=bare))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
 
@@ -23,8 +24,8 @@ def sizes(job: Installation) -> dict[str, int]:
     return {
         "board": len(job.boards),
         "circuit": len(job.circuits),
-        "span": sum(len(c.run.spans) for c in job.circuits),
-        "load": sum(len(c.loads) for c in job.circuits),
+        "span": added(len(c.run.spans) for c in job.circuits),
+        "load": added(len(c.loads) for c in job.circuits),
         "route": len(job.routes),
     }
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from math import sqrt
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.practice.exercise import Exercise, Maker, Slip
 from mellow_span.core.practice.houses import house, one_circuit
@@ -133,7 +134,7 @@ def throttled(m: Maker, seed: int) -> Exercise:
     m.calc(
         "Iz", "what the run carries", "A", "the least of the spans", lambda v: min(v[i] for i in ids),
         Slip("other_formula", "the best span: a run carries what its worst span carries", lambda v: max(v[i] for i in ids)),
-        Slip("other_formula", "the mean of the spans: the worst one is as hot as if it were alone", lambda v: sum(v[i] for i in ids) / 3),
+        Slip("other_formula", "the mean of the spans: the worst one is as hot as if it were alone", lambda v: added(v[i] for i in ids) / 3),
         clause=C.CAPACITY,
     )  # fmt: skip
     m.decide("holds", "Does it carry In?", lambda v: v["Iz"] >= v["In"], C.OVERLOAD)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from math import nan
 
+from mellow_span.core.adding import added
 from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Installation, Load, Route, Run, Span
 from mellow_span.core.practice.currents import finished
 from mellow_span.core.practice.exercise import Exercise, Maker, Slip, always
@@ -64,7 +65,7 @@ def conduit(m: Maker, seed: int) -> Exercise:
                 run=Run(id=f"{id}-run", cable=Cable(family=SINGLES, csa=csa, cpc_csa=csa), spans=(Span(id=f"{id}-s", length=length, route="route"),)),
             ))  # fmt: skip
             at += 1
-    total = sum(n * cables.cell(s, "factor").value for n, s in zip(counts, sizes, strict=True))
+    total = added(n * cables.cell(s, "factor").value for n, s in zip(counts, sizes, strict=True))
     route = Route(id="route", name="the conduit", kind="conduit", place="conduit", diameter=smallest(total), pull=length, bends=int(bends))
     job = Installation(
         name="Practice", ruleset=m.rules.id, supply=SUPPLY, boards=(Board(id="b", name="the board"),), circuits=tuple(made), routes=(route,)

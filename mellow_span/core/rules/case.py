@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any, Generic, TypeVar, cast, overload
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.findings.wording import span_name
 from mellow_span.core.model.legs import begins, longest
@@ -360,7 +361,7 @@ class Case:
     @once
     def length(self) -> float:
         """Length of the run [m]."""
-        return sum(span.length or 0.0 for span in self.spans)
+        return added(span.length or 0.0 for span in self.spans)
 
     @once
     def loaded(self) -> int:

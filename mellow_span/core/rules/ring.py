@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict
 from mellow_span.core.rules.case import Case
@@ -61,8 +62,8 @@ def heavier_leg(w: Working, case: Case) -> float | None:
     if not any(load.at is not None for load in case.circuit.loads):
         return None
     points, length = taps(w.quiet(), case), case.length
-    total = sum(current for _, current in points)
-    one = sum(current * (1 - min(at, length) / length) for at, current in points)
+    total = added(current for _, current in points)
+    one = added(current * (1 - min(at, length) / length) for at, current in points)
     terms = {"ΣI": total, "I,one": one}
     return w.calc(
         "I,leg", max(one, total - one), "A", "max(Σ I (1 − x/L), Σ I x/L)", terms, C.RING_FINAL, "each leg by the metres of its points"

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal, get_args
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.changes import Change, Refused, apply
@@ -80,7 +81,7 @@ def columns_of(cells: list[str]) -> list[Column | None] | None:
     found = [HEADS.get(" ".join(cell.lower().split())) for cell in cells]
     given = len([c for c in cells if c.strip()])
     # Of several cells two at least: a circuit may be called "Fuse".
-    return found if given and sum(1 for one in found if one) >= max(min(2, given), given // 2) else None
+    return found if given and added(1 for one in found if one) >= max(min(2, given), given // 2) else None
 
 
 def read_rows(

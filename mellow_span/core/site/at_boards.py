@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Collection, Iterable
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure, quantity
@@ -65,8 +66,8 @@ def _tests(done: Checked, job: Installation, board: Board, letters: str, mine: I
             tests.append(test)
         test.found, test.text = _said(test, e.data, assumed)
         test.rows.append(Row(e.id, e.data, e.by, e.at, test.found in OFF, e.clock))
-    off = sum(t.found in OFF for t in tests)
-    left = sum(t.found == "not_read" for t in tests)
+    off = added(t.found in OFF for t in tests)
+    left = added(t.found == "not_read" for t in tests)
     told = "Where a reading is worse than the design value, enter it in the design." if off else ""
     return CircuitTests(
         board.id, letters, board.name or "a board", tests, left, off, [], told, "", LIVE_CAUTION, ""

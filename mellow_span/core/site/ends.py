@@ -10,6 +10,7 @@ from collections import Counter
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.branches import end_name
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import cores_of
@@ -173,7 +174,7 @@ def _armour(plan: Plan, circuit: Circuit) -> tuple[str, bool, float | None]:
     except CoreError:
         return "", False, None
     known = bool(lengths) and None not in lengths
-    total = per_m.value * sum(x or 0.0 for x in lengths) / MOHM_PER_OHM / circuit.run.cable.parallel
+    total = per_m.value * added(x or 0.0 for x in lengths) / MOHM_PER_OHM / circuit.run.cable.parallel
     return str(cell.value), cell.check or per_m.check, total if known else None
 
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import exp, inf, log, sqrt
 
+from mellow_span.core.adding import added
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.site.network import LIVE, Conductor, Joint, Network, shown
 
@@ -112,7 +113,7 @@ def fit(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str]],
     for ((_, chi, value), idea), weight in zip(tried, weights, strict=True):
         place = _place(idea, ideas, rough)
         told, next_ = idea.told(value).replace(AT, place), idea.next.replace(AT, "one after the other" if place == NOWHERE else place)
-        found.append(Cause(idea.id, told, next_, weight / sum(weights), sqrt(chi / len(reads)), value if idea.lo < idea.hi else None))
+        found.append(Cause(idea.id, told, next_, weight / added(weights), sqrt(chi / len(reads)), value if idea.lo < idea.hi else None))
     return tuple(found[:4])
 
 
@@ -206,7 +207,7 @@ def _ideas(n: Network, reads: Sequence[Read], outlets: Sequence[tuple[float, str
         )  # fmt: skip
     yield from _joints(n, reads, outlets)
     yield from _beside_the_cpc(n, reads, outlets)
-    if sum(r.quantity not in LIVE for r in reads) > 1:
+    if added(r.quantity not in LIVE for r in reads) > 1:
         yield _Idea(
             "leads", lambda m, v: replace(m, leads=v), 0.03, 3.0, lambda v: f"fits test leads not nulled: {quantity(v, 'Ω')} in every dead reading",
             "null the leads, prove the instrument on a known resistance, and test again", 0.5,

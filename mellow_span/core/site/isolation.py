@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Circuit, Installation
@@ -92,7 +93,7 @@ def isolation(job: Installation, kind: str, identity: str) -> IsolationPlan:
     sources = _sources(plan, target, gone)
     points += [_at_source(named, plan, one) for one in sources]
     phases = 3 if any(c.phases == 3 for c in aimed) or (target.kind == "board" and _phases(plan, target.id) == 3) else 1
-    buried = sum(s.length or 0.0 for c in aimed for s in c.run.spans if (p := plan.rules.places.get(s.place or "")) and p.ground)
+    buried = added(s.length or 0.0 for c in aimed for s in c.run.spans if (p := plan.rules.places.get(s.place or "")) and p.ground)
     charging = [c for c in gone if any(load.kind == "ev" for load in c.loads)]
     switched = any(p.key.startswith("main:") for p in points)
     found = IsolationPlan(

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from math import ceil
 from typing import Literal
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.design.prices import PriceBook, cores_of
 from mellow_span.core.errors import CoreError
@@ -368,7 +369,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
         return
     name = board.name or "a board"
     there = any(c.existing for c in plan.job.circuits if c.board == board.id)
-    used = sum(c.phases for c in plan.job.circuits if c.board == board.id)
+    used = added(c.phases for c in plan.job.circuits if c.board == board.id)
     if not there:
         ways, enclosure = board.ways or used, {True: ", of metal", False: "", None: ", its enclosure not entered"}[board.metal]
         switch = f", main switch {quantity(board.switch_in, 'A')}" if board.switch_in else ", its main switch not entered"
@@ -388,7 +389,7 @@ def _board(basket: _Basket, plan: Plan, board: Board, fresh: list[Circuit]) -> N
             )
     basket.add("label/chart", "labels", "circuit chart for a board", 1, name)
     basket.add("label/switch", "labels", "label of a main switch", 1, name)
-    basket.add("label/tag", "labels", "tag or marker for a cable end", sum(_cable_ends(c) * c.run.cable.parallel for c in fresh), name)
+    basket.add("label/tag", "labels", "tag or marker for a cable end", added(_cable_ends(c) * c.run.cable.parallel for c in fresh), name)
     if rcds_of(board) or any(c.device.idn for c in fresh):
         basket.add("label/rcd", "labels", plan.rules.cited("RCD test notice", C.RCD_NOTICE), 1, name)
 
@@ -444,7 +445,7 @@ def _sleeving(basket: _Basket, plan: Plan, fresh: list[Circuit], named: dict[str
         family = plan.rules.families.get(circuit.run.cable.family or "")
         if family is None or family.cpc != "in_cable" or circuit.run.cable.csa is None:
             continue
-        points = sum(load.quantity for load in circuit.loads)
+        points = added(load.quantity for load in circuit.loads)
         ends = 2 * points + (2 if circuit.shape == "ring" else 0)
         metres = SLEEVED * max(2, ends) * circuit.run.cable.parallel
         basket.add(

@@ -11,6 +11,8 @@ from dataclasses import dataclass, replace
 from math import inf
 from typing import Literal
 
+from mellow_span.core.adding import added
+
 Conductor = Literal["line", "neutral", "cpc"]
 Quantity = Literal["r1", "rn", "r2", "r1r2", "r2_lead", "cross_ln", "cross_le", "zs", "ipf"]
 
@@ -64,7 +66,7 @@ class Network:
             return inf
         own: float = getattr(self, conductor)
         more = self.longer[1] if self.longer is not None and start < self.longer[0] <= end else 0.0
-        return own * (end - start + more) + sum(j.ohm for j in self.joints if j.conductor == conductor and start < j.at <= end)
+        return own * (end - start + more) + added(j.ohm for j in self.joints if j.conductor == conductor and start < j.at <= end)
 
 
 def _beside(a: float, b: float) -> float:

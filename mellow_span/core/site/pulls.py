@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.branches import end_name
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
@@ -133,7 +134,7 @@ def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[st
 def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack, undecided: bool) -> Pull:
     lengths = [s.length for s in circuit.run.spans]
     known = bool(lengths) and None not in lengths
-    run = sum(s for s in lengths if s is not None) if known else None
+    run = added(s for s in lengths if s is not None) if known else None
     names = {r.id: r.name or "a route" for r in plan.job.routes}
     ring = circuit.shape == "ring"
     at_board = ring or circuit.feeds is not None
@@ -143,7 +144,7 @@ def _pull(plan: Plan, board: Board, circuit: Circuit, number: str, slack: Slack,
     return Pull(
         circuit.id, number, circuit.name or "a circuit", board.name or "a board", _end(plan, circuit), cable_words(plan.rules, circuit),
         max(1, circuit.run.cable.parallel), (f"{number} board", f"{number} {'back' if ring else 'far'}"), run,
-        None if run is None else round(sum(p.cut or 0.0 for p in pieces), 1) if pieces else _cut_to(run + slack.board + far),
+        None if run is None else round(added(p.cut or 0.0 for p in pieces), 1) if pieces else _cut_to(run + slack.board + far),
         "" if known else "a span has no length yet" if lengths else "the run has no span yet", undecided, across, doubtful, over,
         tuple(dict.fromkeys(names[s.route] for s in circuit.run.spans if s.route in names)), circuit.spare,
         for_later(circuit), pieces=pieces,
@@ -170,7 +171,7 @@ def _pieces(plan: Plan, board: Board, circuit: Circuit, slack: Slack, far: float
     pieces = []
     for leg in found:
         lengths = [span.length for span in leg.spans]
-        run = None if None in lengths else sum(x or 0.0 for x in lengths)
+        run = None if None in lengths else added(x or 0.0 for x in lengths)
         end = leg.spans[-1].id
         more = (slack.board if leg.start is None else slack.end) + (far if end in last else slack.end)
         start = names[leg.start.id] if leg.start else board.name or "a board"
@@ -300,7 +301,7 @@ def by_cable(found: tuple[Pull, ...]) -> tuple[CableSum, ...]:
         if not cuts:
             here.unknown += each.count
             continue
-        here.metres = round(here.metres + sum(cuts) * each.count, 1)
+        here.metres = round(here.metres + added(cuts) * each.count, 1)
         here.pieces += each.count * len(cuts)
         here.longest = max(here.longest, *cuts)
     return tuple(sorted(sums.values(), key=lambda s: (-s.metres, s.cable)))

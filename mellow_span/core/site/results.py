@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from math import inf
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.branches import arrivals
 from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
@@ -94,7 +95,7 @@ def _tests(plan: Plan, circuit: Circuit, feed: Feed, number: str, mine: Sequence
     causes = _causes(w, case, None if branched else network, spots, mine, tests) if together else []
     off = [t for t in tests if t.found in OFF]
     return CircuitTests(
-        circuit.id, number, circuit.name or "a circuit", tests, sum(t.found == "not_read" for t in tests), len(off), causes,
+        circuit.id, number, circuit.name or "a circuit", tests, added(t.found == "not_read" for t in tests), len(off), causes,
         _told(causes, off), _heat(plan, circuit, mine) if together else "", LIVE_CAUTION, why,
         "" if mixed(circuit) else worked_back(w, case, tests),
     )  # fmt: skip
@@ -151,7 +152,7 @@ def _causes(
     }
     if not latest:
         return borrowed
-    degrees = sum(r.temperature for r in latest.values()) / len(latest)
+    degrees = added(r.temperature for r in latest.values()) / len(latest)
     factor = temperature_factor(w.quiet(), degrees)
     warm = warmed(n, factor)
     where = {t.id: t.at for t in tests}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.legs import boxes
@@ -74,11 +75,11 @@ def _conductors(supply: Supply) -> list[Uncounted]:
 def _at_points(plan: Plan, fresh: list[Circuit]) -> list[Uncounted]:
     """Cable that hangs out at points along a run: only its two ends have more than the run itself."""
     named = numbers(plan.job)
-    mine = [named[c.id] for c in fresh if sum(load.quantity for load in c.loads) > (0 if c.shape == "ring" else 1)]
+    mine = [named[c.id] for c in fresh if added(load.quantity for load in c.loads) > (0 if c.shape == "ring" else 1)]
     why = "how many there are is not in the length of a run: add it to the spans, or as more at an end"
     found = [Uncounted("cable left at points along a run", why, ", ".join(mine))] if mine else []
     boxed = [c for c in fresh if boxes(c.run)]
-    count = sum(len(boxes(c.run)) for c in boxed)
+    count = added(len(boxes(c.run)) for c in boxed)
     if count:
         why = "the kind of box, and what joins the conductors in it, is not entered"
         where = ", ".join(named[c.id] for c in boxed)

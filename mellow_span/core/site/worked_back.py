@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.rules.case import Case
@@ -22,7 +23,7 @@ NEAR = 0.2
 def worked_back(w: Working, case: Case, tests: Sequence[SiteTest]) -> str:
     """Return the length by the size, or the size by the length, from the largest R1 + R2 that was read; empty where nothing is to be worked back."""
     run = case.circuit.run
-    length = sum(s.length or 0.0 for s in run.spans)
+    length = added(s.length or 0.0 for s in run.spans)
     whole = bool(run.spans) and all(s.length is not None for s in run.spans)
     loop = _read(w, case, tests)
     if not loop or (whole and run.cable.csa is not None):

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Member, RouteResult, Verdict
@@ -56,10 +57,10 @@ def settle(rules: RuleSet, job: Installation, route: Route, demand_of: Callable[
     share = w.limit("share", "grouped_light", "of the grouped rating: up to this a cable need not be counted")
     # All at the lowest temperature among them, those left out by the 30 % rule included; of circuits not in the job nobody says, so 70 °C.
     rated_at = 70 if route.others else min((r.rated_at for r in runners), default=90)
-    whole = max(1, route.others + sum(r.cables for r in runners))
+    whole = max(1, route.others + added(r.cables for r in runners))
     for runner in [r for r in runners if _is_light(quiet, r, whole, route.laid, share, rated_at)]:
         runner.counted = False
-    n = max(1, route.others + sum(r.cables for r in runners if r.counted))
+    n = max(1, route.others + added(r.cables for r in runners if r.counted))
     _record(w, runners, n, route, share)
     found = Settled()
     members = []
@@ -144,7 +145,7 @@ def _record(w: Working, runners: list[_Runner], n: int, route: Route, share: flo
 
 def _counted(w: Working, runners: list[_Runner], n: int, route: Route) -> Check:
     dropped = [_name(r) for r in runners if not r.counted]
-    there = sum(r.cables for r in runners) + route.others
+    there = added(r.cables for r in runners) + route.others
     text = f"{n} counted of {there}" if any(r.counted for r in runners) or route.others else f"none of {there} counts: each by itself"
     judged = [f"{_name(r)} {quantity(r.ib or 0.0, 'A')}" for r in runners if found_amps(r.case.circuit) is not None]
     if judged:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, field
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.findings.results import BoardDemand, KindLine, PhaseSum
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load
@@ -35,8 +36,8 @@ class Draw:
 
     def summed(self, phase: str) -> PhaseSum:
         """Return the sums of a phase with the interlocked loads in them."""
-        now = self.demand[phase] + sum(amps for (_, p), amps in self.locked.items() if p == phase)
-        later = self.later[phase] + sum(amps for (_, p), amps in self.locked_later.items() if p == phase)
+        now = self.demand[phase] + added(amps for (_, p), amps in self.locked.items() if p == phase)
+        later = self.later[phase] + added(amps for (_, p), amps in self.locked_later.items() if p == phase)
         return PhaseSum(phase, self.connected[phase], now, later)
 
 
@@ -101,19 +102,19 @@ def draws(load: Load) -> bool:
 def _on_phase(w: Working, items: list[Item], draw: Draw, phase: str, many: bool) -> dict[str, KindLine]:
     here = [item for item in items if phase in item.phases]
     now = [item for item in here if not item.load.future]
-    draw.connected[phase] = sum(item.amps for item in now)
+    draw.connected[phase] = added(item.amps for item in now)
     if many and now:
         w.given(phase, draw.connected[phase], "A", f"connected on {phase}")
     beside, beside_later = _locked(w, draw, here, phase)
     free, free_later = ([item for item in items if not item.load.interlock] for items in (now, here))
     allowed = _by_kind(w, free, phase if many else "")
     later = _by_kind(w.quiet(), free_later, "") if len(free) != len(free_later) else allowed
-    draw.demand[phase] = _floored(w, free, sum(allowed.values()), beside)
-    draw.later[phase] = _floored(w.quiet(), free_later, sum(later.values()), beside_later)
+    draw.demand[phase] = _floored(w, free, added(allowed.values()), beside)
+    draw.later[phase] = _floored(w.quiet(), free_later, added(later.values()), beside_later)
     found = {}
     for kind in dict.fromkeys(item.kind for item in here):
         of_kind = [item for item in now if item.kind == kind]
-        amps = sum(item.amps for item in of_kind)
+        amps = added(item.amps for item in of_kind)
         found[kind] = KindLine(kind, len(of_kind), amps, allowed.get(kind, 0.0), later.get(kind, 0.0))
     return found
 
@@ -125,7 +126,7 @@ def _by_kind(w: Working, items: list[Item], phase: str) -> dict[str, float]:
         for three in (False, True):
             alike = [item for item in items if item.kind == kind and item.three is three]
             if alike:
-                found[kind] += sum(allowances(w, alike, f" on {phase}" if phase else ""))
+                found[kind] += added(allowances(w, alike, f" on {phase}" if phase else ""))
     return found
 
 
@@ -142,7 +143,7 @@ def _locked(w: Working, draw: Draw, here: list[Item], phase: str) -> tuple[float
             amps = w.given("I", item.alone, "A", f"{item.load.name or item.kind}: interlocked, {name}")
             for one in (draw, own):
                 one.lock(False, name, phase, amps)
-    return sum(own.locked.values()), sum(own_later.locked_later.values())
+    return added(own.locked.values()), added(own_later.locked_later.values())
 
 
 def _floored(w: Working, items: list[Item], amps: float, beside: float) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mellow_span.core.adding import added
 from mellow_span.core.model.parts import Load
 from mellow_span.core.rulesets.vocabulary import C, T
 from mellow_span.core.working.recorders import Working
@@ -82,7 +83,7 @@ def _own(w: Working, item: Item) -> float | None:
 
 def _pooled(w: Working, row: dict[str, float], amps: list[float]) -> list[float]:
     """So many amperes of the sum in full and a share of the excess, spread over the loads in proportion."""
-    total, full, share = sum(amps), row["full_amps"], row["rest_share"]
+    total, full, share = added(amps), row["full_amps"], row["rest_share"]
     if total <= full:
         return amps
     terms = {"full": full, "share": share, "ΣI": total}
@@ -94,6 +95,6 @@ def _ranked(w: Working, count: int, share: float, amps: list[float]) -> list[flo
     """So many of the largest in full, a share of each other."""
     full = set(sorted(range(len(amps)), key=lambda i: -amps[i])[:count])
     found = [one if i in full else share * one for i, one in enumerate(amps)]
-    terms = {"full": sum(amps[i] for i in full), "share": share, "rest": sum(one for i, one in enumerate(amps) if i not in full)}
-    w.calc("I", sum(found), "A", "full + share × rest", terms, C.DEMAND)
+    terms = {"full": added(amps[i] for i in full), "share": share, "rest": added(one for i, one in enumerate(amps) if i not in full)}
+    w.calc("I", added(found), "A", "full + share × rest", terms, C.DEMAND)
     return found

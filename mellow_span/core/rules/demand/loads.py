@@ -7,6 +7,7 @@ from dataclasses import replace
 from math import sqrt
 from typing import TYPE_CHECKING
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, judge
@@ -105,7 +106,7 @@ def design_current(w: Working, case: Case) -> float:
         return currents[0]
     terms = {f"I{i}": current for i, current in enumerate(currents, 1)}
     note = "after diversity" if case.after_diversity else "all loads of the circuit"
-    return w.calc("Ib", sum(currents), "A", " + ".join(terms), terms, C.DEMAND, note)
+    return w.calc("Ib", added(currents), "A", " + ".join(terms), terms, C.DEMAND, note)
 
 
 def _unlocked(loads: list[Load], currents: list[float]) -> tuple[list[Load], list[float]]:
@@ -155,8 +156,8 @@ def power_factor(case: Case) -> float:
     """Return the power factor of a circuit: its loads weighted by their current; 1 where a load is taken as a rating."""
     quiet = Silent(case.rules)
     weighted = [(load_current(quiet, case.supply, case.circuit, load), load.pf) for load in present(case.circuit)]
-    total = sum(current for current, _ in weighted)
-    return sum(current * pf for current, pf in weighted) / total if total else 1.0
+    total = added(current for current, _ in weighted)
+    return added(current * pf for current, pf in weighted) / total if total else 1.0
 
 
 def label_volts(rules: RuleSet, circuit: Circuit) -> float | None:
@@ -179,7 +180,7 @@ def _other_figures(case: Case, ib: float) -> str:
     said = []
     quiet = Silent(case.rules)
     if case.after_diversity and case.circuit.loads:
-        whole = sum(_unlocked(*_in_full(quiet, case))[1])
+        whole = added(_unlocked(*_in_full(quiet, case))[1])
         said.append(f"after the usual allowance, {quantity(whole, 'A')} in full" if whole > ib * (1 + 1e-9) else "")
     other = labelled(case)
     if other is not None:
@@ -212,7 +213,7 @@ def check_design_current(w: Working, case: Case) -> Outcome:
     text = f"Ib {told}{_other_figures(case, ib)} {word} In {most}"
     later = [load for load in case.circuit.loads if load not in present(case.circuit)]
     if later:
-        more = sum(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)
+        more = added(load_current(w.quiet(), case.supply, case.circuit, load) for load in later)
         text += f"; with future loads {quantity(ib + more, 'A')}"
         if ib <= rating < ib + more:
             text += ", over In"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome
@@ -115,7 +116,7 @@ def asks_integrity(case: Case) -> bool:
         if T.LEAKAGE not in case.rules.by_name:
             return False
         most = max(row.cells["ma"] or 0.0 for row in case.rules.table(T.LEAKAGE).rows) / MA_PER_A
-        if most * sum(load.quantity for load in case.circuit.loads) <= quiet.constant("integrity_leakage"):
+        if most * added(load.quantity for load in case.circuit.loads) <= quiet.constant("integrity_leakage"):
             return False
     try:
         return standing_leakage(quiet, [case.circuit]).total > quiet.constant("integrity_leakage") * (1 + 1e-9)

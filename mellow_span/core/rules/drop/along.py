@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import ib_of
 from mellow_span.core.rules.drop.figures import _at, _electrical, column_of
@@ -19,7 +20,7 @@ def reach(w: Working, case: Case) -> float | None:
     own, before = run_shares(quiet, case), starts(case)
     # The phase that is worst at the far point is the one that ends the reach.
     pairs = [(before[i % len(before)], own[i % len(own)]) for i in range(max(len(before), len(own)))]
-    start_drop, share = max(pairs, key=sum)
+    start_drop, share = max(pairs, key=added)
     per_m = share / case.length
     if per_m <= 0:
         return None
@@ -80,16 +81,16 @@ def _along_radial(w: Working, case: Case, share: float) -> list[tuple[float, flo
 def _along_taps(w: Working, case: Case) -> list[tuple[float, float]]:
     """Points where loads are taken off and where spans meet: the drop is straight between them."""
     points = taps(w, case)
-    total = sum(current for _, current in points)
+    total = added(current for _, current in points)
     edges = _electrical(w.quiet(), case, total)
     whole, u = edges[-1][1], nominal(w.quiet(), case)
-    carried = sum(i * (1 - _at(edges, at) / whole) for at, i in points) if case.ring else total
+    carried = added(i * (1 - _at(edges, at) / whole) for at, i in points) if case.ring else total
     places = sorted({0.0, *(at for at, _ in edges), *(at for at, _ in points)})
     found, drop, before = [(0.0, 0.0)], 0.0, 0.0
     for place in places[1:]:
         here = _at(edges, place)
         drop += carried * (here - before) / MM_PER_M
         found.append((place, 100 * drop / u))
-        carried -= sum(i for at, i in points if at == place)
+        carried -= added(i for at, i in points if at == place)
         before = here
     return found

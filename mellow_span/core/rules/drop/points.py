@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.demand.loads import ib_of, load_current, present
@@ -22,7 +23,7 @@ def taps(w: Working, case: Case) -> list[tuple[float, float]]:
         if at > case.length + 1e-9:
             raise InputError(f"load.{load.id}.at", load.at, f"at most the length of the run, {case.length:g} m")
         found.append((at, load_current(quiet, case.supply, case.circuit, load)))
-    whole = sum(current for _, current in found)
+    whole = added(current for _, current in found)
     if case.after_diversity and whole:
         share = ib_of(w, case) / whole
         found = [(at, current * share) for at, current in found]
@@ -32,7 +33,7 @@ def taps(w: Working, case: Case) -> list[tuple[float, float]]:
 def _along_legs(w: Working, case: Case) -> float:
     """Sum over the legs of a multi-point radial: the current still carried times the leg (Appendix 4, 6.1); Ib over the whole length beside."""
     points = taps(w, case)
-    whole = sum(current for _, current in points)
+    whole = added(current for _, current in points)
     edges = _electrical(w, case, whole)
     total, before, left = 0.0, 0.0, whole
     for at, current in points:
@@ -49,12 +50,12 @@ def ring_drop(points: list[tuple[float, float]], whole: float) -> tuple[float, f
     """Return the largest drop of a two-ended ring, in (unit of place) x A, and the place where it is.
 
     points: (place, current [A]) with place measured along the ring in any unit proportional to what it drops per ampere; whole: both ends'
-    distance. End A carries sum(I (1 - x/whole)); the drop is largest where the current from A changes sign.
+    distance. End A carries added(I (1 - x/whole)); the drop is largest where the current from A changes sign.
 
     >>> ring_drop([(50, 20)], 100)
     (500.0, 50)
     """
-    from_a = sum(current * (1 - x / whole) for x, current in points)
+    from_a = added(current * (1 - x / whole) for x, current in points)
     drop, best, where, before = 0.0, 0.0, 0.0, 0.0
     for x, current in sorted(points):
         drop += from_a * (x - before)
@@ -67,7 +68,7 @@ def ring_drop(points: list[tuple[float, float]], whole: float) -> tuple[float, f
 def _ring_exact(w: Working, case: Case) -> float:
     """Return the drop at the worst point of a ring fed from both ends, from the given points."""
     points = taps(w, case)
-    edges = _electrical(w, case, sum(current for _, current in points))
+    edges = _electrical(w, case, added(current for _, current in points))
     found, _ = ring_drop([(_at(edges, at), current) for at, current in points], edges[-1][1])
     terms = {f"I{i}": current for i, (_, current) in enumerate(points, 1)}
     return w.calc(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import NotKnownBefore
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome
@@ -90,7 +91,7 @@ def _by_phase(w: Working, case: Case) -> tuple[float, ...]:
     found = []
     for i, phase in enumerate(PHASES):
         own, others = currents[i], [amps for j, amps in enumerate(currents) if j != i]
-        volts = max(0.0, ohm * (2 * own - sum(others) / 2))
+        volts = max(0.0, ohm * (2 * own - added(others) / 2))
         terms = {"r L": ohm, "I": own, "I′": others[0], "I″": others[1]}
         w.calc("VD", volts, "V", "max(0, r L × (2 I − (I′ + I″) / 2))", terms, C.DROP_BY_TABLE, phase)
         terms = {"VD": volts, "U0": case.supply.u0}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict, worst
 from mellow_span.core.model.parts import Load
@@ -97,7 +98,7 @@ def _electrode(w: Working, case: Case, load: Load) -> Said:
 
 
 def _own_circuit(case: Case) -> Said:
-    points = sum(load.quantity for load in case.circuit.loads if load.kind == "ev")
+    points = added(load.quantity for load in case.circuit.loads if load.kind == "ev")
     if points > 1:
         return "short", f"{points} charging points on one device: each has a circuit and an RCD of its own"
     others = [load.name or load.kind.replace("_", " ") for load in case.circuit.loads if load.kind != "ev"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import pi
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rulesets.vocabulary import C, T
@@ -123,7 +124,7 @@ def joined(parts: tuple[Part, ...], hot: bool) -> float:
     >>> joined((Part("a", "", "", 1, 2, 2), Part("b", "", "", 1, 2, 2)), hot=False)
     1.0
     """
-    return 1 / sum(1 / (part.hot if hot else part.cold) for part in parts)
+    return 1 / added(1 / (part.hot if hot else part.cold) for part in parts)
 
 
 def shares(parts: tuple[Part, ...]) -> tuple[float, ...]:
@@ -132,7 +133,7 @@ def shares(parts: tuple[Part, ...]) -> tuple[float, ...]:
     >>> shares((Part("a", "", "", 1, 1, 1), Part("b", "", "", 1, 3, 3)))
     (0.75, 0.25)
     """
-    whole = sum(1 / part.hot for part in parts)
+    whole = added(1 / part.hot for part in parts)
     return tuple(1 / part.hot / whole for part in parts)
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, MissingInput, NotKnownBefore
 from mellow_span.core.figures import apart, figure, quantity
 from mellow_span.core.findings.results import Outcome, Verdict, judge
@@ -79,7 +80,7 @@ def _run_loop(w: Working, case: Case) -> Loop:
     # A metal enclosure as cpc of a ring is no ring itself: it leads to the far point, half the loop away, one way.
     straight = case.ring and cpc.is_enclosure(case)
     way = length / MM_PER_M / 2 if straight else base
-    x = x_ln + sum(part.x for part in parts) * way
+    x = x_ln + added(part.x for part in parts) * way
     loop = Loop(r1 * base, cold * way, r1 * m * base, hot * way, x, x_ln)
     sign = " / 4" if case.ring and not straight else ""
     plain, warm = ("r1 × L / 4000 + r2 × L / 2000", "r1 × F × L / 4000 + r2′ × L / 2000") if straight else (

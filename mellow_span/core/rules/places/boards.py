@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, InputError, MissingInput
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import BoardDemand, Check, Outcome, judge
@@ -38,7 +39,7 @@ def board_checks(w: Working, job: Installation, board: Board, feed: Feed, demand
 
 def check_ways(w: Working, job: Installation, board: Board) -> Outcome:
     """Check that the circuits of a board find a way each; a three-phase circuit takes one on each phase (314.4)."""
-    taken = float(sum(c.phases for c in job.circuits if c.board == board.id))
+    taken = float(added(c.phases for c in job.circuits if c.board == board.id))
     ways = w.given("ways", float(board.ways or 0), "", "ways of the board, each of one pole")
     w.calc("taken", taken, "", "one a phase of each circuit", {}, C.WAYS)
     spare = ways - taken

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.findings.results import Outcome, Verdict, worst
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rulesets.vocabulary import C
@@ -45,7 +46,7 @@ def _cores(w: Working, case: Case) -> Said:
     # A core that serves as cpc bonds what is behind it as well; one that bonds beside an armour as cpc is a core of its own.
     if case.around.core_bonds and "cpc" not in asked:
         asked["bond"] = 1
-    there, needed = case.cores, sum(asked.values())
+    there, needed = case.cores, added(asked.values())
     w.given("cores", float(there), "", "of the armoured cable")
     w.calc("needed", float(needed), "", " + ".join(asked), {k: float(v) for k, v in asked.items()}, C.CONDUCTORS)
     if there < needed:

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from math import ceil, pi
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, MissingInput, OutsideTable
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
@@ -155,7 +156,7 @@ def trunking_need(w: Working, wires: tuple[Body, ...]) -> float:
 
 def _by_space(w: Working, wires: tuple[Body, ...], inside: float, key: str, formula: str) -> Outcome:
     """Compare what whole cables take over all, singles beside them included, with the share of the inside that they may fill."""
-    areas = sum(wire.count * wire.area for wire in wires)
+    areas = added(wire.count * wire.area for wire in wires)
     filled = w.calc("A", areas, "mm²", "sum of count × area", {}, C.DRAWING_IN, "over all, usual sizes")
     share = w.limit("share", key)
     room = w.calc("A,max", share * inside, "mm²", f"share × {formula}", {"share": share}, C.DRAWING_IN)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
@@ -63,7 +64,7 @@ def _leaving(w: Working, job: Installation, board: Board, section: int) -> float
     if not leaving or any(c.device.rating is None for c in leaving):
         return None
     names = PHASES if board_phases(job, board) > 1 else PHASES[:1]
-    total = max(sum(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
+    total = max(added(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
     return w.given(f"ΣIn,{section}", total, "A", f"outgoing devices of section {section}, on the most loaded phase")
 
 
@@ -77,7 +78,7 @@ def through(w: Working, job: Installation, board: Board, above: Circuit | None) 
     names = PHASES if board_phases(job, board) > 1 else PHASES[:1]
     total = None
     if leaving and all(c.device.rating is not None for c in leaving):
-        total = max(sum(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
+        total = max(added(c.device.rating or 0.0 for c in leaving if phase in lies_on(c, names)) for phase in names)
         w.given("ΣIn", total, "A", "outgoing devices, on the most loaded phase")
     if before is not None:
         w.given("In,up", before, "A", "device upstream of the board")

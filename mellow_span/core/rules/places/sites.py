@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Outcome, Verdict, worst
@@ -59,7 +60,7 @@ def _earth(case: Case, place: str) -> Said:
 
 def _own_rcds(w: Working, case: Case, place: str) -> Said:
     most = w.constant("additional_idn")
-    outlets = sum(load.quantity for load, _ in case.outlets)
+    outlets = added(load.quantity for load, _ in case.outlets)
     if outlets > 1 and any(load.outlet_idn is None or load.outlet_idn > most for load, _ in case.outlets):
         return "short", f"{outlets} hook-ups: each has an RCD of {quantity(most * MA_PER_A, 'mA')} of its own"
     return "meets", "each hook-up has an RCD of its own" if outlets else WORDS[place][0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import MissingInput
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import Check, Outcome
@@ -35,7 +36,7 @@ def check_busbar(w: Working, job: Installation, board: Board, above: Circuit | N
     own = {one.circuit for one in here}
     leaving = [c for c in job.circuits if c.board == board.id and not c.spare and c.id not in own]
     if all(c.device.rating is not None for c in leaving):
-        out = w.given("ΣIn", sum(c.device.rating or 0.0 for c in leaving), "A", "all that leaves it, the ways of the sources left out")
+        out = w.given("ΣIn", added(c.device.rating or 0.0 for c in leaving), "A", "all that leaves it, the ways of the sources left out")
         # A fault of a source's own way aside, what comes in goes out: to the loads, or back to the network.
         needed = w.calc(
             "I", min(needed, max(out, sent)), "A", "min(I, max(ΣIn, ΣIg))", {"I": needed, "ΣIn": out, "ΣIg": sent}, C.BOARD_RATINGS

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
+from mellow_span.core.adding import added
 from mellow_span.core.errors import CoreError, MissingInput
 from mellow_span.core.model.circuit import SOURCES
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load
@@ -89,7 +90,7 @@ def most(rules: RuleSet, load: Load, rated: float | None) -> float | None:
     return rules.limit(RATED) * rated
 
 
-def added(sources: Iterable[Source]) -> tuple[float, str]:
+def driven_by(sources: Iterable[Source]) -> tuple[float, str]:
     """Return what all sources that feed beside the network add to a fault anywhere [A], and the field that is missing where that is not known.
 
     A bound: what lies between them and the fault is left out.
@@ -108,7 +109,7 @@ def with_sources(feed: Feed, sources: tuple[Source, ...]) -> Feed:
     """Return what arrives from the network with what the other sources add to a fault."""
     if not sources:
         return feed
-    more, missing = added(sources)
+    more, missing = driven_by(sources)
     return replace(feed, added=more, added_missing=missing)
 
 
@@ -127,7 +128,7 @@ def kept_alive(feed: Feed, board: Board, sources: tuple[Source, ...], joined: Ma
         load, ahead = one.load, len(feed.residuals) - (0 if own_way else feed.own_rcd)
         beside = {o.load.id: o for o in (*joined.get(board.id, ()), *here) if o.together}
         currents = [o.most for o in {**beside, load.id: one}.values()]
-        most = None if None in currents else sum(i for i in currents if i is not None)
+        most = None if None in currents else added(i for i in currents if i is not None)
         found.append(
             Alone(load.id, one.name, one.rated, most, load.alone_amps, load.alone_off, load.alone_earth, load.alone_ra, ahead, own_way)
         )  # fmt: skip
@@ -150,7 +151,7 @@ def joined_at(job: Installation, sources: Iterable[Source]) -> dict[str, list[So
 def given_back(job: Installation, joined: Mapping[str, list[Source]]) -> dict[str, float]:
     """Return what the sources behind each sub-main send back through it [A], by its identity, on one line; joined: see `joined_at`."""
     fed = {c.id: joined.get(c.feeds or "", ()) for c in job.circuits}
-    return {name: sum(one.rated or 0.0 for one in there) for name, there in fed.items() if there}
+    return {name: added(one.rated or 0.0 for one in there) for name, there in fed.items() if there}
 
 
 def rated(source: Source) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mellow_span.core.adding import added
 from mellow_span.core.figures import apart, quantity
 from mellow_span.core.findings.results import Outcome, judge
 from mellow_span.core.model.parts import Load
@@ -137,7 +138,7 @@ def _sent(w: Working, case: Case) -> float:
     loads = [load for load in gives(case.whole) if load.joins != "changeover"] or gives(case.whole)
     if not loads:
         return w.given("Ig", case.around.given_back, "A", "what the sources downstream send back, on one line")
-    return sum(load_current(w, case.supply, case.whole, load) for load in loads)
+    return added(load_current(w, case.supply, case.whole, load) for load in loads)
 
 
 def _device(w: Working, case: Case) -> Said:
