@@ -1,18 +1,29 @@
-"""The job that a request asks of, as it stands."""
+"""A question of a job: asked of it as it stands, answered by `answers`."""
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 
-from mellow_span.core.model.parts import Installation
+from mellow_span.answers.questions import QUESTIONS
+from mellow_span.api.render import send
 from mellow_span.jobs.ownership import job_of
-from mellow_span.jobs.reads import installation, snapshot
+from mellow_span.jobs.reads import snapshot
+from mellow_span.logbook.given import Stored
 
 
-def inputs_of(request: HttpRequest, job_id: UUID) -> tuple[Installation, int]:
-    """Return a job of the person's firm and its version. Raises NotYours."""
+def given_of(request: HttpRequest, job_id: UUID, kinds: tuple[str, ...] | None = ()) -> Stored:
+    """Return a job of the person's firm with entries of its log, all read from one state of the database. kinds: None for all. Raises NotYours."""
     with snapshot():
-        job = job_of(request.user, job_id)
-        return installation(job), job.version
+        return Stored(job_of(request.user, job_id), kinds)
+
+
+def ask(request: HttpRequest, job_id: UUID, address: str, **about: Any) -> HttpResponse:
+    """Answer a question of a job. address: as `QUESTIONS` has it; about: what stands in the address and the query."""
+    question = QUESTIONS[address]
+    given = given_of(request, job_id, question.log)
+    # Worked out with no snapshot held: nobody is kept waiting by it.
+    found = question.answer(given, **{name: str(value) for name, value in about.items()})
+    return send(question.kind, found)

@@ -9,22 +9,17 @@ from django.http import HttpRequest
 from ninja import Router
 from ninja.decorators import decorate_view
 
-from mellow_span.api.asked import inputs_of
+from mellow_span.api.asked import ask
 from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
-from mellow_span.api.render import send
 from mellow_span.api.searches import searched
 from mellow_span.api.waiting import Searching
 from mellow_span.core.design.breaks import Break
-from mellow_span.core.design.check import work_out
 from mellow_span.core.design.options import Option
-from mellow_span.core.design.reach import Reach, reaches
+from mellow_span.core.design.reach import Reach
 from mellow_span.core.design.size import Sizing
-from mellow_span.core.drawing.curves import Plot, plot_of
-from mellow_span.core.site.compare import Comparison, verify
-from mellow_span.jobs.ownership import job_of, member_of
-from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.logbook import log
+from mellow_span.core.drawing.curves import Plot
+from mellow_span.core.site.compare import Comparison
 
 router = Router()
 REFUSALS: dict[Any, Any] = {400: Refusal, 401: Refusal, 404: Refusal, 422: Refusal}
@@ -37,7 +32,7 @@ LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 @decorate_view(behind)
 def circuit_curves(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the time/current plot of the chain of a circuit, laid out."""
-    return send(Plot, plot_of(work_out(inputs_of(request, job_id)[0], keep=False, reuse=True), str(circuit_id)))
+    return ask(request, job_id, "/circuits/{circuit_id}/curves", circuit_id=circuit_id)
 
 
 @router.get(
@@ -66,7 +61,7 @@ def circuit_options(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any
 @decorate_view(behind)
 def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the longest the run may be for each check that length can fail."""
-    return send(list[Reach], list(reaches(inputs_of(request, job_id)[0], str(circuit_id))))
+    return ask(request, job_id, "/circuits/{circuit_id}/reach", circuit_id=circuit_id)
 
 
 @router.get(
@@ -77,11 +72,7 @@ def circuit_reach(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
 @decorate_view(behind)
 def circuit_readings(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Compare the readings of a circuit in the log with what its design predicts."""
-    member_of(request.user)
-    with snapshot():
-        job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading")
-    return send(list[Comparison], list(verify(inputs, str(circuit_id), entries)))
+    return ask(request, job_id, "/circuits/{circuit_id}/readings", circuit_id=circuit_id)
 
 
 @router.get("/{uuid:job_id}/circuits/{uuid:circuit_id}/size", response={200: Sizing, **LATER}, operation_id="size_circuit")

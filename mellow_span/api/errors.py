@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import sys
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 from django.conf import settings
@@ -13,6 +14,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
+from mellow_span.answers.refusals import at_field, shown
 from mellow_span.api.body import BodyError
 from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.model.changes import Refused
@@ -49,13 +51,9 @@ class Wait(Exception):
         self.field, self.given, self.seconds, self.message = field, given, seconds, message
 
 
-def field_error(error: CoreError, **where: Any) -> FieldError:
+def field_error(error: CoreError) -> FieldError:
     """Word a core error for the field it belongs to."""
-    given = "nothing" if error.given is None else shown(error.given)
-    allowed = shown(error.allowed, 400)
-    return FieldError(
-        field=shown(error.field), given=given, allowed=allowed, message=f"{given} is not allowed here. Allowed: {allowed}.", **where
-    )
+    return FieldError(**asdict(at_field(error)))
 
 
 def _of_pack(one: Trouble) -> FieldError:
@@ -124,7 +122,7 @@ def _of_inputs(api: NinjaAPI) -> None:
 
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, error: Any) -> HttpResponse:
-        where = field_error(error, change=error.at, kind=error.change.kind, id=error.change.id)
+        where = field_error(error)
         return refusal(422, where.message, [where])
 
     @api.exception_handler(BadPack)
@@ -174,14 +172,6 @@ def _of_the_rest(api: NinjaAPI) -> None:
     def broken(request: HttpRequest, error: Exception) -> HttpResponse:
         log.exception("a request failed")
         return refusal(500, "A program fault stopped this. Nothing was changed.")
-
-
-def shown(value: Any, most: int = 80) -> str:
-    """Return what was given, as far as it can be shown: of so many characters, and a great or strange value named by its kind."""
-    try:
-        return str(value)[:most].encode("utf-8", "backslashreplace").decode() or "nothing"
-    except (ValueError, RecursionError):
-        return f"a {type(value).__name__}"
 
 
 class OneShape:

@@ -9,17 +9,13 @@ from django.http import HttpRequest
 from ninja import Router
 from ninja.decorators import decorate_view
 
+from mellow_span.api.asked import ask
 from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
-from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
-from mellow_span.core.site.existing import Existing, existing
-from mellow_span.jobs.ownership import job_of
-from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.logbook import log
+from mellow_span.core.site.existing import Existing
 
 router = Router()
-KINDS = ("observed", "graded", "limit", "changed", "reading", "board_reading")
 
 
 @router.get(
@@ -28,7 +24,4 @@ KINDS = ("observed", "graded", "limit", "changed", "reading", "board_reading")
 @decorate_view(behind)
 def job_existing(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found in the existing work of a job, the worst first."""
-    with snapshot():
-        job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, *KINDS)
-    return send(Existing, existing(inputs, entries))
+    return ask(request, job_id, "/existing")

@@ -16,13 +16,14 @@ from ninja import Body, Query, Router, Schema, Status
 from ninja.decorators import decorate_view
 from pydantic import Field, JsonValue
 
+from mellow_span.answers.standing import stand
 from mellow_span.api.behind import behind, later
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, names_in, state_of
+from mellow_span.api.state import ClashAnswer, JobLine, JobState, clash_answer, line_of, state_of
 from mellow_span.api.waiting import Searching
 from mellow_span.core.design.starts import Answers, StartKind, start_of
-from mellow_span.core.findings.history import told
+from mellow_span.core.findings.history import names_of, told
 from mellow_span.core.model.changes import Change, apply, from_data
 from mellow_span.core.model.parts import Earthing
 from mellow_span.core.rulesets.readings import rules_of
@@ -34,7 +35,6 @@ from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.epochs import hold as hold_epoch
 from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jobs_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.jobs.standing import stand
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
 from mellow_span.logbook import log
 from mellow_span.logbook.stages import stages_of
@@ -339,7 +339,7 @@ def job_history(request: HttpRequest, job_id: UUID, before: Annotated[int, Query
     """List edits of a job in words, newest first; before: only those older than a version."""
     with snapshot():
         job = job_of(request.user, job_id)
-        names = names_in(installation(job))
+        names = names_of(installation(job))
         rows = job.edits.select_related("member", "undoes", "undoes__undoes")
         found = list((rows.filter(version__lt=before) if before else rows)[: A_PAGE + 1])
         # A version can be gone back to while everything after it can be played backwards.

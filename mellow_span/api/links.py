@@ -11,12 +11,12 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Field, Router, Schema, Status
 
+from mellow_span.answers.standing import stand
+from mellow_span.answers.state import CircuitSummary, summary
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.api.state import CircuitSummary, summary
 from mellow_span.exchange.document import read
 from mellow_span.jobs.ownership import designer_of, job_of
-from mellow_span.jobs.standing import stand
 from mellow_span.people import links
 from mellow_span.people.models import ClientLink
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
@@ -10,93 +9,33 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema, Status
 from ninja.decorators import decorate_view
 
+from mellow_span.answers.materials import HAD, Materials, materials_of, needs_of
+from mellow_span.api.asked import given_of
 from mellow_span.api.behind import behind_asking_outside
 from mellow_span.api.errors import Refusal
-from mellow_span.api.pulls import pull_list_of
 from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
 from mellow_span.core.design.check import lay_out
 from mellow_span.core.errors import InputError
-from mellow_span.core.site.entries import last_by
-from mellow_span.core.site.materials import Need, materials, price_of
-from mellow_span.core.site.pulls import cut_lengths
 from mellow_span.core.site.substitutes import Substitute, kin, substitutes
-from mellow_span.core.site.uncounted import Uncounted, uncounted
-from mellow_span.jobs.models import Job
 from mellow_span.jobs.ownership import designer_of, job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.logbook import log, merchant
+from mellow_span.logbook import merchant
 from mellow_span.logbook.models import Prices
-from mellow_span.logbook.prices import bring_in, file_of, prices_for, text_of
+from mellow_span.logbook.prices import bring_in, file_of, text_of
 
 router, prices_router = Router(), Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
-
-
-@dataclass(slots=True)
-class MaterialLine:
-    """A line of the list. cost: by the firm's book, None where it lacks it; offer: what the merchant says; had: it is there, as by says, at."""
-
-    need: Need
-    cost: float | None
-    offer: merchant.Offer | None
-    had: bool
-    by: str
-    at: str | None
-
-
-@dataclass(slots=True)
-class Materials:
-    """What a job takes. version: of the job; total: by the firm's book, of lines that are priced; own: the book is the firm's, else made up.
-
-    uncounted: what the job takes and the list does not count, with why. merchant: its name; state: whether it answers; asked: what it asks for what
-    it has enough of, unknown: lines it does not know.
-    """
-
-    version: int
-    lines: list[MaterialLine]
-    total: float
-    unpriced: int
-    own: bool
-    state: str
-    merchant: str
-    asked: float
-    unknown: int
-    uncounted: tuple[Uncounted, ...]
-
-
-def materials_of(job: Job, ask: bool = True) -> Materials:
-    """Return the list of materials of a job as it stands; ask: the merchant is asked too."""
-    with snapshot():
-        pulled = pull_list_of(job)
-        left = uncounted(installation(job))
-        needs = materials(installation(job), cut_lengths(p.pull for p in pulled.lines))
-        book, own = prices_for(job.firm_id, installation(job)), bool(text_of(job.firm_id))
-        had = last_by(log.entries(job, "had"), lambda e: e.data.key)
-    # Nobody is asked while the database waits.
-    quote = merchant.quote({n.key: n.count for n in needs}) if ask else merchant.Quote("none", "", {})
-    lines = []
-    for need in needs:
-        e = had.get(need.key)
-        there = e is not None and e.data.have
-        lines.append(
-            MaterialLine(
-                need, price_of(book, need), quote.offers.get(need.key), there, e.by if e and there else "", e.at if e and there else None
-            )
-        )
-    costs = [x.cost for x in lines if x.cost is not None]
-    asked = sum(x.offer.cost for x in lines if x.offer and x.offer.enough)
-    unknown = sum(x.offer is None for x in lines) if quote.state == "answers" else 0
-    return Materials(
-        job.version, lines, round(sum(costs), 2), len(lines) - len(costs), own, quote.state, quote.name, round(asked, 2), unknown, left
-    )
 
 
 @router.get("/{uuid:job_id}/materials", response={200: Materials, 202: Searching, **REFUSALS}, operation_id="materials")
 @decorate_view(behind_asking_outside)
 def job_materials(request: HttpRequest, job_id: UUID) -> Any:
     """Return what a job takes, with prices and stock."""
-    return send(Materials, materials_of(job_of(request.user, job_id)))
+    given = given_of(request, job_id, HAD)
+    # Nobody is asked while the database waits.
+    needs = needs_of(given)
+    return send(Materials, materials_of(given, needs, merchant.quote({n.key: n.count for n in needs})))
 
 
 @router.get(

@@ -9,7 +9,6 @@ import base64
 import re
 import unicodedata
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, Literal
 from uuid import UUID
 
@@ -17,6 +16,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from ninja.decorators import decorate_view
 
+from mellow_span.answers.papers import PaperKind, PaperLook, papers_of
+from mellow_span.answers.papers import paper_look as look_at
 from mellow_span.api.behind import behind, is_large, later
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send, text
@@ -46,55 +47,18 @@ TYPES: dict[Form, str] = {
 SUBJECT = 40
 
 
-@dataclass(slots=True)
-class Choice:
-    """Something a paper can be about."""
-
-    id: str
-    title: str
-
-
-@dataclass(slots=True)
-class PaperKind:
-    """A paper there is. one: what its choices are called, all: what none of them stands for, empty where one has to be chosen."""
-
-    id: str
-    title: str
-    about: str
-    one: str
-    all: str
-    choices: list[Choice]
-
-
-@dataclass(slots=True)
-class PaperLook:
-    """A paper before it is printed: what is missing on it, which marks it has, what stands on each page."""
-
-    id: str
-    title: str
-    about: str
-    missing: list[str]
-    legend: list[str]
-    revision: str
-    hash: str
-
-
 @router.get("/{uuid:job_id}/papers", response={200: list[PaperKind], 202: Searching, **REFUSALS}, operation_id="papers")
 @decorate_view(behind)
 def papers(request: HttpRequest, job_id: UUID, revision: int = 0) -> Any:
     """Return the papers of a job as it stands, or of a revision, with what each can be about."""
-    s = _subject(request, job_id, revision)
-    found = [PaperKind(i, k.title, k.about, k.one, k.all, [Choice(*c) for c in k.choices(s)]) for i, k in PAPERS.items()]
-    return send(list[PaperKind], found)
+    return send(list[PaperKind], papers_of(_subject(request, job_id, revision)))
 
 
 @router.get("/{uuid:job_id}/papers/{paper_id}", response={200: PaperLook, 202: Searching, **REFUSALS}, operation_id="paper_look")
 @decorate_view(behind)
 def paper_look(request: HttpRequest, job_id: UUID, paper_id: str, subject: str = "", revision: int = 0) -> Any:
     """Say what is missing on a paper before it is printed."""
-    found = paper(_subject(request, job_id, revision), paper_id, subject)
-    stamp = found.stamp
-    return send(PaperLook, PaperLook(found.id, found.title, found.about, found.missing, found.legend, stamp.revision, stamp.hash))
+    return send(PaperLook, look_at(_subject(request, job_id, revision), paper_id, subject))
 
 
 @router.get(

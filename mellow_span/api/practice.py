@@ -12,13 +12,10 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Field, Query, Router, Schema, Status
 
+from mellow_span.answers.practice import TITLES, ExerciseOut, MarkedOut, exercise_told, marked
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
-from mellow_span.core.design.check import check
-from mellow_span.core.findings.results import Check
-from mellow_span.core.practice.exercise import Exercise
-from mellow_span.core.practice.making import HEADS, MOST_SEED, make, offered
-from mellow_span.core.practice.marking import Mark, mark
+from mellow_span.core.practice.making import MOST_SEED, make, offered
 from mellow_span.core.rulesets import available, rule_set
 from mellow_span.jobs.models import Member
 from mellow_span.jobs.ownership import NotYours, member_of, supervisor_of
@@ -60,62 +57,6 @@ class Practice:
     book: str
     books: tuple[tuple[str, str], ...]
     heads: tuple[HeadLine, ...]
-
-
-@dataclass(slots=True)
-class Told:
-    """What is given: its symbol and text, the value [unit]."""
-
-    id: str
-    text: str
-    value: float | None
-    unit: str
-
-
-@dataclass(slots=True)
-class Asked:
-    """A line to fill in. table: where it is read, empty where the tables are shut; decides: a yes or no."""
-
-    id: str
-    symbol: str
-    ask: str
-    unit: str
-    table: str
-    decides: bool
-
-
-@dataclass(slots=True)
-class ExerciseOut:
-    """A made-up circuit to work out; its head, book and seed make it again. seed: not told while it stands in a paper that is sat."""
-
-    head: str
-    title: str
-    book: str
-    seed: int | None
-    story: tuple[str, ...]
-    given: tuple[Told, ...]
-    lines: tuple[Asked, ...]
-
-
-@dataclass(slots=True)
-class Formula:
-    """How a line is worked out: by which formula and clause, or in which table it is read."""
-
-    id: str
-    formula: str
-    clause: str
-    table: str
-
-
-@dataclass(slots=True)
-class MarkedOut:
-    """An exercise marked: each line, the first wrong one, how each is worked out, and the working of the program for the same circuit."""
-
-    marks: tuple[Mark, ...]
-    first: str
-    whole: bool
-    formulas: tuple[Formula, ...]
-    working: tuple[Check, ...]
 
 
 class ExerciseIn(Schema):
@@ -217,30 +158,6 @@ class Printed:
     answers: tuple[MarkedOut, ...]
 
 
-TITLES = {h.id: h.title for h in HEADS}
-
-
-def _exercise(made: Exercise, tables: bool, sat: bool = False) -> ExerciseOut:
-    return ExerciseOut(
-        made.head, TITLES[made.head], made.book, None if sat else made.seed, made.story, tuple(Told(g.id, g.text, g.value, g.unit) for g in made.given),
-        tuple(Asked(x.id, x.symbol, x.ask, x.unit, x.table if tables else "", x.decides) for x in made.lines),
-    )  # fmt: skip
-
-
-def _marked(made: Exercise, answers: keeping.Answers) -> MarkedOut:
-    found = mark(made, answers)
-    formulas = tuple(Formula(x.id, x.formula, x.clause, x.table) for x in made.lines)
-    return MarkedOut(tuple(found.marks), found.first, found.whole, formulas, _working(made))
-
-
-def _working(made: Exercise) -> tuple[Check, ...]:
-    """The working of the program for the same circuit: of its checks, those of its route and of its board."""
-    done = check(made.job)
-    circuit = next(c for c in done.circuits if c.id == made.circuit)
-    places = [c for b in done.boards for c in b.checks] + [c for r in done.routes for c in r.checks]
-    return tuple(c for c in (*circuit.checks, *places) if c.id in made.checks)
-
-
 @router.get("", response={200: Practice, **REFUSALS}, operation_id="practice")
 def practice(request: HttpRequest, book: Book = "bs7671") -> Any:
     """Return what there is to practise, and how the person stands in each head."""
@@ -258,7 +175,7 @@ def exercise(request: HttpRequest, given: ExerciseIn) -> Any:
     member = member_of(request.user)
     keeping.known_book(given.book)
     made = keeping.fresh(member, given.head, given.book) if given.seed is None else make(given.head, given.seed, given.book)
-    return send(ExerciseOut, _exercise(made, given.tables))
+    return send(ExerciseOut, exercise_told(made, given.tables))
 
 
 @router.post("/marks", response={200: MarkedOut, **REFUSALS}, operation_id="mark_exercise")
@@ -267,7 +184,7 @@ def marks(request: HttpRequest, given: AnswersIn) -> Any:
     keeping.known_book(given.book)
     made = make(given.head, given.seed, given.book)
     keeping.hand_in(member_of(request.user), made, given.answers)
-    return send(MarkedOut, _marked(made, given.answers))
+    return send(MarkedOut, marked(made, given.answers))
 
 
 # Papers -----------------------------------------------------------------------------------------------------------------
@@ -329,7 +246,9 @@ def sit(request: HttpRequest, set_id: UUID) -> Any:
 def _sitting(paper: Paper, member: Member, sitting: Sitting) -> SittingOut:
     ends = sitting.begun + timedelta(minutes=paper.minutes) if paper.minutes else None
     made = keeping.exercises(paper, sitting.seeds)
-    return SittingOut(_line(paper, member), tuple(_exercise(e, paper.open, sat=True) for e in made), sitting.begun, ends, timezone.now())
+    return SittingOut(
+        _line(paper, member), tuple(exercise_told(e, paper.open, sat=True) for e in made), sitting.begun, ends, timezone.now()
+    )
 
 
 @router.post("/papers/{uuid:set_id}/hand-in", response={200: Results, **REFUSALS}, operation_id="hand_paper_in")
@@ -354,10 +273,10 @@ def results(request: HttpRequest, set_id: UUID) -> Any:
 
 def _result(paper: Paper, sitting: Sitting) -> Result:
     made = keeping.exercises(paper, sitting.seeds)
-    marked: Sequence[MarkedOut] = [_marked(e, a) for e, a in zip(made, sitting.answers, strict=True)]
+    found: Sequence[MarkedOut] = [marked(e, a) for e, a in zip(made, sitting.answers, strict=True)]
     return Result(
         sitting.member.name, sitting.begun, sitting.handed, keeping.late(sitting), sitting.whole,
-        tuple(_exercise(e, True) for e in made), tuple(marked),
+        tuple(exercise_told(e, True) for e in made), tuple(found),
     )  # fmt: skip
 
 
@@ -367,5 +286,5 @@ def printed(request: HttpRequest, set_id: UUID) -> Any:
     member = supervisor_of(request.user)
     paper = _paper(member, set_id)
     made = keeping.exercises(paper, keeping.drawn(paper, paper.seed))
-    answers = tuple(_marked(e, {line.id: e.solved[line.id] for line in e.lines}) for e in made)
-    return send(Printed, Printed(_line(paper, member), paper.seed, tuple(_exercise(e, paper.open) for e in made), answers))
+    answers = tuple(marked(e, {line.id: e.solved[line.id] for line in e.lines}) for e in made)
+    return send(Printed, Printed(_line(paper, member), paper.seed, tuple(exercise_told(e, paper.open) for e in made), answers))

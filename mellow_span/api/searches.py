@@ -7,6 +7,7 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 
+from mellow_span.answers.searches import QUICK
 from mellow_span.api.answers import answered
 from mellow_span.api.behind import is_large
 from mellow_span.api.render import text
@@ -19,9 +20,6 @@ from mellow_span.jobs.ownership import job_of
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.searches import Asked
 from mellow_span.logbook.prices import stamp_of
-
-# Circuits that a request may work out itself: some tenths of a second.
-QUICK = 1000
 
 
 def searched(request: HttpRequest, job_id: UUID, kind: str, subject: UUID | str = "") -> HttpResponse:

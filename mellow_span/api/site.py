@@ -13,13 +13,15 @@ from django.utils import timezone
 from ninja import Field, Router, Schema
 from ninja.decorators import decorate_view
 
+from mellow_span.answers.site import EntryOut, Log, told
+from mellow_span.api.asked import ask
 from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal, field_error
 from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
 from mellow_span.core.errors import InputError
 from mellow_span.core.site.ends import Neutral
-from mellow_span.core.site.entries import Entry, plain
+from mellow_span.core.site.entries import plain
 from mellow_span.core.site.readings import TITLES, UNITS
 from mellow_span.exchange.instrument_file import FileLine, read_instrument
 from mellow_span.exchange.readings import entries_of
@@ -31,30 +33,6 @@ from mellow_span.logbook.rules import site_rules
 
 router, rules_router = Router(), Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
-
-
-@dataclass(slots=True)
-class EntryOut:
-    """An entry of the log: what was done or read, about which part, when, and by whom.
-
-    about: what the part was called; clock: what the clock there showed, where it was put right.
-    """
-
-    id: str
-    kind: str
-    subject: str
-    data: dict[str, Any]
-    at: str
-    by: str
-    about: str = ""
-    clock: str = ""
-
-
-@dataclass(slots=True)
-class Log:
-    """The log of a job in the order of its times."""
-
-    entries: list[EntryOut]
 
 
 class EntryIn(Schema):
@@ -146,17 +124,11 @@ class SiteRulesIn(Schema):
     neutral: Neutral | None = None
 
 
-def _out(entry: Entry) -> EntryOut:
-    # A picture is fetched by itself.
-    data = {k: v for k, v in plain(entry.data).items() if (entry.kind, k) != ("photo", "image")}
-    return EntryOut(entry.id, entry.kind, entry.subject, data, entry.at, entry.by, entry.about, entry.clock)
-
-
 @router.get("/{uuid:job_id}/site", response={200: Log, 202: Searching, **REFUSALS}, operation_id="site_log")
 @decorate_view(behind)
 def site_log(request: HttpRequest, job_id: UUID) -> Any:
     """Return all that was written down on site for a job."""
-    return send(Log, Log([_out(e) for e in log.entries(job_of(request.user, job_id))]))
+    return ask(request, job_id, "/site")
 
 
 @router.post("/{uuid:job_id}/site", response={200: EntryOut, **REFUSALS}, operation_id="write_down")
@@ -164,7 +136,7 @@ def write_down(request: HttpRequest, job_id: UUID, given: EntryIn) -> Any:
     """Write down what was done or read on site. The job is not changed by it, and anybody of the firm may do it."""
     member, job = member_of(request.user), job_of(request.user, job_id)
     entry = log.write(job, installation(job), member, given.id, given.kind, given.subject, given.data, given.at, given.sent)
-    return send(EntryOut, _out(entry))
+    return send(EntryOut, told(entry))
 
 
 @router.post("/{uuid:job_id}/site/entries", response={200: AllTaken, **REFUSALS}, operation_id="write_down_all")

@@ -9,40 +9,18 @@ from uuid import UUID
 
 from ninja import Schema
 
-from mellow_span.core.design.coordination import pairs_of, verdict_of
-from mellow_span.core.drawing.profile import paths_of, profile_of
-from mellow_span.core.errors import CoreError, RuleSetError
+from mellow_span.answers.standing import Standing
+from mellow_span.answers.state import CircuitSummary, figures_of
 from mellow_span.core.findings.history import label, names_of, value_told
-from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile, Verdict
-from mellow_span.core.findings.stages import StageMark, marks
+from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile
+from mellow_span.core.findings.stages import StageMark
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.jobs import models
 from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.reads import stored
-from mellow_span.jobs.standing import Standing
 from mellow_span.jobs.writes import Clashed
 from mellow_span.logbook.stages import JobStage, stages_of
-
-
-@dataclass(slots=True)
-class CircuitSummary:
-    """What the tree shows of a circuit. ib, rating, iz [A]; drop [%]; zs [ohm]; margin: share of the limit left."""
-
-    id: str
-    verdict: Verdict
-    headline: str
-    reason: str
-    margin: float | None
-    ib: float | None
-    rating: float | None
-    iz: float | None
-    length: float | None
-    drop: float | None
-    zs: float | None
-    doubtful: bool
-    assumed: tuple[str, ...]
 
 
 @dataclass(slots=True)
@@ -145,41 +123,19 @@ def line_of(job: models.Job, stage: JobStage | None = None) -> JobLine:
 def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int | None = None) -> JobState:
     """Return the state of a job from how it stands; the working is there for the circuit in focus."""
     # What is in a pack is not sent with each answer: the page has the rules that it makes.
-    done, inputs = standing.done, replace(standing.installation, packs=()) if standing.installation.packs else standing.installation
+    inputs = replace(standing.installation, packs=()) if standing.installation.packs else standing.installation
     now = epoch()
     back = now.put_back.isoformat() if now.put_back else ""
     head = (str(job.pk), job.version, tag_of(job, now), str(now.mark), back, job.cells, landed)
-    unfit = stored(job).unfit
-    if done is None:
-        return JobState(*head, _edition(standing.installation), inputs, (), (), (), None, None, (), standing.trouble, unfit)
-    found = done.result
-    detail = next((c for c in found.circuits if c.id == focus), None)
-    profile = profile_of(done, detail.id) if detail else None
-    paths = paths_of(done, detail.id) if detail else ()
-    stages = marks(inputs.supply, found, [verdict_of(pair) for pair in pairs_of(done)])
-    return JobState(
-        *head, found.edition, inputs, tuple(map(summary, found.circuits)), found.attention, stages, detail, profile, paths, "", unfit
-    )
-
-
-def _edition(inputs: Installation) -> str:
-    try:
-        return rules_of(inputs).edition
-    except (CoreError, RuleSetError):
-        return ""
-
-
-def summary(c: CircuitResult) -> CircuitSummary:
-    """Return what the tree, the grid and a comparison show of a circuit."""
-    return CircuitSummary(
-        c.id, c.verdict, c.headline, c.reason, c.margin, c.ib, c.rating, c.iz, c.length, c.drop, c.zs, c.doubtful, c.assumed
-    )
+    f = figures_of(standing, focus)
+    figures = (f.summaries, f.attention, f.stages, f.detail, f.profile, f.paths, f.trouble)
+    return JobState(*head, f.edition, inputs, *figures, stored(job).unfit)
 
 
 def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashAnswer:
     """Return what an edit clashed on, worded."""
     inputs = clashed.standing.installation
-    names = names_in(inputs)
+    names = names_of(inputs)
     points = []
     for clash, edit in clashed.clashes:
         plain = clash.field in of.field_names(clash.kind)
@@ -197,8 +153,3 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
     return ClashAnswer(
         "Someone else has changed this; nothing has been overwritten.", tuple(points), state_of(job, clashed.standing, focus)
     )
-
-
-def names_in(inputs: Installation) -> dict[str, str]:
-    """Return the names of what fields may name, by identity."""
-    return names_of(inputs)

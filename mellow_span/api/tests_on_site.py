@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 import zlib
-from dataclasses import dataclass
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,6 +11,8 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 from ninja.decorators import decorate_view
 
+from mellow_span.answers.site import JobTests
+from mellow_span.api.asked import ask
 from mellow_span.api.behind import behind, behind_where_it_is_fitted
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
@@ -21,16 +22,13 @@ from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
 from mellow_span.core.rules.faults.loop import residuals
-from mellow_span.core.site.at_boards import all_board_tests, board_tests
-from mellow_span.core.site.gone import Gone, gone
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests, Quantity
-from mellow_span.core.site.results import results_of, sizes_of, tests_of
+from mellow_span.core.site.results import sizes_of
 from mellow_span.core.site.sequence import network_of, points
 from mellow_span.core.working.recorders import Silent
 from mellow_span.jobs.ownership import job_of, member_of
 from mellow_span.jobs.reads import installation, snapshot
-from mellow_span.logbook import instrument, log
+from mellow_span.logbook import instrument
 from mellow_span.standins.under_test import FAULTS
 from mellow_span.standins.under_test import Circuit as OnBench
 
@@ -38,48 +36,11 @@ router = Router()
 REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
 
 
-@dataclass(slots=True)
-class TestsShort:
-    """How far the tests of a circuit are: how many are left, how many are not as they should be."""
-
-    circuit: str
-    number: str
-    name: str
-    tests: int
-    left: int
-    off: int
-
-
-@dataclass(slots=True)
-class JobTests:
-    """The circuits and boards of a job with how far their tests are; faults that the stand-in of the instrument can put into a circuit.
-
-    gone: what was written down about parts that are no longer in the design.
-    """
-
-    circuits: list[TestsShort]
-    boards: list[TestsShort]
-    faults: list[str]
-    gone: list[Gone]
-
-
 @router.get("/{uuid:job_id}/tests", response={200: JobTests, 202: Searching, **REFUSALS}, operation_id="tests")
 @decorate_view(behind)
 def tests(request: HttpRequest, job_id: UUID) -> Any:
     """Return how far the tests of each circuit of a job are."""
-    with snapshot():
-        job = job_of(request.user, job_id)
-        inputs, entries = (
-            installation(job),
-            log.entries(job, "reading", "board_reading", "pulled", "undecided", "colours", "minor_work", "photo"),
-        )
-    by_circuit = tests_of(inputs, entries)
-    # In the order of the boards and their ways.
-    of_circuits = [by_circuit[i] for i in numbers(inputs)]
-    found = [TestsShort(one.circuit, one.number, one.name, len(one.tests), one.left, one.off) for one in of_circuits]
-    boards = all_board_tests(inputs, entries)
-    there = [TestsShort(b.circuit, b.number, b.name, len(b.tests), b.left, b.off) for b in boards.values()]
-    return send(JobTests, JobTests(found, there, list(FAULTS), gone(inputs, entries)))
+    return ask(request, job_id, "/tests")
 
 
 @router.get(
@@ -90,10 +51,7 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
 @decorate_view(behind_where_it_is_fitted)
 def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
     """Return the tests of a circuit in their order, with its readings, and what they point to together."""
-    with snapshot():
-        job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "reading", "board_reading")
-    return send(CircuitTests, results_of(inputs, str(circuit_id), entries))
+    return ask(request, job_id, "/circuits/{circuit_id}/tests", circuit_id=circuit_id)
 
 
 @router.get(
@@ -102,10 +60,7 @@ def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
 @decorate_view(behind)
 def tests_of_board(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
     """Return the tests at a board with its readings."""
-    with snapshot():
-        job = job_of(request.user, job_id)
-        inputs, entries = installation(job), log.entries(job, "board_reading")
-    return send(CircuitTests, board_tests(inputs, str(board_id), entries))
+    return ask(request, job_id, "/boards/{board_id}/tests", board_id=board_id)
 
 
 class ReadIn(Schema):

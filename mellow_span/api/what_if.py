@@ -9,7 +9,7 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema, Status
 
-from mellow_span.api.columns import Column, changes_of
+from mellow_span.answers.columns import Column, changes_of
 from mellow_span.api.errors import Refusal
 from mellow_span.api.jobs import BOOK, ChangeIn
 from mellow_span.api.searches import searched

@@ -10,6 +10,7 @@ from uuid import UUID
 
 from django.db import IntegrityError, transaction
 
+from mellow_span.answers.standing import Standing, stand
 from mellow_span.core.errors import InputError
 from mellow_span.core.model import parts as core
 from mellow_span.core.model.changes import Applied, Change, apply, as_data, restore
@@ -34,7 +35,6 @@ from mellow_span.jobs.reads import (
     remember,
     written,
 )
-from mellow_span.jobs.standing import Standing, stand
 
 NAMELESS = "Unnamed job"
 

@@ -5,33 +5,15 @@ from __future__ import annotations
 import json
 import urllib.error
 import urllib.request
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 from urllib.parse import urlencode
 
 from django.conf import settings
 
+from mellow_span.answers.materials import Offer, Quote
+
 # How long an answer is waited for [s].
 WAIT = 1.5
-
-
-@dataclass(slots=True)
-class Offer:
-    """What a merchant says of one thing: price of one and of what is wanted, how much it has, whether that is enough."""
-
-    price: float
-    cost: float
-    stock: float
-    enough: bool
-
-
-@dataclass(slots=True)
-class Quote:
-    """What a merchant says of a list. state: it answers, is away, or none is set up; offers: by key, of the things it knows."""
-
-    state: Literal["answers", "away", "none"]
-    name: str
-    offers: dict[str, Offer]
 
 
 def quote(wanted: dict[str, float]) -> Quote:

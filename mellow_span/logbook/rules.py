@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
+from mellow_span.answers.given import DRUMS
 from mellow_span.core.site.pulls import Slack
 from mellow_span.jobs.models import Firm
 from mellow_span.logbook.models import SiteRules
-
-# Lengths in which cable is mostly sold [m].
-DRUMS = (25.0, 50.0, 100.0)
 
 
 def site_rules(firm: Firm) -> SiteRules:

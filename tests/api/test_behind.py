@@ -179,7 +179,7 @@ def test_a_fault_of_ours_is_told_once_and_asked_again(firm: Firm, large: None, s
     def fail(*_: Any) -> Any:
         raise ZeroDivisionError
 
-    monkeypatch.setattr("mellow_span.api.tests_on_site.tests_of", fail)
+    monkeypatch.setattr("mellow_span.answers.site.tests_of", fail)
     client.get(about)
     assert work_once(views_alone=True)
     assert client.get(about).status_code == 500
@@ -201,8 +201,8 @@ def test_a_view_that_takes_long_is_not_begun_by_another_process_as_well(large: N
             begun.append("twice")
         return {}
 
-    monkeypatch.setattr("mellow_span.api.tests_on_site.tests_of", slow)
-    monkeypatch.setattr("mellow_span.api.tests_on_site.numbers", lambda _: {})
+    monkeypatch.setattr("mellow_span.answers.site.tests_of", slow)
+    monkeypatch.setattr("mellow_span.answers.site.numbers", lambda _: {})
     client.get(f"/api/jobs/{firm.job.pk}/tests")
     assert work_once(views_alone=True)
     assert begun == ["once"]

@@ -11,7 +11,7 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from mellow_span.api import answers
+from mellow_span.answers.searches import SEARCHES
 from mellow_span.api import searches as asked_for
 from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.errors import InputError
@@ -140,8 +140,8 @@ def test_a_refusal_and_a_fault_are_told_and_the_next_is_worked_out(
             raise StoppedError
         raise ZeroDivisionError
 
-    monkeypatch.setitem(answers.KINDS, "cheapest", refuse)
-    monkeypatch.setitem(answers.KINDS, "holds", fail)
+    monkeypatch.setitem(SEARCHES, "cheapest", (Any, refuse))
+    monkeypatch.setitem(SEARCHES, "holds", (Any, fail))
     for what in ("cheapest", "holds", "assumptions"):
         client.get(f"/api/jobs/{firm.job.pk}/{what}")
         assert work_once()
