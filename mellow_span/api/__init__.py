@@ -11,6 +11,7 @@ from mellow_span.api import (
     body,
     circuits,
     ends,
+    engine,
     errors,
     existing,
     firm,
@@ -37,6 +38,7 @@ ASKED = (
     "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
     "ReadIn", "IssueIn", "SignatureIn", "NewJob", "Archive",
     "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn", "PackIn", "PackFileIn", "ExerciseIn", "AnswersIn", "PaperIn", "HandIn",
+    "DifferenceIn",
 )  # fmt: skip
 
 
@@ -75,6 +77,8 @@ api.add_router("/practice", practice.router, tags=["practice"], auth=django_auth
 api.add_router("/packs", packs.router, tags=["packs"], auth=django_auth)
 api.add_router("/jobs", links.router, tags=["links"], auth=django_auth)
 api.add_router("/jobs", pulls.router, tags=["site"], auth=django_auth)
+api.add_router("/engine", engine.router, tags=["engine"], auth=django_auth)
+api.add_router("/jobs", engine.of_job, tags=["engine"], auth=django_auth)
 api.add_router("/jobs", ends.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", isolation.router, tags=["site"], auth=django_auth)
 api.add_router("/jobs", tests_on_site.router, tags=["site"], auth=django_auth)

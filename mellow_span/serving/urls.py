@@ -10,6 +10,7 @@ from django.views.decorators.http import require_safe
 
 from mellow_span.api import api
 from mellow_span.serving.health import health
+from mellow_span.serving.program import program
 
 
 # Nothing can be changed by it, so that another way to ask is told as that and not as a token that is missing.
@@ -25,5 +26,10 @@ def page(request: HttpRequest) -> HttpResponse:
     return response
 
 
-urlpatterns = [path("api/health", health), path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
+urlpatterns = [
+    path("api/health", health),
+    path("api/", api.urls),
+    path("engine/<slug:mark>.zip", program),
+    re_path(r"^(?!api/|assets/|engine/).*$", page),
+]
 handler500 = "mellow_span.api.errors.server_error"

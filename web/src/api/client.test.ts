@@ -35,7 +35,10 @@ vi.stubGlobal(
 
 const { Away, ApiError, Broken, look, reach, recallJob, sendEdit, signOut, who, working } = await import("./client");
 const { endsOf, issueJob, materials, paperFile, pullList } = await import("./site");
-const { forgetBut } = await import("./kept");
+const { forgetBut, recall } = await import("./kept");
+const { isWorkedHere, standIn, WORKED_HERE } = await import("./wire");
+const { said, sizeCircuit, isCutShort, signIn } = await import("./client");
+const { kitOf } = await import("../engine/local");
 
 const JOB = "00000000-0000-0000-0000-000000000001";
 const session = (person: string) =>
@@ -244,5 +247,98 @@ describe("what the page asks with and without a server", () => {
     });
     await signOut();
     expect(sent).toBe("token of ann");
+  });
+});
+
+describe("a device that answers in the place of a server that is away", () => {
+  const questions: { method: string; address: string; path: object; query: object; body: unknown }[] = [];
+  /** What the device says; undefined: it cannot. */
+  let here: ((address: string) => Response | null) | null;
+
+  beforeEach(async () => {
+    vi.stubGlobal("fetch", served);
+    says.clear();
+    asked.length = 0;
+    questions.length = 0;
+    here = () => json(pulled(9), 200, { [WORKED_HERE]: "yes" });
+    standIn.ask = async (question) => {
+      questions.push(question);
+      return here?.(question.address) ?? null;
+    };
+    await forgetBut("");
+    await signedIn("ann");
+    says.clear();
+  });
+  afterEach(async () => {
+    standIn.ask = async () => null;
+    await settle();
+  });
+
+  it("is asked with what stands in the address, and its answer is no word of the server", async () => {
+    const found = await pullList(JOB);
+    expect(found.version).toBe(9);
+    expect(questions).toEqual([
+      { method: "GET", address: "/api/jobs/{job_id}/pulls", path: { job_id: JOB }, query: {}, body: undefined },
+    ]);
+    expect(isWorkedHere(found)).toBe(true);
+    expect(reach.get()).toBe(true);
+    await settle();
+    expect(await recall("ann", `${JOB}/pulls`)).toBeUndefined();
+  });
+
+  it("gives way to the server, and to what the server said last where it cannot answer", async () => {
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json(pulled(3)));
+    expect(isWorkedHere(await pullList(JOB))).toBe(false);
+    expect(questions).toEqual([]);
+    expect(reach.get()).toBe(false);
+    await settle();
+    says.clear();
+    here = null;
+    expect((await pullList(JOB)).version).toBe(3);
+    expect(reach.get()).toBe(true);
+  });
+
+  it("is asked as well where a proxy says that nobody is there, but not of what the server refuses or fails over", async () => {
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 503));
+    expect((await pullList(JOB)).version).toBe(9);
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ message: "Not yours.", errors: [] }, 404));
+    await expect(pullList(JOB)).rejects.toBeInstanceOf(ApiError);
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 500));
+    await expect(pullList(JOB)).rejects.toBeInstanceOf(Broken);
+    expect(questions).toHaveLength(1);
+  });
+
+  it("refuses as the server would, at the field", async () => {
+    const errors = [{ field: "csa", given: "x", allowed: "a size", message: "x is not allowed here." }];
+    here = () => json({ message: "csa: x", errors }, 422, { [WORKED_HERE]: "yes" });
+    await expect(pullList(JOB)).rejects.toMatchObject({ status: 422, refusal: { errors } });
+  });
+
+  it("says what it did not look through", async () => {
+    const sizing = whole("GET /api/jobs/{job_id}/circuits/{circuit_id}/size", {});
+    here = () => json(sizing, 200, { [WORKED_HERE]: "yes", "Search-Cut-Short": "yes" });
+    const found = await sizeCircuit(JOB, JOB, { signal: new AbortController().signal, told: () => {} });
+    expect(isCutShort(found)).toBe(true);
+  });
+
+  it("reads lines, with what was typed", async () => {
+    here = () => json([], 200, { [WORKED_HERE]: "yes" });
+    await said(JOB, "shower 9kW", null);
+    expect(questions[0]).toMatchObject({
+      method: "POST",
+      address: "/api/jobs/{job_id}/said",
+      body: { text: "shower 9kW", board: null },
+    });
+  });
+
+  it("is never asked to keep anything, who is there, or for what it needs itself", async () => {
+    const edit = { edit_id: JOB, version: 1, epoch: "", seen: [], changes: [], focus: null };
+    const signal = new AbortController().signal;
+    await expect(sendEdit(JOB, edit, signal)).rejects.toBeInstanceOf(Away);
+    await expect(issueJob(JOB, 1, "")).rejects.toBeInstanceOf(Away);
+    await expect(signIn("ann", "x")).rejects.toBeInstanceOf(Away);
+    await expect(look(JOB, null, null, signal)).rejects.toBeInstanceOf(Away);
+    await expect(kitOf(JOB)).rejects.toBeInstanceOf(Away);
+    expect(questions).toEqual([]);
   });
 });

@@ -28,11 +28,7 @@ export async function who() {
   try {
     found = await session();
     if (before !== here.partings) found = await session();
-    const now = found.signed_in ? (found.person ?? "") : "";
-    // Of nobody but who is there anything stays on the device.
-    if (now !== here.person || now === "") void forgetBut(now);
-    here.person = now;
-    if (now) void keep("", "session", found);
+    isThere(found);
   } catch (error) {
     const last = error instanceof Away ? await recall("", "session") : undefined;
     if (!last) throw error;
@@ -46,6 +42,16 @@ export async function who() {
 }
 const session = () => take(api.GET("/api/session"));
 
+/** Take note of who is there, however that was found out: from now on what is asked is kept on this device for them, and for nobody else. */
+function isThere<T extends { signed_in: boolean; person: string; csrf: string }>(found: T): T {
+  const now = found.signed_in ? (found.person ?? "") : "";
+  if (now !== here.person || now === "") void forgetBut(now);
+  here.person = now;
+  here.token = found.csrf;
+  if (now) void keep("", "session", found);
+  return found;
+}
+
 /** Say how the firm shows amounts. */
 export async function setMoney(currency: string, vat: number | null) {
   const found = await take(api.PATCH("/api/firm/money", { body: { currency, vat } }));
@@ -54,9 +60,7 @@ export async function setMoney(currency: string, vat: number | null) {
 }
 
 export async function signIn(username: string, password: string, code = "") {
-  const found = await take(api.POST("/api/session", { body: { username, password, code } }));
-  here.token = found.csrf;
-  return found;
+  return isThere(await take(api.POST("/api/session", { body: { username, password, code } })));
 }
 
 export async function signOut() {
@@ -69,9 +73,7 @@ export async function signOut() {
 }
 
 export async function actIn(member: number) {
-  const found = await take(api.POST("/api/session/firm", { body: { member } }));
-  here.token = found.csrf;
-  return found;
+  return isThere(await take(api.POST("/api/session/firm", { body: { member } })));
 }
 export const devices = () => take(api.GET("/api/session/devices"));
 export const endDevice = (device_id: string) =>
@@ -107,9 +109,7 @@ const ofToken = (key: string) => ({ params: { path: { token: key } } });
 export const openInvitation = (key: string) => take(api.GET("/api/invitations/{token}", ofToken(key)));
 export async function join(key: string, typed: { username?: string; password?: string; code?: string }) {
   const body = { username: "", password: "", code: "", ...typed };
-  const found = await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body }));
-  here.token = found.csrf;
-  return found;
+  return isThere(await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body })));
 }
 export const links = (job: string) => take(api.GET("/api/jobs/{job_id}/links", { params: { path: { job_id: job } } }));
 export const makeLink = (job: string, name: string, days: number) =>

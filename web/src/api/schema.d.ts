@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/engine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Program
+         * @description Return which program works the figures out.
+         */
+        get: operations["program"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/firm": {
         parameters: {
             query?: never;
@@ -769,6 +789,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Difference
+         * @description Take note that a device found other figures than the server: it is for those who run this server. The server's stand.
+         */
+        post: operations["report_difference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/ends": {
         parameters: {
             query?: never;
@@ -921,6 +961,26 @@ export interface paths {
          * @description Return what makes a place dead. kind: board, circuit, route or room; id: its identity, or the name of a room.
          */
         get: operations["isolation_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kit
+         * @description Return what goes with a job to a device that is to work it out by itself.
+         */
+        get: operations["job_kit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3669,6 +3729,18 @@ export interface components {
             trips: string;
         };
         /**
+         * DifferenceIn
+         * @description A job for which a device found other figures than the server. version: of the job; program: that of the device; where: which figures.
+         */
+        DifferenceIn: {
+            /** Program */
+            program: string;
+            /** Version */
+            version: number;
+            /** Where */
+            where: string[];
+        };
+        /**
          * Dismissal
          * @description A piece of advice put aside, with the reason.
          */
@@ -4913,6 +4985,64 @@ export interface components {
             title: string;
         };
         /**
+         * Kit
+         * @description What a job needs beside its inputs and its log, as its firm has it.
+         *
+         *     program: which rules, tables and program the server works by; packs: those over the book of the job, each with its files; prices: the firm's own
+         *     book as CSV, empty for the made-up one; slack: what is cut more, drums: what is bought [m]; neutral: which core of three it is; key: the public
+         *     half of the firm's; currency, vat [%]: as it shows amounts; cells: what it read in each book; copies: what is kept beside the job.
+         */
+        Kit: {
+            /** Cells */
+            cells: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /** Copies */
+            copies: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Currency
+             * @default £
+             */
+            currency: string;
+            /** Drums */
+            drums: number[];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Neutral
+             * @default black
+             * @enum {string}
+             */
+            neutral: "black" | "grey";
+            /** Packs */
+            packs: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Prices
+             * @default
+             */
+            prices: string;
+            /**
+             * Program
+             * @default
+             */
+            program: string;
+            /** Slack */
+            slack: {
+                [key: string]: number;
+            };
+            /** Vat */
+            vat: number | null;
+        };
+        /**
          * Level
          * @description A time asked for [s] at its place y.
          */
@@ -6084,6 +6214,16 @@ export interface components {
             zs_limit: number | null;
             /** Zs Reading Limit */
             zs_reading_limit: number | null;
+        };
+        /**
+         * Program
+         * @description Which rules, tables and program the server works by, and the address of the archive of them.
+         */
+        Program: {
+            /** Archive */
+            archive: string;
+            /** Program */
+            program: string;
         };
         /**
          * Pull
@@ -7979,6 +8119,44 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Program"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            422: components["responses"]["Refused"];
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     firm: {
         parameters: {
             query?: never;
@@ -11089,6 +11267,65 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
+    report_difference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DifferenceIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
     ends: {
         parameters: {
             query?: never;
@@ -11624,6 +11861,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Searching"];
+                };
+            };
+            400: components["responses"]["Refused"];
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    job_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
                 };
             };
             400: components["responses"]["Refused"];

@@ -35,14 +35,55 @@ export const watched = createClient<paths>({ baseUrl: "/" });
 const waits = new Set<Request>();
 /** What each answer is to. */
 const asked = new WeakMap<Response, string>();
+/** What is said of an answer that was worked out on this device. */
+export const WORKED_HERE = "X-Worked-Here";
+interface Question {
+  method: string;
+  address: string;
+  path: object;
+  query: object;
+  body: unknown;
+}
+/** Whoever can answer in the place of a server that is away: the program on this device, once it is there. */
+export const standIn: { ask: (question: Question) => Promise<Response | null> } = { ask: async () => null };
+/** What is posted and changes nothing: it can be asked of this device as well. */
+const ASKS = [
+  "/api/jobs/{job_id}/said",
+  "/api/jobs/{job_id}/said/rows",
+  "/api/practice/exercises",
+  "/api/practice/marks",
+];
+/** What it needs before it can answer, and what it knows that it cannot. */
+const NOT_HERE = ["/api/engine", "/api/jobs/{job_id}/kit", "/api/jobs/{job_id}", "/api/session"];
+const bodies = new WeakMap<Request, Request>();
+interface Failed {
+  request: Request;
+  schemaPath: string;
+  params: { path?: object; query?: object };
+}
+
+async function inPlace({ request, schemaPath: address, params }: Failed): Promise<Response | undefined> {
+  const method = request.method;
+  if (request.signal.aborted || NOT_HERE.includes(address) || (method !== "GET" && !ASKS.includes(address)))
+    return undefined;
+  const body = await bodies.get(request)?.json();
+  return (
+    (await standIn.ask({ method, address, path: params.path ?? {}, query: params.query ?? {}, body })) ?? undefined
+  );
+}
+
 for (const client of [api, watched])
   client.use({
-    onRequest({ request }) {
+    onRequest({ request, schemaPath }) {
       if (request.method !== "GET") request.headers.set("X-CSRFToken", here.token);
+      if (ASKS.includes(schemaPath)) bodies.set(request, request.clone());
       return request;
     },
-    onResponse({ request, response, schemaPath }) {
-      asked.set(response, `${request.method} ${schemaPath}`);
+    onError: inPlace,
+    async onResponse({ request, response, schemaPath, params }) {
+      const instead = ABSENT.includes(response.status) ? await inPlace({ request, schemaPath, params }) : undefined;
+      asked.set(instead ?? response, `${request.method} ${schemaPath}`);
+      return instead;
     },
   });
 api.use({
@@ -100,6 +141,10 @@ function fromServer({ data, error, response }: Answer<unknown>): boolean {
   return typeof (error as Refusal | undefined)?.message === "string";
 }
 
+const foundHere = new WeakSet<object>();
+/** Whether an answer was worked out on this device, not by the server. */
+export const isWorkedHere = (found: unknown) => typeof found === "object" && found !== null && foundHere.has(found);
+
 export type Answer<T> = { data?: T; error?: unknown; response: Response };
 
 /** Whether the server answers, for whoever wants to say so; how often something kept stood in for it. */
@@ -130,8 +175,8 @@ export async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> 
   const mine = here.person;
   try {
     const found = await ask();
-    // Of somebody who signed out meanwhile nothing is kept.
-    if (mine && mine === here.person) void keep(mine, about, found);
+    // Of somebody who signed out meanwhile nothing is kept; what was worked out here is not what the server said.
+    if (mine && mine === here.person && !isWorkedHere(found)) void keep(mine, about, found);
     return found;
   } catch (error) {
     if (!(error instanceof Away)) throw error;
@@ -167,7 +212,9 @@ async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
     reach.is(true);
     throw new Away("The server cannot be reached.");
   }
-  reach.is(false);
+  const workedHere = answer.response.headers.get(WORKED_HERE) !== null;
+  reach.is(workedHere, workedHere);
+  if (workedHere && typeof answer.data === "object" && answer.data !== null) foundHere.add(answer.data);
   if (answer.response.ok) return answer.data as T;
   if (answer.response.status >= 500) throw new Broken("The server has a fault.");
   const refusal = answer.error as Refusal | undefined;

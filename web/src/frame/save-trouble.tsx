@@ -1,5 +1,6 @@
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useState, useSyncExternalStore } from "react";
 import type { ClashAnswer } from "../api/types";
+import { local } from "../engine/local";
 import { useJob, useStore } from "../sync/job-context";
 import type { Choice, Parked } from "../sync/state";
 import { Button, Sheet } from "../ui/controls";
@@ -11,6 +12,7 @@ import { longAway, SAVE_TROUBLE, WHY } from "./words";
 export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null) => void) => ReactNode }) {
   const store = useStore();
   const { flow, parked, refused, said, keeps, unsent } = useJob();
+  const { phase: works } = useSyncExternalStore(local.subscribe, local.get);
   const since = useLongAway();
   const away = since === null ? null : longAway(clockOf(new Date(since).toISOString()), unsent, keeps);
   return (
@@ -20,6 +22,14 @@ export function SaveTrouble({ signIn }: { signIn: (then: (person: string | null)
           <span>
             <strong>{away.head}</strong> {away.text}
           </span>
+        </Strip>
+      )}
+      {works === "old" && (
+        <Strip>
+          <span>{SAVE_TROUBLE.earlierRules}</span>
+          <button type="button" className="word" onClick={() => location.reload()}>
+            {SAVE_TROUBLE.reload}
+          </button>
         </Strip>
       )}
       {!keeps && (

@@ -55,9 +55,13 @@ export const PROPOSAL_BAR = {
 export const SAVE_STATE = {
   keptHere: "kept in this browser",
   inPageAlone: "in this page alone: do not close it",
+  workedOutHere: "worked out on this device",
+  gettingReady: "getting ready to work it out on this device",
 } as const;
 
 export const SAVE_TROUBLE = {
+  earlierRules: "This page works by earlier rules than the server: reload it, so that it works without a signal.",
+  reload: "reload",
   browserCannotKeep: "This browser cannot keep anything now.",
   storageFullSwitched:
     "Its storage is full or switched off: changes are still sent, but are lost if the page closes before they are saved.",

@@ -20,12 +20,12 @@ export function PlaceWays({
   only?: readonly string[];
 }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const [open, setOpen] = useState(false);
   const found = useSearch(
-    ["place-ways", board, state?.version],
+    ["place-ways", board, asOf],
     (watch) => (board ? boardOptions(store.job, board, watch) : intakeOptions(store.job, watch)),
-    { enabled: open && unsent === 0 },
+    { enabled: open && settled },
   );
   const shown = found.data?.filter((o) => !only || only.includes(o.check));
   const about = [...new Set(shown?.map((o) => o.check))];

@@ -18,6 +18,7 @@ import {
   siteEntries,
   siteRules,
 } from "../api/site";
+import { kitOf, local } from "../engine/local";
 import { useJob, useStore } from "../sync/job-context";
 
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
@@ -53,6 +54,10 @@ function isSpared(): boolean {
   return Boolean(line?.saveData) || line?.type === "cellular";
 }
 
+/** Devices with less memory [GB] load what works jobs out only when it is needed. */
+const LITTLE = 4;
+const hasRoom = () => ((navigator as Navigator & { deviceMemory?: number }).deviceMemory ?? LITTLE) >= LITTLE;
+
 /** Whether the open job opens on this device without a signal. */
 export function useAboard() {
   const store = useStore();
@@ -64,6 +69,9 @@ async function takeAlong(job: string, still: () => boolean) {
   // The page itself has to be laid up too; where a browser does not do that, nothing is asked for that could not be opened.
   if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
   else return false;
+  // What works the job out here goes first: with it the rest can be worked out as well.
+  await kitOf(job);
+  if (hasRoom()) await local.wake();
   const [tests, places] = [await jobTests(job), await isolations(job)];
   const asks: (() => Promise<unknown>)[] = [
     ...[pullList, materials, endsOf, existing, revisions, siteEntries, overview].map((ask) => () => ask(job)),
@@ -98,7 +106,14 @@ export function useTakeAlong() {
     const stop = reach.subscribe(() => {
       if (!reach.get()) void client.invalidateQueries();
     });
-    return () => void stop();
+    // Without one, what this device works out takes the place of what it was told last.
+    const still = local.subscribe(() => {
+      if (reach.get() && local.ready) void client.invalidateQueries();
+    });
+    return () => {
+      stop();
+      still();
+    };
   }, [client]);
   // After a backup was put back a version means another state: nothing that was answered before is shown for it.
   const epoch = state?.epoch;

@@ -8,11 +8,11 @@ import { useJob, useStore } from "../sync/job-context";
  */
 export function useOverview(ready = true) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   return useQuery({
-    queryKey: ["overview", store.job, state?.version],
+    queryKey: ["overview", store.job, asOf],
     queryFn: () => overview(store.job),
-    enabled: state !== null && unsent === 0 && ready,
+    enabled: settled && ready,
     placeholderData: (before) => before,
     retry: false,
   });

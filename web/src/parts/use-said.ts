@@ -19,17 +19,17 @@ export function useSettled<T>(value: T, pause = PAUSE_MS): T {
 /** What lines say, as the server reads them; `fresh` is false while what is shown is the answer to an earlier text. */
 export function useSaid(text: string, board: string | null, wanted = true) {
   const store = useStore();
-  const { state, unsent } = useJob();
-  const settled = useSettled(text);
+  const { asOf, settled } = useJob();
+  const still = useSettled(text);
   const found = useQuery({
-    queryKey: ["said", store.job, state?.version, board, settled],
-    queryFn: () => said(store.job, settled, board),
-    enabled: wanted && settled.trim() !== "" && unsent === 0,
+    queryKey: ["said", store.job, asOf, board, still],
+    queryFn: () => said(store.job, still, board),
+    enabled: wanted && still.trim() !== "" && settled,
     placeholderData: (before) => before,
     retry: false,
   });
-  const lines = settled.trim() === "" ? [] : (found.data ?? []);
-  return { lines, fresh: settled === text && !found.isPlaceholderData && found.data !== undefined, error: found.error };
+  const lines = still.trim() === "" ? [] : (found.data ?? []);
+  return { lines, fresh: still === text && !found.isPlaceholderData && found.data !== undefined, error: found.error };
 }
 
 /** The changes of every line that can be taken. */

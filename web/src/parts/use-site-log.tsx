@@ -1,6 +1,7 @@
 import { notifyManager, type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { Away, reach } from "../api/client";
+import { local } from "../engine/local";
 import { useJob, useStore } from "../sync/job-context";
 import { askToKeep, roomShort } from "../sync/room";
 import { attended, ofJob, SiteLog, type SiteState } from "../sync/site/log";
@@ -71,6 +72,14 @@ export function useSiteLog(): OnSite | null {
     };
   }, [person, store.job, client]);
   const state = useSyncExternalStore(log?.subscribe ?? nothing, log?.get ?? (() => NOTHING));
+  const name = me.data?.name ?? "";
+  const waiting = state.waiting.map((e) => e.id).join();
+  // What this device works out without a server is worked out with what waits here.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an entry never changes under its identity
+  useEffect(() => {
+    local.writes(store.job, state.waiting, name);
+    if (local.ready && reach.get()) void client.invalidateQueries({ queryKey: ["site", store.job] });
+  }, [store.job, waiting, name, client]);
   if (!log || !me.data) return null;
   return {
     ...state,
@@ -93,6 +102,7 @@ export function Unsent({ site }: { site: OnSite }) {
   const count = site.waiting.length - site.keeping.length;
   const away = useSyncExternalStore(reach.subscribe, reach.get);
   const aboard = useAboard();
+  const { phase: works } = useSyncExternalStore(local.subscribe, local.get);
   const [short, setShort] = useState<number | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: each entry takes room
   useEffect(() => {
@@ -111,7 +121,9 @@ export function Unsent({ site }: { site: OnSite }) {
       >
         {count === 0
           ? away
-            ? "No signal: showing what this device last received"
+            ? works === "ready"
+              ? UNSENT.workedOutHere
+              : "No signal: showing what this device last received"
             : aboard && "This job also opens here without a signal."
           : `${count} ${count === 1 ? "entry waits" : "entries wait"} in this browser, to be sent`}
       </p>

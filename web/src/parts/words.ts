@@ -1,5 +1,6 @@
 /** What is said of entries of the site log that are not with the server yet. */
 export const UNSENT = {
+  workedOutHere: "No signal: worked out on this device, with what is not sent yet.",
   kinds: {
     pulled: "cable pulled in",
     undecided: "far end not decided",

@@ -1,7 +1,8 @@
 import type { ApiError } from "../api/client";
 import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../api/types";
 import { applied } from "./changes";
-import { failureOf, Machine } from "./machine";
+import { differences, here, known, type Works, wanted } from "./here";
+import { failureOf, Machine, type Shared } from "./machine";
 import { pending, piecesOf } from "./queue";
 import { step } from "./reducer";
 import type { Shelf } from "./shelf";
@@ -52,6 +53,12 @@ export interface Snapshot {
   unsent: number;
   /** Whether the figures shown belong to inputs that have changed since. */
   behind: boolean;
+  /** Whether the figures shown were worked out on this device, and the server has not confirmed them yet. */
+  here: boolean;
+  /** Which inputs the figures shown are of: what hangs on them is asked for anew when this changes. */
+  asOf: string;
+  /** Whether figures and inputs belong together, so that more can be asked about them. */
+  settled: boolean;
   parked: readonly Parked[];
   refused: FieldError | null;
   said: string | null;
@@ -63,6 +70,9 @@ const POLL_MS = 3000;
 /** One open job in one tab. */
 export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
   private poll: ReturnType<typeof setInterval> | undefined;
+  /** What was asked to be worked out here last. */
+  private wished: string | null = null;
+  private unhear: (() => void) | undefined;
 
   constructor(
     readonly job: string,
@@ -72,6 +82,7 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
     tabs: Tabs<Note>,
     private fresh: () => string = () => crypto.randomUUID(),
     private earlier: () => Parked[] = () => [],
+    private works: Works | null = null,
   ) {
     super(begin(job, person), tabs, remote);
   }
@@ -85,8 +96,33 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
     this.poll = setInterval(() => {
       if (globalThis.document?.visibilityState !== "hidden") this.take({ is: "tick" });
     }, POLL_MS);
+    this.unhear = this.works?.subscribe(() => this.workOut());
     await super.start();
     this.take({ is: "focus", focus: this.state.focus });
+  }
+
+  /** Step on, and have worked out here what the server has not answered yet. */
+  protected override take(event: Event | Shared<Note>) {
+    if (event.is === "landed") {
+      const where = differences(this.state, event.item, event.focus, event.state);
+      if (where.length > 0) this.works?.differs(this.job, event.state.version, where);
+    }
+    super.take(event);
+    this.workOut();
+  }
+
+  private workOut() {
+    const { server, queue, focus } = this.state;
+    if (!this.works || !server || this.leaving.signal.aborted) return;
+    const changes = known(queue);
+    this.works.stands(this.job, server, changes ?? []);
+    const key = changes && wanted(this.state);
+    if (!this.works.ready || key === this.wished) return;
+    this.wished = key;
+    if (!key) return;
+    void this.works.figures(this.job, server, changes, focus).then((figures) => {
+      if (figures && key === this.wished) this.take({ is: "worked-out", here: { key, figures } });
+    });
   }
 
   protected async readShelf() {
@@ -100,6 +136,8 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
 
   override close() {
     super.close();
+    this.unhear?.();
+    this.works?.closes(this.job);
     clearInterval(this.poll);
   }
 
@@ -190,12 +228,17 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
   }
 
   private async attempt(n: number, changes: readonly Change[], version: number, focus: string | null) {
-    const state = await this.remote.attempt(this.job, changes, version, focus, this.leaving.signal).catch(() => null);
+    const server = this.state.server;
+    const state = await this.remote.attempt(this.job, changes, version, focus, this.leaving.signal).catch(async () => {
+      const figures = server && (await this.works?.figures(this.job, server, changes, focus));
+      return figures ? { ...server, ...figures, installation: applied(server.installation, changes) } : null;
+    });
     this.take({ is: "tried", n, state });
   }
 
   protected show(from: State): Snapshot {
-    const state = from.trial?.state ?? from.server;
+    const mine = from.trial ? null : here(from);
+    const state = mine && from.server ? { ...from.server, ...mine.figures } : (from.trial?.state ?? from.server);
     const changes = pending(from.queue);
     const inputs = state && applied(state.installation, changes);
     return {
@@ -204,7 +247,10 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
       name: inputs?.name ?? "",
       flow: from.flow,
       unsent: from.queue.reduce((n, i) => n + (i.act.is === "changes" ? i.act.changes.length : 1), 0),
-      behind: from.queue.length > 0,
+      behind: from.queue.length > 0 && !mine,
+      here: mine !== null,
+      asOf: mine ? mine.key : String(from.server?.version ?? ""),
+      settled: state !== null && (from.queue.length === 0 || mine !== null),
       parked: from.parked,
       refused: from.refused,
       said: from.said,

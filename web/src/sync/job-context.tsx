@@ -3,6 +3,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import { rules as rulesOf } from "../api/client";
 import defaults from "../api/defaults.gen.json";
 import type { Change, Circuit, Kind, Rules } from "../api/types";
+import { local } from "../engine/local";
 import { Opening } from "../ui/view";
 import { Engine, type Snapshot } from "./engine";
 import { Proposal, proposing } from "./proposal";
@@ -40,6 +41,8 @@ const engineFor = (id: string, person: string, proposal: Proposal | null) =>
     tabsOf(`mellow-span/${person}/${id}`),
     undefined,
     () => fromEarlier(id),
+    // What an apprentice proposes is worked out by the server, beside the job as it stands.
+    proposal ? null : local,
   );
 
 /** One job open for one person; when either changes, everything of the one before is closed. */

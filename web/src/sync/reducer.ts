@@ -92,6 +92,8 @@ function take(state: State, event: Event): Step {
       return triedOut(state, event.n, event.state);
     case "try-ended":
       return [{ ...state, trial: null }, []];
+    case "worked-out":
+      return [{ ...state, here: event.here }, []];
     case "elsewhere":
       return elsewhere(state, event.note);
   }

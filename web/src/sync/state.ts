@@ -1,4 +1,5 @@
 import type { Change, ClashAnswer, FieldError, JobState } from "../api/types";
+import type { Here } from "./here";
 import type { Shared } from "./machine";
 import type { Failure, Halt, Passing } from "./trouble";
 
@@ -78,6 +79,8 @@ export interface State {
   /** Whether unsent edits survive the page: false where the browser's storage fails. */
   keeps: boolean;
   decided: Readonly<Record<string, { choice: Choice; theirs: string }>>;
+  /** What was worked out on this device last. */
+  here: Here | null;
 }
 
 export type Event =
@@ -102,7 +105,8 @@ export type Event =
   | { is: "understood" }
   | { is: "try"; changes: readonly Change[] }
   | { is: "tried"; n: number; state: JobState | null }
-  | { is: "try-ended" };
+  | { is: "try-ended" }
+  | { is: "worked-out"; here: Here };
 
 /** What one tab tells the others of the same person and job. */
 export type Note =
@@ -142,5 +146,6 @@ export function begin(job: string, person: string): State {
     rests: 0,
     keeps: true,
     decided: {},
+    here: null,
   };
 }

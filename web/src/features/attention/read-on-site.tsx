@@ -9,9 +9,9 @@ import { READ_ON_SITE } from "./words";
 /** The boards and circuits with test results to query; null where that is not known yet. */
 export function useToQuery() {
   const store = useStore();
-  const { state } = useJob();
+  const { state, asOf } = useJob();
   const found = useQuery({
-    queryKey: ["site", store.job, "tests", state?.version],
+    queryKey: ["site", store.job, "tests", asOf],
     queryFn: () => jobTests(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,

@@ -10,12 +10,12 @@ import { BALANCE } from "./words";
 /** The phases of a board balanced by one command, with the phases before and after; nothing changes until it is taken. */
 export function Balance({ board }: { board: Board }) {
   const store = useStore();
-  const { inputs, state, unsent } = useJob();
+  const { inputs, asOf, settled } = useJob();
   const [open, setOpen] = useState(false);
   const found = useQuery({
-    queryKey: ["balance", board.id, state?.version],
+    queryKey: ["balance", board.id, asOf],
     queryFn: () => balanceBoard(store.job, board.id),
-    enabled: open && unsent === 0,
+    enabled: open && settled,
     retry: false,
   });
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));

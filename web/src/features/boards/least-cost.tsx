@@ -11,11 +11,11 @@ import { LEAST_COST, ONCE_SAVED } from "./words";
 /** The cheapest sizes of all sub-mains and finals together, before and after; all of them or some are taken, and nothing changes before. */
 export function LeastCost({ names, asked }: { names: Map<string, string>; asked: boolean }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { unsent, asOf, settled } = useJob();
   const [open, setOpen] = useState(asked);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const found = useSearch(["cheapest", store.job, state?.version], (watch) => cheapest(store.job, watch), {
-    enabled: open && unsent === 0,
+  const found = useSearch(["cheapest", store.job, asOf], (watch) => cheapest(store.job, watch), {
+    enabled: open && settled,
   });
   const data = found.data;
   const moved = data?.chosen.filter((c) => c.csa !== null && c.csa !== c.before) ?? [];

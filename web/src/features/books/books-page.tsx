@@ -24,7 +24,7 @@ interface Props {
 export function BooksPage({ other, onOther }: Props) {
   const store = useStore();
   const rules = useRules();
-  const { state, unsent } = useJob();
+  const { state, asOf, settled } = useJob();
   const navigate = useNavigate();
   const paths = usePaths();
   const [differing, setDiffering] = useState(true);
@@ -44,9 +44,9 @@ export function BooksPage({ other, onOther }: Props) {
   const turn = (mark: string, on: boolean) =>
     onOther([base, ...over.map((p) => p.mark).filter((m) => (m === mark ? on : marks.includes(m)))].join("+"));
   const found = useSearch(
-    ["beside", store.job, state?.version, state?.cells, book?.id],
+    ["beside", store.job, asOf, state?.cells, book?.id],
     (watch) => beside(store.job, book?.id ?? "", watch),
-    { enabled: book !== undefined && state !== null && unsent === 0, keep: true },
+    { enabled: book !== undefined && settled, keep: true },
   );
   const once = useOnce();
   const asCopy = async () => {

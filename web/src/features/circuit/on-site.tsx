@@ -13,14 +13,14 @@ import { ON_SITE } from "./words";
 /** What the instrument should show, what it showed, and what a difference is likely to mean. */
 export function OnSite({ circuit, result }: { circuit: Circuit; result: CircuitResult | null }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const navigate = useNavigate();
   const paths = usePaths();
   const [reaching, setReaching] = useState(false);
   const reach = useQuery({
-    queryKey: ["reach", circuit.id, state?.version],
+    queryKey: ["reach", circuit.id, asOf],
     queryFn: () => reaches(store.job, circuit.id),
-    enabled: reaching && unsent === 0,
+    enabled: reaching && settled,
     placeholderData: (before) => before,
     retry: false,
   });

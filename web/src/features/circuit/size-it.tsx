@@ -18,9 +18,9 @@ interface Props {
 /** The smallest size that passes, with what each smaller one fails on; nothing changes until it is taken. */
 export function SizeIt({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
-  const { state, unsent } = useJob();
-  const found = useSearch(["size", circuit.id, state?.version], (watch) => sizeCircuit(store.job, circuit.id, watch), {
-    enabled: open && unsent === 0,
+  const { asOf, settled } = useJob();
+  const found = useSearch(["size", circuit.id, asOf], (watch) => sizeCircuit(store.job, circuit.id, watch), {
+    enabled: open && settled,
   });
   const sizing = found.data;
   const now = circuit.run.cable.csa;

@@ -22,9 +22,9 @@ interface Props {
 export function WaysOut({ circuit, open, onOpenChange }: Props) {
   const store = useStore();
   const paths = usePaths();
-  const { state, inputs, unsent } = useJob();
-  const found = useSearch(["ways-out", circuit.id, state?.version], (watch) => waysOut(store.job, circuit.id, watch), {
-    enabled: open && unsent === 0,
+  const { state, inputs, asOf, settled } = useJob();
+  const found = useSearch(["ways-out", circuit.id, asOf], (watch) => waysOut(store.job, circuit.id, watch), {
+    enabled: open && settled,
   });
   const names = new Map(inputs?.circuits.map((c) => [c.id, c.name || "an unnamed circuit"]));
   const take = (option: Option, answer: number | null = null) => {

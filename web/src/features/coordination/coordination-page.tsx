@@ -20,13 +20,13 @@ interface Props {
 /** Which device opens first: the chain of a circuit over time and current, and every pair of the job in words. */
 export function CoordinationPage({ circuit, onChoose, onCircuit, onTable }: Props) {
   const store = useStore();
-  const { inputs, state, unsent } = useJob();
+  const { inputs, unsent, asOf, settled } = useJob();
   // The deepest circuit says most at first.
   const chosen = inputs?.circuits.find((c) => c.id === circuit) ?? deepest(inputs?.circuits ?? []);
   const found = useQuery({
-    queryKey: ["curves", chosen?.id, state?.version],
+    queryKey: ["curves", chosen?.id, asOf],
     queryFn: async (): Promise<Plot> => (await curves(store.job, chosen?.id ?? "")) as Plot,
-    enabled: chosen !== undefined && unsent === 0,
+    enabled: chosen !== undefined && settled,
     placeholderData: (before) => (before?.circuit === chosen?.id ? before : undefined),
     retry: false,
   });

@@ -13,11 +13,11 @@ import { NO_OPTION, WAYS } from "./words";
 /** The ways to earth a board away from the origin side by side, with numbers; one is chosen with a reason that prints. */
 export function Ways({ board, fed, onCircuit }: { board: Board; fed: Circuit; onCircuit: (id: string) => void }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const found = useQuery({
-    queryKey: ["ways", board.id, state?.version],
+    queryKey: ["ways", board.id, asOf],
     queryFn: () => boardEarthing(store.job, board.id),
-    enabled: unsent === 0,
+    enabled: settled,
     placeholderData: (before) => before,
     retry: false,
   });

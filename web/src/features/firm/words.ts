@@ -81,3 +81,17 @@ export const ASKED = {
     say: "They become supervisor in your place; you become a designer and cannot reverse this yourself.",
   },
 };
+
+export const WORKS_HERE = {
+  head: "Without a signal",
+  say: "This device can work jobs out by itself. It downloads about 5 MB once, when a job is open and nothing else is going on; after that every figure is there without a signal, and is marked until the server confirms it.",
+  off: "Switched off on this device: without a signal, figures stay as last received.",
+  asleep: "Not loaded yet: it loads once a job has been open for a few seconds.",
+  loading: "Loading:",
+  ready: "Ready: jobs opened on this device are worked out without a signal.",
+  old: "This page works by earlier rules than the server. Reload it.",
+  failed: "It could not be loaded. It is tried again when it is needed.",
+  turnOff: "switch it off on this device",
+  turnOn: "switch it on",
+  loadNow: "load it now",
+} as const;

@@ -16,6 +16,7 @@ import { inputClass } from "../../ui/editors";
 import { OnceShown } from "../../ui/once-shown";
 import { clockOf, dayOf } from "../../ui/time";
 import { YOU } from "./words";
+import { WorksHere } from "./works-here";
 
 /** How one signs in: password, second step, and the devices one is signed in with. */
 export function YouPage() {
@@ -29,6 +30,7 @@ export function YouPage() {
       <Password />
       <SecondStep />
       <Devices />
+      <WorksHere />
     </main>
   );
 }

@@ -4,6 +4,7 @@ import { type PaperForm, paperAddress, paperFile } from "../../api/site";
 import { Progress } from "../../parts/use-search";
 import { useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
+import { print } from "./print";
 import { FILES } from "./words";
 
 export const FORMS: readonly { form: PaperForm; title: string }[] = [
@@ -24,6 +25,8 @@ interface Ready {
   name: string;
   address: string;
   size: number;
+  /** The document as a page of this browser, where no server was there to make a PDF. */
+  page: string | null;
 }
 
 /** Makes the files of a paper one at a time, says how far each is, and hands it over. */
@@ -46,7 +49,8 @@ export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
     setWhy("");
     try {
       const { name, file } = await paperFile(store.job, { ...asked, form }, { signal: mine.signal, told: setProgress });
-      if (!mine.signal.aborted) setReady({ form, name, address: URL.createObjectURL(file), size: file.size });
+      const page = file.type.startsWith("text/html") ? await file.text() : null;
+      if (!mine.signal.aborted) setReady({ form, name, address: URL.createObjectURL(file), size: file.size, page });
     } catch (error) {
       if (!mine.signal.aborted) setWhy(error instanceof Error ? error.message : String(error));
     } finally {
@@ -77,7 +81,16 @@ export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
       {ready && (
         <p className="mt-2" role="status">
           Ready:{" "}
-          {ready.form === "pdf" && (
+          {ready.page !== null && (
+            <>
+              {FILES.madeHere}{" "}
+              <button type="button" className="word" onClick={() => print(ready.page ?? "")}>
+                {FILES.print}
+              </button>
+              ,{" "}
+            </>
+          )}
+          {ready.form === "pdf" && ready.page === null && (
             <>
               <a
                 className="word"

@@ -24,9 +24,9 @@ interface Props extends Chosen {
 /** The papers of a job: what is missing on one is said before it is printed. */
 export function PapersPage({ paper, subject, revision, onChoose }: Props) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { state, unsent, asOf } = useJob();
   const site = useSiteLog();
-  const about = ["site", store.job, "papers", state?.version, revision];
+  const about = ["site", store.job, "papers", asOf, revision];
   const kinds = useQuery({
     queryKey: about,
     queryFn: () => papers(store.job, revision),
@@ -34,7 +34,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
     enabled: state !== null,
   });
   const issued = useQuery({
-    queryKey: ["site", store.job, "revisions", state?.version],
+    queryKey: ["site", store.job, "revisions", asOf],
     queryFn: () => revisions(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,
@@ -145,10 +145,10 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
 function Before({ paper, subject, revision }: Chosen) {
   const store = useStore();
   const paths = usePaths();
-  const { state } = useJob();
+  const { asOf } = useJob();
   const [all, setAll] = useState(false);
   const look = useQuery({
-    queryKey: ["site", store.job, "paper", state?.version, paper, subject, revision],
+    queryKey: ["site", store.job, "paper", asOf, paper, subject, revision],
     queryFn: () => paperLook(store.job, paper, subject, revision),
     placeholderData: (before) => before,
   });

@@ -4,6 +4,8 @@ export const DRAFT = "Issue a revision to remove this mark.";
 export const CHECK_CODE = "Check code";
 
 export const FILES = {
+  madeHere: "made on this device, without a signal, and not yet confirmed by the server:",
+  print: "print it",
   open: "open it",
 } as const;
 

@@ -17,11 +17,11 @@ interface Props {
 /** The routes of the house: surroundings belong to the building, and whoever lies in a stretch shares them. */
 export function RoutesPage({ seek, onCircuit, onTable }: Props) {
   const store = useStore();
-  const { state, inputs, unsent } = useJob();
+  const { inputs, asOf, settled } = useJob();
   const found = useQuery({
-    queryKey: ["routes", store.job, state?.version],
+    queryKey: ["routes", store.job, asOf],
     queryFn: () => routesOf(store.job),
-    enabled: state !== null && unsent === 0,
+    enabled: settled,
     placeholderData: (before) => before,
     retry: false,
   });

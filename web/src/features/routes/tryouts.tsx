@@ -11,10 +11,10 @@ import { TRYOUTS } from "./words";
 /** What can be tried with a route, each worked out for the whole job; nothing changes until one is taken. */
 export function Tryouts({ route, names }: { route: string; names: Map<string, string> }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const [open, setOpen] = useState(false);
-  const found = useSearch(["tryouts", route, state?.version], (watch) => routeTryouts(store.job, route, watch), {
-    enabled: open && unsent === 0,
+  const found = useSearch(["tryouts", route, asOf], (watch) => routeTryouts(store.job, route, watch), {
+    enabled: open && settled,
   });
   return (
     <details className="mt-3 border-hair border-t pt-2" onToggle={(event) => setOpen(event.currentTarget.open)}>

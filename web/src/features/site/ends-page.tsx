@@ -32,10 +32,10 @@ const USES: Record<string, string> = { line: "L", neutral: "N", cpc: "cpc" };
 /** The ends of every cable: which core is what, what is sleeved, the gland, where the armour is earthed, what to test after. */
 export function EndsPage() {
   const store = useStore();
-  const { state } = useJob();
+  const { state, asOf } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "ends", state?.version],
+    queryKey: ["site", store.job, "ends", asOf],
     queryFn: () => endsOf(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,

@@ -28,10 +28,10 @@ const GRADES: readonly Grade[] = ["danger", "may_become", "look", "improve"];
 /** What is there already: what checks, readings and the eye found in it, graded by facts, with cures; what changed since, and limits of the survey. */
 export function ExistingPage() {
   const store = useStore();
-  const { state, inputs } = useJob();
+  const { state, inputs, asOf } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "existing", state?.version],
+    queryKey: ["site", store.job, "existing", asOf],
     queryFn: () => existing(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,
@@ -180,10 +180,10 @@ function One({ one, site }: { one: Observation; site: OnSite }) {
 /** The ways out of what the checks found, with numbers. */
 function Cures({ circuit }: { circuit: string }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const [open, setOpen] = useState(false);
-  const found = useSearch(["options", circuit, state?.version], (watch) => waysOut(store.job, circuit, watch), {
-    enabled: open && unsent === 0,
+  const found = useSearch(["options", circuit, asOf], (watch) => waysOut(store.job, circuit, watch), {
+    enabled: open && settled,
   });
   return (
     <details onToggle={(event) => setOpen(event.currentTarget.open)}>

@@ -20,10 +20,10 @@ interface Props {
 /** What makes a place dead, and the record of doing it: one step after the other, none left out in silence. */
 export function IsolationPage({ kind, id, onChoose }: Props) {
   const store = useStore();
-  const { state } = useJob();
+  const { state, asOf } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "isolation", state?.version],
+    queryKey: ["site", store.job, "isolation", asOf],
     queryFn: () => isolations(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,
@@ -100,9 +100,9 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
 
 function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
   const store = useStore();
-  const { state } = useJob();
+  const { asOf } = useJob();
   const found = useQuery({
-    queryKey: ["site", store.job, "isolation-plan", state?.version, kind, id],
+    queryKey: ["site", store.job, "isolation-plan", asOf, kind, id],
     queryFn: () => isolationPlan(store.job, kind, id),
   });
   if (found.isPending) return <p className="mt-4 text-faded">{ISOLATION.findingEveryPoint}</p>;

@@ -31,13 +31,13 @@ const amount = (line: MaterialLine) =>
 export function MaterialsPage() {
   const store = useStore();
   const client = useQueryClient();
-  const { state, unsent } = useJob();
+  const { unsent, asOf, settled } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "materials", state?.version],
+    queryKey: ["site", store.job, "materials", asOf],
     queryFn: () => materials(store.job),
     placeholderData: (before) => before,
-    enabled: state !== null && unsent === 0,
+    enabled: settled,
   });
   if (found.isPending || !site)
     return (
@@ -149,12 +149,12 @@ function Line({ line, site, answers }: { line: MaterialLine; site: OnSite; answe
 /** What the merchant has in the place of a cable, each put into its circuits and worked out again. */
 function Lacking({ line }: { line: MaterialLine }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { asOf, settled } = useJob();
   const [open, setOpen] = useState(false);
   const found = useQuery({
-    queryKey: ["site", store.job, "substitutes", state?.version, line.need.key],
+    queryKey: ["site", store.job, "substitutes", asOf, line.need.key],
     queryFn: () => substitutes(store.job, line.need.key, line.need.count),
-    enabled: open && unsent === 0,
+    enabled: open && settled,
   });
   return (
     <details className="mt-1" onToggle={(event) => setOpen(event.currentTarget.open)}>

@@ -18,10 +18,10 @@ const SLACK = { lo: 0, hi: 20, unit: "m" };
 export function PullPage() {
   const store = useStore();
   const client = useQueryClient();
-  const { state } = useJob();
+  const { state, asOf } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "pulls", state?.version],
+    queryKey: ["site", store.job, "pulls", asOf],
     queryFn: () => pullList(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,

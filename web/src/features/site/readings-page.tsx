@@ -29,17 +29,17 @@ interface Props {
 /** The tests of a circuit in their order, what each reading says beside its prediction, and what they point to together. */
 export function ReadingsPage({ circuit, onChoose }: Props) {
   const store = useStore();
-  const { state } = useJob();
+  const { state, asOf } = useJob();
   const site = useSiteLog();
   const found = useQuery({
-    queryKey: ["site", store.job, "tests", state?.version],
+    queryKey: ["site", store.job, "tests", asOf],
     queryFn: () => jobTests(store.job),
     placeholderData: (before) => before,
     enabled: state !== null,
   });
   const atBoard = found.data?.boards.some((b) => b.circuit === circuit) ?? false;
   const one = useQuery({
-    queryKey: ["site", store.job, "circuit-tests", circuit, state?.version],
+    queryKey: ["site", store.job, "circuit-tests", circuit, asOf],
     queryFn: () => (atBoard ? boardTests : circuitTests)(store.job, circuit ?? ""),
     placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
     enabled: state !== null && circuit !== null && found.data !== undefined,

@@ -30,11 +30,11 @@ import { REVISIONS } from "./words";
 export function RevisionsPage() {
   const store = useStore();
   const client = useQueryClient();
-  const { state, unsent } = useJob();
+  const { state, unsent, asOf } = useJob();
   const site = useSiteLog();
   const [note, setNote] = useTyped("issue");
   const [why, setWhy] = useState("");
-  const key = ["site", store.job, "revisions", state?.version];
+  const key = ["site", store.job, "revisions", asOf];
   const once = useOnce();
   const found = useQuery({
     queryKey: key,

@@ -74,6 +74,8 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
   const waiting = site.waiting.filter(
     (e) => e.kind === kind && e.subject === circuit && e.data.quantity === test.quantity && e.data.point === test.point,
   );
+  // Without a server this device judges them, and they stand among the others.
+  const unjudged = waiting.filter((e) => !test.rows.some((row) => row.id === e.id));
   const write = (read: Read, by = kit.instrument, method = "") => {
     setWhy("");
     setText("");
@@ -142,12 +144,12 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
             {test.care && `. First: ${test.care}`}
           </p>
         )}
-        {waiting.map((e) => (
+        {unjudged.map((e) => (
           <p key={e.id} className="text-close">
             {readingText(e.data, test.unit)}: not sent yet; judged once it is
           </p>
         ))}
-        <Rows test={test} job={store.job} />
+        <Rows test={test} job={store.job} unsent={waiting} />
       </div>
       {!closed && (
         <form
@@ -226,7 +228,7 @@ export function TestRow({ circuit, atBoard = false, test, kit, site, closed = fa
 }
 
 /** Every reading that was taken, none written over. */
-function Rows({ test, job }: { test: SiteTest; job: string }) {
+function Rows({ test, job, unsent }: { test: SiteTest; job: string; unsent: OnSite["waiting"] }) {
   if (test.rows.length === 0) return null;
   return (
     <ul>
@@ -237,6 +239,7 @@ function Rows({ test, job }: { test: SiteTest; job: string }) {
           {clock && ` (the clock on site said ${dayOf(clock)} ${clockOf(clock)})`}
           {r.instrument && `, ${r.instrument}`}
           {r.temperature !== 20 && `, ${exact(r.temperature)} °C`}
+          {unsent.some((e) => e.id === id) && <span className="text-close">: {TEST_ROW.judgedHere}</span>}
           {r.photo && (
             <>
               ,{" "}

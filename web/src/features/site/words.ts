@@ -228,6 +228,7 @@ export const REVISIONS = {
 } as const;
 
 export const TEST_ROW = {
+  judgedHere: "not sent yet; judged on this device",
   tripped: "RCD tripped",
   trippedDuring: "The RCD tripped during this test, so there is no figure",
   overInstrumentsRange: "over the instrument’s range; for an RCD, no trip",

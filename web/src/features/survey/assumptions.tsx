@@ -9,9 +9,9 @@ import { ASSUMPTIONS, WORD_OF } from "./words";
 /** What nobody measured yet, and what it costs if it turns out otherwise; the one that moves most verdicts is to be read first. */
 export function Assumptions({ onCircuit }: { onCircuit: (id: string) => void }) {
   const store = useStore();
-  const { state, inputs, unsent } = useJob();
-  const found = useSearch(["assumptions", store.job, state?.version], (watch) => assumptions(store.job, watch), {
-    enabled: state !== null && unsent === 0,
+  const { inputs, asOf, settled } = useJob();
+  const found = useSearch(["assumptions", store.job, asOf], (watch) => assumptions(store.job, watch), {
+    enabled: settled,
     keep: true,
   });
   const words = useWords();

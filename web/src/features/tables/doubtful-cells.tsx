@@ -12,18 +12,18 @@ import { DOUBTFUL_CELLS } from "./words";
 /** The doubtful cells this job rests on, most used first, each to be settled with the printed book in hand. */
 export function DoubtfulCells({ ruleset }: { ruleset: string }) {
   const store = useStore();
-  const { state, unsent } = useJob();
+  const { state, asOf, settled } = useJob();
   const found = useQuery({
-    queryKey: ["job-cells", store.job, state?.version, state?.cells],
+    queryKey: ["job-cells", store.job, asOf, state?.cells],
     queryFn: () => jobCells(store.job),
-    enabled: state !== null && unsent === 0,
+    enabled: settled,
     placeholderData: (before) => before,
     retry: false,
   });
   if (found.error) return <p className="text-short">{found.error.message}</p>;
   if (!found.data) return <p className="text-faded">{DOUBTFUL_CELLS.lookingThroughWorking}</p>;
   const open = found.data.filter((c) => c.check);
-  const settled = found.data.filter((c) => !c.check);
+  const agreed = found.data.filter((c) => !c.check);
   return (
     <section aria-label={DOUBTFUL_CELLS.valuesChecked}>
       <h2 className="font-semibold text-lg">{DOUBTFUL_CELLS.tableValuesUsed}</h2>
@@ -33,10 +33,10 @@ export function DoubtfulCells({ ruleset }: { ruleset: string }) {
           : `${open.length} of them, most used first. With the printed standard to hand, open each and confirm or correct it.`}
       </p>
       <CellList cells={open} ruleset={ruleset} />
-      {settled.length > 0 && (
+      {agreed.length > 0 && (
         <>
           <h3 className="mt-5 font-semibold">{DOUBTFUL_CELLS.checkedAgainstPrinted}</h3>
-          <CellList cells={settled} ruleset={ruleset} />
+          <CellList cells={agreed} ruleset={ruleset} />
         </>
       )}
     </section>

@@ -34,14 +34,14 @@ export function WhatIfPage({ onCircuit }: { onCircuit: (id: string) => void }) {
   const store = useStore();
   const paths = usePaths();
   const client = useQueryClient();
-  const { inputs, state, unsent } = useJob();
+  const { inputs, asOf, settled } = useJob();
   const [shown, setShown] = useState<Number_>("margin");
   const [turnedOnly, setTurnedOnly] = useState(false);
   const [away, setAway] = useState<Column | null>(null);
   const once = useOnce();
   const [trouble, setTrouble] = useState("");
-  const found = useSearch(["copies", store.job, state?.version], (watch) => copies(store.job, watch), {
-    enabled: state !== null && unsent === 0,
+  const found = useSearch(["copies", store.job, asOf], (watch) => copies(store.job, watch), {
+    enabled: settled,
     keep: true,
   });
   const again = () => askAnew(client, ["copies", store.job]);

@@ -1,0 +1,63 @@
+import type { Change, JobState } from "../api/types";
+import type { Figures } from "../engine/local";
+import { pending } from "./queue";
+import type { Item, State } from "./state";
+
+// What is worked out on this device between two answers of the server: figures for edits that wait, and circuits the server was not asked for.
+
+/** Whoever works figures out on this device. */
+export interface Works {
+  /** Told how the job stands in this tab. */
+  stands(job: string, server: JobState, changes: readonly Change[]): void;
+  closes(job: string): void;
+  figures(job: string, server: JobState, changes: readonly Change[], focus: string | null): Promise<Figures | null>;
+  /** Told of figures that the server found otherwise. */
+  differs(job: string, version: number, where: string[]): void;
+  subscribe(listener: () => void): () => void;
+  readonly ready: boolean;
+}
+
+/** Figures worked out here, and for what. */
+export interface Here {
+  key: string;
+  figures: Figures;
+}
+
+/** The changes that wait; null where one of them is the server's to say: what it takes back, and what it goes back to, is known there alone. */
+export function known(queue: readonly Item[]): Change[] | null {
+  let mine = 0;
+  for (const { act } of queue) {
+    if (act.is === "changes") mine += 1;
+    else if (act.is === "undo" && !act.again && mine > 0) mine -= 1;
+    else return null;
+  }
+  return pending(queue);
+}
+
+/** What figures would be for that the server has not answered: null where its own are there. */
+export function wanted(state: State): string | null {
+  const { server, queue, focus } = state;
+  if (!server) return null;
+  const unseen = state.flow.is === "resting" && focus !== null && server.detail?.id !== focus;
+  if (queue.length === 0 && !unseen) return null;
+  return [server.tag, server.landed ?? "", focus ?? "", ...queue.map((i) => i.id)].join(" ");
+}
+
+/** The figures of what is on the screen, where they were worked out here. */
+export const here = (state: State): Here | null =>
+  state.here && state.here.key === wanted(state) && known(state.queue) ? state.here : null;
+
+/** Which figures worked out here the server found otherwise, once it answered the one edit that waited. */
+export function differences(state: State, item: string, focus: string | null, answer: JobState): string[] {
+  const mine = here(state);
+  const alone =
+    state.queue.length === 1 && state.queue[0]?.id === item && answer.version === (state.server?.version ?? 0) + 1;
+  if (!mine || !alone || focus !== state.focus) return [];
+  const told: string[] = [];
+  const circuits = new Map(answer.summaries.map((s) => [s.id, JSON.stringify(s)]));
+  for (const summary of mine.figures.summaries)
+    if (circuits.get(summary.id) !== JSON.stringify(summary)) told.push(`circuit ${summary.id}`);
+  for (const part of ["attention", "stages", "detail", "profile", "paths", "trouble"] as const)
+    if (JSON.stringify(mine.figures[part]) !== JSON.stringify(answer[part])) told.push(part);
+  return told;
+}
