@@ -165,6 +165,7 @@ if __name__ == "__main__":
         import django
 
         django.setup()
+        from bench.device import on_device
         from bench.operations import operations
         from bench.web import browser, limits, many_jobs, people
 
@@ -174,3 +175,4 @@ if __name__ == "__main__":
         operations()
         many_jobs()
         browser()
+        on_device()

@@ -41,6 +41,11 @@ def phone(house: Firm, server: Server, browser: Browser) -> Page:
 def test_a_sub_main_with_its_circuits_is_designed_to_a_printed_schedule_with_no_server(desk: Page, house: Firm, server: Server) -> None:
     page = desk
     server.stop()
+    # The list has what opens here.
+    page.goto(server.url)
+    expect(page.get_by_text("these are the jobs kept on this device")).to_be_visible()
+    page.get_by_role("link", name="Orchard Row", exact=True).click()
+    page.locator(WORKS).wait_for(state="attached")
     to(page, "Boards")
     page.get_by_role("button", name="add a board").click()
     expect(page.locator("nav").get_by_role("link", name=re.compile("New board"))).to_be_visible()

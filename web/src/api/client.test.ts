@@ -37,8 +37,8 @@ const { Away, ApiError, Broken, look, reach, recallJob, sendEdit, signOut, who, 
 const { endsOf, issueJob, materials, paperFile, pullList } = await import("./site");
 const { forgetBut, recall } = await import("./kept");
 const { isWorkedHere, standIn, WORKED_HERE } = await import("./wire");
-const { said, sizeCircuit, isCutShort, signIn } = await import("./client");
-const { kitOf } = await import("../engine/local");
+const { listJobs, said, sizeCircuit, isCutShort, signIn } = await import("./client");
+const { local } = await import("../engine/local");
 
 const JOB = "00000000-0000-0000-0000-000000000001";
 const session = (person: string) =>
@@ -250,6 +250,68 @@ describe("what the page asks with and without a server", () => {
   });
 });
 
+describe("the list of jobs with no server", () => {
+  const OTHER = "00000000-0000-0000-0000-000000000002";
+  const state = (id: string, name: string, verdicts: string[]) =>
+    whole("GET /api/jobs/{job_id}", {
+      id,
+      version: 3,
+      installation: { name, client: "the crofter", place: "Larch Lane" },
+      summaries: verdicts.map((verdict) => ({ verdict })),
+      trouble: "",
+    });
+  const line = (id: string, name: string) => ({ id, name, client: "", place: "", issued: 2 });
+  const lookAt = async (id: string, name: string, verdicts: string[] = []) => {
+    says.set(`GET /api/jobs/${id}`, () => json(state(id, name, verdicts)));
+    await look(id, null, null, new AbortController().signal);
+  };
+
+  beforeEach(async () => {
+    vi.stubGlobal("fetch", served);
+    says.clear();
+    await forgetBut("");
+    await signedIn("ann");
+  });
+  afterEach(settle);
+
+  it("is that of the jobs that open here, as they were told of last or last looked at", async () => {
+    const page = whole("GET /api/jobs", { jobs: [line(JOB, "Mill Lane"), line("x", "never opened here")], total: 2 });
+    says.set("GET /api/jobs", () => json(page));
+    await listJobs();
+    await lookAt(JOB, "Mill Lane");
+    await lookAt(OTHER, "Larch Croft", ["short", "meets", "close", "not_known", "short"]);
+    await settle();
+    says.clear();
+    const found = await listJobs();
+    expect(found).toMatchObject({ total: 2, page: 1, pages: 1 });
+    expect(found.jobs.find((one) => one.id === JOB)).toMatchObject({ name: "Mill Lane", issued: 2 });
+    expect(found.jobs.find((one) => one.id === OTHER)).toMatchObject({
+      name: "Larch Croft",
+      circuits: 5,
+      short: 2,
+      close: 1,
+      not_known: 1,
+      version: 3,
+    });
+    expect(reach.get()).toBe(true);
+    expect((await listJobs("croft")).jobs.map((one) => one.id)).toEqual([OTHER]);
+    expect((await listJobs("larch LANE")).jobs.map((one) => one.id)).toEqual([OTHER]);
+    expect((await listJobs("nowhere")).jobs).toEqual([]);
+    await expect(listJobs("", true)).rejects.toThrow("Needs a signal");
+    await expect(listJobs("", false, 1, true)).rejects.toThrow("Needs a signal");
+  });
+
+  it("is none where nothing is kept, and nobody else's", async () => {
+    says.clear();
+    await expect(listJobs()).rejects.toBeInstanceOf(Away);
+    await lookAt(JOB, "Mill Lane");
+    await settle();
+    await signedIn("bea");
+    says.clear();
+    await expect(listJobs()).rejects.toBeInstanceOf(Away);
+  });
+});
+
 describe("a device that answers in the place of a server that is away", () => {
   const questions: { method: string; address: string; path: object; query: object; body: unknown }[] = [];
   /** What the device says; undefined: it cannot. */
@@ -338,7 +400,7 @@ describe("a device that answers in the place of a server that is away", () => {
     await expect(issueJob(JOB, 1, "")).rejects.toBeInstanceOf(Away);
     await expect(signIn("ann", "x")).rejects.toBeInstanceOf(Away);
     await expect(look(JOB, null, null, signal)).rejects.toBeInstanceOf(Away);
-    await expect(kitOf(JOB)).rejects.toBeInstanceOf(Away);
+    await expect(local.bring(JOB)).rejects.toBeInstanceOf(Away);
     expect(questions).toEqual([]);
   });
 });

@@ -1,4 +1,4 @@
-import { forgetBut, keep, recall } from "./kept";
+import { forgetBut, keep, keptJobs, recall } from "./kept";
 import { showMoney } from "./money";
 import type { components, paths } from "./schema";
 import type { CellIn, Change, ClashAnswer, JobState } from "./types";
@@ -118,8 +118,52 @@ export const endLink = (job_id: string, link_id: string) =>
   take(api.DELETE("/api/jobs/{job_id}/links/{link_id}", { params: { path: { job_id, link_id } } }));
 export const sharedJob = (key: string) => take(api.GET("/api/shared/{token}", ofToken(key)));
 
-export const listJobs = (search = "", archived = false, page = 1, removed = false) =>
-  take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));
+type JobPage = components["schemas"]["JobPage"];
+type JobLine = components["schemas"]["JobLine"];
+
+/** A page of the jobs of the firm; with no server those that open here without one. */
+export async function listJobs(search = "", archived = false, page = 1, removed = false): Promise<JobPage> {
+  try {
+    const found = await take(api.GET("/api/jobs", { params: { query: { search, archived, removed, page } } }));
+    if (here.person && page === 1 && !(search || archived || removed)) void keep(here.person, "jobs", found);
+    return found;
+  } catch (error) {
+    if (!(error instanceof Away)) throw error;
+    // What is archived or deleted is known to the server alone.
+    if (archived || removed) throw new Away("Needs a signal: only current jobs are kept on this device.");
+    const jobs = await jobsHere(search);
+    if (jobs.length === 0 && !search) throw error;
+    reach.is(true, true);
+    return { jobs, total: jobs.length, page: 1, pages: 1 };
+  }
+}
+
+/** The jobs that open here without a server: as the list last told of them, and by their own last state where it did not. */
+async function jobsHere(search: string): Promise<JobLine[]> {
+  const last = (await recall(here.person, "jobs")) as JobPage | undefined;
+  const lines = (await keptJobs(here.person)).map(({ job, at, state }) => {
+    const told = last?.jobs.find((line) => line.id === job);
+    return told ?? lineOf(job, at, state as JobState);
+  });
+  const wanted = search.trim().toLowerCase();
+  return lines.filter((line) =>
+    [line.name, line.client, line.place].some((text) => text.toLowerCase().includes(wanted)),
+  );
+}
+
+function lineOf(id: string, at: number, state: JobState): JobLine {
+  const count = (verdict: string) => state.summaries.filter((s) => s.verdict === verdict).length;
+  const { name, client, place } = state.installation;
+  const stands = {
+    circuits: state.summaries.length,
+    short: count("short"),
+    not_known: count("not_known"),
+    close: count("close"),
+  };
+  const rest = { by: "", archived: false, removed: null, trouble: state.trouble, issued: 0, on_site: false, tested: 0 };
+  return { id, name, client, place, version: state.version, changed: new Date(at).toISOString(), ...stands, ...rest };
+}
+
 export const bringJobBack = (job_id: string) =>
   take(api.POST("/api/jobs/{job_id}/bring-back", { params: { path: { job_id } } }));
 export const archiveJob = (job_id: string, archived: boolean) =>

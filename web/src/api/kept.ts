@@ -57,6 +57,20 @@ export async function recall(person: string, about: string): Promise<unknown> {
   }
 }
 
+/** The jobs of a person that are kept here, each as it was last looked at and when; those looked at last come first. */
+export async function keptJobs(person: string): Promise<{ job: string; at: number; state: unknown }[]> {
+  const newest = new Map<string, { job: string; at: number; state: unknown }>();
+  try {
+    for (const row of await (await database()).getAll("answers")) {
+      if (row.person !== person || !row.about.startsWith(`${row.job}/state/`)) continue;
+      if (row.at > (newest.get(row.job)?.at ?? 0)) newest.set(row.job, { job: row.job, at: row.at, state: row.value });
+    }
+  } catch {
+    // Where nothing can be read, nothing is there.
+  }
+  return [...newest.values()].sort((a, b) => b.at - a.at);
+}
+
 /** Forget what was kept for all but a person; for nobody, everything. */
 export async function forgetBut(person: string): Promise<void> {
   try {

@@ -3,6 +3,7 @@ import { MessageChannel } from "node:worker_threads";
 import { expose } from "comlink";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { forgetBut, keep } from "../api/kept";
+import shapes from "../api/shapes.gen.json";
 import type { Change, JobState } from "../api/types";
 import { Away, here, WORKED_HERE } from "../api/wire";
 import { remembered } from "../ui/remembered";
@@ -18,6 +19,7 @@ let said: unknown[][];
 let answers: { figures: unknown; ask: unknown };
 let starts: "well" | "never" | "badly";
 let ended: number;
+let net: () => Promise<Response>;
 
 class FakeWorker {
   onerror: (() => void) | null = null;
@@ -68,6 +70,11 @@ class FakeWorker {
   }
 }
 
+/** A kit as the API declares it. */
+const whole = (kit: object) => {
+  const names = shapes.shapes[shapes.of["GET /api/jobs/{job_id}/kit"]] as string[];
+  return { ...Object.fromEntries(names.map((name) => [name, null])), ...kit };
+};
 const question = (address: string, job = JOB) => ({
   method: "GET",
   address,
@@ -88,9 +95,10 @@ describe("the program on this device", () => {
     vi.stubGlobal("__RUNTIME__", "/assets/runtime-x/");
     vi.stubGlobal("location", { href: "http://here/jobs", origin: "http://here" });
     // No server: what it said last is what there is.
-    vi.stubGlobal("fetch", async () => {
+    net = async () => {
       throw new TypeError("no way there");
-    });
+    };
+    vi.stubGlobal("fetch", () => net());
     const Plain = globalThis.Request;
     vi.stubGlobal(
       "Request",
@@ -196,12 +204,43 @@ describe("the program on this device", () => {
     expect(local.get().phase).toBe("ready");
   });
 
-  it("stops where the server works by another program by now", async () => {
+  it("stops where the server says that it works by another program by now; what was kept from before is as good as it was", async () => {
     await local.wake();
-    await keep("ann", `${JOB}/kit`, { ...KIT, program: "p2" });
-    expect(await local.figures(JOB, state("a"), [], null)).toBeNull();
+    await keep("ann", `${JOB}/kit`, { ...KIT, program: "p0" });
+    expect(await local.figures(JOB, state("a"), [], null)).toEqual({ edition: "e" });
+    net = async () => Response.json(whole({ ...KIT, program: "p2" }));
+    await expect(local.bring(JOB)).rejects.toThrow("other rules");
     expect([local.get().phase, ended]).toEqual(["old", 1]);
     expect(await local.wake()).toBe(false);
+    expect(await local.figures(JOB, state("a"), [], null)).toBeNull();
+  });
+
+  it("takes what the firm goes by now, once that was brought, and asks for it no more in between", async () => {
+    let fetched = 0;
+    await local.wake();
+    await local.figures(JOB, state("a"), [], null);
+    net = async () => {
+      fetched += 1;
+      return Response.json(whole({ ...KIT, prices: "dear" }));
+    };
+    await local.figures(JOB, state("b"), [], null);
+    expect(fetched).toBe(0);
+    await local.bring(JOB);
+    said = [];
+    await local.figures(JOB, state("b"), [], null);
+    expect(said[0]?.[2]).toMatchObject({ kit: { prices: "dear" } });
+    expect(fetched).toBe(1);
+  });
+
+  it("does one thing after the other: nothing comes between laying a job up and asking about it", async () => {
+    await local.wake();
+    said = [];
+    await Promise.all([
+      local.figures(JOB, state("a"), change("x"), null),
+      local.figures(JOB, state("b"), change("y"), null),
+      local.figures(JOB, state("a"), change("z"), null),
+    ]);
+    expect(said.map(([what]) => what)).toEqual(["lay", "figures", "lay", "figures", "lay", "figures"]);
   });
 
   it("tells that it could not be loaded, and may be tried again", async () => {

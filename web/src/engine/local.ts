@@ -60,6 +60,8 @@ class LocalEngine {
   private waking: Promise<boolean> | null = null;
   private jobs = new Map<string, Open>();
   private waiting = new Map<string, readonly LogEntry[]>();
+  private kits = new Map<string, Kit>();
+  private before: Promise<void> = Promise.resolve();
   private laid = new Map<string, string>();
   private listeners = new Set<() => void>();
   private program = "";
@@ -128,6 +130,7 @@ class LocalEngine {
   forget() {
     this.jobs.clear();
     this.waiting.clear();
+    this.kits.clear();
     if (this.worker) {
       this.end();
       this.is("asleep");
@@ -193,8 +196,15 @@ class LocalEngine {
     });
   }
 
-  /** Do something with it where it is there; what it cannot do, nobody has. */
-  private async trusting<T>(what: (link: Linked<LocalWorker>) => Promise<T | null>): Promise<T | null> {
+  /** Do something with it where it is there, one thing after the other; what it cannot do, nobody has. */
+  private trusting<T>(what: (link: Linked<LocalWorker>) => Promise<T | null>): Promise<T | null> {
+    // A job is laid up and asked about in two steps: nothing may come between them.
+    const mine = this.before.then(() => this.attempt(what));
+    this.before = mine.then(() => undefined);
+    return mine;
+  }
+
+  private async attempt<T>(what: (link: Linked<LocalWorker>) => Promise<T | null>): Promise<T | null> {
     if (!this.ready || !this.link) return null;
     try {
       return await what(this.link);
@@ -208,15 +218,31 @@ class LocalEngine {
   private async lay(link: Linked<LocalWorker>, job: string, server: JobState) {
     const mark = `${server.tag} ${server.landed ?? ""}`;
     if (this.laid.get(job) === mark) return;
-    const kit: Kit = await kitOf(job);
-    if (kit.program !== this.program) {
+    const kit = this.kits.get(job) ?? (await this.bring(job));
+    await patient(link.lay(job, JSON.stringify({ installation: server.installation, version: server.version, kit })));
+    this.laid.set(job, mark);
+    this.laid.delete(`${job}/log`);
+  }
+
+  /**
+   * Bring what goes with a job, and use it from then on. What was kept when the server worked by an earlier program holds data alone, and is as good; a
+   * server that says now that it works by another one has other figures than this device.
+   */
+  async bring(job: string): Promise<Kit> {
+    let now = false;
+    const kit = await kept(`${job}/kit`, async () => {
+      const found = await take(api.GET("/api/jobs/{job_id}/kit", ofJob(job)));
+      now = true;
+      return found;
+    });
+    if (now && this.program && kit.program !== this.program) {
       this.end();
       this.is("old");
       throw new Away("This page works by other rules than the server.");
     }
-    await patient(link.lay(job, JSON.stringify({ installation: server.installation, version: server.version, kit })));
-    this.laid.set(job, mark);
-    this.laid.delete(`${job}/log`);
+    if (JSON.stringify(kit) !== JSON.stringify(this.kits.get(job))) this.laid.delete(job);
+    this.kits.set(job, kit);
+    return kit;
   }
 
   private async layLog(link: Linked<LocalWorker>, job: string) {
@@ -251,9 +277,6 @@ function patient<T>(answer: Promise<T>): Promise<T> {
   });
   return Promise.race([answer, late]).finally(() => clearTimeout(timer));
 }
-
-/** What goes with a job; kept with the rest of what this device keeps of it. */
-export const kitOf = (job: string) => kept(`${job}/kit`, () => take(api.GET("/api/jobs/{job_id}/kit", ofJob(job))));
 
 function isOff() {
   return remembered.get(SWITCH) === "off";

@@ -18,7 +18,7 @@ import {
   siteEntries,
   siteRules,
 } from "../api/site";
-import { kitOf, local } from "../engine/local";
+import { local } from "../engine/local";
 import { useJob, useStore } from "../sync/job-context";
 
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
@@ -70,7 +70,7 @@ async function takeAlong(job: string, still: () => boolean) {
   if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
   else return false;
   // What works the job out here goes first: with it the rest can be worked out as well.
-  await kitOf(job);
+  await local.bring(job);
   if (hasRoom()) await local.wake();
   const [tests, places] = [await jobTests(job), await isolations(job)];
   const asks: (() => Promise<unknown>)[] = [

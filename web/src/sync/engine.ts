@@ -1,7 +1,7 @@
 import type { ApiError } from "../api/client";
 import type { Change, ClashAnswer, FieldError, Installation, JobState } from "../api/types";
 import { applied } from "./changes";
-import { differences, here, known, type Works, wanted } from "./here";
+import { differences, here, known, turned, type Works, wanted } from "./here";
 import { failureOf, Machine, type Shared } from "./machine";
 import { pending, piecesOf } from "./queue";
 import { step } from "./reducer";
@@ -72,6 +72,8 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
   private poll: ReturnType<typeof setInterval> | undefined;
   /** What was asked to be worked out here last. */
   private wished: string | null = null;
+  /** The verdicts that were shown last of what was worked out here. */
+  private verdicts = new Map<string, string>();
   private unhear: (() => void) | undefined;
 
   constructor(
@@ -107,8 +109,17 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
       const where = differences(this.state, event.item, event.focus, event.state);
       if (where.length > 0) this.works?.differs(this.job, event.state.version, where);
     }
+    if (event.is === "worked-out") this.verdicts = new Map(event.here.figures.summaries.map((s) => [s.id, s.verdict]));
     super.take(event);
     this.workOut();
+  }
+
+  /** What stands otherwise than it was shown here, told once all that waited is with the server. */
+  private turned(answer: JobState): string | null {
+    if (this.state.queue.length > 1) return null;
+    const shown = this.verdicts;
+    this.verdicts = new Map();
+    return turned(shown, answer);
   }
 
   private workOut() {
@@ -200,7 +211,8 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
     const ids = [this.fresh(), this.fresh()] as const;
     try {
       const answer = await this.remote.send(this.job, item, base, seen, focus, this.leaving.signal);
-      if (answer.is === "landed") this.take({ is: "landed", item: item.id, focus, state: answer.state });
+      if (answer.is === "landed")
+        this.take({ is: "landed", item: item.id, focus, state: answer.state, turned: this.turned(answer.state) });
       else this.take({ is: "clashed", item: item.id, answer: answer.answer, id: ids[0] });
     } catch (error) {
       const failure = failureOf(error);

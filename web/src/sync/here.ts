@@ -47,6 +47,24 @@ export function wanted(state: State): string | null {
 export const here = (state: State): Here | null =>
   state.here && state.here.key === wanted(state) && known(state.queue) ? state.here : null;
 
+const CALLED: Record<string, string> = {
+  meets: "meets",
+  close: "is marginal",
+  short: "fails",
+  not_known: "is not known",
+};
+
+/** What stands otherwise now that the server has all of it than it was shown here, in words; null where nothing does. shown: the verdicts by circuit. */
+export function turned(shown: ReadonlyMap<string, string>, answer: JobState): string | null {
+  if (shown.size === 0) return null;
+  const names = new Map(answer.installation.circuits.map((c) => [c.id, c.name || "a circuit"]));
+  const other = answer.summaries
+    .filter((s) => shown.has(s.id) && shown.get(s.id) !== s.verdict)
+    .map((s) => `${names.get(s.id)} ${CALLED[s.verdict]}`);
+  if (other.length === 0) return null;
+  return `Your changes are saved. With what others changed meanwhile, this is different from what this device showed: ${other.join("; ")}.`;
+}
+
 /** Which figures worked out here the server found otherwise, once it answered the one edit that waited. */
 export function differences(state: State, item: string, focus: string | null, answer: JobState): string[] {
   const mine = here(state);

@@ -59,7 +59,9 @@ function take(state: State, event: Event): Step {
         ? stopped(state, event.failure, event.why, event.now)
         : [state, []];
     case "landed":
-      return under(state, event.item, (item) => landed(state, item, event.focus, event.state));
+      return under(state, event.item, (item) =>
+        landed(event.turned ? { ...state, said: event.turned } : state, item, event.focus, event.state),
+      );
     case "clashed":
       return under(state, event.item, (item) => clashed(state, item, event.answer, event.id));
     case "refused":

@@ -94,7 +94,7 @@ export type Event =
   | { is: "reload" }
   | { is: "looked"; n: number; focus: string | null; state: JobState }
   | { is: "look-failed"; n: number; failure: Failure; why: string; now: number }
-  | { is: "landed"; item: string; focus: string | null; state: JobState }
+  | { is: "landed"; item: string; focus: string | null; state: JobState; turned?: string | null }
   | { is: "clashed"; item: string; answer: ClashAnswer; id: string }
   | { is: "refused"; item: string; error: FieldError | null; message: string; ids: readonly [string, string] }
   | { is: "failed"; item: string; failure: Failure; why: string; now: number }

@@ -1,7 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { Link } from "react-router";
-import { actIn, addJob, archiveJob, bringJobBack, importJob, jobFile, listJobs, removeJob } from "../../api/client";
+import {
+  actIn,
+  addJob,
+  archiveJob,
+  bringJobBack,
+  importJob,
+  jobFile,
+  listJobs,
+  reach,
+  removeJob,
+} from "../../api/client";
 import type { JobLine } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
 import { pathsOf } from "../../parts/paths";
@@ -47,6 +57,7 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
     queryFn: () => listJobs(search, archived, page, removed),
     placeholderData: (before) => before,
   });
+  const away = useSyncExternalStore(reach.subscribe, reach.get);
   const unsent = useQuery({ queryKey: ["unsent", person], queryFn: () => waiting(person) });
   const onSite = useQuery({
     queryKey: ["unsent-site", person],
@@ -181,6 +192,11 @@ export function JobList({ person, onOpen, caution, firms, designs, lost = false 
             <option value="away">archived</option>
             <option value="bin">{JOB_LIST.deleted30Days}</option>
           </select>
+        </p>
+      )}
+      {away && jobs.data && (
+        <p role="status" className="mt-3 text-close">
+          {JOB_LIST.keptHere}
         </p>
       )}
       {jobs.data?.total === 0 && (

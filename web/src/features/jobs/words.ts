@@ -39,6 +39,7 @@ export const CLIENT_LINKS = {
 } as const;
 
 export const JOB_LIST = {
+  keptHere: "No signal: these are the jobs kept on this device. Others need a signal.",
   jobs: "Jobs",
   firmWorking: "The firm you are working in",
   couldNotOpened: "Could not be opened:",

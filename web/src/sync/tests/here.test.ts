@@ -188,6 +188,29 @@ describe("figures worked out on this device", () => {
     expect(works.told).toHaveLength(1);
   });
 
+  it("are said once to have turned, where the server has it otherwise when all of it is there", async () => {
+    const named = (verdict: string) => [{ id: "c1", verdict }] as Figures["summaries"];
+    const plain = server.state.bind(server);
+    server.state = (...asked) => ({ ...plain(...asked), summaries: named("short") });
+    const a = await open();
+    works.otherwise = { summaries: named("meets") };
+    away = true;
+    a.edit(rename("x"));
+    a.edit(rename("y"));
+    await settle();
+    expect(a.get().said).toBeNull();
+    away = false;
+    await settle(60_000);
+    expect(a.get().unsent).toBe(0);
+    expect(a.get().said).toContain("different from what this device showed");
+    expect(a.get().said).toContain("fails.");
+    a.understood();
+    works.otherwise = {};
+    a.edit(rename("z"));
+    await settle(500);
+    expect([a.get().unsent, a.get().said]).toEqual([0, null]);
+  });
+
   it("are tried out without a server, and nothing is kept of it", async () => {
     const a = await open();
     away = true;
