@@ -138,6 +138,11 @@ class Local:
             self.jobs.pop(next(iter(self.jobs)))
         self.jobs[job_id] = Laid(base, int(given["version"]), kit)
 
+    def land(self, job_id: str, version: int) -> None:
+        """Take what was changed for what the server has, at a version: nothing has to be laid up anew."""
+        laid = self.jobs[job_id]
+        laid.base, laid.changes, laid.version = laid.inputs, [], version
+
     def log(self, job_id: str, text: str) -> None:
         """Give a job its log: entries as the server shows them, with those that are not sent yet. Raises InputError."""
         self.jobs[job_id].log = entries_read(json.loads(text))

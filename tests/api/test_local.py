@@ -176,6 +176,20 @@ def test_what_was_changed_and_not_sent_is_worked_out_as_the_server_does_once_it_
             assert here == server, (edit, address)
 
 
+def test_what_has_landed_need_not_be_laid_up_again(firm: Firm, signed_in: Sign) -> None:
+    client, shower, job = signed_in(firm), named(firm, "Shower"), str(firm.job.pk)
+    device = device_of(client, firm)
+    for version, csa in ((2, 6), (3, 16), (4, 10)):
+        edit = change("set", "circuit", shower.pk, fields={"cable.csa": csa})
+        device.figures(job, json.dumps([edit]), "")
+        state = send(client, firm, edit, version=version - 1).json()
+        device.land(job, version)
+        mine = json.loads(device.figures(job, "[]", ""))
+        assert {name: state[name] for name in mine} == mine
+        server, here = both(client, device, "/pulls", {"job_id": job}, {}, [])
+        assert here == server
+
+
 def test_a_pack_goes_along_with_its_job(firm: Firm, signed_in: Sign) -> None:
     client = signed_in(firm)
     send(client, firm, change("set", "job", fields={"ruleset": bring(client, amps("1", "6,45,27")).json()["book"]}))

@@ -7,6 +7,7 @@ import { expose } from "comlink";
 
 interface Local {
   lay(job: string, text: string): void;
+  land(job: string, version: number): void;
   log(job: string, text: string): void;
   figures(job: string, changes: string, focus: string): string;
   ask(text: string): string;
@@ -44,6 +45,7 @@ Local()`) as Local;
     step(3);
   },
   lay: (job: string, text: string) => local?.lay(job, text),
+  land: (job: string, version: number) => local?.land(job, version),
   log: (job: string, text: string) => local?.log(job, text),
   figures: (job: string, changes: string, focus: string) => local?.figures(job, changes, focus) ?? null,
   ask: (text: string) => local?.ask(text) ?? null,

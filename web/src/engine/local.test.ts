@@ -36,6 +36,7 @@ class FakeWorker {
           await step(3);
         },
         lay: (job: string, text: string) => void said.push(["lay", job, JSON.parse(text)]),
+        land: (job: string, version: number) => void said.push(["land", job, version]),
         log: (job: string, text: string) => void said.push(["log", job, JSON.parse(text)]),
         figures(job: string, changes: string, focus: string) {
           said.push(["figures", job, JSON.parse(changes), focus]);
@@ -152,6 +153,31 @@ describe("the program on this device", () => {
     expect(said.map(([what]) => what)).toEqual(["lay", "figures", "figures", "lay", "figures"]);
     expect(said[1]).toEqual(["figures", JOB, change("x"), "c"]);
     expect(again?.[2]).toMatchObject({ installation: { name: "b" } });
+  });
+
+  it("does not lay up again what has landed as it was changed here, and does where anything else came of it", async () => {
+    await local.wake();
+    said = [];
+    const job = (name: string, tag: string, version: number) =>
+      ({ ...state(tag, version), installation: { name, boards: [], circuits: [], routes: [] } }) as unknown as JobState;
+    await local.figures(JOB, job("a", "1", 3), change("b"), null);
+    await local.figures(JOB, job("b", "2", 4), change("c"), null);
+    await local.figures(JOB, job("d", "3", 5), [], null);
+    expect(said.map(([what, , more]) => (what === "land" ? [what, more] : what))).toEqual([
+      "lay",
+      "figures",
+      ["land", 4],
+      "figures",
+      "lay",
+      "figures",
+    ]);
+    // One that could not be made has landed nowhere.
+    answers.figures = { refused: { field: "name" } };
+    await local.figures(JOB, job("d", "3", 5), change("e"), null);
+    answers.figures = { edition: "e" };
+    said = [];
+    await local.figures(JOB, job("e", "4", 6), [], null);
+    expect(said.map(([what]) => what)).toEqual(["lay", "figures"]);
   });
 
   it("answers questions of a job as it stands in this tab, with what waits to be sent", async () => {

@@ -3,6 +3,7 @@ import { recall } from "../api/kept";
 import type { components } from "../api/schema";
 import type { Change, JobState } from "../api/types";
 import { Away, api, kept, ofJob, reach, here as signedIn, standIn, take, WORKED_HERE } from "../api/wire";
+import { applied } from "../sync/changes";
 import { remembered } from "../ui/remembered";
 import type { LocalWorker } from "./local-worker";
 
@@ -17,6 +18,13 @@ type Kit = components["schemas"]["Kit"];
 export type Phase = "off" | "asleep" | "loading" | "ready" | "old" | "failed";
 /** A job as it stands in this tab, and what of its log is not sent yet. */
 interface Open {
+  server: JobState;
+  changes: readonly Change[];
+}
+/** A job as it was laid up last, and the changes made in it since. */
+interface Laid {
+  mark: string;
+  kit: Kit;
   server: JobState;
   changes: readonly Change[];
 }
@@ -62,7 +70,8 @@ class LocalEngine {
   private waiting = new Map<string, readonly LogEntry[]>();
   private kits = new Map<string, Kit>();
   private before: Promise<void> = Promise.resolve();
-  private laid = new Map<string, string>();
+  private laid = new Map<string, Laid>();
+  private logs = new Map<string, string>();
   private listeners = new Set<() => void>();
   private program = "";
   private now: { phase: Phase; done: number } = { phase: isOff() ? "off" : "asleep", done: 0 };
@@ -116,6 +125,7 @@ class LocalEngine {
     this.worker?.terminate();
     this.link = this.worker = this.waking = null;
     this.laid.clear();
+    this.logs.clear();
   }
 
   /** Switch it off on this device, or on again. */
@@ -170,6 +180,9 @@ class LocalEngine {
       await this.lay(link, job, server);
       const text = await patient(link.figures(job, JSON.stringify(changes), focus ?? ""));
       const found = text === null ? null : JSON.parse(text);
+      const laid = this.laid.get(job);
+      // One that cannot be made leaves what is there as it was.
+      if (laid && found && !("refused" in found)) laid.changes = changes;
       return found && !("refused" in found) ? (found as Figures) : null;
     });
   }
@@ -184,6 +197,8 @@ class LocalEngine {
         await this.layLog(link, job);
       }
       const text = await patient(link.ask(JSON.stringify({ ...question, job, changes: open?.changes ?? [] })));
+      const laid = this.laid.get(job);
+      if (laid && open) laid.changes = open.changes;
       const found = text === null ? null : (JSON.parse(text) as Found);
       if (!found || found.status === 0) return null;
       if (found.file) return fileOf(found.body as File);
@@ -216,12 +231,19 @@ class LocalEngine {
   }
 
   private async lay(link: Linked<LocalWorker>, job: string, server: JobState) {
+    const known = this.laid.get(job);
     const mark = `${server.tag} ${server.landed ?? ""}`;
-    if (this.laid.get(job) === mark) return;
+    if (known?.mark === mark) return;
     const kit = this.kits.get(job) ?? (await this.bring(job));
-    await patient(link.lay(job, JSON.stringify({ installation: server.installation, version: server.version, kit })));
-    this.laid.set(job, mark);
-    this.laid.delete(`${job}/log`);
+    // Mostly the server says what is there already: what was changed here has landed.
+    if (known && this.kits.get(job) === known.kit && lands(known, server))
+      await patient(link.land(job, server.version));
+    else {
+      const text = JSON.stringify({ installation: server.installation, version: server.version, kit });
+      await patient(link.lay(job, text));
+      this.logs.delete(job);
+    }
+    this.laid.set(job, { mark, kit, server, changes: [] });
   }
 
   /**
@@ -255,9 +277,9 @@ class LocalEngine {
       return { ...e, by: e.by ?? "", subject: subject ?? "", data: e.kind === "photo" ? rest : data };
     });
     const text = JSON.stringify(entries);
-    if (this.laid.get(`${job}/log`) === text) return;
+    if (this.logs.get(job) === text) return;
     await patient(link.log(job, text));
-    this.laid.set(`${job}/log`, text);
+    this.logs.set(job, text);
   }
 
   /** Tell the server that figures worked out here are not its own. Its own stand. */
@@ -265,6 +287,11 @@ class LocalEngine {
     const body = { version, program: this.program, where: where.slice(0, 50) };
     void take(api.POST("/api/jobs/{job_id}/difference", { ...ofJob(job), body })).catch(() => undefined);
   }
+}
+
+/** Whether a state of the server is what was laid up with what was changed since. */
+function lands({ server, changes }: Laid, now: JobState): boolean {
+  return JSON.stringify(applied(server.installation, changes)) === JSON.stringify(now.installation);
 }
 
 /** The worker did not answer in time. */
