@@ -37,7 +37,11 @@ export function SaveState() {
     loading: "opening …",
     saved: "saved",
     saving: "saving …",
-    away: `server ${trouble ? "has a fault" : "not reached"}: ${unsent > 0 ? kept : "trying again"}${mark}`,
+    // Beside the mark there is room for fewer words.
+    away:
+      mark && keeps && !trouble
+        ? `no server: ${unsent > 0 ? `${unsent} ${unsent === 1 ? "change" : "changes"} kept here` : "trying again"}${mark}`
+        : `server ${trouble ? "has a fault" : "not reached"}: ${unsent > 0 ? kept : "trying again"}${mark}`,
     clash: `changed by others: ${kept}`,
     "signed-out": unsent > 0 ? `signed out: ${kept}` : "signed out",
     stranger: `somebody else signed in: ${kept}`,

@@ -24,7 +24,7 @@ interface Props extends Chosen {
 /** The papers of a job: what is missing on one is said before it is printed. */
 export function PapersPage({ paper, subject, revision, onChoose }: Props) {
   const store = useStore();
-  const { state, unsent, asOf } = useJob();
+  const { state, unsent, asOf, here } = useJob();
   const site = useSiteLog();
   const about = ["site", store.job, "papers", asOf, revision];
   const kinds = useQuery({
@@ -48,7 +48,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
       <h1 className="font-semibold text-2xl">{PAPERS.documents}</h1>
       <p className="mt-1 text-faded">{PAPERS.madeDesignSite}</p>
       <Unsent site={site} />
-      {unsent > 0 && <p className="text-close">{PAPERS.someChangesNot}</p>}
+      {unsent > 0 && !here && <p className="text-close">{PAPERS.someChangesNot}</p>}
       <div className="mt-3 grid grid-cols-[15rem_minmax(0,1fr)] gap-x-8 max-md:grid-cols-1">
         <nav aria-label={PAPERS.typesDocument}>
           <ul className="max-md:hidden">

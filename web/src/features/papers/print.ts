@@ -17,11 +17,7 @@ export function print(page: string) {
   const frame = document.createElement("iframe");
   frame.hidden = true;
   frame.title = "document to print";
-  // Addresses of the type are those of this page.
-  frame.srcdoc = page.replace(
-    "</head>",
-    `<base href="${location.origin}/assets/"><style>${typeOfPage()}</style></head>`,
-  );
+  frame.srcdoc = page.replace("</head>", `<style>${typeOfPage()}</style></head>`);
   frame.onload = () => {
     const sheet = frame.contentWindow;
     if (!sheet) return;
