@@ -17,6 +17,7 @@ ROOMS: dict[str, tuple[str, ...]] = {
     "mellow_span/core/said/": ("tests/core/test_said.py", "tests/core/test_steps.py"),
     "mellow_span/exchange/": ("tests/core", "tests/api", "tests/papers"),
     "mellow_span/papers/": ("tests/papers", "tests/api/test_papers.py", "mellow_span/papers"),
+    "mellow_span/answers/": ("tests/api", "tests/server/test_two_engines.py"),
     "mellow_span/api/": ("tests/api",),
     "mellow_span/jobs/": ("tests/api", "tests/server"),
     "mellow_span/people/": ("tests/api",),
@@ -36,6 +37,8 @@ BROWSER: dict[str, tuple[str, ...]] = {
     "web/src/features/circuit/": ("tests/browser/test_circuit.py",),
     "web/src/features/site/": ("tests/browser/test_site.py", "tests/browser/test_without_signal.py"),
     "web/src/features/": ("tests/browser",),
+    "web/src/engine/": ("tests/browser/test_works_here.py",),
+    "web/runtime.ts": ("tests/server/test_two_engines.py", "tests/browser/test_works_here.py"),
     "web/src/sync/": ("tests/browser/test_together.py", "tests/browser/test_whole.py", "tests/browser/test_without_signal.py"),
     "web/": ("tests/browser",),
 }

@@ -28,11 +28,11 @@ ROOMS: dict[str, tuple[list[str], list[str]]] = {
     "core": (["mellow_span/core/**/*.py", "!mellow_span/core/site/*"], CORE),
     "site": (["mellow_span/core/site/*.py", "mellow_span/logbook/*.py"], ["tests/core", "tests/api", "tests/papers", *OUTSIDE]),
     "server": (
-        [f"mellow_span/{room}/*.py" for room in ("api", "jobs", "people", "exchange", "practice", "settings")],
+        [f"mellow_span/{room}/*.py" for room in ("answers", "api", "jobs", "people", "exchange", "learning", "settings")],
         ["tests/api", "tests/core/test_exchange.py", "tests/core/test_issue.py", "tests/core/test_packs.py", "tests/test_environment.py"],
     ),
 }
-PAGE = ["src/sync", "src/parts", "src/ui", "src/features", "src/api", "src/frame"]
+PAGE = ["src/sync", "src/engine", "src/parts", "src/ui", "src/features", "src/api", "src/frame"]
 
 
 def files_of(patterns: list[str]) -> list[str]:

@@ -58,8 +58,9 @@ const SWITCH = "mellow-span/works-here";
 /** Where the runtime lies, by what is in it. */
 declare const __RUNTIME__: string;
 const STEPS = 3;
-/** A worker that says nothing for so long is gone: put to sleep, out of memory, ended by the browser [ms]. */
-const PATIENCE = 30_000;
+/** A worker that says nothing for so long is gone: put to sleep, out of memory, ended by the browser [ms]. Loading it takes longer on a slow device. */
+const PATIENCE = 60_000;
+const LOADING = 300_000;
 
 /** The program on this device: it answers what the server answers, from what is laid up here. */
 class LocalEngine {
@@ -104,6 +105,7 @@ class LocalEngine {
       const step = proxy((done: number) => this.is("loading", done));
       await patient(
         this.link.start(new URL(__RUNTIME__, location.href).href, new URL(archive, location.href).href, step),
+        LOADING,
       );
       this.program = program;
       this.is("ready", STEPS);
@@ -297,10 +299,10 @@ function lands({ server, changes }: Laid, now: JobState): boolean {
 /** The worker did not answer in time. */
 class Slow extends Error {}
 
-function patient<T>(answer: Promise<T>): Promise<T> {
+function patient<T>(answer: Promise<T>, most = PATIENCE): Promise<T> {
   let timer: ReturnType<typeof setTimeout> | undefined;
   const late = new Promise<never>((_, reject) => {
-    timer = setTimeout(() => reject(new Slow()), PATIENCE);
+    timer = setTimeout(() => reject(new Slow()), most);
   });
   return Promise.race([answer, late]).finally(() => clearTimeout(timer));
 }
