@@ -9,6 +9,7 @@ import {
   declared,
   here,
   kept,
+  keptThere,
   nameIn,
   ofCircuit,
   ofJob,
@@ -111,7 +112,8 @@ export async function join(key: string, typed: { username?: string; password?: s
   const body = { username: "", password: "", code: "", ...typed };
   return isThere(await take(api.POST("/api/invitations/{token}", { ...ofToken(key), body })));
 }
-export const links = (job: string) => take(api.GET("/api/jobs/{job_id}/links", { params: { path: { job_id: job } } }));
+export const links = (job: string) =>
+  keptThere(take(api.GET("/api/jobs/{job_id}/links", { params: { path: { job_id: job } } })));
 export const makeLink = (job: string, name: string, days: number) =>
   take(api.POST("/api/jobs/{job_id}/links", { params: { path: { job_id: job } }, body: { name, days } }));
 export const endLink = (job_id: string, link_id: string) =>
@@ -169,7 +171,9 @@ export const bringJobBack = (job_id: string) =>
 export const archiveJob = (job_id: string, archived: boolean) =>
   take(api.POST("/api/jobs/{job_id}/archive", { params: { path: { job_id } }, body: { archived } }));
 export const history = (job_id: string, before?: number) =>
-  take(api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id }, query: before ? { before } : {} } }));
+  keptThere(
+    take(api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id }, query: before ? { before } : {} } })),
+  );
 export type NewJobIn = paths["/api/jobs"]["post"]["requestBody"]["content"]["application/json"];
 export const addJob = (body: NewJobIn) => take(api.POST("/api/jobs", { body }));
 export const importJob = (file: Record<string, never>) => take(api.POST("/api/jobs/import", { body: file }));
@@ -340,7 +344,7 @@ export const beside = (job: string, book: string, watch: Watch) =>
 export type PackIn = Required<components["schemas"]["PackIn"]>;
 export type PackLine = components["schemas"]["PackOut"];
 export type RecheckLine = components["schemas"]["RecheckOut"];
-export const listPacks = () => take(api.GET("/api/packs"));
+export const listPacks = () => keptThere(take(api.GET("/api/packs")));
 export const bringPack = (body: PackIn) => take(api.POST("/api/packs", { body }));
 export const putPackAway = (mark: string) => take(api.DELETE("/api/packs/{mark}", { params: { path: { mark } } }));
 export const packFile = (mark: string) => `/api/packs/${mark}/file`;
@@ -355,4 +359,4 @@ export const removeCopy = (job_id: string, copy_id: string) =>
 export const searchTables = (ruleset: string, words: string) =>
   take(api.GET("/api/rules/{ruleset}/search", { params: { path: { ruleset }, query: { words } } }));
 export const cellsRead = (ruleset: string) =>
-  take(api.GET("/api/rules/{ruleset}/cells", { params: { path: { ruleset } } }));
+  keptThere(take(api.GET("/api/rules/{ruleset}/cells", { params: { path: { ruleset } } })));

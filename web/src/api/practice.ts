@@ -1,5 +1,5 @@
 import type { components } from "./schema";
-import { api, take } from "./wire";
+import { api, kept, take } from "./wire";
 
 export type Practice = components["schemas"]["Practice"];
 export type Head = components["schemas"]["HeadLine"];
@@ -12,7 +12,9 @@ export type Answers = Record<string, number | null>;
 
 const ofSet = (id: string) => ({ params: { path: { set_id: id } } });
 
-export const practice = (book: string) => take(api.GET("/api/practice", { params: { query: { book } } }));
+/** What there is to practise; with no server as it was told of last: exercises are made and marked on this device then, and count for nothing. */
+export const practice = (book: string) =>
+  kept(`practice/${book}`, () => take(api.GET("/api/practice", { params: { query: { book } } })));
 export const exercise = (body: { head: string; book: string; seed: number | null; tables: boolean }) =>
   take(api.POST("/api/practice/exercises", { body }));
 export const markExercise = (body: { head: string; book: string; seed: number; answers: Answers }) =>

@@ -5,6 +5,7 @@ import {
   Away,
   api,
   kept,
+  keptThere,
   nameIn,
   ofCircuit,
   ofJob,
@@ -123,7 +124,9 @@ export const signRevision = (job_id: string, revision: number, hash: string, rea
     }),
   );
 export const compareRevisions = (job_id: string, old: number, fresh: number) =>
-  take(api.GET("/api/jobs/{job_id}/revisions/compare", { params: { path: { job_id }, query: { old, new: fresh } } }));
+  keptThere(
+    take(api.GET("/api/jobs/{job_id}/revisions/compare", { params: { path: { job_id }, query: { old, new: fresh } } })),
+  );
 export const revisionFile = (job: string, revision: number) => `/api/jobs/${job}/revisions/${revision}/file`;
 export type PaperKind = components["schemas"]["PaperKind"];
 export type PaperLook = components["schemas"]["PaperLook"];
@@ -183,7 +186,9 @@ export type Substitute = components["schemas"]["Substitute"];
 export const materials = (job: string) =>
   kept(`${job}/materials`, () => take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } })));
 export const substitutes = (job_id: string, key: string, count: number) =>
-  take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } }));
+  waiting(
+    take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } })),
+  );
 export const pricesFile = "/api/firm/prices/file";
 export const setPrices = (text: string) => take(api.PUT("/api/firm/prices", { body: { text } }));
 export const dropPrices = () => take(api.DELETE("/api/firm/prices"));

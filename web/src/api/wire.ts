@@ -187,14 +187,18 @@ export async function kept<T>(about: string, ask: () => Promise<T>): Promise<T> 
   }
 }
 
-/** Something the server has to work out: without it, it waits. */
-export async function waiting<T>(ask: Promise<T>): Promise<T> {
-  try {
-    return await ask;
-  } catch (error) {
-    throw error instanceof Away ? new Away("Needs a signal: the server works this out.") : error;
-  }
-}
+/** Something that only the server has or does: without it, it waits, and says why. */
+const needing =
+  (why: string) =>
+  async <T>(ask: Promise<T>): Promise<T> => {
+    try {
+      return await ask;
+    } catch (error) {
+      throw error instanceof Away ? new Away(`Needs a signal: ${why}.`) : error;
+    }
+  };
+export const waiting = needing("the server works this out");
+export const keptThere = needing("the server keeps this");
 
 /** The answer itself: what is still worked on is waited for before it comes here. */
 export const take = <T>(call: Promise<Answer<T>>) => taken(call) as Promise<Exclude<T, Searching>>;

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { exercise, type Marked, markExercise } from "../../api/practice";
+import { isWorkedHere } from "../../api/wire";
 import { askAnew } from "../../parts/ask-anew";
 import { Button } from "../../ui/controls";
 import { useKeptTyping } from "../../ui/kept-typing";
@@ -120,6 +121,7 @@ function One({ one, seed, draft, onMarked, onAnother }: OneProps) {
               : wrongs > 0
                 ? `The first line to look at again is ${marked.first}. Lines that follow from it are not marked down again.`
                 : EXERCISE.whatFilledRight}
+            {isWorkedHere(marked) && ` ${EXERCISE.notCounted}`}
           </p>
         )}
         <p className="mt-3 flex flex-wrap gap-2">

@@ -3,6 +3,7 @@ export const EXERCISE_FORM = {
 } as const;
 
 export const EXERCISE = {
+  notCounted: "Marked on this device without a signal: it does not count towards your progress.",
   practice: "Practice",
   everyLineRight: "Every line is right, or right from your own earlier figure.",
   whatFilledRight: "What you filled in is right; some lines are blank.",
