@@ -300,5 +300,17 @@ describe("the program on this device", () => {
     expect(said.map(([what]) => what)).toEqual(["ask"]);
   });
 
+  it.each([
+    ["a connection like any other", { onLine: true }, true],
+    ["one that is spared", { onLine: true, connection: { saveData: true } }, false],
+    ["one that is paid for", { onLine: true, connection: { type: "cellular" } }, false],
+    ["none, on a device that is told to spare", { onLine: false, connection: { saveData: true } }, true],
+  ])("is loaded once the server is away, with %s", async (_, navigator, loads) => {
+    vi.stubGlobal("navigator", navigator);
+    const { reach } = await import("../api/wire");
+    reach.is(true);
+    await vi.waitFor(() => expect(local.get().phase).toBe(loads ? "ready" : "asleep"));
+  });
+
   it("says away as away", () => expect(new Away("x")).toBeInstanceOf(Error));
 });

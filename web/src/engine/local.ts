@@ -6,6 +6,7 @@ import { Away, api, kept, ofJob, reach, here as signedIn, standIn, take, WORKED_
 import { applied } from "../sync/changes";
 import { remembered } from "../ui/remembered";
 import type { LocalWorker } from "./local-worker";
+import { isCutOff, isSpared } from "./spared";
 
 /** What of a job's state is worked out; the rest is the server's to say. */
 export type Figures = Pick<
@@ -314,7 +315,7 @@ function isOff() {
 export const local = new LocalEngine();
 
 standIn.ask = (question) => local.ask(question);
-/** Without a server it is needed now. */
+/** Without a server it is needed now; where only the server is away, nothing is fetched over a connection that is spared. */
 reach.subscribe(() => {
-  if (reach.get()) void local.wake();
+  if (reach.get() && (isCutOff() || !isSpared())) void local.wake();
 });

@@ -19,6 +19,7 @@ import {
   siteRules,
 } from "../api/site";
 import { local } from "../engine/local";
+import { hasRoom, isSpared } from "../engine/spared";
 import { useJob, useStore } from "../sync/job-context";
 
 /** How long a job has to lie still before it is taken along [ms]: at first, and after an edit. */
@@ -47,16 +48,6 @@ const aboard = (() => {
     },
   };
 })();
-
-/** A connection that is paid for by what goes over it, or that somebody asked to spare: nothing is taken along over it. */
-function isSpared(): boolean {
-  const line = (navigator as Navigator & { connection?: { saveData?: boolean; type?: string } }).connection;
-  return Boolean(line?.saveData) || line?.type === "cellular";
-}
-
-/** Devices with less memory [GB] load what works jobs out only when it is needed. */
-const LITTLE = 4;
-const hasRoom = () => ((navigator as Navigator & { deviceMemory?: number }).deviceMemory ?? LITTLE) >= LITTLE;
 
 /** Whether the open job opens on this device without a signal. */
 export function useAboard() {
