@@ -56,8 +56,10 @@ def test_a_current_found_counts_with_how_it_was_found(at_jobs: Page, house: Firm
     page.get_by_role("link", name="Orchard Row", exact=True).click()
     page.get_by_role("heading", name="Orchard Row", exact=True).wait_for()
     page.get_by_role("link", name="Cable routes").click()
-    title = page.get_by_text("Currents found, for grouping").first
-    title.click()
+    page.get_by_role("heading", name="Cable routes", exact=True).wait_for()
+    # The sections grow once their figures are there: what is below them moves until then.
+    expect(page.locator("[aria-busy=true]")).to_have_count(0)
+    page.get_by_text("Currents found, for grouping").first.click()
     box = page.locator("details").filter(has_text="Currents found, for grouping").first
     name = box.locator("legend").first.inner_text()
     amps = box.get_by_role("textbox", name="Current found").first
