@@ -138,9 +138,10 @@ class Local:
             self.jobs.pop(next(iter(self.jobs)))
         self.jobs[job_id] = Laid(base, int(given["version"]), kit)
 
-    def land(self, job_id: str, version: int) -> None:
-        """Take what was changed for what the server has, at a version: nothing has to be laid up anew."""
+    def land(self, job_id: str, changes: str, version: int) -> None:
+        """Take a job with changes for what the server has, at a version: nothing has to be laid up anew. Raises Refused; then it stands as it stood."""
         laid = self.jobs[job_id]
+        laid.turn(json.loads(changes))
         laid.base, laid.changes, laid.version = laid.inputs, [], version
 
     def log(self, job_id: str, text: str) -> None:

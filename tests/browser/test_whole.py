@@ -19,6 +19,25 @@ def word_by_word(page: Page, board: str) -> None:
     page.get_by_label("Name on the board chart").wait_for()
 
 
+def shed_feed(page: Page) -> None:
+    """Enter a sub-main from the house board to a new board that is there, word by word."""
+    word_by_word(page, "House board")
+    page.keyboard.type("Shed feed")
+    page.keyboard.press("Enter")
+    page.get_by_label("Load 1").wait_for()
+    page.keyboard.press("Escape")
+    page.locator('[data-word="feeds"]').focus()
+    # What is missing is asked for next: the device, the cable, the length, its surroundings.
+    enter(page, "New")
+    expect(page.locator('[data-word="feeds"]')).to_contain_text("New")
+    # The next word has the focus by itself: only then may another be gone to.
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.locator("[data-word]:focus").wait_for()
+    page.locator('[data-word="device"]').focus()
+    enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
+    expect(page.locator('[data-word="surroundings"]')).to_contain_text("duct")
+
+
 def opened(page: Page, title: str) -> None:
     page.locator("summary").filter(has_text=title).first.click()
 
@@ -46,21 +65,7 @@ def test_a_new_board_and_its_sub_main_are_entered_and_finals_follow_it(at_shower
     page.get_by_role("button", name="add a board").click()
     expect(page.locator("nav").get_by_role("link", name=re.compile("New board"))).to_be_visible()
     saved(page)
-    word_by_word(page, "House board")
-    page.keyboard.type("Shed feed")
-    page.keyboard.press("Enter")
-    page.get_by_label("Load 1").wait_for()
-    page.keyboard.press("Escape")
-    page.locator('[data-word="feeds"]').focus()
-    # What is missing is asked for next: the device, the cable, the length, its surroundings.
-    enter(page, "New")
-    expect(page.locator('[data-word="feeds"]')).to_contain_text("New")
-    # The next word has the focus by itself: only then may another be gone to.
-    expect(page.get_by_role("dialog")).to_have_count(0)
-    page.locator("[data-word]:focus").wait_for()
-    page.locator('[data-word="device"]').focus()
-    enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
-    expect(page.locator('[data-word="surroundings"]')).to_contain_text("duct")
+    shed_feed(page)
     saved(page)
     feed = Circuit.objects.get(job=house.job, name="Shed feed")
     assert feed.feeds == Board.objects.get(job=house.job, name="New board")

@@ -12,7 +12,7 @@ from mellow_span.logbook.models import Entry
 from tests.api.test_jobs import named
 from tests.browser.conftest import PHONE, Server, new_page, sign_in
 from tests.browser.hands import enter, saved, to
-from tests.browser.test_whole import word_by_word
+from tests.browser.test_whole import shed_feed, word_by_word
 from tests.conftest import Firm
 
 WORKS = "[data-works=ready]"
@@ -50,19 +50,7 @@ def test_a_sub_main_with_its_circuits_is_designed_to_a_printed_schedule_with_no_
     page.get_by_role("button", name="add a board").click()
     expect(page.locator("nav").get_by_role("link", name=re.compile("New board"))).to_be_visible()
     expect(page.locator("[data-phase=away]")).to_contain_text("worked out on this device")
-    word_by_word(page, "House board")
-    page.keyboard.type("Shed feed")
-    page.keyboard.press("Enter")
-    page.get_by_label("Load 1").wait_for()
-    page.keyboard.press("Escape")
-    page.locator('[data-word="feeds"]').focus()
-    enter(page, "New")
-    expect(page.locator('[data-word="feeds"]')).to_contain_text("New")
-    expect(page.get_by_role("dialog")).to_have_count(0)
-    page.locator("[data-word]:focus").wait_for()
-    page.locator('[data-word="device"]').focus()
-    enter(page, "b32 mcb 6kA", "10 armoured", "20", "duct")
-    expect(page.locator('[data-word="surroundings"]')).to_contain_text("duct")
+    shed_feed(page)
     # It is judged, with its working, and nobody was asked.
     expect(page.locator("[data-verdict]").first).not_to_contain_text("Working it out")
     expect(page.get_by_role("heading", name="Checks")).to_be_visible()

@@ -7,7 +7,7 @@ import { expose } from "comlink";
 
 interface Local {
   lay(job: string, text: string): void;
-  land(job: string, version: number): void;
+  land(job: string, changes: string, version: number): void;
   log(job: string, text: string): void;
   figures(job: string, changes: string, focus: string): string;
   ask(text: string): string;
@@ -45,7 +45,7 @@ Local()`) as Local;
     step(3);
   },
   lay: (job: string, text: string) => local?.lay(job, text),
-  land: (job: string, version: number) => local?.land(job, version),
+  land: (job: string, changes: string, version: number) => local?.land(job, changes, version),
   log: (job: string, text: string) => local?.log(job, text),
   figures: (job: string, changes: string, focus: string) => local?.figures(job, changes, focus) ?? null,
   ask: (text: string) => local?.ask(text) ?? null,

@@ -36,7 +36,8 @@ class FakeWorker {
           await step(3);
         },
         lay: (job: string, text: string) => void said.push(["lay", job, JSON.parse(text)]),
-        land: (job: string, version: number) => void said.push(["land", job, version]),
+        land: (job: string, changes: string, version: number) =>
+          void said.push(["land", job, [JSON.parse(changes), version]]),
         log: (job: string, text: string) => void said.push(["log", job, JSON.parse(text)]),
         figures(job: string, changes: string, focus: string) {
           said.push(["figures", job, JSON.parse(changes), focus]);
@@ -166,7 +167,7 @@ describe("the program on this device", () => {
     expect(said.map(([what, , more]) => (what === "land" ? [what, more] : what))).toEqual([
       "lay",
       "figures",
-      ["land", 4],
+      ["land", [change("b"), 4]],
       "figures",
       "lay",
       "figures",
@@ -286,6 +287,29 @@ describe("the program on this device", () => {
     vi.useRealTimers();
     expect(await waking).toBe(false);
     expect(local.get().phase).toBe("failed");
+  });
+
+  it("stays off, and loads anew, whatever becomes of what was under way before", async () => {
+    vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout"] });
+    starts = "never";
+    const waking = local.wake();
+    await vi.waitFor(() => expect(said).toHaveLength(1));
+    local.turn(false);
+    await vi.advanceTimersByTimeAsync(300_000);
+    expect([await waking, local.get().phase]).toEqual([false, "off"]);
+    starts = "well";
+    local.turn(true);
+    await vi.waitFor(() => expect(local.get().phase).toBe("ready"));
+    vi.useRealTimers();
+    expect(await local.figures(JOB, state("a"), [], null)).toEqual({ edition: "e" });
+  });
+
+  it("is not begun for somebody who has gone meanwhile", async () => {
+    // That the server is away would wake it again.
+    vi.stubGlobal("navigator", { onLine: true, connection: { saveData: true } });
+    const waking = local.wake();
+    local.forget();
+    expect([await waking, local.get().phase, said]).toEqual([false, "asleep", []]);
   });
 
   it("forgets the jobs of whoever was there, and the program itself is loaded anew", async () => {

@@ -76,6 +76,8 @@ class LocalEngine {
   private logs = new Map<string, string>();
   private listeners = new Set<() => void>();
   private program = "";
+  /** How often it was ended: what was begun before is of another round. */
+  private round = 0;
   private now: { phase: Phase; done: number } = { phase: isOff() ? "off" : "asleep", done: 0 };
 
   get = () => this.now;
@@ -98,21 +100,25 @@ class LocalEngine {
 
   private async start(): Promise<boolean> {
     this.is("loading");
+    // Switched off, or somebody else's, while it was under way: what comes of it is nobody's any more.
+    const mine = this.round;
     try {
       const { program, archive } = await kept("engine", () => take(api.GET("/api/engine")));
+      if (mine !== this.round) return false;
       this.worker = new Worker(new URL("./local-worker.ts", import.meta.url), { type: "module" });
       this.worker.onerror = () => this.fail();
       this.link = wrap<LocalWorker>(this.worker);
-      const step = proxy((done: number) => this.is("loading", done));
+      const step = proxy((done: number) => mine === this.round && this.is("loading", done));
       await patient(
         this.link.start(new URL(__RUNTIME__, location.href).href, new URL(archive, location.href).href, step),
         LOADING,
       );
+      if (mine !== this.round) return false;
       this.program = program;
       this.is("ready", STEPS);
       return true;
     } catch {
-      this.fail();
+      if (mine === this.round) this.fail();
       return false;
     }
   }
@@ -124,6 +130,8 @@ class LocalEngine {
   }
 
   private end() {
+    this.round += 1;
+    this.before = Promise.resolve();
     this.link?.[releaseProxy]();
     this.worker?.terminate();
     this.link = this.worker = this.waking = null;
@@ -144,7 +152,7 @@ class LocalEngine {
     this.jobs.clear();
     this.waiting.clear();
     this.kits.clear();
-    if (this.worker) {
+    if (this.waking) {
       this.end();
       this.is("asleep");
     }
@@ -200,8 +208,6 @@ class LocalEngine {
         await this.layLog(link, job);
       }
       const text = await patient(link.ask(JSON.stringify({ ...question, job, changes: open?.changes ?? [] })));
-      const laid = this.laid.get(job);
-      if (laid && open) laid.changes = open.changes;
       const found = text === null ? null : (JSON.parse(text) as Found);
       if (!found || found.status === 0) return null;
       if (found.file) return fileOf(found.body as File);
@@ -224,11 +230,14 @@ class LocalEngine {
 
   private async attempt<T>(what: (link: Linked<LocalWorker>) => Promise<T | null>): Promise<T | null> {
     if (!this.ready || !this.link) return null;
+    const mine = this.round;
     try {
       return await what(this.link);
     } catch (error) {
-      if (error instanceof Slow) this.fail();
-      else if (!(error instanceof Away)) console.warn("not worked out on this device", error);
+      if (error instanceof Slow) {
+        // Of one that was ended meanwhile nothing is expected.
+        if (mine === this.round) this.fail();
+      } else if (!(error instanceof Away)) console.warn("not worked out on this device", error);
       return null;
     }
   }
@@ -240,7 +249,7 @@ class LocalEngine {
     const kit = this.kits.get(job) ?? (await this.bring(job));
     // Mostly the server says what is there already: what was changed here has landed.
     if (known && this.kits.get(job) === known.kit && lands(known, server))
-      await patient(link.land(job, server.version));
+      await patient(link.land(job, JSON.stringify(known.changes), server.version));
     else {
       const text = JSON.stringify({ installation: server.installation, version: server.version, kit });
       await patient(link.lay(job, text));

@@ -72,8 +72,6 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
   private poll: ReturnType<typeof setInterval> | undefined;
   /** What was asked to be worked out here last. */
   private wished: string | null = null;
-  /** The verdicts that were shown last of what was worked out here. */
-  private verdicts = new Map<string, string>();
   private unhear: (() => void) | undefined;
 
   constructor(
@@ -109,17 +107,13 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
       const where = differences(this.state, event.item, event.focus, event.state);
       if (where.length > 0) this.works?.differs(this.job, event.state.version, where);
     }
-    if (event.is === "worked-out") this.verdicts = new Map(event.here.figures.summaries.map((s) => [s.id, s.verdict]));
     super.take(event);
     this.workOut();
   }
 
   /** What stands otherwise than it was shown here, told once all that waited is with the server. */
-  private turned(answer: JobState): string | null {
-    if (this.state.queue.length > 1) return null;
-    const shown = this.verdicts;
-    this.verdicts = new Map();
-    return turned(shown, answer);
+  private turned(item: string, answer: JobState): string | null {
+    return this.state.queue.length > 1 ? null : turned(this.state.here, item, answer);
   }
 
   private workOut() {
@@ -132,7 +126,8 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
     this.wished = key;
     if (!key) return;
     void this.works.figures(this.job, server, changes, focus).then((figures) => {
-      if (figures && key === this.wished) this.take({ is: "worked-out", here: { key, figures } });
+      if (figures && key === this.wished)
+        this.take({ is: "worked-out", here: { key, last: queue.at(-1)?.id ?? null, figures } });
     });
   }
 
@@ -212,7 +207,13 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
     try {
       const answer = await this.remote.send(this.job, item, base, seen, focus, this.leaving.signal);
       if (answer.is === "landed")
-        this.take({ is: "landed", item: item.id, focus, state: answer.state, turned: this.turned(answer.state) });
+        this.take({
+          is: "landed",
+          item: item.id,
+          focus,
+          state: answer.state,
+          turned: this.turned(item.id, answer.state),
+        });
       else this.take({ is: "clashed", item: item.id, answer: answer.answer, id: ids[0] });
     } catch (error) {
       const failure = failureOf(error);

@@ -17,9 +17,10 @@ export interface Works {
   readonly ready: boolean;
 }
 
-/** Figures worked out here, and for what. */
+/** Figures worked out here, and for what. last: the last edit that they hold, null for none. */
 export interface Here {
   key: string;
+  last: string | null;
   figures: Figures;
 }
 
@@ -54,9 +55,13 @@ const CALLED: Record<string, string> = {
   not_known: "is not known",
 };
 
-/** What stands otherwise now that the server has all of it than it was shown here, in words; null where nothing does. shown: the verdicts by circuit. */
-export function turned(shown: ReadonlyMap<string, string>, answer: JobState): string | null {
-  if (shown.size === 0) return null;
+/**
+ * What stands otherwise now that the server has all of it than it was shown here, in words; null where nothing does, or what was shown was not of that
+ * very edit: then it is the edit that turned it.
+ */
+export function turned(mine: Here | null, item: string, answer: JobState): string | null {
+  if (mine?.last !== item) return null;
+  const shown = new Map(mine.figures.summaries.map((s) => [s.id, s.verdict]));
   const names = new Map(answer.installation.circuits.map((c) => [c.id, c.name || "a circuit"]));
   const other = answer.summaries
     .filter((s) => shown.has(s.id) && shown.get(s.id) !== s.verdict)

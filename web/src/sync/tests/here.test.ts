@@ -211,6 +211,25 @@ describe("figures worked out on this device", () => {
     expect([a.get().unsent, a.get().said]).toEqual([0, null]);
   });
 
+  it("are not said to have turned by an edit of one's own that was typed after them", async () => {
+    const named = (verdict: string) => [{ id: "c1", verdict }] as Figures["summaries"];
+    const plain = server.state.bind(server);
+    server.state = (...asked) => ({ ...plain(...asked), summaries: named("short") });
+    const a = await open();
+    works.otherwise = { summaries: named("meets") };
+    away = true;
+    a.look("c1");
+    await settle(10);
+    a.edit(rename("x"));
+    await settle();
+    // Figures of what comes next are still under way when it lands.
+    works.holds = [];
+    a.edit(rename("y"));
+    away = false;
+    await settle(60_000);
+    expect([a.get().unsent, a.get().said]).toEqual([0, null]);
+  });
+
   it("are tried out without a server, and nothing is kept of it", async () => {
     const a = await open();
     away = true;
