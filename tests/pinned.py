@@ -41,6 +41,7 @@ from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Change, apply, invert
 from mellow_span.core.model.difference import difference, parts
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.stages import last_of, views
 from mellow_span.core.practice.exercise import worked
 from mellow_span.core.practice.making import HEADS, make
 from mellow_span.core.practice.marking import mark
@@ -75,12 +76,14 @@ OWN_CABLE = (
     "own_family", "own_csa", "own_cpc_csa", "own_cpc", "own_cores", "own_overload", "own_short", "joint", "joint_reached",
 )  # fmt: skip
 EXTRA_LOW = ("elv_volts", "elv_length", "elv_csa", "elv_drop")
+STAGED = ("from_stage", "until_stage")
 SURGE = ("surge_length", "surge_backup", "surge_backup_most")
 SECTIONS = tuple(f"rcd{n}_{name}" for n in (2, 3) for name in ("idn", "delayed", "type", "in", "both_ways"))
 LATER = {
-    "CircuitResult": ("ends",), "Pull": ("pieces",), "FromDrum": ("cuts",), "PieceOf": ("cable", "own"), "Stretch": ("cable",), "Profile": ("end",), "Span": ("after", "box", *ELSEWHERE, *OWN_CABLE), "Load": ("span", *SOURCES, *EXTRA_LOW),
+    "CircuitResult": ("ends",), "Pull": ("pieces",), "FromDrum": ("cuts",), "PieceOf": ("cable", "own"), "Stretch": ("cable",), "Profile": ("end",), "Span": ("after", "box", *ELSEWHERE, *OWN_CABLE), "Load": ("span", *SOURCES, *EXTRA_LOW, *STAGED),
+    "Attention": ("stage",), "Installation": ("stages",),
     "Supply": SURGE,
-    "Board": ("rcd_both_ways", *SECTIONS), "Device": ("both_ways",), "Circuit": ("section", "group_amps", "group_amps_by"),
+    "Board": ("rcd_both_ways", *SECTIONS, *STAGED), "Device": ("both_ways",), "Circuit": ("section", "group_amps", "group_amps_by", *STAGED),
 }  # fmt: skip
 # Asked after the others, so that each keeps the part it is tried on.
 ASKED_LAST = {
@@ -130,6 +133,12 @@ def answered(ask: Callable[[], Any]) -> Any:
 
 @cache
 def demo_job(name: str) -> Installation:
+    """A demo job, at its last stage."""
+    return last_of(whole_demo_job(name))
+
+
+@cache
+def whole_demo_job(name: str) -> Installation:
     return read(json.loads((Path(demo.__file__).parent / f"{name}.json").read_text("utf-8")))
 
 
@@ -196,7 +205,7 @@ def varied(base: int, kind: str) -> Iterator[tuple[str, Callable[[], Any]]]:
     """Each field of a kind of part of a base, with all that the job is then like."""
     inputs, known = bases()[base], rule_set("bs7671").choices
     there = [(i, part) for (k, i), (part, _) in parts(inputs).items() if k == kind]
-    for at, name in enumerate(sorted(of.field_names(kind), key=lambda one: one in ASKED_LAST)):
+    for at, name in enumerate(sorted(of.field_names(kind), key=lambda one: (one in ASKED_LAST) + 2 * (one in STAGED))):
         if (kind, name) in of.REFERENCES:
             continue
         # A part of the kind for each field in turn, the first for the most.
@@ -297,6 +306,8 @@ def questions() -> dict[str, Callable[[], Iterator[tuple[str, Callable[[], Any]]
     for name in DEMO:
         found[f"beyond {name}"] = lambda name=name: beyond(demo_job(name))  # type: ignore[misc]
         found[f"drawn {name}"] = lambda name=name: drawn(demo_job(name))  # type: ignore[misc]
+    for at in range(2):
+        found[f"beyond larch_croft, stage {at}"] = lambda at=at: beyond(views(whole_demo_job("larch_croft"))[at])  # type: ignore[misc]
     for base in range(len(bases())):
         found[f"beyond base {base}"] = lambda base=base: beyond(bases()[base])  # type: ignore[misc]
         found[f"searched base {base}"] = lambda base=base: searched(bases()[base])  # type: ignore[misc]

@@ -197,7 +197,8 @@ EDGES = {
 }
 # Not fields of their own: identities, the rule set, and what is described as a part by itself.
 APART = (
-    "id", "spans", "loads", "run", "device", "cable", "ruleset", "supply", "boards", "circuits", "routes", "dismissals", "cells", "packs", "numbers",
+    "id", "spans", "loads", "run", "device", "cable", "ruleset", "supply", "boards", "circuits", "routes", "stages", "dismissals", "cells",
+    "packs", "numbers",
 )  # fmt: skip
 ENTITIES = {
     "job": model.Installation,
@@ -209,6 +210,7 @@ ENTITIES = {
     "board": model.Board,
     "circuit": model.Circuit,
     "route": model.Route,
+    "stage": model.Stage,
 }
 
 

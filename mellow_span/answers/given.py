@@ -45,6 +45,13 @@ class Given(Protocol):
         """The job as it stands, its routes still apart."""
 
     @property
+    def whole(self) -> Installation:
+        """The job at all its stages, where `inputs` is it at one of them; else the same."""
+
+    def at(self, inputs: Installation) -> Given:
+        """Return the same, seen as the job stands at one of its stages."""
+
+    @property
     def version(self) -> int:
         """The version it stands at."""
 

@@ -12,6 +12,7 @@ from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.outbuilding import EarthingChoice, earthing_choices
 from mellow_span.core.design.reach import Reach, reaches
 from mellow_span.core.design.routes import RouteView, route_views
+from mellow_span.core.design.stages import shown, stages_of
 from mellow_span.core.drawing.curves import Plot, plot_of
 from mellow_span.core.drawing.glance import GlanceRow, glance_of
 from mellow_span.core.drawing.section import Section, section_of
@@ -19,6 +20,7 @@ from mellow_span.core.findings.advice import Advice, advise
 from mellow_span.core.findings.results import BoardResult, Check, RouteResult
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Board
+from mellow_span.core.model.stages import last_of
 from mellow_span.core.rules.sources.known import SourceTold, told
 from mellow_span.core.rulesets.readings import rules_of
 
@@ -71,9 +73,10 @@ class EarthingOut:
 
 def overview(given: Given) -> Overview:
     """Return what is found beyond the single circuits of a job, with its working."""
-    inputs = given.inputs
-    done = work_out(inputs, keep=False, reuse=True, beyond=True)
-    found = done.result
+    inputs = last_of(given.inputs)
+    staged = stages_of(given.inputs, beyond=True)
+    done = staged.last.done if staged else work_out(inputs, keep=False, reuse=True, beyond=True)
+    found = shown(given.inputs, staged) if staged else done.result
     beyond = (found.intake, found.boards, found.routes, pairs_of(done, keep=True), advise(inputs), glance_of(done), told(done.plan.sources))
     return Overview(given.version, *beyond)
 

@@ -9,6 +9,7 @@ import json
 import time
 import uuid
 from collections.abc import Callable, Sequence
+from copy import copy
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -23,6 +24,7 @@ from mellow_span.answers.questions import QUESTIONS, SOUGHT
 from mellow_span.answers.refusals import at_field, shown
 from mellow_span.answers.said import lines_said, rows_said
 from mellow_span.answers.searches import SEARCHES
+from mellow_span.answers.stages import part_of, seen
 from mellow_span.answers.standing import stand
 from mellow_span.answers.state import figures_of
 from mellow_span.answers.written import plain, written
@@ -63,8 +65,20 @@ class Laid:
     def __init__(self, base: Installation, version: int, kit: Kit) -> None:
         self.base, self.version, self.kit = base, version, kit
         self.inputs, self.changes = base, list[Any]()
+        self._whole: Installation | None = None
         self.log: tuple[Entry, ...] = ()
         self.ways = SiteWays(Slack(**kit.slack), kit.drums, kit.neutral)
+
+    @property
+    def whole(self) -> Installation:
+        """The job at all its stages."""
+        return self._whole or self.inputs
+
+    def at(self, inputs: Installation) -> Laid:
+        """Return the same, seen as the job stands at one of its stages."""
+        found = copy(self)
+        found.inputs, found._whole = inputs, self.inputs
+        return found
 
     def turn(self, changes: list[Any]) -> None:
         """Make the changes that are typed and not answered yet. Those made before are not made again. Raises Refused; then it stands as it stood."""
@@ -191,10 +205,12 @@ class Local:
         if method != "GET":
             raise NotHere
         if about in QUESTIONS:
-            return QUESTIONS[about].answer(laid, **rest)
+            stage = str(rest.pop("stage", "") or "")
+            return QUESTIONS[about].answer(seen(laid, about, part_of(rest), stage), **rest)
         if about in SOUGHT:
             sought = SOUGHT[about]
-            return SEARCHES[sought.search][1](laid, sought.always or rest.get(sought.about, ""), effort)
+            subject = sought.always or rest.get(sought.about, "")
+            return SEARCHES[sought.search][1](seen(laid, sought.search, subject), subject, effort)
         return _papers(laid, about, rest)
 
     def _of_rules(self, method: str, address: str, path: dict[str, str], query: dict[str, Any], laid: Laid | None) -> Any:
@@ -244,8 +260,10 @@ def _papers(laid: Laid, about: str, rest: dict[str, Any]) -> Any:
     if about == "/papers":
         return papers_of(laid.subject)
     if about == "/papers/{paper_id}":
-        return paper_look(laid.subject, rest["paper_id"], rest.get("subject", ""))
-    made = paper_file(laid.subject, rest["paper_id"], rest.get("subject", ""), rest["form"]) if about == FILES else None
+        return paper_look(laid.subject, rest["paper_id"], rest.get("subject", ""), rest.get("stage", ""))
+    made = (
+        paper_file(laid.subject, rest["paper_id"], rest.get("subject", ""), rest["form"], rest.get("stage", "")) if about == FILES else None
+    )
     if made is None:
         raise NotHere
     return made

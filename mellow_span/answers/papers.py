@@ -47,12 +47,16 @@ class PaperLook:
 
 def papers_of(subject: Subject) -> list[PaperKind]:
     """Return the papers that can be made, with what each can be about."""
-    return [PaperKind(i, k.title, k.about, k.one, k.all, [Choice(*c) for c in k.choices(subject)]) for i, k in PAPERS.items()]
+    return [
+        PaperKind(i, k.title, k.about, k.one, k.all, [Choice(*c) for c in k.choices(s)])
+        for s in (subject.at(""),)
+        for i, k in PAPERS.items()
+    ]
 
 
-def paper_look(subject: Subject, paper_id: str, about: str) -> PaperLook:
-    """Say what is missing on a paper before it is printed. about: which of its choices."""
-    found = paper(subject, paper_id, about)
+def paper_look(subject: Subject, paper_id: str, about: str, stage: str = "") -> PaperLook:
+    """Say what is missing on a paper before it is printed. about: which of its choices; stage: see `paper`."""
+    found = paper(subject, paper_id, about, stage)
     stamp = found.stamp
     return PaperLook(found.id, found.title, found.about, found.missing, found.legend, stamp.revision, stamp.hash)
 
@@ -66,11 +70,11 @@ class File:
     name: str
 
 
-def paper_file(subject: Subject, paper_id: str, about: str, form: str) -> File | None:
+def paper_file(subject: Subject, paper_id: str, about: str, form: str, stage: str = "") -> File | None:
     """Return a document as a file, as far as no layout engine is needed: for a PDF a page that a browser prints. None for any other form."""
     if form not in ("csv", "json", "pdf"):
         return None
-    found = paper(subject, paper_id, about)
+    found = paper(subject, paper_id, about, stage)
     if form == "pdf":
         return File(_page(pages.html(found)), "text/html; charset=utf-8", f"{paper_id}.html")
     return File((as_csv if form == "csv" else as_json)(found), "text/csv" if form == "csv" else "application/json", f"{paper_id}.{form}")

@@ -8,6 +8,7 @@ from typing import Any
 
 from mellow_span.answers import job, site
 from mellow_span.answers.materials import HAD, Materials, unquoted
+from mellow_span.answers.stages import StageTold, stages_told
 from mellow_span.core.design.balance import Balanced
 from mellow_span.core.design.cells import CellUse
 from mellow_span.core.design.place_options import INTAKE
@@ -39,6 +40,7 @@ class Sought:
 
 QUESTIONS: dict[str, Question] = {
     "/overview": Question(job.Overview, job.overview),
+    "/stages": Question(list[StageTold], stages_told),
     "/cells": Question(list[CellUse], job.job_cells),
     "/routes": Question(list[job.RouteOut], job.routes),
     "/circuits/{circuit_id}/curves": Question(Plot, job.curves),
@@ -62,6 +64,7 @@ SOUGHT: dict[str, Sought] = {
     "/cheapest": Sought("cheapest"),
     "/assumptions": Sought("assumptions"),
     "/holds": Sought("holds"),
+    "/stages/sizes": Sought("growing"),
     "/copies": Sought("copies"),
     "/beside": Sought("beside", "book"),
     "/intake/options": Sought("place_options", always=INTAKE),

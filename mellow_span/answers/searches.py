@@ -16,6 +16,7 @@ from mellow_span.core.design.place_options import PlaceOption, place_options
 from mellow_span.core.design.robustness import Variant, robustness
 from mellow_span.core.design.routes import Tryout, tryouts
 from mellow_span.core.design.size import Sizing, size
+from mellow_span.core.design.staged_sizes import Growing, growing
 from mellow_span.core.design.surveyed import Assumption, assumptions
 
 # Circuits that may be worked out while somebody waits for the one answer: some tenths of a second on a server.
@@ -33,6 +34,7 @@ SEARCHES: dict[str, tuple[Any, Callable[[Given, str, Effort], Any]]] = {
     "breaks": (list[Break], lambda given, subject, effort: list(smallest_breaks(given.inputs, subject, effort))),
     "holds": (list[Variant], lambda given, subject, effort: list(robustness(given.inputs, effort))),
     "assumptions": (list[Assumption], lambda given, subject, effort: list(assumptions(given.inputs, effort))),
+    "growing": (list[Growing], lambda given, subject, effort: list(growing(given.inputs, given.book, effort))),
     "tryouts": (list[Tryout], lambda given, subject, effort: list(tryouts(given.inputs, subject, effort))),
     "copies": (list[Column], lambda given, subject, effort: columns(given, effort)),
     "beside": (list[UnderBoth], lambda given, subject, effort: list(beside(given.inputs, subject, given.settled, effort))),

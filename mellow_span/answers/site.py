@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mellow_span.answers.given import Given
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.site.at_boards import all_board_tests, board_tests
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.core.site.ends import Ends, ends
@@ -15,7 +16,6 @@ from mellow_span.core.site.gone import Gone, gone
 from mellow_span.core.site.isolation import IsolationPlan, Target, isolation, targets
 from mellow_span.core.site.isolation_record import Record, records
 from mellow_span.core.site.isolation_steps import packed
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.pulls import CableSum, Pull, Slack, by_cable, pulls, ticked
 from mellow_span.core.site.readings import CircuitTests
 from mellow_span.core.site.results import results_of, tests_of
@@ -126,7 +126,7 @@ def pull_list(given: Given) -> PullList:
     inputs, entries, ways = given.inputs, given.entries(*PULLED), given.ways
     there = {c.id for c in inputs.circuits}
     undecided = frozenset(i for i, e in last(entries, "undecided").items() if e.data.undecided and i in there)
-    found = pulls(inputs, ways.slack, undecided)
+    found = pulls(inputs, ways.slack, undecided, given.whole)
     firsts, at_hand = ticked(entries), rests(entries)
     lines = [PullLine(one, (e := firsts.get(one.circuit)) is not None, e.by if e else "", e.at if e else None) for one in found]
     cutting = cuttings(pieces(found), ways.drums, at_hand)
@@ -158,7 +158,7 @@ def job_tests(given: Given) -> JobTests:
     # In the order of the boards and their ways.
     found = [_short(by_circuit[i]) for i in numbers(inputs)]
     boards = [_short(b) for b in all_board_tests(inputs, entries).values()]
-    return JobTests(found, boards, list(FAULTS), gone(inputs, entries))
+    return JobTests(found, boards, list(FAULTS), gone(given.whole, entries))
 
 
 def _short(one: CircuitTests) -> TestsShort:

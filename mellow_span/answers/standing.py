@@ -6,6 +6,7 @@ import dataclasses
 import logging
 
 from mellow_span.core.design.check import Checked, work_out
+from mellow_span.core.design.stages import Staged, shown, stages_of
 from mellow_span.core.errors import CoreError, RuleSetError
 from mellow_span.core.findings.results import InstallationResult
 from mellow_span.core.model.parts import Installation
@@ -20,17 +21,22 @@ class Standing:
     installation: Installation
     done: Checked | None
     trouble: str = ""
+    #: Where the job has stages: it at each of them; `done` is that of the last.
+    staged: Staged | None = None
 
     @property
     def result(self) -> InstallationResult | None:
-        """The figures."""
-        return self.done.result if self.done else None
+        """The figures; of a job with stages as `stages.shown`."""
+        if self.done is None or self.staged is None:
+            return self.done.result if self.done else None
+        return shown(self.installation, self.staged)
 
 
 def stand(job: Installation, keep: frozenset[str] = frozenset()) -> Standing:
     """Figure a job; keep: circuits whose working is wanted. Never raises: what stands in the way is said."""
     try:
-        return Standing(job, work_out(job, keep, reuse=True))
+        staged = stages_of(job, keep)
+        return Standing(job, staged.last.done if staged else work_out(job, keep, reuse=True), "", staged)
     except CoreError as error:
         return Standing(job, None, f"This job cannot be worked out. {error}")
     except RuleSetError as error:

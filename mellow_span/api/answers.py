@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mellow_span.answers.searches import SEARCHES
+from mellow_span.answers.stages import seen
 from mellow_span.api.papers import MADE, made
 from mellow_span.api.render import text
 from mellow_span.core.design.effort import Effort
@@ -18,4 +19,4 @@ def answered(job: models.Job, inputs: Installation, asked: Asked, effort: Effort
         # A file that is made is no search, but waits in the same queue.
         return made(job, inputs, asked, effort)
     kind, found = SEARCHES[asked.kind]
-    return text(kind, found(Stored(job, inputs=inputs), asked.subject, effort))
+    return text(kind, found(seen(Stored(job, inputs=inputs), asked.kind, asked.subject), asked.subject, effort))

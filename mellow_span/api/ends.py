@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Router
 from ninja.decorators import decorate_view
 
-from mellow_span.api.asked import ask
+from mellow_span.api.asked import OfStage, ask
 from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
 from mellow_span.api.waiting import Searching
@@ -22,6 +22,6 @@ router = Router()
     "/{uuid:job_id}/ends", response={200: list[Ends], 202: Searching, 401: Refusal, 404: Refusal, 422: Refusal}, operation_id="ends"
 )
 @decorate_view(behind)
-def job_ends(request: HttpRequest, job_id: UUID) -> Any:
+def job_ends(request: HttpRequest, job_id: UUID, stage: OfStage = "") -> Any:
     """Return the ends of every cable of a job."""
-    return ask(request, job_id, "/ends")
+    return ask(request, job_id, "/ends", stage)

@@ -37,7 +37,7 @@ from mellow_span.jobs.ownership import NotYours, bin_of, designer_of, job_of, jo
 from mellow_span.jobs.reads import installation, snapshot
 from mellow_span.jobs.writes import Clashed, Pen, Saved, count_again, go_back, play_back, save, take_in
 from mellow_span.logbook import log
-from mellow_span.logbook.stages import stages_of
+from mellow_span.logbook.progress import progress_of
 from mellow_span.people.events import note
 
 router = Router()
@@ -86,7 +86,7 @@ class ChangeIn(Schema):
     """One change of an edit; see the open format for the fields of each kind."""
 
     op: Literal["set", "add", "remove", "move"]
-    kind: Literal["job", "supply", "board", "circuit", "load", "span", "route", "dismissal"]
+    kind: Literal["job", "supply", "board", "circuit", "load", "span", "route", "stage", "dismissal"]
     id: UUID
     parent: UUID | None = None
     index: int | None = Field(default=None, ge=0, le=1000)
@@ -177,8 +177,8 @@ def list_jobs(
     pages = max(1, -(-total // A_PAGE))
     page = min(page, pages)
     shown = count_again(found[(page - 1) * A_PAGE : page * A_PAGE])
-    stages = stages_of([job.pk for job in shown])
-    return JobPage(jobs=[line_of(job, stages[job.pk]) for job in shown], total=total, page=page, pages=pages)
+    reached = progress_of([job.pk for job in shown])
+    return JobPage(jobs=[line_of(job, reached[job.pk]) for job in shown], total=total, page=page, pages=pages)
 
 
 @router.post("", response={201: JobState, **REFUSALS}, operation_id="add_job")

@@ -10,7 +10,8 @@ from ninja import Field, Router, Schema, Status
 from ninja.decorators import decorate_view
 
 from mellow_span.answers.materials import HAD, Materials, materials_of, needs_of
-from mellow_span.api.asked import given_of
+from mellow_span.answers.stages import seen
+from mellow_span.api.asked import OfStage, given_of
 from mellow_span.api.behind import behind_asking_outside
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
@@ -30,9 +31,9 @@ REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
 
 @router.get("/{uuid:job_id}/materials", response={200: Materials, 202: Searching, **REFUSALS}, operation_id="materials")
 @decorate_view(behind_asking_outside)
-def job_materials(request: HttpRequest, job_id: UUID) -> Any:
+def job_materials(request: HttpRequest, job_id: UUID, stage: OfStage = "") -> Any:
     """Return what a job takes, with prices and stock."""
-    given = given_of(request, job_id, HAD)
+    given = seen(given_of(request, job_id, HAD), "/materials", stage=stage)
     # Nobody is asked while the database waits.
     needs = needs_of(given)
     return send(Materials, materials_of(given, needs, merchant.quote({n.key: n.count for n in needs})))

@@ -10,6 +10,7 @@ from ninja import Router
 from ninja.decorators import decorate_view
 
 from mellow_span.answers.job import Overview
+from mellow_span.answers.stages import StageTold
 from mellow_span.api.asked import ask
 from mellow_span.api.behind import behind
 from mellow_span.api.errors import Refusal
@@ -18,6 +19,7 @@ from mellow_span.api.waiting import Searching
 from mellow_span.core.design.cells import CellUse
 from mellow_span.core.design.joint import Joint
 from mellow_span.core.design.robustness import Variant
+from mellow_span.core.design.staged_sizes import Growing
 from mellow_span.core.design.surveyed import Assumption
 
 router = Router()
@@ -30,6 +32,19 @@ LATER: dict[Any, Any] = {202: Searching, **REFUSALS}
 def overview(request: HttpRequest, job_id: UUID) -> Any:
     """Return what is found beyond the single circuits of a job, with its working."""
     return ask(request, job_id, "/overview")
+
+
+@router.get("/{uuid:job_id}/stages", response={200: list[StageTold], 202: Searching, **REFUSALS}, operation_id="stages")
+@decorate_view(behind)
+def stages(request: HttpRequest, job_id: UUID) -> Any:
+    """Return the stages of a job side by side, the first first; none for a job without."""
+    return ask(request, job_id, "/stages")
+
+
+@router.get("/{uuid:job_id}/stages/sizes", response={200: list[Growing], **LATER}, operation_id="stage_sizes")
+def stage_sizes(request: HttpRequest, job_id: UUID) -> Any:
+    """Return the circuits whose least size differs between the stages of a job: put in once for the last, or renewed. Changes nothing."""
+    return searched(request, job_id, "growing")
 
 
 @router.get("/{uuid:job_id}/cells", response={200: list[CellUse], 202: Searching, **REFUSALS}, operation_id="job_cells")

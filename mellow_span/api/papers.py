@@ -18,6 +18,7 @@ from ninja.decorators import decorate_view
 
 from mellow_span.answers.papers import PaperKind, PaperLook, papers_of
 from mellow_span.answers.papers import paper_look as look_at
+from mellow_span.api.asked import OfStage
 from mellow_span.api.behind import behind, is_large, later
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send, text
@@ -56,16 +57,22 @@ def papers(request: HttpRequest, job_id: UUID, revision: int = 0) -> Any:
 
 @router.get("/{uuid:job_id}/papers/{paper_id}", response={200: PaperLook, 202: Searching, **REFUSALS}, operation_id="paper_look")
 @decorate_view(behind)
-def paper_look(request: HttpRequest, job_id: UUID, paper_id: str, subject: str = "", revision: int = 0) -> Any:
+def paper_look(request: HttpRequest, job_id: UUID, paper_id: str, subject: str = "", revision: int = 0, stage: OfStage = "") -> Any:
     """Say what is missing on a paper before it is printed."""
-    return send(PaperLook, look_at(_subject(request, job_id, revision), paper_id, subject))
+    return send(PaperLook, look_at(_subject(request, job_id, revision), paper_id, subject, stage))
 
 
 @router.get(
     "/{uuid:job_id}/papers/{paper_id}/{form}", response={200: dict[str, Any], 202: Searching, **REFUSALS}, operation_id="paper_file"
 )
 def paper_file(
-    request: HttpRequest, job_id: UUID, paper_id: str, form: Literal["pdf", "xlsx", "csv", "json"], subject: str = "", revision: int = 0
+    request: HttpRequest,
+    job_id: UUID,
+    paper_id: str,
+    form: Literal["pdf", "xlsx", "csv", "json"],
+    subject: str = "",
+    revision: int = 0,
+    stage: OfStage = "",
 ) -> Any:
     """Return a paper as a file; a PDF or a spreadsheet with 202 and how far it is until it is made."""
     if paper_id not in PAPERS:
@@ -77,12 +84,12 @@ def paper_file(
     with snapshot():
         job = job_of(request.user, job_id)
         if form in ("csv", "json"):
-            return _file(job, paper_id, form, written(paper(subject_of(job, installation(job), revision), paper_id, subject), form))
-        asked = Asked(MADE, subject, f"{form}:{paper_stamp(job, paper_id, revision)}")
+            return _file(job, paper_id, form, written(paper(subject_of(job, installation(job), revision), paper_id, subject, stage), form))
+        asked = Asked(MADE, subject, f"{form}:{paper_stamp(job, paper_id, revision)}:{stage}")
         row = searches.find(job, asked)
         if row is None and not is_large(job):
             # What cannot be made is told at once.
-            paper(subject_of(job, installation(job), revision), paper_id, subject)
+            paper(subject_of(job, installation(job), revision), paper_id, subject, stage)
     row = searches.put(job, asked) if row is None else searches.wanted(row)
     if row.state == models.Search.State.DONE:
         return _file(job, paper_id, form, base64.b64decode(row.answer))
@@ -94,8 +101,8 @@ def paper_file(
 
 def made(job: models.Job, inputs: Installation, asked: Asked, effort: Effort) -> str:
     """Make the file that was asked for, as text. Raises StoppedError, CoreError."""
-    form, paper_id, revision, _ = asked.stamp.split(":")
-    found = paper(subject_of(job, inputs, int(revision)), paper_id, asked.subject)
+    form, paper_id, revision, _, stage = asked.stamp.split(":")
+    found = paper(subject_of(job, inputs, int(revision)), paper_id, asked.subject, stage)
     return base64.b64encode(written(found, form, effort.go_on or (lambda share: True))).decode()
 
 

@@ -52,7 +52,7 @@ def _send(answer: str, cut: bool = False) -> HttpResponse:
 
 
 # Searches that rank by price.
-PRICED = ("cheapest", "options", "place_options")
+PRICED = ("cheapest", "options", "place_options", "growing")
 
 
 def _stamp(job: models.Job, kind: str) -> str:

@@ -13,21 +13,21 @@ from mellow_span.answers.standing import Standing
 from mellow_span.answers.state import CircuitSummary, figures_of
 from mellow_span.core.findings.history import label, names_of, value_told
 from mellow_span.core.findings.results import Attention, CircuitResult, Problem, Profile
-from mellow_span.core.findings.stages import StageMark
+from mellow_span.core.findings.steps import StepMark
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
 from mellow_span.jobs import models
 from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.reads import stored
 from mellow_span.jobs.writes import Clashed
-from mellow_span.logbook.stages import JobStage, stages_of
+from mellow_span.logbook.progress import JobProgress, progress_of
 
 
 @dataclass(slots=True)
 class JobState:
     """A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
-    full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst.
-
+    full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst. stage: the one of
+    the job that it is shown at, where that is not the last.
 
     tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
     put back, put_back: to when, empty where none was. cells: grows when the firm reads a cell of the tables. landed: the version that the edit
@@ -46,11 +46,12 @@ class JobState:
     installation: Installation
     summaries: tuple[CircuitSummary, ...]
     attention: tuple[Attention, ...]
-    stages: tuple[StageMark, ...]
+    steps: tuple[StepMark, ...]
     detail: CircuitResult | None
     profile: Profile | None
     paths: tuple[Profile, ...]
     trouble: str
+    stage: str
     unfit: tuple[Problem, ...]
 
 
@@ -88,7 +89,7 @@ class ClashAnswer:
 class JobLine(Schema):
     """A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
 
-    issued, on_site, tested: how far it is, as `logbook.stages.JobStage`.
+    issued, on_site, tested: how far it is, as `logbook.progress.JobProgress`.
     """
 
     id: UUID
@@ -110,13 +111,13 @@ class JobLine(Schema):
     tested: int
 
 
-def line_of(job: models.Job, stage: JobStage | None = None) -> JobLine:
-    """Return the line of a job from what was counted with its version. stage: how far it is, where that is known already."""
-    stage = stage or stages_of([job.pk])[job.pk]
+def line_of(job: models.Job, reached: JobProgress | None = None) -> JobLine:
+    """Return the line of a job from what was counted with its version. reached: how far it is, where that is known already."""
+    reached = reached or progress_of([job.pk])[job.pk]
     return JobLine(
         id=job.pk, name=job.name, client=job.client, place=job.place, version=job.version, changed=job.changed,
         by=getattr(job, "last_by", None) or "", archived=job.archived, removed=job.removed, circuits=job.circuits, short=job.short,
-        not_known=job.not_known, close=job.close, trouble=job.trouble, issued=stage.issued, on_site=stage.on_site, tested=stage.tested,
+        not_known=job.not_known, close=job.close, trouble=job.trouble, issued=reached.issued, on_site=reached.on_site, tested=reached.tested,
     )  # fmt: skip
 
 
@@ -128,8 +129,8 @@ def state_of(job: models.Job, standing: Standing, focus: str | None, landed: int
     back = now.put_back.isoformat() if now.put_back else ""
     head = (str(job.pk), job.version, tag_of(job, now), str(now.mark), back, job.cells, landed)
     f = figures_of(standing, focus)
-    figures = (f.summaries, f.attention, f.stages, f.detail, f.profile, f.paths, f.trouble)
-    return JobState(*head, f.edition, inputs, *figures, stored(job).unfit)
+    figures = (f.summaries, f.attention, f.steps, f.detail, f.profile, f.paths, f.trouble)
+    return JobState(*head, f.edition, inputs, *figures, f.stage, stored(job).unfit)
 
 
 def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashAnswer:

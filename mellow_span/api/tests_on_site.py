@@ -12,12 +12,13 @@ from ninja import Field, Router, Schema
 from ninja.decorators import decorate_view
 
 from mellow_span.answers.site import JobTests
-from mellow_span.api.asked import ask
+from mellow_span.api.asked import OfStage, ask
 from mellow_span.api.behind import behind, behind_where_it_is_fitted
 from mellow_span.api.errors import Refusal
 from mellow_span.api.render import send
 from mellow_span.api.waiting import Searching
 from mellow_span.core.design.check import NOTHING, feed_to, lay_out
+from mellow_span.core.design.stages import stage_shown
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rules.case import Case
@@ -38,9 +39,9 @@ REFUSALS: dict[Any, Any] = {401: Refusal, 404: Refusal, 422: Refusal}
 
 @router.get("/{uuid:job_id}/tests", response={200: JobTests, 202: Searching, **REFUSALS}, operation_id="tests")
 @decorate_view(behind)
-def tests(request: HttpRequest, job_id: UUID) -> Any:
+def job_tests(request: HttpRequest, job_id: UUID, stage: OfStage = "") -> Any:
     """Return how far the tests of each circuit of a job are."""
-    return ask(request, job_id, "/tests")
+    return ask(request, job_id, "/tests", stage)
 
 
 @router.get(
@@ -49,18 +50,18 @@ def tests(request: HttpRequest, job_id: UUID) -> Any:
     operation_id="circuit_tests",
 )
 @decorate_view(behind_where_it_is_fitted)
-def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID) -> Any:
+def circuit_tests(request: HttpRequest, job_id: UUID, circuit_id: UUID, stage: OfStage = "") -> Any:
     """Return the tests of a circuit in their order, with its readings, and what they point to together."""
-    return ask(request, job_id, "/circuits/{circuit_id}/tests", circuit_id=circuit_id)
+    return ask(request, job_id, "/circuits/{circuit_id}/tests", stage, circuit_id=circuit_id)
 
 
 @router.get(
     "/{uuid:job_id}/boards/{uuid:board_id}/tests", response={200: CircuitTests, 202: Searching, **REFUSALS}, operation_id="board_tests"
 )
 @decorate_view(behind)
-def tests_of_board(request: HttpRequest, job_id: UUID, board_id: UUID) -> Any:
+def board_tests(request: HttpRequest, job_id: UUID, board_id: UUID, stage: OfStage = "") -> Any:
     """Return the tests at a board with its readings."""
-    return ask(request, job_id, "/boards/{board_id}/tests", board_id=board_id)
+    return ask(request, job_id, "/boards/{board_id}/tests", stage, board_id=board_id)
 
 
 class ReadIn(Schema):
@@ -91,7 +92,7 @@ def read_instrument(request: HttpRequest, job_id: UUID, circuit_id: UUID, given:
 
 def on_bench(inputs: Installation, circuit_id: str) -> OnBench:
     """Return a circuit of a job as it is laid on the bench of the stand-in. Raises InputError where it cannot be."""
-    plan = lay_out(inputs)
+    plan = lay_out(stage_shown(inputs, circuit_id))
     circuit = next((c for c in plan.job.circuits if c.id == circuit_id), None)
     if circuit is None:
         raise InputError("circuit_id", circuit_id, "a circuit of this job")

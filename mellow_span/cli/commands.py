@@ -30,6 +30,7 @@ from mellow_span.core.design.place_options import INTAKE, checks_of, place_optio
 from mellow_span.core.design.robustness import robustness
 from mellow_span.core.design.size import size
 from mellow_span.core.design.solving import short, solved
+from mellow_span.core.design.stages import checked
 from mellow_span.core.errors import CoreError, InputError, RuleSetError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.advice import advise
@@ -74,7 +75,7 @@ def plain(value: Any) -> str:
 def cmd_check(args: argparse.Namespace) -> int:
     """Check every circuit of a job."""
     job = job_of(args.job)
-    found = check(job, keep=args.json)
+    found = checked(job, keep=args.json)
     if args.json:
         print(plain(found))
         return status(found)
@@ -110,7 +111,7 @@ def cmd_say(args: argparse.Namespace) -> int:
         print(json.dumps([dataclasses.asdict(one) for one in heard], ensure_ascii=False, indent=1, default=dict))
         return 1 if any(one.why or one.said.unread for one in heard) else 0
     job, _ = apply(job, [change for one in heard for change in one.changes], rules.choices)
-    found = {c.id: c for c in check(job, keep=False).circuits}
+    found = {c.id: c for c in checked(job).circuits}
     for one in heard:
         print_said(one, found.get(one.circuit or ""))
     print(CAUTION)
@@ -257,7 +258,7 @@ def cmd_explain(args: argparse.Namespace) -> int:
     """Print the working of a circuit."""
     job = job_of(args.job)
     circuit = circuit_of(job, args.circuit)
-    found = check(job, keep=frozenset([circuit.id]))
+    found = checked(job, keep=frozenset([circuit.id]))
     result = next(c for c in found.circuits if c.id == circuit.id)
     print(plain(result) if args.json else explained(circuit, result, args.check))
     return 0 if result.verdict in ("meets", "close") else 1

@@ -10,8 +10,8 @@ from typing import Any
 
 from mellow_span.core.design.prices import PriceBook, parse_book
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.numbers import letters_of, numbers
 from mellow_span.core.model.parts import Circuit, Installation
-from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.exchange.document import read
 
 WORDS = {"meets": "meets", "close": "marginal", "short": "FAILS", "not_known": "not known"}

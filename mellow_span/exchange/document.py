@@ -26,11 +26,13 @@ from mellow_span.core.model.parts import (
     Route,
     Run,
     Span,
+    Stage,
     Supply,
     Tagged,
 )
 from mellow_span.core.model.routes import SHARED
 from mellow_span.core.model.spec import TEXT_LIMIT
+from mellow_span.core.model.stages import check_stages, views
 from mellow_span.core.model.tree import identities, ordered
 from mellow_span.core.rulesets import Known, available
 from mellow_span.core.rulesets.readings import checked, rules_of
@@ -228,14 +230,21 @@ def _references(job: Installation) -> None:
             if span.route is not None and span.route not in routes:
                 allowed = "a route of the file: " + ", ".join(routes) if routes else "a route of the file, which has none"
                 raise InputError(f"installation.circuits[{i}].run.spans[{j}].route", span.route, allowed)
-    fed = Counter(circuit.feeds for circuit in job.circuits if circuit.feeds)
+    _fed_once(job)
+    try:
+        check_stages(job)
+        for now in views(job):
+            ordered(now)
+    except InputError as error:
+        raise InputError(f"installation.{error.field}", error.given, error.allowed) from None
+
+
+def _fed_once(job: Installation) -> None:
+    """Raise InputError for a board of two sub-mains; where a job has stages each is asked by itself."""
+    fed = Counter(circuit.feeds for circuit in job.circuits if circuit.feeds and not job.stages)
     for i, circuit in enumerate(job.circuits):
         if circuit.feeds and fed[circuit.feeds] > 1:
             raise InputError(f"installation.circuits[{i}].feeds", circuit.feeds, "one sub-main to each board")
-    try:
-        ordered(job)
-    except InputError as error:
-        raise InputError(f"installation.{error.field}", error.given, error.allowed) from None
 
 
 def _numbers(job: Installation) -> None:
@@ -261,6 +270,7 @@ def _counts(job: Installation) -> None:
     for kind, count in (
         ("board", len(job.boards)),
         ("route", len(job.routes)),
+        ("stage", len(job.stages)),
         ("dismissal", len(job.dismissals)),
         ("circuit", max(per_board.values(), default=0)),
         ("load", max((len(c.loads) for c in job.circuits), default=0)),
@@ -355,7 +365,7 @@ def _kind(kind: Any, about: Any) -> dict[str, Any]:
     return plain | ({"maxLength": about.get("most", TEXT_LIMIT)} if kind is str else {})
 
 
-PARTS = (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Dismissal, CellRead, Pack, PackFile, Tagged)
+PARTS = (Installation, Supply, Board, Route, Circuit, Device, Load, Run, Cable, Span, Stage, Dismissal, CellRead, Pack, PackFile, Tagged)
 
 
 def fields() -> str:

@@ -14,7 +14,7 @@ from dataclasses import asdict, dataclass
 from math import isclose
 from typing import Any
 
-from mellow_span.core.design.check import check
+from mellow_span.core.design.stages import checked
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.findings.results import Check, InstallationResult
 from mellow_span.core.model.parts import Installation
@@ -63,7 +63,7 @@ def issued(
         "before": asdict(before) if before else None,
         "ruleset": {"id": job.ruleset, "edition": rules.edition, "tables": fingerprint(job.ruleset, job.packs)},
         "job": write(job),
-        "results": results(check(job, keep=False, reuse=True)),
+        "results": results(checked(job)),
         "site": [entry_written(e) for e in site],
     }
     return {**document, "hash": hash_of(document)}
@@ -188,7 +188,7 @@ def prove(document: Any, key: str = "") -> Proof:
     try:
         job = read(document.get("job"))
         proof.tables = isinstance(ruleset, dict) and ruleset.get("tables") == fingerprint(job.ruleset, job.packs)
-        now = results(check(job, keep=False))
+        now = results(checked(job))
     except CoreError as refusal:
         proof.why = f"the job in it is not taken: {refusal}"
         return proof

@@ -10,11 +10,11 @@ from math import isfinite
 from typing import Any
 
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.numbers import letters_of, numbers
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.earlier import identity_of
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.kinds import checked
-from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.core.site.readings import whole
 from mellow_span.exchange.instrument_file import Decimal, FileLine, FileRead, read_instrument
 

@@ -281,6 +281,8 @@ class Board(Part):
     extraneous = models.BooleanField(null=True)
     bond = models.CharField(max_length=10, default="none")
     bond_csa = models.FloatField(null=True)
+    from_stage = models.CharField(max_length=200, null=True)
+    until_stage = models.CharField(max_length=200, null=True)
 
 
 class Route(Part):
@@ -311,6 +313,13 @@ class Route(Part):
     bends = models.PositiveSmallIntegerField(default=0)
 
 
+class Stage(Part):
+    """A day from which the installation stands otherwise."""
+
+    name = models.CharField(max_length=200)
+    date = models.CharField(max_length=40, blank=True)
+
+
 class Dismissal(Part):
     """A piece of advice put aside, with the reason."""
 
@@ -322,7 +331,8 @@ class Circuit(Part):
     """A final circuit or sub-main. device: the core's Device."""
 
     board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="circuits")
-    feeds = models.OneToOneField(Board, on_delete=models.SET_NULL, null=True, related_name="fed_by")
+    # Several may feed one board, each at other stages.
+    feeds = models.ForeignKey(Board, on_delete=models.SET_NULL, null=True, related_name="fed_by")
     name = models.CharField(max_length=200, blank=True)
     phases = models.PositiveSmallIntegerField(default=1)
     shape = models.CharField(max_length=10, default="radial")
@@ -351,6 +361,8 @@ class Circuit(Part):
     section = models.PositiveSmallIntegerField(default=1)
     spare = models.BooleanField(default=False)
     existing = models.BooleanField(default=False)
+    from_stage = models.CharField(max_length=200, null=True)
+    until_stage = models.CharField(max_length=200, null=True)
 
 
 class Load(Part):
@@ -399,6 +411,8 @@ class Load(Part):
     alone_off = models.FloatField(null=True)
     alone_earth = models.CharField(max_length=12, null=True)
     alone_ra = models.FloatField(null=True)
+    from_stage = models.CharField(max_length=200, null=True)
+    until_stage = models.CharField(max_length=200, null=True)
 
 
 class Run(Part):

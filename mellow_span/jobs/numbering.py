@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from django.db import transaction
 
+from mellow_span.core.model.numbers import to_keep
 from mellow_span.core.model.parts import Installation, Tagged
-from mellow_span.core.site.numbers import to_keep
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import remember_numbered, stored
 

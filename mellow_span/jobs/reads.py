@@ -56,6 +56,7 @@ CIRCUIT_FIELDS = _fields(core.Circuit, "board", "feeds", "device", "loads", "run
 LOAD_FIELDS = _fields(core.Load)
 SPAN_FIELDS = _fields(core.Span, "route")
 ROUTE_FIELDS = _fields(core.Route)
+STAGE_FIELDS = _fields(core.Stage)
 DISMISSAL_FIELDS = _fields(core.Dismissal)
 # What else a row brings, before its own fields.
 CIRCUIT_HEAD = ("id", "board_id", "feeds_id", "device", "run__cable")
@@ -198,6 +199,7 @@ def _from_rows(job: models.Job, dropped: list[Problem]) -> core.Installation:
             _circuit(c, loads[c[0]], spans[c[0]], dropped) for c in _rows(models.Circuit, job, *CIRCUIT_HEAD, *CIRCUIT_FIELDS)
         ),
         routes=tuple(_build(core.Route, ROUTE_FIELDS, b, 1) for b in _rows(models.Route, job, "id", *ROUTE_FIELDS)),
+        stages=tuple(_build(core.Stage, STAGE_FIELDS, s, 1) for s in _rows(models.Stage, job, "id", *STAGE_FIELDS)),
         dismissals=tuple(_build(core.Dismissal, DISMISSAL_FIELDS, d, 1) for d in _rows(models.Dismissal, job, "id", *DISMISSAL_FIELDS)),
         # Those of a firm that never read one cost no query.
         cells=cells_of_firm(job.firm_id, split(job.ruleset)[0]) if job.cells else (),

@@ -16,6 +16,7 @@ from mellow_span.core.model import parts as core
 from mellow_span.core.model.changes import Applied, Change, apply, as_data, restore
 from mellow_span.core.model.difference import difference
 from mellow_span.core.model.rebase import Clash, rebase
+from mellow_span.core.model.stages import NEVER
 from mellow_span.core.model.tree import canonical
 from mellow_span.core.rulesets.packs import split
 from mellow_span.core.rulesets.readings import rules_of
@@ -30,6 +31,7 @@ from mellow_span.jobs.reads import (
     LOAD_FIELDS,
     ROUTE_FIELDS,
     SPAN_FIELDS,
+    STAGE_FIELDS,
     SUPPLY_FIELDS,
     installation,
     remember,
@@ -219,15 +221,16 @@ def with_new_identities(job: core.Installation) -> core.Installation:
     def fresh(old: str) -> str:
         return new.setdefault(old, str(uuid.uuid4()))
 
-    boards = tuple(dataclasses.replace(b, id=fresh(f"board:{b.id}")) for b in job.boards)
+    boards = tuple(dataclasses.replace(b, id=fresh(f"board:{b.id}"), **_stages(b, fresh)) for b in job.boards)
     routes = tuple(dataclasses.replace(b, id=fresh(f"route:{b.id}")) for b in job.routes)
+    stages = tuple(dataclasses.replace(s, id=fresh(f"stage:{s.id}")) for s in job.stages)
     circuits = tuple(_renewed(c, fresh) for c in job.circuits)
     dismissals = tuple(
         dataclasses.replace(d, id=str(uuid.uuid4()), key=_renewed_key(d.key, new)) for d in job.dismissals
     )  # fmt: skip
     # The number of a part that is gone is kept under an identity made anew, too.
     numbers = tuple(dataclasses.replace(t, part=fresh(f"{'board' if t.number.isalpha() else 'circuit'}:{t.part}")) for t in job.numbers)
-    return dataclasses.replace(job, boards=boards, routes=routes, circuits=circuits, dismissals=dismissals, numbers=numbers)
+    return dataclasses.replace(job, boards=boards, routes=routes, circuits=circuits, stages=stages, dismissals=dismissals, numbers=numbers)
 
 
 def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
@@ -244,12 +247,22 @@ def _renewed(circuit: core.Circuit, fresh: Any) -> core.Circuit:
         feeds=fresh(f"board:{circuit.feeds}") if circuit.feeds else None,
         loads=tuple(
             dataclasses.replace(
-                x, id=str(uuid.uuid4()), span=new.get(x.span or "", x.span), alone=fresh(f"board:{x.alone}") if x.alone else None
+                x,
+                id=str(uuid.uuid4()),
+                span=new.get(x.span or "", x.span),
+                alone=fresh(f"board:{x.alone}") if x.alone else None,
+                **_stages(x, fresh),
             )
             for x in circuit.loads
         ),
         run=dataclasses.replace(circuit.run, id=f"{own}-run", spans=spans),
+        **_stages(circuit, fresh),
     )
+
+
+def _stages(part: Any, fresh: Any) -> dict[str, Any]:
+    """The stages that a part comes and goes at."""
+    return {name: fresh(f"stage:{named}") for name in NEVER if (named := getattr(part, name))}
 
 
 def _renewed_key(key: str, new: dict[str, str]) -> str:
@@ -280,6 +293,7 @@ def persist(
     for kind, names, attribute in (
         (models.Board, BOARD_FIELDS, "boards"),
         (models.Route, ROUTE_FIELDS, "routes"),
+        (models.Stage, STAGE_FIELDS, "stages"),
         (models.Dismissal, DISMISSAL_FIELDS, "dismissals"),
     ):
         _write(job, kind, _listed(getattr(before, attribute), names), _listed(getattr(after, attribute), names), columns, remove=False)
@@ -293,7 +307,7 @@ def persist(
     _write(job, models.Run, *_inner_rows(before, after, _run_rows, columns), columns)
     _write(job, models.Load, *_inner_rows(before, after, _load_rows, columns), columns)
     _write(job, models.Span, *_inner_rows(before, after, _span_rows, columns), columns)
-    for kind, attribute in ((models.Board, "boards"), (models.Route, "routes"), (models.Dismissal, "dismissals")):
+    for kind, attribute in ((models.Board, "boards"), (models.Route, "routes"), (models.Stage, "stages"), (models.Dismissal, "dismissals")):
         gone = {p.id for p in getattr(before, attribute)} - {p.id for p in getattr(after, attribute)}
         if gone:
             kind.objects.filter(job=job, pk__in=gone).delete()

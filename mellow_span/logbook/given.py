@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from copy import copy
 from functools import cached_property
 from typing import cast
 
@@ -27,8 +28,14 @@ class Stored:
 
     def __init__(self, job: Job, kinds: tuple[str, ...] | None = (), inputs: Installation | None = None) -> None:
         self.job, self.version = job, job.version
-        self.inputs = installation(job) if inputs is None else inputs
+        self.inputs = self.whole = installation(job) if inputs is None else inputs
         self._entries: list[Entry] = [] if kinds == () else log.entries(job, *(kinds or ()))
+
+    def at(self, inputs: Installation) -> Stored:
+        """Return the same, seen as the job stands at one of its stages."""
+        found = copy(self)
+        found.inputs = inputs
+        return found
 
     def entries(self, *kinds: str) -> Sequence[Entry]:
         """Return the log in the order of times, of some kinds alone where they are named."""

@@ -16,10 +16,11 @@ from django.utils import timezone
 from mellow_span.core.cache import Cache
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.stages import views
 from mellow_span.core.model.tree import canonical
 from mellow_span.core.site.entries import Entry, plain
 from mellow_span.core.site.gone import called
-from mellow_span.core.site.isolation import isolation
+from mellow_span.core.site.isolation import isolation, targets
 from mellow_span.core.site.isolation_record import Isolation
 from mellow_span.core.site.isolation_steps import packed
 from mellow_span.core.site.kinds import FITS, KINDS, NUMBERED, SAYS, checked
@@ -145,9 +146,12 @@ def _said(kind: str, data: Any, at: datetime, sent: datetime | None) -> Any:
 
 
 def held_to_plan(inputs: Installation, given: Isolation) -> None:
-    """Raise InputError where a record would begin by other steps than those of the plan of the job as it stands: the plan is made here alone."""
-    plan = isolation(inputs, given.kind, given.id)
-    if (given.title, given.steps, given.release) != (plan.title, tuple(map(packed, plan.steps)), tuple(map(packed, plan.release))):
+    """Raise InputError where a record would begin by other steps than those of the plan of the job as it stands, at whichever of its
+    stages: the plan is made here alone."""
+    there = [now for now in views(inputs) if any(t.kind == given.kind and t.id == given.id for t in targets(now))] or [inputs]
+    plans = [isolation(now, given.kind, given.id) for now in there]
+    asked = (given.title, given.steps, given.release)
+    if asked not in [(plan.title, tuple(map(packed, plan.steps)), tuple(map(packed, plan.release))) for plan in plans]:
         allowed = "the steps of the plan as the job stands now: open the place again, and begin by that plan"
         raise InputError("data.steps", f"{len(given.steps)} steps of another plan", allowed)
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from mellow_span.core.model.numbers import elsewhere, unused
 from mellow_span.core.model.parts import Board
 from mellow_span.core.model.places import rcds_of, split
 from mellow_span.core.site.entries import last
 from mellow_span.core.site.notices import notices_of
-from mellow_span.core.site.numbers import elsewhere, unused
 from mellow_span.core.site.words import device_words
 from mellow_span.papers.page import Block, Column, Facts, Item, Leaf, Table, Words, number, words
 from mellow_span.papers.schedule import MA, serves
@@ -102,12 +102,12 @@ def source_notices(s: Subject, board: Board) -> list[str]:
 
 def numbers_that_stay(s: Subject, board: Board) -> list[str]:
     """Return what there is to say of numbers that are not those of their ways, and of numbers that are not used again."""
-    moved = elsewhere(s.job)
+    moved = elsewhere(s.whole or s.job)
     found = []
     here = [f"{s.numbers[c.id]} is {moved[c.id]}" for c in s.at_board(board) if c.id in moved]
     if here:
         found.append(f"Numbers stay with their cables: {'; '.join(here)}.")
-    gone = [n for n in unused(s.job) if n.rstrip("0123456789") == s.letters[board.id]]
+    gone = [n for n in unused(s.whole or s.job) if n.rstrip("0123456789") == s.letters[board.id]]
     if gone:
         found.append(f"Not used again, their circuits were removed: {', '.join(gone)}.")
     return found

@@ -85,11 +85,19 @@ PAPERS: dict[str, Kind] = {
 }  # fmt: skip
 
 
-def paper(s: Subject, kind: str, subject: str = "") -> Paper:
-    """Make a paper. subject: what was chosen, empty for all. Raises InputError for a kind that is none, and where one has to be chosen."""
+# Papers of the work of a day: at a stage they leave out what was there before.
+OF_A_DAY = frozenset(["pulls", "materials"])
+
+
+def paper(s: Subject, kind: str, subject: str = "", stage: str = "") -> Paper:
+    """Make a paper. subject: what was chosen, empty for all; stage: the one of the job that it is about, empty for its last.
+
+    Raises InputError for a kind that is none, where one has to be chosen, and for a stage the job does not have.
+    """
     found = PAPERS.get(kind)
     if found is None:
         raise InputError("paper", kind, "one of " + ", ".join(PAPERS))
+    s = s.at(stage, bool(stage) and kind in OF_A_DAY)
     if subject and found.choices is _none:
         raise InputError("subject", subject, "nothing: this paper is about the whole job")
     chosen = next((title for i, title in found.choices(s) if i == subject), "")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -11,11 +11,12 @@ from mellow_span.core.design.books import as_shipped
 from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.design.coordination import Pair, pairs_of
 from mellow_span.core.design.prices import PriceBook, shipped
+from mellow_span.core.model.numbers import letters_of, numbers
 from mellow_span.core.model.parts import Board, Circuit, Installation
+from mellow_span.core.model.stages import at_stage
 from mellow_span.core.rulesets import RuleSet, available, rule_set
 from mellow_span.core.site.at_boards import all_board_tests
 from mellow_span.core.site.entries import Entry, last
-from mellow_span.core.site.numbers import letters_of, numbers
 from mellow_span.core.site.pulls import Pull, Slack, pulls
 from mellow_span.core.site.readings import CircuitTests
 from mellow_span.core.site.results import tests_of
@@ -44,9 +45,23 @@ class Subject:
     currency: str = "£"
     vat: float | None = None
     settled: Callable[[Installation], Installation] = as_shipped
+    # The job at all its stages, where `job` is it at one of them, and what that one is called.
+    whole: Installation | None = None
+    staged: str = ""
     # Said beside the draft: where it was worked out, if not by the server.
     apart: str = ""
     books: Sequence[tuple[str, str]] = field(default_factory=lambda: [(book, rule_set(book).title) for book in available()])
+
+    def at(self, stage: str, fresh: bool = False) -> Subject:
+        """Return what the papers of a job at one of its stages are made from: the last where none is named. A job without stages is as it is.
+        fresh: what was there before counts as existing. Raises InputError.
+        """
+        stages = self.job.stages
+        if not stages and not stage:
+            return self
+        one = next((s for s in stages if s.id == stage), stages[-1] if not stage else None)
+        now = at_stage(self.job, one.id if one else stage, fresh)
+        return replace(self, job=now, whole=self.job, staged=one.name if one else "")
 
     @cached_property
     def done(self) -> Checked:
@@ -88,7 +103,8 @@ class Subject:
         """The pull list."""
         there = {c.id for c in self.job.circuits}
         marked = last(self.entries, "undecided")
-        return pulls(self.job, self.slack, frozenset(i for i, e in marked.items() if e.data.undecided and i in there))
+        undecided = frozenset(i for i, e in marked.items() if e.data.undecided and i in there)
+        return pulls(self.job, self.slack, undecided, self.whole)
 
     @cached_property
     def tests(self) -> dict[str, CircuitTests]:
@@ -119,7 +135,9 @@ class Subject:
             revision = f"Revision {self.number}, issued {day(self.document['issued'])} by {self.document['by']}, {signed}"
             digest = str(self.document["hash"])
         else:
-            revision, digest = f"Draft, not issued{self.apart}", str(issued(job, 0, "", "", site=self.entries)["hash"])
+            revision, digest = f"Draft, not issued{self.apart}", str(issued(self.whole or job, 0, "", "", site=self.entries)["hash"])
+        if self.staged:
+            revision += f"; as it stands at {self.staged}"
         key = str(self.document.get("key", "")) if self.number else self.key
         return Stamp(job.name, job.place, job.client, revision, digest, self.rules.title, self.printed, key)
 

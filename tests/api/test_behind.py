@@ -27,7 +27,7 @@ pytestmark = pytest.mark.django_db
 Sign = Callable[[Firm], Client]
 # What a search answers with, and not a view; and what asks for more than the house has.
 SEARCHES = {
-    "assumptions", "beside", "cheapest", "circuit_breaks", "circuit_options", "copies", "intake_options", "board_options", "robustness",
+    "assumptions", "beside", "stage_sizes", "cheapest", "circuit_breaks", "circuit_options", "copies", "intake_options", "board_options", "robustness",
     "route_tryouts", "size_circuit",
 }  # fmt: skip
 VIEWS = [

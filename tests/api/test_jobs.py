@@ -226,6 +226,10 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
         "span": shower.run.spans.first().pk,
     }  # type: ignore[union-attr]
     targets |= {"route": route.pk}
+    plan = [change("add", "stage", uuid.uuid4(), fields={"name": name}) for name in ("now", "first", "later")]
+    assert send(client, firm, *plan).status_code == 200
+    now, first, later = (one["id"] for one in plan)
+    targets |= {"stage": first}
     rules = client.get("/api/rules/bs7671").json()
     changes, wanted = [], []
     for field in rules["fields"]:
@@ -236,6 +240,8 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
         if name in ("after", "span"):
             # Where it leaves from, or stands: the last span of the shower.
             value = "board" if name == "after" else str(shower.run.spans.last().pk)
+        if name.endswith("_stage"):
+            value = now if name == "from_stage" else later
         if name == "alone":
             # The board that a source supplies with the mains off.
             value = str(shower.board_id)
@@ -254,7 +260,7 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     mine = next(c for c in inputs["circuits"] if c["id"] == str(shower.pk))
     parts = {
         "job": inputs, "supply": inputs["supply"], "board": next(b for b in inputs["boards"] if b["id"] == str(shower.board_id)), "circuit": mine, "load": mine["loads"][0],
-        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "route": inputs["routes"][0],
+        "span": mine["run"]["spans"][0], "device": mine["device"], "cable": mine["run"]["cable"], "route": inputs["routes"][0], "stage": inputs["stages"][1],
     }  # fmt: skip
     for kind, name, value in wanted:
         assert parts[kind][name] == value, (kind, name)

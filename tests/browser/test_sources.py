@@ -99,5 +99,6 @@ def test_isolation_and_labels_name_the_source(at_jobs: Page, house: Firm) -> Non
     croft = take_in(house.member.firm, read(json.loads((Path(demo.__file__).parent / "larch_croft.json").read_text("utf-8"))))
     board = next(b for b in installation(croft).boards if b.name == "Backup")
     page.goto(page.url.rstrip("/").removesuffix("/jobs") + f"/jobs/{croft.pk}/isolation?kind=board&id={board.id}")
+    page.get_by_label("Stage", exact=True).select_option(label="Panels on the barn, in the autumn")
     expect(page.get_by_text("hybrid inverter").first).to_be_visible()
     expect(page.get_by_text("direct-current side").first).to_be_visible()

@@ -59,7 +59,7 @@ def test_a_job_that_was_opened_here_opens_and_takes_entries_with_no_server_at_al
 
 def test_what_is_kept_on_a_device_goes_with_whoever_signs_out(phone: Page, house: Firm, server: Server) -> None:
     about = f"{server.url}/jobs/{house.job.pk}"
-    kept = """() => new Promise((done) => { const ask = indexedDB.open("mellow-span-kept");
+    kept = """() => new Promise((done) => { const ask = indexedDB.open("mellow-span-kept-2");
       ask.onsuccess = () => { const all = ask.result.transaction("answers").objectStore("answers").count();
       all.onsuccess = () => { done(all.result); ask.result.close(); }; }; })"""
     assert phone.evaluate(kept) > 20

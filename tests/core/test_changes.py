@@ -216,7 +216,7 @@ def test_a_refusal_names_change_field_and_what_is_allowed(change: Change, field:
 
 def test_every_field_that_names_a_part_refuses_one_of_another_job() -> None:
     for (kind, name), _ in of.REFERENCES.items():
-        target = {"circuit": "c1", "span": "c1-s0", "load": "c1-l0"}[kind]
+        target = {"board": "b", "circuit": "c1", "span": "c1-s0", "load": "c1-l0"}[kind]
         with pytest.raises(Refused, match="of this job"):
             apply(house(), [Change("set", kind, target, {name: "foreign"})], KNOWN)  # type: ignore[arg-type]
     told = [n for k in of.PART for n in of.own_fields(k) if "identity" in str(of.about(k, n)["meaning"]).lower()]

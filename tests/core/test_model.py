@@ -16,7 +16,7 @@ from mellow_span.core.model import fields as of
 from mellow_span.core.model import tree
 from mellow_span.core.model.changes import Change, apply
 from mellow_span.core.model.parse import parse
-from mellow_span.core.model.parts import Installation, Span
+from mellow_span.core.model.parts import Installation, Span, Stage
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job, submain
 from tests.core.test_changes import house
@@ -125,7 +125,8 @@ def test_every_field_of_a_part_can_be_read_laid_over_and_told_from_its_default()
     start = house()
     for kind in of.PART:
         part: Any = {"job": start, "supply": start.supply, "board": start.boards[0], "circuit": start.circuits[0], "load": start.circuits[0].loads[0],
-                     "span": start.circuits[0].run.spans[0], "route": start.routes[0], "dismissal": start.dismissals[0]}[kind]  # fmt: skip
+                     "span": start.circuits[0].run.spans[0], "route": start.routes[0], "dismissal": start.dismissals[0],
+                     "stage": Stage(id="s", name="first day")}[kind]  # fmt: skip
         given = of.given(kind, part)
         for name in of.field_names(kind):
             value = of.get(part, name)

@@ -9,8 +9,8 @@ import pytest
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.changes import Change, apply
+from mellow_span.core.model.numbers import elsewhere, letters, letters_of, numbers, to_keep, unused
 from mellow_span.core.model.parts import Board, Circuit, Installation, Tagged
-from mellow_span.core.site.numbers import elsewhere, letters, letters_of, numbers, to_keep, unused
 from mellow_span.exchange.document import read, write
 
 

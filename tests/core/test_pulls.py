@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from mellow_span import demo
 from mellow_span.core.errors import InputError
-from mellow_span.core.site.numbers import LETTERS
+from mellow_span.core.model.numbers import LETTERS
 from mellow_span.core.site.pulls import Slack, by_cable, pulls
 from mellow_span.core.site.sleeves import sleeve
 from mellow_span.exchange.document import read

@@ -21,7 +21,7 @@ from mellow_span.core.design.what_if import compare
 from mellow_span.core.drawing.curves import Scale, plot_of
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check, InstallationResult
-from mellow_span.core.findings.stages import marks, of_board, of_intake
+from mellow_span.core.findings.steps import marks, of_board, of_intake
 from mellow_span.core.model.changes import Change
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.rulesets import rule_set

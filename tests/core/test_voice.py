@@ -37,7 +37,7 @@ NOT_SAID = {
 }
 # Where one of them is right: the file, and the words.
 EXCEPTIONS = {
-    ("web/src/frame/stages.ts", "pull list"),  # found by it in the list of places to go to, never shown
+    ("web/src/frame/steps.ts", "pull list"),  # found by it in the list of places to go to, never shown
     ("mellow_span/serving/management/commands/add_member.py", "asked for"),  # a password is
     ("mellow_span/core/site/entries.py", "pull list"),  # the name of a field in stored entries
 }

@@ -95,7 +95,7 @@ def before(cluster: Cluster) -> tuple[str, dict[str, list[Any]]]:
 
 
 # Tables that were made since; what a migration puts into them is asked about below.
-SINCE = ("jobs_number", "site_firmkey", "site_picture", "site_money", "jobs_epoch")
+SINCE = ("jobs_number", "site_firmkey", "site_picture", "site_money", "jobs_epoch", "jobs_stage")
 
 
 def tables() -> list[str]:

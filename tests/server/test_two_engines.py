@@ -15,7 +15,7 @@ from mellow_span.core.model.parts import Installation
 from mellow_span.exchange.program import archive
 from tests.core.random_jobs import random_job
 from tests.depth import many
-from tests.pinned import DEMO, demo_job
+from tests.pinned import DEMO, whole_demo_job
 
 HERE = Path(__file__).parent
 ASSETS = HERE.parents[1] / "web" / "dist" / "assets"
@@ -77,7 +77,7 @@ def without_time(text: str) -> Any:
 
 
 def test_the_runtime_of_a_browser_answers_as_that_of_the_server(tmp_path: Path) -> None:
-    jobs = [demo_job(name) for name in DEMO] + [random_job(random.Random(seed)) for seed in range(many(195, 20))]
+    jobs = [whole_demo_job(name) for name in DEMO] + [random_job(random.Random(seed)) for seed in range(many(195, 20))]
     asked = [asked_of(job, k % FOURTH == 0) for k, job in enumerate(jobs)]
     (tmp_path / "asked.json").write_text(json.dumps(asked))
     (tmp_path / "program.zip").write_bytes(archive())

@@ -24,6 +24,7 @@ from mellow_span.core.model.parse import out_of_range
 from mellow_span.core.model.parts import Board, Circuit, Device, Installation, Route, Supply
 from mellow_span.core.model.places import BoardRcd, rcds_of
 from mellow_span.core.model.routes import resolved
+from mellow_span.core.model.stages import last_of
 from mellow_span.core.model.tree import ordered
 from mellow_span.core.rules.capacity.routes import Settled, settle
 from mellow_span.core.rules.case import Around, Case, Feed, Group, Residual
@@ -154,11 +155,12 @@ _WORKED: Latest[Installation, Checked] = Latest(4)
 
 
 def lay_out(job: Installation, keep: bool = False) -> Plan:
-    """Lay a job out as it lies, each span with what its route gives it: order, demand up the tree, routes settled, common cpcs found.
+    """Lay a job out as it lies at its last stage, each span with what its route gives it: order, demand up the tree, routes settled, common cpcs found.
 
     keep: with the steps of demand and routes. A plan may be shared with others who ask of the same job, and must not be changed. Raises InputError
     for a tree that is no tree.
     """
+    job = last_of(job)
     known = None if keep else _LAID.get(job)
     if known is None:
         known = _lay_out(job, keep)
@@ -280,7 +282,7 @@ def check(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = F
 
 
 def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool = False, beyond: bool | None = None) -> Checked:
-    """Work a whole installation out.
+    """Work a whole installation out, as it stands at its last stage (`stages` asks for all of them).
 
     keep: record the working of all, of none, or of the circuits whose identities are given; the figures are the same.
     reuse: take the result of a circuit whose inputs and surroundings are those of an earlier call from memory; the results are then shared
@@ -288,6 +290,7 @@ def work_out(job: Installation, keep: bool | frozenset[str] = True, reuse: bool 
     beyond: record the working of intake, boards and routes; where not said, as that of all circuits.
     Raises InputError for a tree that is no tree; anything wrong inside one circuit is named in that circuit's result.
     """
+    job = last_of(job)
     beyond = keep is True if beyond is None else beyond
     if not reuse or beyond or keep is True:
         return _work_out(job, keep, reuse, beyond)

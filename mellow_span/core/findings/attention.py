@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mellow_span.core.findings import stages
+from mellow_span.core.findings import steps
 from mellow_span.core.findings.results import Attention, BoardResult, Check, CircuitResult, RouteResult, Verdict
 from mellow_span.core.model.circuit import without_label
 from mellow_span.core.model.parts import Installation
@@ -51,9 +51,9 @@ def attention(
 
 def _part(name: str, check: Check, board: str | None = None, route: str | None = None) -> tuple[tuple[int, int], Attention]:
     level = LEVELS.index(check.verdict)
-    stage = "routes" if route else stages.of_board(check.id) if board else stages.of_intake(check.id)
+    step = "routes" if route else steps.of_board(check.id) if board else steps.of_intake(check.id)
     text = f"{check.title}: {check.text}"
-    line = Attention(LEVELS[level], name, text, None, check.id, check.field, board, route, stage)  # type: ignore[arg-type]
+    line = Attention(LEVELS[level], name, text, None, check.id, check.field, board, route, step)  # type: ignore[arg-type]
     # An electrode that lets no fault be cleared is as grave as a circuit whose fault is not cleared; the rest of a place comes after circuits.
     return (level, 0 if check.id in UNCLEARED else len(CONSEQUENCE)), line
 
@@ -97,8 +97,8 @@ def _to_confirm(job: Installation, results: tuple[CircuitResult, ...], boards: t
         for check in board.checks:
             if not check.decides and check.verdict == "not_known":
                 text = f"{check.title}: {check.text}"
-                stage = stages.of_board(check.id)
-                found.append(Attention("confirm", names[board.id], text, None, check.id, check.field, board.id, stage=stage))
+                step = steps.of_board(check.id)
+                found.append(Attention("confirm", names[board.id], text, None, check.id, check.field, board.id, step=step))
     return found
 
 
@@ -116,16 +116,16 @@ def _assumed(job: Installation) -> list[Attention]:
     found = []
     for name, value, unit, source, field in told:
         if value is None:
-            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}", stage="survey"))
+            found.append(Attention("not_known", "Intake", f"{name} is not entered yet", None, None, f"supply.{field}", step="survey"))
         elif source == "assumed":
             text = f"{name} {value:g} {unit} is assumed, not measured"
-            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}", stage="survey"))
+            found.append(Attention("assumed", "Intake", text, None, None, f"supply.{field}", step="survey"))
     for board in job.boards:
         if board.earthing == "TT" and board.ra is not None and board.ra_source == "assumed":
             text = f"RA {board.ra:g} Ω is assumed, not measured"
-            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id, stage="earthing"))
+            found.append(Attention("assumed", board.name or "Unnamed board", text, field="board.ra", board=board.id, step="earthing"))
     if supply.earthing is None:
         found.append(
-            Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing", stage="survey")
+            Attention("not_known", "Intake", "the earthing arrangement is not entered yet", None, None, "supply.earthing", step="survey")
         )
     return found

@@ -17,14 +17,14 @@ from mellow_span.core.units import MA_PER_A
 
 NAMELESS = {
     "job": "The job", "supply": "Intake", "board": "a board", "circuit": "a circuit", "load": "a load", "span": "a span", "route": "a route",
-    "dismissal": "advice",
+    "stage": "a stage", "dismissal": "advice",
 }  # fmt: skip
 Names = Mapping[str, str]
 
 
 def names_of(*jobs: Installation) -> dict[str, str]:
-    """Return what the parts are called that fields may name: boards, routes, the spans of runs that branch."""
-    parts: list[Any] = [part for job in jobs for part in (*job.boards, *job.routes)]
+    """Return what the parts are called that fields may name: boards, routes, stages, the spans of runs that branch."""
+    parts: list[Any] = [part for job in jobs for part in (*job.boards, *job.routes, *job.stages)]
     found: dict[str, str] = {part.id: part.name for part in parts}
     for job in jobs:
         for circuit in job.circuits:
@@ -63,7 +63,7 @@ def _step(group: Sequence[Applied], names: Names) -> Iterable[str]:
 
 
 def _subject(one: Applied) -> str:
-    if one.kind in ("load", "span", "route", "board", "circuit") and one.name:
+    if one.kind in ("load", "span", "route", "stage", "board", "circuit") and one.name:
         return one.name
     return one.name or NAMELESS[one.kind].capitalize()
 

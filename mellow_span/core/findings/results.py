@@ -308,7 +308,9 @@ class Attention:
     board: str | None = None
     route: str | None = None
     # The step of the work where its cure is.
-    stage: str = "boards"
+    step: str = "boards"
+    # The stage of the job that it is so at, where that is not the last.
+    stage: str = ""
 
 
 @dataclass(slots=True)

@@ -44,6 +44,15 @@ class Tagged:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
+    """A day from which the installation stands otherwise: parts come at it, or go at it."""
+
+    id: str = identity()
+    name: str = spec("Name of the stage", default="", least=1)
+    date: str = spec("When, in your own words: a day, a week, later", default="", most=40)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dismissal:
     """A piece of advice put aside, with the reason."""
 

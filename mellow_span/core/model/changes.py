@@ -19,11 +19,12 @@ from mellow_span.core.model.fields import PART, REFERENCES, PartKind
 from mellow_span.core.model.legs import befores, let_go
 from mellow_span.core.model.limits import MOST, hold
 from mellow_span.core.model.parts import Circuit, Installation, Run
+from mellow_span.core.model.stages import NEVER, check_stages, naming
 from mellow_span.core.model.tree import board_of, canonical, check_feeds, circuit_of, identities
 
 Op = Literal["set", "add", "remove", "move"]
 Known = Mapping[str, Any] | None
-LISTS = {"board": "boards", "route": "routes", "dismissal": "dismissals"}
+LISTS = {"board": "boards", "route": "routes", "stage": "stages", "dismissal": "dismissals"}
 SINGLE = ("job", "supply")
 
 
@@ -121,6 +122,8 @@ def _each(job: Installation, changes: Iterable[Change], rule: _Rule) -> tuple[In
                 raise InputError("kind", change.kind, "one of " + ", ".join(PART))
             before = job
             job, made = _DO[change.op](job, change, rule)
+            if job.stages and not rule.trusted:
+                check_stages(job)
             if not rule.trusted and (change.op == "add" or "feeds" in change.fields or change.parent is not None):
                 hold(job, before)
         except CoreError as error:
@@ -309,6 +312,8 @@ def _hanging_on(job: Installation, kind: str, part: Any) -> list[Change]:
     if kind == "route":
         spans = [s for c in job.circuits for s in c.run.spans if s.route == part.id]
         return [Change("set", "span", s.id, {"route": None}) for s in spans]
+    if kind == "stage":
+        return _unstaged(job, part.id)
     if kind == "board":
         feeders = [Change("set", "circuit", c.id, {"feeds": None}) for c in job.circuits if c.feeds == part.id and c.board != part.id]
         kept = [
@@ -324,6 +329,13 @@ def _hanging_on(job: Installation, kind: str, part: Any) -> list[Change]:
         spans_out = [Change("remove", "span", s.id) for s in reversed(part.run.spans)]
         return [Change("remove", "load", x.id) for x in reversed(part.loads)] + spans_out
     return []
+
+
+def _unstaged(job: Installation, stage: str) -> list[Change]:
+    """What comes or goes at a stage is there from the first on, or stays."""
+    return [
+        Change("set", kind, part.id, {name: None for name in NEVER if getattr(part, name) == stage}) for kind, part in naming(job, stage)
+    ]
 
 
 def _move(job: Installation, change: Change, rule: _Rule) -> tuple[Installation, list[Applied]]:

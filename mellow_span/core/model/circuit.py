@@ -126,6 +126,8 @@ class Load:
         "Source: with the mains off its neutral is connected to an earth electrode of the installation, to the supply earth alone, or to none"
     )
     alone_ra: float | None = spec("Source: resistance RA of that electrode", "Ω", 0.1, 5000)
+    from_stage: str | None = spec("Installed at stage; empty: in place from the first on")
+    until_stage: str | None = spec("Removed at stage; empty: stays")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -236,6 +238,8 @@ class Circuit:
     )
     spare: bool = spec("Cable in place but not connected: carries nothing, not checked", default=False)
     existing: bool = spec("Existing: check cable and device, do not choose them", default=False)
+    from_stage: str | None = spec("Installed at stage; empty: in place from the first on")
+    until_stage: str | None = spec("Removed at stage; empty: stays")
 
 
 def without_label(circuit: Circuit) -> list[Load]:

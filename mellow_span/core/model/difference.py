@@ -17,6 +17,7 @@ def parts(job: Installation) -> dict[tuple[str, str], tuple[Any, str | None]]:
     found: dict[tuple[str, str], tuple[Any, str | None]] = {("job", ""): (job, None), ("supply", ""): (job.supply, None)}
     found |= {("board", b.id): (b, None) for b in job.boards}
     found |= {("route", b.id): (b, None) for b in job.routes}
+    found |= {("stage", s.id): (s, None) for s in job.stages}
     found |= {("dismissal", d.id): (d, None) for d in job.dismissals}
     for circuit in job.circuits:
         found[("circuit", circuit.id)] = (circuit, circuit.board)
@@ -36,7 +37,7 @@ def flat(job: Installation) -> dict[str, Any]:
 
 
 def _lists(job: Installation) -> Iterable[tuple[str, str | None]]:
-    yield from (("board", None), ("route", None), ("dismissal", None))
+    yield from (("board", None), ("route", None), ("stage", None), ("dismissal", None))
     yield from (("circuit", b.id) for b in job.boards)
     for circuit in job.circuits:
         yield from (("load", circuit.id), ("span", circuit.id))
@@ -49,11 +50,11 @@ def difference(old: Installation, new: Installation) -> tuple[Applied, ...]:
     had, wants = parts(work.job), parts(target)
     both = [key for key in had if key in wants]
     work.do(_references(had, wants, both, clear=True))
-    work.do(_added(target, ("board", "route", "dismissal"), had))
+    work.do(_added(target, ("board", "route", "stage", "dismissal"), had))
     work.do(
         Change("move", "circuit", c.id, parent=c.board) for c in target.circuits if had.get(("circuit", c.id), (c, c.board))[1] != c.board
     )
-    for kind in ("span", "load", "circuit", "board", "route", "dismissal"):
+    for kind in ("span", "load", "circuit", "board", "route", "stage", "dismissal"):
         work.do(Change("remove", kind, i) for k, i in had if k == kind and (k, i) not in wants)
     work.do(_added(target, ("circuit", "load", "span"), had))
     for kind, parent in _lists(target):

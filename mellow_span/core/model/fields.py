@@ -12,22 +12,25 @@ from typing import Any, Literal
 
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parse import field_value, hints, specs
-from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Dismissal, Installation, Load, Route, Span, Supply
+from mellow_span.core.model.parts import Board, Cable, Circuit, Device, Dismissal, Installation, Load, Route, Span, Stage, Supply
 
-PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "route", "dismissal"]
+PartKind = Literal["job", "supply", "board", "circuit", "load", "span", "route", "stage", "dismissal"]
 PART: dict[str, Any] = {
     "job": Installation, "supply": Supply, "board": Board, "circuit": Circuit, "load": Load, "span": Span, "route": Route,
-    "dismissal": Dismissal,
+    "stage": Stage, "dismissal": Dismissal,
 }  # fmt: skip
 # Values inside a circuit whose fields are fields of the circuit, by the name they go by.
 INSIDE: dict[str, Any] = {"device": Device, "cable": Cable}
 # What is not set field by field: identities, and what belongs to another part.
 _APART = {
-    "job": {"supply", "boards", "circuits", "routes", "dismissals", "cells", "packs", "numbers"},
+    "job": {"supply", "boards", "circuits", "routes", "stages", "dismissals", "cells", "packs", "numbers"},
     "circuit": {"id", "board", "loads", "run", *INSIDE},
 }
 # Fields that name another part of the job, with its kind.
 REFERENCES: dict[tuple[str, str], PartKind] = {
+    # When a sub-main is there before what it feeds: two may feed one board, one after the other.
+    ("board", "from_stage"): "stage", ("board", "until_stage"): "stage", ("circuit", "from_stage"): "stage", ("circuit", "until_stage"): "stage",
+    ("load", "from_stage"): "stage", ("load", "until_stage"): "stage",
     ("circuit", "feeds"): "board", ("span", "route"): "route", ("span", "after"): "span", ("load", "span"): "span",
     ("load", "alone"): "board",
 }  # fmt: skip

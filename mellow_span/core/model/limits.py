@@ -5,9 +5,10 @@ from __future__ import annotations
 from mellow_span.core.adding import added
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.stages import views
 
 # The most parts of a kind beside each other: boards, routes and dismissals of a job, circuits of a board, loads and spans of a circuit.
-MOST = {"board": 60, "circuit": 500, "load": 40, "span": 60, "route": 200, "dismissal": 500}
+MOST = {"board": 60, "circuit": 500, "load": 40, "span": 60, "route": 200, "dismissal": 500, "stage": 8}
 # The most of a kind in a whole job, and the most sub-mains one after the other.
 IN_ALL = {"board": 60, "circuit": 500, "span": 2000, "load": 2000, "route": 200}
 DEEPEST = 10
@@ -42,6 +43,11 @@ def depth(job: Installation) -> int:
     return deepest
 
 
+def _deepest(job: Installation) -> int:
+    """The depth of a job at the stage it is deepest at."""
+    return max(map(depth, views(job)))
+
+
 def hold(job: Installation, before: Installation | None = None, place: str = "") -> None:
     """Raise InputError, naming the kind, for a job that is larger than allowed. before: the job an edit was made to; what was too large
     already may stay so, or become smaller. place: what stands before the name of a kind where a file is read.
@@ -50,5 +56,5 @@ def hold(job: Installation, before: Installation | None = None, place: str = "")
     for kind, count in sizes(job).items():
         if count > max(IN_ALL[kind], were.get(kind, 0)):
             raise InputError(f"{place}{NAMES[kind]}", count, f"at most {IN_ALL[kind]} {NAMES[kind]} in a job")
-    if (found := depth(job)) > max(DEEPEST, depth(before) if before else 0):
+    if (found := _deepest(job)) > max(DEEPEST, _deepest(before) if before else 0):
         raise InputError(f"{place}circuits.feeds" if place else "feeds", found, f"at most {DEEPEST} sub-mains one after the other")

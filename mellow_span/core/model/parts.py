@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from mellow_span.core.model.carried import CellRead, Dismissal, Pack, PackFile, Tagged
+from mellow_span.core.model.carried import CellRead, Dismissal, Pack, PackFile, Stage, Tagged
 from mellow_span.core.model.circuit import (
     Basis,
     Cable,
@@ -54,6 +54,7 @@ __all__ = [
     "Shape",
     "Source",
     "Span",
+    "Stage",
     "Supply",
     "Tagged",
 ]
@@ -78,6 +79,7 @@ class Installation:
     boards: tuple[Board, ...] = listing("Boards")
     circuits: tuple[Circuit, ...] = listing("Circuits")
     routes: tuple[Route, ...] = listing("Routes that cables share")
+    stages: tuple[Stage, ...] = listing("Stages of the work, the first first; empty: all is there at once")
     dismissals: tuple[Dismissal, ...] = listing("Advice not applicable")
     cells: tuple[CellRead, ...] = listing("Table values the firm checked against the printed standard")
     packs: tuple[Pack, ...] = listing("Packs of tables that the rule set names")

@@ -52,6 +52,8 @@ class Board:
         "What bonds them; core: a core of the feed beside those in use", default="none"
     )
     bond_csa: float | None = spec("Csa of that bonding conductor, copper", "mm²", 1, 120)
+    from_stage: str | None = spec("Installed at stage; empty: in place from the first on")
+    until_stage: str | None = spec("Removed at stage; empty: stays")
 
 
 # Kinds of route that enclose what lies in them: space and drawing in are asked there alone.

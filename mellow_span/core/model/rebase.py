@@ -10,6 +10,7 @@ from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import SINGLE, Applied, Change, called, find
 from mellow_span.core.model.fields import REFERENCES, PartKind
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.stages import naming
 
 # A part and a field of it. "exists" stands for the part itself, "place" for where it stands, "fed by" for what feeds a board.
 Touch = tuple[str, str, str]
@@ -155,6 +156,8 @@ def _inside(job: Installation, kind: str, part: Any) -> list[str]:
         found += [s.id for c in job.circuits for s in c.run.spans if s.route == part.id]
     if kind == "board":
         found += [x.id for c in job.circuits for x in c.loads if x.alone == part.id]
+    if kind == "stage":
+        found += [named.id for _, named in naming(job, part.id)]
     if kind == "span":
         found += [s.id for c in job.circuits for s in c.run.spans if s.after == part.id]
         found += [x.id for c in job.circuits for x in c.loads if x.span == part.id]

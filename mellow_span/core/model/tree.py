@@ -44,8 +44,12 @@ def canonical(job: Installation) -> Installation:
 
 
 def check_feeds(job: Installation, circuit: Circuit, board_id: str) -> None:
-    """Raise InputError if a circuit cannot feed a board: another does already, or the board would feed itself."""
+    """Raise InputError if a circuit cannot feed a board: another does already, or the board would feed itself. A job with stages is asked at each of
+    them (`stages.check_stages`).
+    """
     board = board_of(job, board_id)
+    if job.stages:
+        return
     other = next((c for c in job.circuits if c.feeds == board_id and c.id != circuit.id), None)
     if other is not None:
         allowed = f"a board that no other circuit feeds; this one is fed by {other.name or 'another circuit'}"
@@ -117,6 +121,7 @@ def _boxes(circuit: Circuit) -> None:
 def identities(job: Installation) -> list[tuple[str, str]]:
     """Return (kind, identity) of every part of a job that has one."""
     found = [("board", b.id) for b in job.boards] + [("route", b.id) for b in job.routes] + [("dismissal", d.id) for d in job.dismissals]
+    found += [("stage", s.id) for s in job.stages]
     for circuit in job.circuits:
         found.append(("circuit", circuit.id))
         found += [("load", load.id) for load in circuit.loads] + [("span", span.id) for span in circuit.run.spans]

@@ -9,12 +9,12 @@ from mellow_span.core.adding import added
 from mellow_span.core.design.check import Checked, work_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.figures import figure, quantity
+from mellow_span.core.model.numbers import letters_of
 from mellow_span.core.model.parts import Board, Installation
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.entries import Entry
 from mellow_span.core.site.judging import LIKE, NO_LIMIT, OFF, insulated, over_limit, past_range, said_of_rcd, without_prediction
 from mellow_span.core.site.limits import NO_LIMITS, RCD_TIMES, Limits, insulation, rcd_limits
-from mellow_span.core.site.numbers import letters_of
 from mellow_span.core.site.readings import (
     INSULATION,
     LIVE,

@@ -10,8 +10,8 @@ from mellow_span.core.findings.history import names_of, told
 from mellow_span.core.findings.results import Verdict
 from mellow_span.core.model.changes import Applied
 from mellow_span.core.model.difference import difference
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Installation
-from mellow_span.core.site.numbers import numbers
 
 
 @dataclass(slots=True)

@@ -18,11 +18,11 @@ from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.legs import befores, boxes, cable_parts, legs, longest, path_to, paths, plain
 from mellow_span.core.model.legs import ends as far_ends
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.protective import kind_of
 from mellow_span.core.rulesets.vocabulary import T
 from mellow_span.core.site.materials import fly_lead
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
 from mellow_span.core.site.words import cable_words
 from mellow_span.core.units import MOHM_PER_OHM

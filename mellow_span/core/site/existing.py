@@ -17,11 +17,11 @@ from typing import Literal
 from mellow_span.core.design.check import check, lay_out
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check, CircuitResult
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.spec import spec
 from mellow_span.core.site.at_boards import all_board_tests
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import CircuitTests
 from mellow_span.core.site.results import tests_of
 

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mellow_span.core.figures import quantity
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import TITLES, UNITS, Reading
 
 NAMELESS = {"reading": "a circuit", "board_reading": "a board", "photo": "a part"}

@@ -13,13 +13,13 @@ from dataclasses import dataclass
 from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import InputError
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.model.tree import feeder_of
 from mellow_span.core.rules.neutral import needs_neutral
 from mellow_span.core.rules.sources.known import Source
 from mellow_span.core.rulesets.vocabulary import C
 from mellow_span.core.site.isolation_steps import ONE_PHASE, THREE_PHASE, Act, Kind
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.words import device_words
 
 # From so much in the ground on [m], a cable is identified at the cut: nobody sees from end to end.

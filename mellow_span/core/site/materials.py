@@ -17,11 +17,11 @@ from mellow_span.core.errors import CoreError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.legs import befores, begins, cable_parts, cables, legs, mixed
 from mellow_span.core.model.legs import ends as far_ends
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Board, Circuit, Installation, Load, Route
 from mellow_span.core.model.places import rcds_of
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.rulesets.vocabulary import C, T
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.trade import rows
 from mellow_span.core.site.words import cable_words, device_words, for_later
 from mellow_span.core.working.recorders import Keeping

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Board, Installation
 from mellow_span.core.model.places import rcds_of
 from mellow_span.core.model.tree import feeder_of
@@ -11,7 +12,6 @@ from mellow_span.core.rules.sources.known import Source, sources_of
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.core.rulesets.vocabulary import C
-from mellow_span.core.site.numbers import numbers
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,10 +16,10 @@ from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.legs import cable_parts, cables, ends, legs, mixed, path_to, paths
+from mellow_span.core.model.numbers import elsewhere, numbers
 from mellow_span.core.model.parts import Board, Circuit, Installation
 from mellow_span.core.rules.places.bodies import of_circuit
 from mellow_span.core.site.entries import Entry
-from mellow_span.core.site.numbers import elsewhere, numbers
 from mellow_span.core.site.sleeves import sleeve
 from mellow_span.core.site.words import cable_words, for_later
 from mellow_span.core.working.recorders import Keeping
@@ -114,16 +114,19 @@ class Pull:
         return () if self.cut is None else drum.cuts or self.cuts
 
 
-def pulls(job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset()) -> tuple[Pull, ...]:
+def pulls(
+    job: Installation, slack: Slack | None = None, undecided: frozenset[str] = frozenset(), whole: Installation | None = None
+) -> tuple[Pull, ...]:
     """Return the pull list of a job in the order of pulling. What is there already is not pulled.
 
-    undecided: circuits (by identity) whose far end nobody has decided yet. Raises InputError for a job that is no tree, and for a circuit that is none.
+    undecided: circuits (by identity) whose far end nobody has decided yet; whole: the job at all its stages, where this is it at one of them.
+    Raises InputError for a job that is no tree, and for a circuit that is none.
     """
     plan = lay_out(job)
     for identity in undecided - {c.id for c in job.circuits}:
         raise InputError("undecided", identity, "a circuit of this job")
     found = []
-    named, kept = numbers(plan.job), elsewhere(plan.job)
+    named, kept = numbers(plan.job), elsewhere(whole or plan.job)
     for board in job.boards:
         for circuit in (c for c in plan.job.circuits if c.board == board.id and not c.existing):
             one = _pull(plan, board, circuit, named[circuit.id], slack or Slack(), circuit.id in undecided)

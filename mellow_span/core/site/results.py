@@ -12,6 +12,7 @@ from mellow_span.core.design.check import NOTHING, Plan, check, feed_to, lay_out
 from mellow_span.core.errors import CoreError, InputError
 from mellow_span.core.figures import figure, quantity
 from mellow_span.core.model.legs import mixed, plain
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rules.case import Case, Feed
 from mellow_span.core.rules.stretches import at_end
@@ -23,7 +24,6 @@ from mellow_span.core.site.judging import OFF, Known, judge, warmed, without_arm
 from mellow_span.core.site.limits import NO_LIMITS, Limits, limits_of
 from mellow_span.core.site.measured import as_measured
 from mellow_span.core.site.network import Network
-from mellow_span.core.site.numbers import numbers
 from mellow_span.core.site.readings import FITTED, INSULATION, LIVE_CAUTION, CircuitTests, Quantity, Reading, SiteTest, taken
 from mellow_span.core.site.sequence import branch_points, network_of, one_test, points, sequence
 from mellow_span.core.site.worked_back import worked_back

@@ -12,10 +12,10 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.figures import quantity
 from mellow_span.core.findings.results import CircuitResult, InstallationResult, Verdict
 from mellow_span.core.model.changes import Change
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation
 from mellow_span.core.rulesets import RuleSet
 from mellow_span.core.site.materials import cable_key
-from mellow_span.core.site.numbers import numbers
 
 MOST = 4
 

@@ -8,8 +8,8 @@ from mellow_span.core.adding import added
 from mellow_span.core.design.check import Plan, lay_out
 from mellow_span.core.figures import quantity
 from mellow_span.core.model.legs import boxes
+from mellow_span.core.model.numbers import numbers
 from mellow_span.core.model.parts import Circuit, Installation, Span, Supply
-from mellow_span.core.site.numbers import numbers
 
 
 @dataclass(frozen=True, slots=True)

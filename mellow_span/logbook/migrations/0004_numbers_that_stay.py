@@ -2,7 +2,7 @@
 
 from django.db import migrations
 
-from mellow_span.core.site.numbers import letters
+from mellow_span.core.model.numbers import letters
 
 NUMBERED = ("pulled", "reading", "board_reading", "minor_work")
 

@@ -196,6 +196,10 @@ export const sizeCircuit = (job: string, circuit: string, watch: Watch) =>
   );
 export const overview = (job: string) =>
   kept(`${job}/overview`, () => take(api.GET("/api/jobs/{job_id}/overview", ofJob(job))));
+export const stagesTold = (job: string) =>
+  kept(`${job}/stages`, () => take(api.GET("/api/jobs/{job_id}/stages", ofJob(job))));
+export const stageSizes = (job: string, watch: Watch) =>
+  search((signal) => watched.GET("/api/jobs/{job_id}/stages/sizes", { ...ofJob(job), signal }), watch);
 export const cheapest = (job: string, watch: Watch) =>
   search((signal) => watched.GET("/api/jobs/{job_id}/cheapest", { ...ofJob(job), signal }), watch);
 export const waysOut = (job: string, circuit: string, watch: Watch) =>

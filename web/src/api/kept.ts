@@ -1,4 +1,4 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { type DBSchema, deleteDB, type IDBPDatabase, openDB } from "idb";
 
 /**
  * Answers that are kept in this browser, by person and by what was asked, so that a job that was opened here opens without a server. They are what the
@@ -18,11 +18,18 @@ interface Tables extends DBSchema {
 
 /** So many jobs are kept at most; of more, the one not looked at for longest goes. */
 const JOBS = 12;
+/**
+ * Answers of an earlier page are not shaped as those of this one: they are kept under another name, and theirs go. By a new version of the same
+ * database a tab that is still open with the earlier page would hold this one up.
+ */
+const KEPT = "mellow-span-kept-2";
+const BEFORE = "mellow-span-kept";
 let opened: Promise<IDBPDatabase<Tables>> | null = null;
 
 function database() {
-  opened ??= openDB<Tables>("mellow-span-kept", 1, {
+  opened ??= openDB<Tables>(KEPT, 1, {
     upgrade(db) {
+      void deleteDB(BEFORE).catch(() => undefined);
       db.createObjectStore("answers", { keyPath: ["person", "about"] }).createIndex("of", ["person", "job"]);
     },
     terminated() {

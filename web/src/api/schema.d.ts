@@ -513,7 +513,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Tests Of Board
+         * Board Tests
          * @description Return the tests at a board with its readings.
          */
         get: operations["board_tests"];
@@ -1421,6 +1421,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stages
+         * @description Return the stages of a job side by side, the first first; none for a job without.
+         */
+        get: operations["stages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stages/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stage Sizes
+         * @description Return the circuits whose least size differs between the stages of a job: put in once for the last, or renewed. Changes nothing.
+         */
+        get: operations["stage_sizes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/tests": {
         parameters: {
             query?: never;
@@ -1429,7 +1469,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Tests
+         * Job Tests
          * @description Return how far the tests of each circuit of a job are.
          */
         get: operations["tests"];
@@ -2179,7 +2219,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "stage" | "dismissal";
             /** Label */
             label: string;
             /** Least */
@@ -2256,9 +2296,14 @@ export interface components {
             route: string | null;
             /**
              * Stage
-             * @default boards
+             * @default
              */
             stage: string;
+            /**
+             * Step
+             * @default boards
+             */
+            step: string;
             /** Text */
             text: string;
         };
@@ -2406,6 +2451,8 @@ export interface components {
             electrode_distance: number | null;
             /** Extraneous */
             extraneous: boolean | null;
+            /** From Stage */
+            from_stage: string | null;
             /** Id */
             id: string;
             /** Metal */
@@ -2471,6 +2518,8 @@ export interface components {
             rcd_type: ("AC" | "A" | "F" | "B") | null;
             /** Switch In */
             switch_in: number | null;
+            /** Until Stage */
+            until_stage: string | null;
             /** Ways */
             ways: number | null;
         };
@@ -2830,7 +2879,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "stage" | "dismissal";
             /**
              * Op
              * @enum {string}
@@ -2859,7 +2908,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "dismissal";
+            kind: "job" | "supply" | "board" | "circuit" | "load" | "span" | "route" | "stage" | "dismissal";
             /**
              * Op
              * @enum {string}
@@ -2995,6 +3044,8 @@ export interface components {
             existing: boolean;
             /** Feeds */
             feeds: string | null;
+            /** From Stage */
+            from_stage: string | null;
             /** Group Amps */
             group_amps: number | null;
             /**
@@ -3098,6 +3149,8 @@ export interface components {
              * @default
              */
             terminals_by: string;
+            /** Until Stage */
+            until_stage: string | null;
         };
         /**
          * CircuitBetween
@@ -4465,6 +4518,33 @@ export interface components {
             what: string;
         };
         /**
+         * Growing
+         * @description A circuit whose least size grows from stage to stage. csa: as it stands [mm2]; most: the least that meets the checks at every stage.
+         *
+         *     once, renewed: cable, laying and digging by the prices, put in once with `most`, or with what each stage needs and put in anew when that grows;
+         *     dug, dug_again: the digging of each [m]; changes: what makes it `most`; none where it is already.
+         */
+        Growing: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Circuit */
+            circuit: string;
+            /** Csa */
+            csa: number | null;
+            /** Dug */
+            dug: number;
+            /** Dug Again */
+            dug_again: number;
+            /** Most */
+            most: number;
+            /** Needed */
+            needed: components["schemas"]["Needed"][];
+            /** Once */
+            once: number;
+            /** Renewed */
+            renewed: number;
+        };
+        /**
          * HandIn
          * @description A paper handed in: the answers to each of its exercises, in their order.
          */
@@ -4637,6 +4717,11 @@ export interface components {
              * @default bs7671
              */
             ruleset: string;
+            /**
+             * Stages
+             * @default []
+             */
+            stages: components["schemas"]["Stage"][];
             supply: components["schemas"]["Supply"];
         };
         /**
@@ -4780,7 +4865,7 @@ export interface components {
          * JobLine
          * @description A job in the list. by: whoever made its last edit; removed: since when it is in the bin; trouble: why it cannot be worked out.
          *
-         *     issued, on_site, tested: how far it is, as `logbook.stages.JobStage`.
+         *     issued, on_site, tested: how far it is, as `logbook.progress.JobProgress`.
          */
         JobLine: {
             /** Archived */
@@ -4841,8 +4926,8 @@ export interface components {
         /**
          * JobState
          * @description A job as it stands: its inputs, a summary of each circuit, the attention list, how each step of the work stands, and the open circuit in
-         *     full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst.
-         *
+         *     full, with its drawing. paths: of a run that branches, the drawing of the path to each end; profile is the one that stands worst. stage: the one of
+         *     the job that it is shown at, where that is not the last.
          *
          *     tag: changes with whatever is shown here; its ETag is made of it. epoch: the history that its version belongs to, another one after a backup was
          *     put back, put_back: to when, empty where none was. cells: grows when the firm reads a cell of the tables. landed: the version that the edit
@@ -4869,8 +4954,10 @@ export interface components {
             profile: components["schemas"]["Profile"] | null;
             /** Put Back */
             put_back: string;
-            /** Stages */
-            stages: components["schemas"]["StageMark"][];
+            /** Stage */
+            stage: string;
+            /** Steps */
+            steps: components["schemas"]["StepMark"][];
             /** Summaries */
             summaries: components["schemas"]["CircuitSummary"][];
             /** Tag */
@@ -5171,6 +5258,8 @@ export interface components {
             elv_volts: number | null;
             /** Fault Amps */
             fault_amps: number | null;
+            /** From Stage */
+            from_stage: string | null;
             /**
              * Future
              * @default false
@@ -5246,6 +5335,8 @@ export interface components {
              * @enum {string}
              */
             spur: "no" | "fused" | "unfused";
+            /** Until Stage */
+            until_stage: string | null;
         };
         /**
          * LockPoint
@@ -5457,6 +5548,18 @@ export interface components {
             usual: boolean;
             /** Where */
             where: string[];
+        };
+        /**
+         * Needed
+         * @description The least csa [mm2] of a circuit at a stage, None with the reason where no size meets the checks there. stage: its identity.
+         */
+        Needed: {
+            /** Csa */
+            csa: number | null;
+            /** Reason */
+            reason: string;
+            /** Stage */
+            stage: string;
         };
         /**
          * NewJob
@@ -7415,17 +7518,50 @@ export interface components {
             steps: components["schemas"]["Step"][];
         };
         /**
-         * StageMark
-         * @description How a step of the work stands: its worst verdict, None where there is nothing to judge yet.
+         * Stage
+         * @description A day from which the installation stands otherwise: parts come at it, or go at it.
          */
-        StageMark: {
+        Stage: {
             /**
-             * Id
-             * @enum {string}
+             * Date
+             * @default
              */
-            id: "survey" | "demand" | "boards" | "routes" | "earthing" | "coordination" | "attention";
-            /** Verdict */
-            verdict: ("meets" | "close" | "short" | "not_known") | null;
+            date: string;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * StageTold
+         * @description A stage beside the others: how each circuit stands that is there, what the intake draws [A], what comes and goes (by identity).
+         *
+         *     short, not_known, close: what needs a person, as the attention list has it.
+         */
+        StageTold: {
+            /** Circuits */
+            circuits: components["schemas"]["CircuitSummary"][];
+            /** Close */
+            close: number;
+            /** Comes */
+            comes: string[];
+            /** Date */
+            date: string;
+            /** Demand */
+            demand: number | null;
+            /** Goes */
+            goes: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Not Known */
+            not_known: number;
+            /** Short */
+            short: number;
         };
         /**
          * Step
@@ -7458,6 +7594,19 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * StepMark
+         * @description How a step of the work stands: its worst verdict, None where there is nothing to judge yet.
+         */
+        StepMark: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "survey" | "demand" | "boards" | "routes" | "earthing" | "coordination" | "attention";
+            /** Verdict */
+            verdict: ("meets" | "close" | "short" | "not_known") | null;
         };
         /**
          * Stretch
@@ -10195,7 +10344,9 @@ export interface operations {
     };
     board_tests: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -10995,7 +11146,9 @@ export interface operations {
     };
     circuit_tests: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -11328,7 +11481,9 @@ export interface operations {
     };
     ends: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -11767,7 +11922,9 @@ export interface operations {
     };
     isolations: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -11836,6 +11993,7 @@ export interface operations {
             query: {
                 kind: string;
                 id: string;
+                stage?: string;
             };
             header?: never;
             path: {
@@ -12133,7 +12291,9 @@ export interface operations {
     };
     materials: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -12413,6 +12573,7 @@ export interface operations {
             query?: {
                 subject?: string;
                 revision?: number;
+                stage?: string;
             };
             header?: never;
             path: {
@@ -12483,6 +12644,7 @@ export interface operations {
             query?: {
                 subject?: string;
                 revision?: number;
+                stage?: string;
             };
             header?: never;
             path: {
@@ -12611,7 +12773,9 @@ export interface operations {
     };
     pull_list: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -13538,9 +13702,159 @@ export interface operations {
             503: components["responses"]["Refused"];
         };
     };
-    tests: {
+    stages: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageTold"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    stage_sizes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Growing"][];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Searching"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    tests: {
+        parameters: {
+            query?: {
+                stage?: string;
+            };
             header?: never;
             path: {
                 job_id: string;

@@ -19,8 +19,13 @@ import {
 
 export type PullList = components["schemas"]["PullList"];
 export type PullLine = components["schemas"]["PullLine"];
-export const pullList = (job: string) =>
-  kept(`${job}/pulls`, () => take(api.GET("/api/jobs/{job_id}/pulls", { params: { path: { job_id: job } } })));
+/** What is kept of a job, and asked of it, at one of its stages: empty for none in particular. */
+const at = (stage: string) => (stage ? `/stage/${stage}` : "");
+const ofStage = (job_id: string, stage: string) => ({
+  params: { path: { job_id }, ...(stage ? { query: { stage } } : {}) },
+});
+export const pullList = (job: string, stage = "") =>
+  kept(`${job}/pulls${at(stage)}`, () => take(api.GET("/api/jobs/{job_id}/pulls", ofStage(job, stage))));
 export type Cutting = components["schemas"]["Cutting"];
 export const writeDown = async (
   job_id: string,
@@ -59,32 +64,44 @@ export const siteRules = () => kept("site-rules", () => take(api.GET("/api/firm/
 export const setSiteRules = (body: SiteRules) => take(api.PATCH("/api/firm/site-rules", { body }));
 
 export type Ends = components["schemas"]["Ends"];
-export const endsOf = (job: string) =>
-  kept(`${job}/ends`, () => take(api.GET("/api/jobs/{job_id}/ends", { params: { path: { job_id: job } } })));
+export const endsOf = (job: string, stage = "") =>
+  kept(`${job}/ends${at(stage)}`, () => take(api.GET("/api/jobs/{job_id}/ends", ofStage(job, stage))));
 export type Isolations = components["schemas"]["Isolations"];
 export type IsolationOut = components["schemas"]["IsolationOut"];
 export type IsolationRecord = components["schemas"]["Record"];
 export type IsolationDone = components["schemas"]["Done"];
-export const isolations = (job: string) =>
-  kept(`${job}/isolation`, () => take(api.GET("/api/jobs/{job_id}/isolation", { params: { path: { job_id: job } } })));
-export const isolationPlan = (job_id: string, kind: string, id: string) =>
-  kept(`${job_id}/isolation/${kind}/${id}`, () =>
-    take(api.GET("/api/jobs/{job_id}/isolation/plan", { params: { path: { job_id }, query: { kind, id } } })),
+export const isolations = (job: string, stage = "") =>
+  kept(`${job}/isolation${at(stage)}`, () => take(api.GET("/api/jobs/{job_id}/isolation", ofStage(job, stage))));
+export const isolationPlan = (job_id: string, kind: string, id: string, stage = "") =>
+  kept(`${job_id}/isolation/${kind}/${id}${at(stage)}`, () =>
+    take(
+      api.GET("/api/jobs/{job_id}/isolation/plan", {
+        params: { path: { job_id }, query: { kind, id, ...(stage ? { stage } : {}) } },
+      }),
+    ),
   );
 export type JobTests = components["schemas"]["JobTests"];
 export type CircuitTests = components["schemas"]["CircuitTests"];
 export type SiteTest = components["schemas"]["SiteTest"];
 export type Shown = components["schemas"]["Shown"];
-export const jobTests = (job: string) =>
-  kept(`${job}/tests`, () => take(api.GET("/api/jobs/{job_id}/tests", ofJob(job))));
-export const circuitTests = (job: string, circuit: string) =>
-  kept(`${job}/tests/${circuit}`, () =>
-    take(api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", ofCircuit(job, circuit))),
+export const jobTests = (job: string, stage = "") =>
+  kept(`${job}/tests${at(stage)}`, () => take(api.GET("/api/jobs/{job_id}/tests", ofStage(job, stage))));
+export const circuitTests = (job_id: string, circuit_id: string, stage = "") =>
+  kept(`${job_id}/tests/${circuit_id}${at(stage)}`, () =>
+    take(
+      api.GET("/api/jobs/{job_id}/circuits/{circuit_id}/tests", {
+        params: { path: { job_id, circuit_id }, ...(stage ? { query: { stage } } : {}) },
+      }),
+    ),
   );
 /** The tests at a board itself, in the shape of those of a circuit. */
-export const boardTests = (job_id: string, board_id: string) =>
-  kept(`${job_id}/tests/${board_id}`, () =>
-    take(api.GET("/api/jobs/{job_id}/boards/{board_id}/tests", { params: { path: { job_id, board_id } } })),
+export const boardTests = (job_id: string, board_id: string, stage = "") =>
+  kept(`${job_id}/tests/${board_id}${at(stage)}`, () =>
+    take(
+      api.GET("/api/jobs/{job_id}/boards/{board_id}/tests", {
+        params: { path: { job_id, board_id }, ...(stage ? { query: { stage } } : {}) },
+      }),
+    ),
   );
 type ReadIn = components["schemas"]["ReadIn"];
 export const readInstrument = (
@@ -135,31 +152,34 @@ export const papers = (job_id: string, revision: number) =>
   kept(`${job_id}/papers/${revision}`, () =>
     take(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id }, query: { revision } } })),
   );
-export const paperLook = (job_id: string, paper_id: string, subject: string, revision: number) =>
-  kept(`${job_id}/papers/${revision}/${paper_id}/${subject}`, () =>
+export const paperLook = (job_id: string, paper_id: string, subject: string, revision: number, stage = "") =>
+  kept(`${job_id}/papers/${revision}/${paper_id}/${subject}${at(stage)}`, () =>
     take(
       api.GET("/api/jobs/{job_id}/papers/{paper_id}", {
-        params: { path: { job_id, paper_id }, query: { subject, revision } },
+        params: { path: { job_id, paper_id }, query: { subject, revision, ...(stage ? { stage } : {}) } },
       }),
     ),
   );
 /** Where a paper that is made is opened by itself, as a page of the browser. */
-export const paperAddress = (job: string, paper: string, subject: string, revision: number) =>
-  `/api/jobs/${job}/papers/${paper}/pdf?${new URLSearchParams({ subject, revision: String(revision) })}`;
+export const paperAddress = (job: string, paper: string, subject: string, revision: number, stage = "") =>
+  `/api/jobs/${job}/papers/${paper}/pdf?${new URLSearchParams({ subject, revision: String(revision), ...(stage ? { stage } : {}) })}`;
 /** A paper as a file, with the name it is saved under; where it takes a while, told how far it is. */
 export async function paperFile(
   job_id: string,
-  asked: { paper: string; form: PaperForm; subject: string; revision: number },
+  asked: { paper: string; form: PaperForm; subject: string; revision: number; stage?: string },
   watch: Watch,
 ): Promise<{ name: string; file: Blob }> {
-  const { paper, form, subject, revision } = asked;
+  const { paper, form, subject, revision, stage } = asked;
   for (;;) {
     let last: Response | undefined;
     const found = await waiting(
       take(
         watched
           .GET("/api/jobs/{job_id}/papers/{paper_id}/{form}", {
-            params: { path: { job_id, paper_id: paper, form }, query: { subject, revision } },
+            params: {
+              path: { job_id, paper_id: paper, form },
+              query: { subject, revision, ...(stage ? { stage } : {}) },
+            },
             parseAs: "blob",
             signal: watch.signal,
           })
@@ -183,8 +203,8 @@ export const siteEntries = (job: string) =>
 export type Materials = components["schemas"]["Materials"];
 export type MaterialLine = components["schemas"]["MaterialLine"];
 export type Substitute = components["schemas"]["Substitute"];
-export const materials = (job: string) =>
-  kept(`${job}/materials`, () => take(api.GET("/api/jobs/{job_id}/materials", { params: { path: { job_id: job } } })));
+export const materials = (job: string, stage = "") =>
+  kept(`${job}/materials${at(stage)}`, () => take(api.GET("/api/jobs/{job_id}/materials", ofStage(job, stage))));
 export const substitutes = (job_id: string, key: string, count: number) =>
   waiting(
     take(api.GET("/api/jobs/{job_id}/materials/substitutes", { params: { path: { job_id }, query: { key, count } } })),

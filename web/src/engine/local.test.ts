@@ -11,7 +11,7 @@ import { remembered } from "../ui/remembered";
 const JOB = "00000000-0000-0000-0000-000000000001";
 const KIT = { program: "p1", packs: [], prices: "" };
 const state = (tag: string, version = 3) =>
-  ({ tag, version, landed: null, installation: { name: tag } }) as unknown as JobState;
+  ({ tag, version, landed: null, installation: { name: tag, stages: [] } }) as unknown as JobState;
 const change = (name: string): Change[] => [{ op: "set", kind: "job", id: "j", fields: { name } }];
 
 /** What the worker was told and asked, in its order. */
@@ -150,7 +150,7 @@ describe("the program on this device", () => {
     await local.figures(JOB, state("a"), change("y"), null);
     await local.figures(JOB, state("b"), [], null);
     const [laid, , , again] = said;
-    expect(laid).toEqual(["lay", JOB, { installation: { name: "a" }, version: 3, kit: KIT }]);
+    expect(laid).toEqual(["lay", JOB, { installation: { name: "a", stages: [] }, version: 3, kit: KIT }]);
     expect(said.map(([what]) => what)).toEqual(["lay", "figures", "figures", "lay", "figures"]);
     expect(said[1]).toEqual(["figures", JOB, change("x"), "c"]);
     expect(again?.[2]).toMatchObject({ installation: { name: "b" } });
@@ -160,7 +160,10 @@ describe("the program on this device", () => {
     await local.wake();
     said = [];
     const job = (name: string, tag: string, version: number) =>
-      ({ ...state(tag, version), installation: { name, boards: [], circuits: [], routes: [] } }) as unknown as JobState;
+      ({
+        ...state(tag, version),
+        installation: { name, boards: [], circuits: [], routes: [], stages: [] },
+      }) as unknown as JobState;
     await local.figures(JOB, job("a", "1", 3), change("b"), null);
     await local.figures(JOB, job("b", "2", 4), change("c"), null);
     await local.figures(JOB, job("d", "3", 5), [], null);

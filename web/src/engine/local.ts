@@ -11,7 +11,7 @@ import { isCutOff, isSpared } from "./spared";
 /** What of a job's state is worked out; the rest is the server's to say. */
 export type Figures = Pick<
   JobState,
-  "edition" | "summaries" | "attention" | "stages" | "detail" | "profile" | "paths" | "trouble"
+  "edition" | "summaries" | "attention" | "steps" | "detail" | "profile" | "paths" | "trouble" | "stage"
 >;
 type Kit = components["schemas"]["Kit"];
 

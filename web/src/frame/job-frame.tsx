@@ -19,7 +19,7 @@ import { ProposalBar } from "./proposal-bar";
 import { SaveState } from "./save-state";
 import { SaveTrouble } from "./save-trouble";
 import { Side } from "./side";
-import { STAGES } from "./stages";
+import { STEPS } from "./steps";
 import { ThumbBar } from "./thumb-bar";
 import { TopBar } from "./top-bar";
 import { Tree } from "./tree";
@@ -93,7 +93,7 @@ export function JobFrame() {
   ];
   useKeys(
     {
-      ...Object.fromEntries(STAGES.map((s) => [s.key, () => navigate(s.path(paths))])),
+      ...Object.fromEntries(STEPS.map((s) => [s.key, () => navigate(s.path(paths))])),
       n: say,
       w: () => setFolded((f) => !f),
       q: () => navigate(paths.whatIf),

@@ -8,7 +8,7 @@ import { changesOf, useSaid } from "../parts/use-said";
 import { useJob, useRules, useStore } from "../sync/job-context";
 import { Sheet } from "../ui/controls";
 import { ComboEditor, containing, type Option } from "../ui/editors";
-import { ON_SITE, STAGES } from "./stages";
+import { ON_SITE, STEPS } from "./steps";
 import { PALETTE } from "./words";
 
 /** What can be done from anywhere, in words. */
@@ -51,7 +51,7 @@ function Inside({ close, commands, board }: { close: () => void } & Pick<Props, 
   const heard = sounds(text) && lines[0]?.circuit ? lines[0] : null;
   const go = (to: string) => () => navigate(to);
   const places: Option<() => void>[] = [
-    ...STAGES.map((s) => ({ value: go(s.path(paths)), text: s.title, note: `view  ${s.key}` })),
+    ...STEPS.map((s) => ({ value: go(s.path(paths)), text: s.title, note: `view  ${s.key}` })),
     { value: go(paths.whatIf), text: "What if", note: "view  q" },
     { value: go(paths.history), text: "History", note: "view  h" },
     ...ON_SITE.map((v) => ({ value: go(v.path(paths)), text: v.title, note: "view, on site", also: v.also })),

@@ -11,7 +11,7 @@ export function ThumbBar() {
   const paths = usePaths();
   if (!state) return null;
   const first = state.attention[0];
-  const verdict = state.stages.find((s) => s.id === "attention")?.verdict ?? "not_known";
+  const verdict = state.steps.find((s) => s.id === "attention")?.verdict ?? "not_known";
   return (
     <section
       aria-label={THUMB_BAR.next}

@@ -6,7 +6,7 @@ import { usePaths } from "../parts/paths";
 import { change, useJob, useStore } from "../sync/job-context";
 import { percent } from "../ui/quantity";
 import { Mark } from "../ui/verdict";
-import { ON_SITE, STAGES } from "./stages";
+import { ON_SITE, STEPS } from "./steps";
 import { TREE } from "./words";
 
 interface Props {
@@ -23,15 +23,15 @@ export function Tree(props: Props) {
   const needing = state.attention.filter((a) => a.level !== "assumed" && a.level !== "confirm").length;
   return (
     <nav aria-label={TREE.installation} className="flex flex-col p-3">
-      {STAGES.map((stage) => (
+      {STEPS.map((step) => (
         <StageLink
-          key={stage.id}
-          to={stage.path(paths)}
-          end={stage.id === "attention"}
-          title={stage.title}
-          letter={stage.key}
-          verdict={state.stages.find((s) => s.id === stage.id)?.verdict ?? null}
-          note={stage.id === "attention" && needing > 0 ? String(needing) : ""}
+          key={step.id}
+          to={step.path(paths)}
+          end={step.id === "attention"}
+          title={step.title}
+          letter={step.key}
+          verdict={state.steps.find((s) => s.id === step.id)?.verdict ?? null}
+          note={step.id === "attention" && needing > 0 ? String(needing) : ""}
         />
       ))}
       <ul aria-label={TREE.site} className="mt-1 grid grid-cols-2 border-hair border-t pt-1">

@@ -37,6 +37,7 @@ const ReadingsPage = later(() => import("../features/site/readings-page").then((
 const ExistingPage = later(() => import("../features/site/existing-page").then((m) => m.ExistingPage));
 const RevisionsPage = later(() => import("../features/site/revisions-page").then((m) => m.RevisionsPage));
 const PapersPage = later(() => import("../features/papers/papers-page").then((m) => m.PapersPage));
+const StagesPage = later(() => import("../features/stages/stages-page").then((m) => m.StagesPage));
 const TablesPage = later(() => import("../features/tables/tables-page").then((m) => m.TablesPage));
 
 /** The views of a job, each at its address: what the address says becomes what the view is given. */
@@ -316,5 +317,13 @@ export function CircuitView() {
         </aside>
       )}
     </>
+  );
+}
+
+export function StagesView() {
+  return (
+    <Middle>
+      <StagesPage {...useWays()} />
+    </Middle>
   );
 }

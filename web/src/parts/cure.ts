@@ -5,8 +5,8 @@ import type { pathsOf } from "./paths";
 export function cureOf(line: Attention, paths: ReturnType<typeof pathsOf>): string {
   if (line.circuit) return paths.circuit(line.circuit, { check: line.check, seek: line.level === "not_known" });
   if (line.route) return paths.routes(line.route);
-  if (line.stage === "earthing") return paths.earthing(line.board ?? "intake");
-  if (line.stage === "demand") return paths.demand;
+  if (line.step === "earthing") return paths.earthing(line.board ?? "intake");
+  if (line.step === "demand") return paths.demand;
   if (line.board) return paths.board(line.board);
   return paths.survey(line.field);
 }

@@ -20,8 +20,11 @@ interface Props {
 
 /** Every other field of a part, as the server describes it: what it means, its unit, its range, its choices. */
 export function PartFields({ kind, values, onSave, skip = [], focus = null }: Props) {
+  const { inputs } = useJob();
+  const staged = (inputs?.stages.length ?? 0) > 0;
   const fields = useRules().fields.filter((f) => f.field.startsWith(`${kind}.`));
-  const rest = fields.filter((f) => !skip.includes(nameOf(f)));
+  // A job that is not planned in stages asks for none.
+  const rest = fields.filter((f) => !skip.includes(nameOf(f)) && (staged || !nameOf(f).endsWith("_stage")));
   return (
     <div className="grid grid-cols-2 gap-x-6 gap-y-3 max-sm:grid-cols-1" data-fields={kind}>
       {rest.map((field) => (
@@ -149,7 +152,12 @@ function useOptions(field: Field): { value: string; text: string }[] {
   const { inputs } = useJob();
   const rules = useRules();
   if (field.kind === "part") {
-    const parts = (field.field.endsWith(".route") ? inputs?.routes : inputs?.boards) ?? [];
+    const parts =
+      (field.field.endsWith("_stage")
+        ? inputs?.stages
+        : field.field.endsWith(".route")
+          ? inputs?.routes
+          : inputs?.boards) ?? [];
     return parts.map((p) => ({ value: p.id, text: p.name || "unnamed" }));
   }
   return field.choices.map((c) => ({ value: c, text: rules.devices.find((d) => d.id === c)?.title ?? worded(c) }));

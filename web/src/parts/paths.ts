@@ -15,6 +15,7 @@ export const pathsOf = (job: string) => {
     routes: (route?: string | null) => `${base}/routes${route ? `?part=${route}` : ""}`,
     history: `${base}/history`,
     pulls: `${base}/pulls`,
+    stages: `${base}/stages`,
     materials: `${base}/materials`,
     ends: `${base}/ends`,
     existing: `${base}/existing`,

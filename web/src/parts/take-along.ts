@@ -56,7 +56,7 @@ export function useAboard() {
 }
 
 /** Look at every page of a job that is of use without a signal, one after the other, so that each is kept on this device. */
-async function takeAlong(job: string, still: () => boolean) {
+async function takeAlong(job: string, stages: readonly string[], still: () => boolean) {
   // The page itself has to be laid up too; where a browser does not do that, nothing is asked for that could not be opened.
   if ("serviceWorker" in navigator && import.meta.env.PROD) await navigator.serviceWorker.ready;
   else return false;
@@ -69,7 +69,10 @@ async function takeAlong(job: string, still: () => boolean) {
     siteRules,
     ...tests.circuits.map((c) => () => circuitTests(job, c.circuit)),
     ...tests.boards.map((b) => () => boardTests(job, b.circuit)),
-    ...places.targets.map((t) => () => isolationPlan(job, t.kind, t.id)),
+    // What feeds a place may differ from stage to stage: each has a plan of its own.
+    ...(stages.length > 0 ? stages : [""]).flatMap((stage) =>
+      places.targets.map((t) => () => isolationPlan(job, t.kind, t.id, stage)),
+    ),
     async () => {
       for (const kind of await papers(job, 0))
         if (kind.all || kind.choices.length === 0) await paperLook(job, kind.id, "", 0);
@@ -90,7 +93,9 @@ async function takeAlong(job: string, still: () => boolean) {
 export function useTakeAlong() {
   const store = useStore();
   const client = useQueryClient();
-  const { state } = useJob();
+  const { state, inputs } = useJob();
+  const stages = useRef<readonly string[]>([]);
+  stages.current = inputs?.stages.map((s) => s.id) ?? [];
   const version = state?.version;
   // Once the server is there again, what is shown is asked for anew.
   useEffect(() => {
@@ -121,7 +126,7 @@ export function useTakeAlong() {
     let still = true;
     const timer = setTimeout(
       () => {
-        void takeAlong(store.job, () => still)
+        void takeAlong(store.job, stages.current, () => still)
           .then((whole) => {
             if (whole) aboard.set(store.job, version);
             return thin(store.person);

@@ -1,6 +1,7 @@
 import defaults from "../api/defaults.gen.json";
 import type { Cable, Change, Circuit, Device, Installation, Kind, Load, Run, Span } from "../api/types";
 import { befores as known, letGo } from "./legs";
+import { whyNoPlan, withoutStage } from "./stages";
 
 /**
  * The mirror of the core's algebra of change: what is typed shows at once, before any figure comes back. It is held against golden files
@@ -37,7 +38,10 @@ export function applied(inst: Installation, changes: readonly Change[]): Install
 
 /** Lay one change over an installation. Throws Refused where the shape of the job does not allow it. */
 export function apply(inst: Installation, change: Change): Installation {
-  return DO[change.op](inst, change);
+  const next = DO[change.op](inst, change);
+  const why = next.stages.length > 0 ? whyNoPlan(next) : "";
+  if (why) throw new Refused("stage", why);
+  return next;
 }
 
 type Fields = Record<string, unknown>;
@@ -45,7 +49,7 @@ interface Identified {
   id: string;
 }
 
-const LISTS = { board: "boards", route: "routes", dismissal: "dismissals" } as const;
+const LISTS = { board: "boards", route: "routes", stage: "stages", dismissal: "dismissals" } as const;
 type Listed = keyof typeof LISTS;
 const isListed = (kind: Kind): kind is Listed => kind in LISTS;
 const isSingle = (kind: Kind) => kind === "job" || kind === "supply";
@@ -159,6 +163,8 @@ function checkSpan(inst: Installation, kind: Kind, part: Identified, { after, sp
 /** A board has one feeder, and may not feed itself, directly or through others. */
 function checkFeeds(inst: Installation, circuit: Circuit, board: string) {
   if (!inst.boards.some((b) => b.id === board)) throw new Refused("feeds", "a board of this job");
+  // Of a job with stages each is asked by itself, once the change is made.
+  if (inst.stages.length > 0) return;
   if (inst.circuits.some((c) => c.feeds === board && c.id !== circuit.id))
     throw new Refused("feeds", "a board that no other circuit feeds");
   const seen = new Set([circuit.id]);
@@ -186,7 +192,7 @@ function parentFor(inst: Installation, kind: Kind, parent: string | null | undef
 }
 
 function* identities(inst: Installation): Generator<string> {
-  for (const part of [...inst.boards, ...inst.routes, ...inst.dismissals]) yield part.id;
+  for (const part of [...inst.boards, ...inst.routes, ...inst.stages, ...inst.dismissals]) yield part.id;
   for (const c of inst.circuits) {
     yield c.id;
     for (const part of [...c.loads, ...c.run.spans]) yield part.id;
@@ -235,6 +241,7 @@ function remove(inst: Installation, { kind, id }: Change): Installation {
           : c,
       ),
     };
+  if (kind === "stage") next = withoutStage(inst, id);
   const parent = parentOf(next, kind, id);
   if (kind === "span")
     next = {

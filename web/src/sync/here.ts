@@ -80,7 +80,7 @@ export function differences(state: State, item: string, focus: string | null, an
   const circuits = new Map(answer.summaries.map((s) => [s.id, JSON.stringify(s)]));
   for (const summary of mine.figures.summaries)
     if (circuits.get(summary.id) !== JSON.stringify(summary)) told.push(`circuit ${summary.id}`);
-  for (const part of ["attention", "stages", "detail", "profile", "paths", "trouble"] as const)
+  for (const part of ["attention", "steps", "detail", "profile", "paths", "trouble", "stage"] as const)
     if (JSON.stringify(mine.figures[part]) !== JSON.stringify(answer[part])) told.push(part);
   return told;
 }

@@ -62,8 +62,8 @@ export function putBack(state: State, answer: JobState): Step {
 export function newer(state: State, answer: JobState, focus: string | null): State {
   if (state.server && answer.epoch === state.server.epoch && answer.version < state.server.version) return state;
   if (focus === state.focus) return { ...state, server: answer };
-  const { detail = null, profile = null, paths = [] } = state.server ?? {};
-  return { ...state, server: { ...answer, detail, profile, paths } };
+  const { detail = null, profile = null, paths = [], stage = "" } = state.server ?? {};
+  return { ...state, server: { ...answer, detail, profile, paths, stage } };
 }
 
 /** Show what changes would do without saving them. The newest wish is asked, one at a time. */

@@ -38,7 +38,8 @@ class Command(BaseCommand):
 
 
 PARTS: dict[str, Any] = {
-    "board": model.Board, "circuit": model.Circuit, "load": model.Load, "span": model.Span, "route": model.Route, "dismissal": model.Dismissal,
+    "board": model.Board, "circuit": model.Circuit, "load": model.Load, "span": model.Span, "route": model.Route, "stage": model.Stage,
+    "dismissal": model.Dismissal,
 }  # fmt: skip
 
 

@@ -13,11 +13,11 @@ import { AdviceList } from "./advice-list";
 import { FirstVisit } from "./first-visit";
 import { nothingLeft } from "./nothing-left";
 import { ReadOnSite, useToQuery } from "./read-on-site";
-import { ATTENTION, ATTENTION_TITLES, atTheIntake, DONE, FIRST } from "./words";
+import { ATTENTION, ATTENTION_TITLES, atStage, atTheIntake, DONE, FIRST } from "./words";
 
 /** Up to so many questions at the intake each have a line of their own. */
 const A_FEW = 3;
-const atIntake = (line: Attention) => !line.circuit && !line.board && !line.route && INTAKE.has(line.stage);
+const atIntake = (line: Attention) => !line.circuit && !line.board && !line.route && INTAKE.has(line.step);
 const INTAKE: ReadonlySet<string> = new Set(["survey", "earthing"]);
 const NOTE_KEY = "mellow-span/note-read/";
 
@@ -119,7 +119,10 @@ function Level({ level }: { level: keyof typeof ATTENTION_TITLES }) {
               to={cureOf(line, paths)}
             >
               <span className="font-semibold">{line.text}</span>
-              <span>{glued(line.reason)}</span>
+              <span>
+                {line.stage && <span className="text-faded">{atStage(line.stage)}: </span>}
+                {glued(line.reason)}
+              </span>
             </Link>
           </li>
         ))}

@@ -61,3 +61,6 @@ export const ATTENTION_TITLES = {
   assumed: "Assumed: to be measured",
   confirm: "Still to confirm: holds nothing back",
 } as const;
+
+/** Before what is the matter, where it is so at a stage of the job that is not the last. */
+export const atStage = (name: string) => `at ${name}`;

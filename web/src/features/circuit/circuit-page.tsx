@@ -125,6 +125,14 @@ export function CircuitPage({ id, check, seek, fresh, onCheck }: Props) {
   return (
     <div className="px-5 py-3 max-sm:px-3 max-sm:pb-28">
       <h1 className="sr-only">{circuit.name || "Unnamed circuit"}</h1>
+      {state.stage && (
+        <p className="border-close border-l-4 pl-3" data-stage>
+          {CIRCUIT.hardest} <strong>{state.stage}</strong>.{" "}
+          <Link className="word" to={paths.stages}>
+            {CIRCUIT.stages}
+          </Link>
+        </p>
+      )}
       <p className="hidden justify-between border-hair border-b pb-1 print:flex">
         <strong>{name}</strong>
         <span>{CIRCUIT.designAidVerdict}</span>

@@ -28,6 +28,7 @@ const house = (...circuits: Circuit[]) =>
     ],
     circuits,
     routes: [],
+    stages: [],
     dismissals: [],
   }) as unknown as Installation;
 

@@ -18,6 +18,7 @@ interface Asked {
   paper: string;
   subject: string;
   revision: number;
+  stage: string;
 }
 
 interface Ready {
@@ -94,7 +95,7 @@ export function Files({ asked, forms }: { asked: Asked; forms: typeof FORMS }) {
             <>
               <a
                 className="word"
-                href={paperAddress(store.job, asked.paper, asked.subject, asked.revision)}
+                href={paperAddress(store.job, asked.paper, asked.subject, asked.revision, asked.stage)}
                 target="_blank"
                 rel="noreferrer"
               >

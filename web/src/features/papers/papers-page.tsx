@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { type PaperKind, paperLook, papers, revisions } from "../../api/site";
 import { codeOf } from "../../parts/check-code";
 import { usePaths } from "../../parts/paths";
+import { useStageChoice } from "../../parts/stage-choice";
 import { Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass } from "../../ui/editors";
@@ -26,6 +27,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
   const store = useStore();
   const { state, unsent, asOf, here } = useJob();
   const site = useSiteLog();
+  const { stage, choice } = useStageChoice();
   const about = ["site", store.job, "papers", asOf, revision];
   const kinds = useQuery({
     queryKey: about,
@@ -83,6 +85,7 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
         <section aria-label={kind.title} className="max-md:mt-4">
           <h2 className="font-semibold text-xl">{kind.title}</h2>
           <p className="text-faded">{kind.about}</p>
+          {choice}
           <div className="mt-2 flex flex-wrap gap-x-4 gap-y-2">
             <label>
               <span className="block text-faded">For</span>
@@ -132,7 +135,13 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
           ) : (
             <>
               {kind.id === "minor_work" && revision === 0 && <MinorWork key={subject} circuit={subject} site={site} />}
-              <Before key={`${kind.id} ${subject} ${revision}`} paper={kind.id} subject={subject} revision={revision} />
+              <Before
+                key={`${kind.id} ${subject} ${revision} ${stage}`}
+                paper={kind.id}
+                subject={subject}
+                revision={revision}
+                stage={stage}
+              />
             </>
           )}
         </section>
@@ -142,14 +151,14 @@ export function PapersPage({ paper, subject, revision, onChoose }: Props) {
 }
 
 /** What will be missing on a paper, and then its files. */
-function Before({ paper, subject, revision }: Chosen) {
+function Before({ paper, subject, revision, stage }: Chosen & { stage: string }) {
   const store = useStore();
   const paths = usePaths();
   const { asOf } = useJob();
   const [all, setAll] = useState(false);
   const look = useQuery({
-    queryKey: ["site", store.job, "paper", asOf, paper, subject, revision],
-    queryFn: () => paperLook(store.job, paper, subject, revision),
+    queryKey: ["site", store.job, "paper", asOf, paper, subject, revision, stage],
+    queryFn: () => paperLook(store.job, paper, subject, revision, stage),
     placeholderData: (before) => before,
   });
   if (look.isPending) return <p className="mt-4 text-faded">{PAPERS.checkingWhatMissing}</p>;
@@ -175,7 +184,7 @@ function Before({ paper, subject, revision }: Chosen) {
       ) : (
         <p data-missing={0}>{PAPERS.nothingMissing}</p>
       )}
-      <Files asked={{ paper, subject, revision }} forms={FORMS} />
+      <Files asked={{ paper, subject, revision, stage }} forms={FORMS} />
       <p className="mt-4 text-faded">
         {told}.{" "}
         {revision === 0 && (

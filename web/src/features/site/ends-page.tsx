@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { endsOf, setSiteRules, siteRules } from "../../api/site";
 import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
+import { useStageChoice } from "../../parts/stage-choice";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { glued, quantity } from "../../ui/quantity";
@@ -34,9 +35,10 @@ export function EndsPage() {
   const store = useStore();
   const { state, asOf } = useJob();
   const site = useSiteLog();
+  const { stage, choice } = useStageChoice();
   const found = useQuery({
-    queryKey: ["site", store.job, "ends", asOf],
-    queryFn: () => endsOf(store.job),
+    queryKey: ["site", store.job, "ends", asOf, stage],
+    queryFn: () => endsOf(store.job, stage),
     placeholderData: (before) => before,
     enabled: state !== null,
   });
@@ -53,6 +55,7 @@ export function EndsPage() {
         </pattern>
       </svg>
       <h1 className="font-semibold text-2xl">{ENDS.terminations}</h1>
+      {choice}
       <p className="mt-1 text-faded">{ENDS.coresUseCurrent}</p>
       {warnings.map((text) => (
         <p key={text} className="mt-2 border-close border-l-4 pl-3">

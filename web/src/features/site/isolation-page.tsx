@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type IsolationDone, type IsolationOut, type IsolationRecord, isolationPlan, isolations } from "../../api/site";
+import { useStageChoice } from "../../parts/stage-choice";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { useTyped } from "../../sync/typed";
@@ -22,9 +23,10 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
   const store = useStore();
   const { state, asOf } = useJob();
   const site = useSiteLog();
+  const { stage, choice, lacking } = useStageChoice(true);
   const found = useQuery({
-    queryKey: ["site", store.job, "isolation", asOf],
-    queryFn: () => isolations(store.job),
+    queryKey: ["site", store.job, "isolation", asOf, stage],
+    queryFn: () => isolations(store.job, stage),
     placeholderData: (before) => before,
     enabled: state !== null,
   });
@@ -38,6 +40,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
       <h1 className="font-semibold text-2xl">{ISOLATION.safeIsolation}</h1>
       <p className="mt-1 border-short border-l-4 pl-3">{ISOLATION.competentPersonList}</p>
       <Unsent site={site} />
+      {choice}
       <label className="no-print mt-4 block">
         <span className="block text-faded">{ISOLATION.whatMadeDead}</span>
         <select
@@ -63,7 +66,14 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
         </select>
       </label>
       {!kind && records.length === 0 && <p className="mt-3">{NOTHING.place}</p>}
-      {kind && (open ? <Running record={open} site={site} /> : <Plan kind={kind} id={id} site={site} />)}
+      {kind &&
+        (open ? (
+          <Running record={open} site={site} />
+        ) : lacking ? (
+          <p className="mt-4">{ISOLATION.stageFirst}</p>
+        ) : (
+          <Plan kind={kind} id={id} stage={stage} site={site} />
+        ))}
       {records.length > 0 && (
         <section className="no-print mt-8" aria-label={ISOLATION.records}>
           <h2 className="font-semibold text-xl">{ISOLATION.records}</h2>
@@ -98,12 +108,12 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
   );
 }
 
-function Plan({ kind, id, site }: { kind: string; id: string; site: OnSite }) {
+function Plan({ kind, id, stage, site }: { kind: string; id: string; stage: string; site: OnSite }) {
   const store = useStore();
   const { asOf } = useJob();
   const found = useQuery({
-    queryKey: ["site", store.job, "isolation-plan", asOf, kind, id],
-    queryFn: () => isolationPlan(store.job, kind, id),
+    queryKey: ["site", store.job, "isolation-plan", asOf, kind, id, stage],
+    queryFn: () => isolationPlan(store.job, kind, id, stage),
   });
   if (found.isPending) return <p className="mt-4 text-faded">{ISOLATION.findingEveryPoint}</p>;
   if (found.error) return <p className="mt-4 text-short">{found.error.message}</p>;

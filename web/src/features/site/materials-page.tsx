@@ -15,6 +15,7 @@ import {
 import type { Change } from "../../api/types";
 import { askAnew } from "../../parts/ask-anew";
 import { pounds, withVat } from "../../parts/price";
+import { useStageChoice } from "../../parts/stage-choice";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { Button } from "../../ui/controls";
@@ -33,9 +34,10 @@ export function MaterialsPage() {
   const client = useQueryClient();
   const { unsent, asOf, settled } = useJob();
   const site = useSiteLog();
+  const { stage, choice } = useStageChoice();
   const found = useQuery({
-    queryKey: ["site", store.job, "materials", asOf],
-    queryFn: () => materials(store.job),
+    queryKey: ["site", store.job, "materials", asOf, stage],
+    queryFn: () => materials(store.job, stage),
     placeholderData: (before) => before,
     enabled: settled,
   });
@@ -52,6 +54,7 @@ export function MaterialsPage() {
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{MATERIALS.materials}</h1>
+      {choice}
       <p className="mt-1" role="status">
         By {list.own ? "the firm’s prices" : "the made-up prices supplied"} <strong>{withVat(list.total)}</strong>
         {list.unpriced > 0 && `, ${list.unpriced} ${list.unpriced === 1 ? "line" : "lines"} without a price`}.{" "}

@@ -1,8 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { type PullLine, type PullList, pullList, type SiteRules, setSiteRules } from "../../api/site";
 import { askAnew } from "../../parts/ask-anew";
 import { usePaths } from "../../parts/paths";
+import { useStageChoice } from "../../parts/stage-choice";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import type { NewEntry, SiteEntry } from "../../sync/site/state";
@@ -20,9 +22,10 @@ export function PullPage() {
   const client = useQueryClient();
   const { state, asOf } = useJob();
   const site = useSiteLog();
+  const { stage, choice } = useStageChoice();
   const found = useQuery({
-    queryKey: ["site", store.job, "pulls", asOf],
-    queryFn: () => pullList(store.job),
+    queryKey: ["site", store.job, "pulls", asOf, stage],
+    queryFn: () => pullList(store.job, stage),
     placeholderData: (before) => before,
     enabled: state !== null,
   });
@@ -32,16 +35,18 @@ export function PullPage() {
     await setSiteRules({ ...found.data.slack, drums: found.data.drums, ...changed });
     await askAnew(client, ["site", store.job]);
   };
-  return <Shown list={found.data} site={site} onRules={rules} />;
+  return <Shown list={found.data} site={site} onRules={rules} choice={choice} />;
 }
 
 interface ShownProps {
   list: PullList;
   site: OnSite;
+  /** Where the stage is chosen whose work it is. */
+  choice: ReactNode;
   onRules: (rules: Partial<SiteRules>) => Promise<void>;
 }
 
-function Shown({ list, site, onRules }: ShownProps) {
+function Shown({ list, site, onRules, choice }: ShownProps) {
   const paths = usePaths();
   const lines = list.lines.map((line) => laidOver(line, site.waiting, site.name));
   const done = lines.filter((l) => l.done).length;
@@ -49,6 +54,7 @@ function Shown({ list, site, onRules }: ShownProps) {
   return (
     <div className="max-w-4xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{PULL.cableList}</h1>
+      {choice}
       {lines.length === 0 ? (
         <p className="mt-1" role="status">
           {NOTHING.cables}{" "}

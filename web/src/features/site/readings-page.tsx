@@ -9,6 +9,7 @@ import {
   photoAddress,
   type SiteTest,
 } from "../../api/site";
+import { useStageChoice } from "../../parts/stage-choice";
 import { type OnSite, Unsent, useSiteLog } from "../../parts/use-site-log";
 import { useJob, useStore } from "../../sync/job-context";
 import { inputClass, NumberField } from "../../ui/editors";
@@ -31,16 +32,17 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
   const store = useStore();
   const { state, asOf } = useJob();
   const site = useSiteLog();
+  const { stage, choice } = useStageChoice();
   const found = useQuery({
-    queryKey: ["site", store.job, "tests", asOf],
-    queryFn: () => jobTests(store.job),
+    queryKey: ["site", store.job, "tests", asOf, stage],
+    queryFn: () => jobTests(store.job, stage),
     placeholderData: (before) => before,
     enabled: state !== null,
   });
   const atBoard = found.data?.boards.some((b) => b.circuit === circuit) ?? false;
   const one = useQuery({
-    queryKey: ["site", store.job, "circuit-tests", circuit, asOf],
-    queryFn: () => (atBoard ? boardTests : circuitTests)(store.job, circuit ?? ""),
+    queryKey: ["site", store.job, "circuit-tests", circuit, asOf, stage],
+    queryFn: () => (atBoard ? boardTests : circuitTests)(store.job, circuit ?? "", stage),
     placeholderData: (before) => (before?.circuit === circuit ? before : undefined),
     enabled: state !== null && circuit !== null && found.data !== undefined,
   });
@@ -49,6 +51,7 @@ export function ReadingsPage({ circuit, onChoose }: Props) {
   return (
     <div className="max-w-5xl px-6 py-5 max-sm:px-3">
       <h1 className="font-semibold text-2xl">{READINGS.testResults}</h1>
+      {choice}
       <Unsent site={site} />
       <label className="no-print mt-2 block">
         <span className="block text-faded">{READINGS.circuitBoard}</span>

@@ -92,6 +92,7 @@ export const EXISTING = {
 } as const;
 
 export const ISOLATION = {
+  stageFirst: "Choose the stage first: what feeds this place may differ from stage to stage.",
   no: "no",
   isolated: "yes, isolated",
   notIsolated: "yes, not isolated",

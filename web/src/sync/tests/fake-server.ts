@@ -42,6 +42,7 @@ export const house = (name = "House"): Installation =>
     boards: [{ ...defaults.board, id: BOARD, name: "Board" }],
     circuits: [],
     routes: [],
+    stages: [],
     dismissals: [],
   }) as unknown as Installation;
 
@@ -63,9 +64,9 @@ export class FakeServer {
   state(focus: string | null = null, landed: number | null = null): JobState {
     const detail = focus ? ({ id: focus } as JobState["detail"]) : null;
     return {
-      id: "j", version: this.version, tag: `${this.epoch}.${this.version}.0`, epoch: this.epoch, put_back: this.putBack, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], stages: [], detail,
+      id: "j", version: this.version, tag: `${this.epoch}.${this.version}.0`, epoch: this.epoch, put_back: this.putBack, cells: 0, landed, edition: "", installation: this.installation, summaries: [], attention: [], steps: [], detail,
       profile: null,
-      paths: [], trouble: "", unfit: [],
+      paths: [], trouble: "", stage: "", unfit: [],
     }; // biome-ignore format: one line
   }
 

@@ -29,9 +29,20 @@ class Fake implements Works {
   async figures(_: string, server: JobState, changes: readonly Change[], focus: string | null) {
     this.asked.push({ changes, focus });
     if (this.holds) await new Promise<void>((go) => this.holds?.push(go));
-    const { summaries, attention, stages, detail, profile, paths, trouble } = server;
+    const { summaries, attention, steps, detail, profile, paths, trouble, stage } = server;
     const edition = changes.map((c) => String(c.fields?.name)).join(" then ");
-    return { summaries, attention, stages, detail, profile, paths, trouble, edition, ...this.otherwise } as Figures;
+    return {
+      summaries,
+      attention,
+      steps,
+      detail,
+      profile,
+      paths,
+      trouble,
+      stage,
+      edition,
+      ...this.otherwise,
+    } as Figures;
   }
   differs(_: string, version: number, where: string[]) {
     this.told.push({ version, where });

@@ -16,7 +16,7 @@ ON_SITE = ("pulled", "isolation", "had", "reading")
 
 
 @dataclass(slots=True)
-class JobStage:
+class JobProgress:
     """How far a job is. issued: the number of its last revision, 0 for none; on_site: work there was written down; tested: circuits it still has
     with at least one reading.
     """
@@ -26,9 +26,9 @@ class JobStage:
     tested: int = 0
 
 
-def stages_of(jobs: Collection[UUID]) -> dict[UUID, JobStage]:
+def progress_of(jobs: Collection[UUID]) -> dict[UUID, JobProgress]:
     """Return how far each of some jobs is, in three queries whatever their number."""
-    found = {job: JobStage() for job in jobs}
+    found = {job: JobProgress() for job in jobs}
     for job, number in Issue.objects.filter(job__in=jobs).order_by().values_list("job").annotate(Max("number")):
         found[job].issued = number
     for job in Entry.objects.filter(job__in=jobs, kind__in=ON_SITE).order_by().values_list("job", flat=True).distinct():

@@ -7,6 +7,7 @@ not used again.
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import replace
 
 from mellow_span.core.model.parts import Installation, Tagged
 
@@ -74,6 +75,11 @@ def unused(job: Installation) -> list[str]:
     there = {c.id for c in job.circuits}
     gone = [t.number for t in job.numbers if not t.number.isalpha() and t.part not in there]
     return sorted(gone, key=_parts)
+
+
+def all_kept(job: Installation) -> Installation:
+    """Return the job with every number and letter it has kept, so that a part of it goes by the same ones as the whole."""
+    return replace(job, numbers=job.numbers + to_keep(job, {b.id for b in job.boards} | {c.id for c in job.circuits}))
 
 
 def to_keep(job: Installation, parts: Collection[str]) -> tuple[Tagged, ...]:

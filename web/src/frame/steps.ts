@@ -1,10 +1,10 @@
 import type { JobState } from "../api/types";
 import type { pathsOf } from "../parts/paths";
 
-export type StageId = JobState["stages"][number]["id"];
+export type StepId = JobState["steps"][number]["id"];
 
-interface Stage {
-  id: StageId;
+interface Step {
+  id: StepId;
   title: string;
   /** The letter that leads there. */
   key: string;
@@ -12,7 +12,7 @@ interface Stage {
 }
 
 /** The steps of the work in their order, as the frame leads through them. */
-export const STAGES: readonly Stage[] = [
+export const STEPS: readonly Step[] = [
   { id: "survey", title: "Survey", key: "i", path: (p) => p.survey() },
   { id: "demand", title: "Maximum demand", key: "d", path: (p) => p.demand },
   { id: "boards", title: "Boards", key: "b", path: (p) => p.boards },
@@ -23,7 +23,7 @@ export const STAGES: readonly Stage[] = [
 ];
 
 /** What is done on site and on paper, once the design stands. */
-export const ON_SITE: readonly { title: string; also: string; path: Stage["path"] }[] = [
+export const ON_SITE: readonly { title: string; also: string; path: Step["path"] }[] = [
   { title: "Cable list", also: "pull list cables drums cut lengths", path: (p) => p.pulls },
   { title: "Materials", also: "buy order merchant prices stock glands boxes clips", path: (p) => p.materials },
   { title: "Terminations", also: "ends cores colours sleeves glands armour fly-lead", path: (p) => p.ends },
@@ -39,5 +39,6 @@ export const ON_SITE: readonly { title: string; also: string; path: Stage["path"
     also: "papers print pdf xlsx csv schedule chart labels minor work record certificate",
     path: (p) => p.papers(),
   },
+  { title: "Stages", also: "stages days first day later temporary supply keep alive plan", path: (p) => p.stages },
   { title: "Revisions", also: "issue sign signature compare as built", path: (p) => p.revisions },
 ];
