@@ -202,11 +202,11 @@ def quoted(text: str) -> str:
 
 
 def named(status: int, answer: Any) -> bool:
-    """Say whether a refusal has the one shape: a message, and points with field, given and allowed."""
+    """Say whether a refusal has the one shape: a detail, and points with field, given and allowed."""
     if status < 400 or status == 409:
         return True
     errors = answer.get("errors") if isinstance(answer, dict) else None
-    return bool(answer.get("message") and errors and all(e["field"] and e["given"] and e["allowed"] for e in errors)) if errors else False
+    return bool(answer.get("detail") and errors and all(e["field"] and e["given"] and e["allowed"] for e in errors)) if errors else False
 
 
 def fuzz(port: int, people: list[str], ids: dict[str, list[str]], inputs: int) -> list[str]:

@@ -20,8 +20,9 @@ from mellow_span.answers.given import Kept, SiteWays
 from mellow_span.answers.kit import Kit
 from mellow_span.answers.papers import File, paper_file, paper_look, papers_of
 from mellow_span.answers.practice import exercise_told, marked
+from mellow_span.answers.problems import problem
 from mellow_span.answers.questions import QUESTIONS, SOUGHT
-from mellow_span.answers.refusals import at_field, shown
+from mellow_span.answers.refusals import at_field
 from mellow_span.answers.said import lines_said, rows_said
 from mellow_span.answers.searches import SEARCHES
 from mellow_span.answers.stages import part_of, seen
@@ -184,9 +185,9 @@ class Local:
         except NotHere:
             return written({"status": 0, "body": None, "cut": False})
         except RuleSetError as error:
-            return written({"status": 404, "body": {"message": shown(str(error), 600), "errors": []}, "cut": False})
+            return written({"status": 404, "body": problem(404, str(error), code="no_rules"), "cut": False})
         except CoreError as error:
-            return written({"status": 422, "body": {"message": shown(str(error), 600), "errors": [at_field(error)]}, "cut": False})
+            return written({"status": 422, "body": problem(422, str(error), [at_field(error)]), "cut": False})
 
     def _answer(self, asked: dict[str, Any], effort: Effort) -> Any:
         method, address, path, query = asked["method"], asked["address"], asked.get("path") or {}, asked.get("query") or {}

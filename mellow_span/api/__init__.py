@@ -7,6 +7,7 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
+from mellow_span.answers.problems import TYPE
 from mellow_span.api import (
     body,
     circuits,
@@ -44,7 +45,14 @@ ASKED = (
 
 # What any request may be refused with, always in the one shape.
 COMMON = (400, 403, 405, 413, 415, 422, 429, 500, 503)
-REFUSED = {"description": "Refused", "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}}
+REFUSED = {"description": "Refused", "content": {TYPE: {"schema": {"$ref": "#/components/schemas/Refusal"}}}}
+
+
+def _as_problem(answer: dict[str, Any]) -> None:
+    """Say of an answer that is a refusal which kind of JSON it is."""
+    content = answer.get("content", {})
+    if content.get("application/json", {}).get("schema", {}).get("$ref", "").endswith("/Refusal"):
+        answer["content"] = {TYPE: content["application/json"]}
 
 
 class Api(NinjaAPI):
@@ -55,6 +63,8 @@ class Api(NinjaAPI):
         schema = super().get_openapi_schema(*args, **more)
         for path in schema["paths"].values():
             for operation in path.values():
+                for answer in operation["responses"].values():
+                    _as_problem(answer)
                 for status in COMMON:
                     operation["responses"].setdefault(status, {"$ref": "#/components/responses/Refused"})
         schema["components"]["responses"] = {"Refused": REFUSED}

@@ -1,4 +1,4 @@
-"""One body for every refusal: in words, and for each point the field, what was given and what is allowed."""
+"""One body for every refusal (RFC 9457): its kind, in words, and for each point the field, what was given and what is allowed."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Field, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
+from mellow_span.answers.problems import TYPE, problem
 from mellow_span.answers.refusals import at_field, shown
 from mellow_span.api.body import BodyError
 from mellow_span.core.errors import CoreError, RuleSetError
@@ -37,9 +38,13 @@ class FieldError(Schema):
 
 
 class Refusal(Schema):
-    """The body of every refusal."""
+    """The body of every refusal. type, code, title: its kind, as docs/problems.md lists them; detail: what is the matter."""
 
-    message: str
+    type: str
+    code: str
+    title: str
+    status: int
+    detail: str
     errors: list[FieldError] = Field(default_factory=list)
 
 
@@ -62,15 +67,15 @@ def _of_pack(one: Trouble) -> FieldError:
     return FieldError(field=shown(where), given=given, allowed=shown(one.allowed, 400), message=shown(str(one), 600))
 
 
-def refusal(status: int, message: str, errors: list[FieldError] | None = None) -> HttpResponse:
-    """Return a refusal as it goes out."""
-    body = Refusal(message=shown(message, 600), errors=errors or [])
-    return HttpResponse(body.model_dump_json(), status=status, content_type="application/json")
+def refusal(status: int, message: str, errors: list[FieldError] | None = None, code: str = "") -> HttpResponse:
+    """Return a refusal as it goes out. code: one of `PROBLEMS`; empty: the usual one of the status."""
+    body = Refusal.model_validate(problem(status, message, errors or [], code))
+    return HttpResponse(body.model_dump_json(), status=status, content_type=TYPE)
 
 
-def at(status: int, field: str, given: object, allowed: str, message: str) -> HttpResponse:
-    """Return a refusal at one field."""
-    return refusal(status, message, [FieldError(field=field, given=shown(given), allowed=allowed, message=message)])
+def at(status: int, field: str, given: object, allowed: str, message: str, code: str = "") -> HttpResponse:
+    """Return a refusal at one field. code: see `refusal`."""
+    return refusal(status, message, [FieldError(field=field, given=shown(given), allowed=allowed, message=message)], code)
 
 
 BUSY = "The server is busy with the database. Nothing was changed; try again in a moment."
@@ -114,7 +119,7 @@ def _of_inputs(api: NinjaAPI) -> None:
     def no_rules(request: HttpRequest, error: Any) -> HttpResponse:
         found: Any = request.resolver_match
         given = " ".join(str(v) for v in found.kwargs.values()) if found else ""
-        return at(404, "ruleset", given, "a rule set and a table that this product has", str(error))
+        return at(404, "ruleset", given, "a rule set and a table that this product has", str(error), "no_rules")
 
     @api.exception_handler(BodyError)
     def bad_body(request: HttpRequest, error: BodyError) -> HttpResponse:
@@ -129,7 +134,7 @@ def _of_inputs(api: NinjaAPI) -> None:
     def bad_pack(request: HttpRequest, error: BadPack) -> HttpResponse:
         found = [_of_pack(one) for one in error.troubles]
         count = "One error" if len(found) == 1 else f"{len(found)} errors"
-        return refusal(422, f"{count} in this pack. Nothing was loaded.", found)
+        return refusal(422, f"{count} in this pack. Nothing was loaded.", found, "pack")
 
     @api.exception_handler(CoreError)
     def core_error(request: HttpRequest, error: Any) -> HttpResponse:
@@ -141,7 +146,7 @@ def _of_inputs(api: NinjaAPI) -> None:
             FieldError(field=".".join(str(part) for part in e["loc"]), given=shown(e.get("input", "")), allowed=e["msg"], message=e["msg"])
             for e in error.errors[:20]
         ]
-        return refusal(422, "The request is not in the right form.", found)
+        return refusal(422, "The request is not in the right form.", found, "form")
 
 
 def _of_the_rest(api: NinjaAPI) -> None:
@@ -159,7 +164,7 @@ def _of_the_rest(api: NinjaAPI) -> None:
     @api.exception_handler(IntegrityError)
     def raced(request: HttpRequest, error: Any) -> HttpResponse:
         message = "Someone else has just removed or added this. Nothing was changed; look again."
-        return at(422, "request", "something that was just changed elsewhere", "what is there now", message)
+        return at(422, "request", "something that was just changed elsewhere", "what is there now", message, "raced")
 
     for kind in (OperationalError, InterfaceError):
 
@@ -212,7 +217,14 @@ class OneShape:
             response["Allow"] = allowed
             return response
         if given.status_code == 404:
-            return at(404, "address", request.path_info, "an address that docs/openapi.json lists", "There is nothing at this address.")
+            return at(
+                404,
+                "address",
+                request.path_info,
+                "an address that docs/openapi.json lists",
+                "There is nothing at this address.",
+                "no_address",
+            )
         if given.status_code == 403:
             return out_of_date()
         if given.status_code == 413:
@@ -225,7 +237,14 @@ class OneShape:
 
 def out_of_date() -> HttpResponse:
     """Refuse a change without the token of the page it comes from."""
-    return at(403, "X-CSRFToken", "not the token of this page", "the token of GET /api/session", "This page is out of date: reload it.")
+    return at(
+        403,
+        "X-CSRFToken",
+        "not the token of this page",
+        "the token of GET /api/session",
+        "This page is out of date: reload it.",
+        "out_of_date",
+    )
 
 
 def too_large(request: HttpRequest) -> HttpResponse:

@@ -16,7 +16,7 @@ from ninja.security import django_auth
 from ninja.utils import check_csrf
 from pydantic import Field
 
-from mellow_span.api.errors import FieldError, Refusal, Wait, out_of_date
+from mellow_span.api.errors import Refusal, Wait, at, out_of_date
 from mellow_span.core.errors import InputError
 from mellow_span.jobs.models import Member
 from mellow_span.jobs.ownership import NotYours, member_of, memberships_of
@@ -151,7 +151,7 @@ def who(request: HttpRequest) -> Who:
 
 
 def _refused(field: str, given: str, allowed: str, message: str) -> Any:
-    return Status(401, Refusal(message=message, errors=[FieldError(field=field, given=given, allowed=allowed, message=message)]))
+    return at(401, field, given, allowed, message, "not_recognised")
 
 
 def enter(request: HttpRequest, response: HttpResponse, user: Any) -> None:

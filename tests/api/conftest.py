@@ -26,7 +26,8 @@ def validator(path: int, method: str, status: str) -> Any:
     about = PATHS[path][1][method]["responses"][status]
     if "$ref" in about:
         about = FILE["components"]["responses"][about["$ref"].rpartition("/")[2]]
-    content = about.get("content", {}).get("application/json")
+    # A refusal is a kind of JSON of its own.
+    content = next(iter(about.get("content", {}).values()), None)
     if content is None:
         return None
     return jsonschema_rs.validator_for({**content["schema"], "components": FILE["components"]})

@@ -339,10 +339,10 @@ def test_a_tree_that_is_none_is_refused_in_words_and_nothing_changes(firm: Firm,
     before = installation(firm.job)
     second = send(client, firm, change("set", "circuit", named(firm, "Cooker").pk, fields={"feeds": str(studio.pk)}))
     assert second.status_code == 422
-    assert "fed by Studio feed" in second.json()["message"]
+    assert "fed by Studio feed" in second.json()["detail"]
     loop = send(client, firm, change("set", "circuit", named(firm, "Kiln").pk, fields={"feeds": str(house.pk)}))
     assert loop.status_code == 422
-    assert "no board may feed itself, directly or through others (Studio feed)" in loop.json()["message"]
+    assert "no board may feed itself, directly or through others (Studio feed)" in loop.json()["detail"]
     assert loop.json()["errors"][0]["change"] == 0
     assert installation(models.Job.objects.get(pk=firm.job.pk)) == before
     assert not models.Edit.objects.filter(job=firm.job).exists()

@@ -247,8 +247,8 @@ def test_books_and_tables_are_told_alike_with_what_the_firm_read_in_them(
     server = client.get(address.format(**path), query)
     asked = {"method": "GET", "address": address, "path": path, "query": query, "job": str(firm.job.pk)}
     here = json.loads(device_of(client, firm).ask(json.dumps(asked)))
-    assert (here["status"], here["body"] if here["status"] == 200 else here["body"]["message"]) == (
-        server.status_code, server.json() if server.status_code == 200 else server.json()["message"],
+    assert (here["status"], here["body"] if here["status"] == 200 else here["body"]["detail"]) == (
+        server.status_code, server.json() if server.status_code == 200 else server.json()["detail"],
     )  # fmt: skip
 
 

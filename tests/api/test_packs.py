@@ -87,7 +87,7 @@ def test_a_bad_pack_is_refused_whole_with_every_cell_that_is_wrong(firm: Firm, s
     client = signed_in(firm)
     refused = bring(client, amps("1", "6,x,27\n10,-4,30"))
     assert refused.status_code == 422
-    assert refused.json()["message"] == "2 errors in this pack. Nothing was loaded."
+    assert refused.json()["detail"] == "2 errors in this pack. Nothing was loaded."
     assert [e["field"] for e in refused.json()["errors"]] == ["amps.csv, line 2, C", "amps.csv, line 3, C"]
     assert refused.json()["errors"][0]["given"] == "x"
     assert posted(client, "/api/packs", {"zip": "!"}).status_code == 422

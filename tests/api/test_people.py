@@ -57,7 +57,7 @@ def test_five_wrong_passwords_close_one_name_from_one_address_and_nothing_else(f
     shut = sign_in(client, firm.username, "wrong")
     assert shut.status_code == 429
     assert 0 < int(shut.headers["Retry-After"]) <= 600
-    assert "minutes" in shut.json()["message"]
+    assert "minutes" in shut.json()["detail"]
     assert sign_in(client, firm.username.upper()).status_code == 429
     assert sign_in(client, other.username).status_code == 200
     assert sign_in(Client(), firm.username, address="10.0.0.9").status_code == 200
@@ -423,7 +423,7 @@ def test_an_apprentice_proposes_and_a_designer_takes_it_over(firm: Firm, signed_
     changes = [change("set", "job", fields={"note": "proposed"})]
     refused = send(mine, firm, *changes)
     assert (refused.status_code, refused.json()["errors"][0]["given"]) == (403, "apprentice")
-    assert "propose" in refused.json()["message"]
+    assert "propose" in refused.json()["detail"]
     assert send(mine, firm, *changes, dry_run=True).json()["installation"]["note"] == "proposed"
     kept = post(mine, f"/api/jobs/{firm.job.pk}/copies", id="00000000-0000-4000-8000-000000000001", name="Proposal", changes=changes)
     assert kept.status_code == 201

@@ -27,7 +27,7 @@ def refused(answer: Any, status: int, field: str) -> dict[str, Any]:
     """The one error of a refusal, which names field, given and allowed."""
     assert answer.status_code == status, answer.content
     body = json.loads(answer.content)
-    assert body["message"]
+    assert body["detail"]
     error: dict[str, Any] = body["errors"][0]
     assert error["field"] == field
     assert error["given"] != ""
@@ -131,7 +131,7 @@ def test_a_fault_of_ours_says_nothing_of_what_was_typed(firm: Firm, signed_in: S
     with patch("mellow_span.api.jobs.job_of", side_effect=ValueError("what somebody typed")):
         answer = client.get(f"/api/jobs/{firm.job.pk}")
     assert answer.status_code == 500
-    assert "program fault" in answer.json()["message"]
+    assert "program fault" in answer.json()["detail"]
     assert b"typed" not in answer.content
 
 

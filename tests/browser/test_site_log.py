@@ -79,7 +79,7 @@ def refuse(page: Page, status: int, times: int = 10_000, first: bool = False) ->
             route.fallback()
             return
         left[0] -= 1
-        route.fulfill(status=status, content_type="application/json", body=json.dumps({"message": f"answered {status}", "errors": []}))
+        route.fulfill(status=status, content_type="application/json", body=json.dumps({"detail": f"answered {status}", "errors": []}))
 
     page.route(WRITE, answer)
 

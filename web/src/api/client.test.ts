@@ -84,7 +84,7 @@ describe("what the page asks with and without a server", () => {
   it("is a refusal where the server refuses, whatever was kept", async () => {
     await pullList(JOB);
     await settle();
-    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ message: "Not yours.", errors: [] }, 404));
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ detail: "Not yours.", errors: [] }, 404));
     await expect(pullList(JOB)).rejects.toBeInstanceOf(ApiError);
     says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 500));
     await expect(pullList(JOB)).rejects.toBeInstanceOf(Broken);
@@ -228,7 +228,7 @@ describe("what the page asks with and without a server", () => {
       says.set(`GET /api/jobs/${JOB}/ends`, list);
       await expect(endsOf(JOB)).rejects.toBeInstanceOf(Away);
     }
-    says.set(`PATCH /api/jobs/${JOB}`, () => json({ message: "Not accepted.", errors: [] }, 422));
+    says.set(`PATCH /api/jobs/${JOB}`, () => json({ detail: "Not accepted.", errors: [] }, 422));
     await expect(send()).rejects.toBeInstanceOf(ApiError);
     says.set(`PATCH /api/jobs/${JOB}`, () => json({ clashes: [], state: job(null) }, 409));
     expect(await send()).toMatchObject({ is: "clashed" });
@@ -363,7 +363,7 @@ describe("a device that answers in the place of a server that is away", () => {
   it("is asked as well where a proxy says that nobody is there, but not of what the server refuses or fails over", async () => {
     says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 503));
     expect((await pullList(JOB)).version).toBe(9);
-    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ message: "Not yours.", errors: [] }, 404));
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ detail: "Not yours.", errors: [] }, 404));
     await expect(pullList(JOB)).rejects.toBeInstanceOf(ApiError);
     says.set(`GET /api/jobs/${JOB}/pulls`, () => json({}, 500));
     await expect(pullList(JOB)).rejects.toBeInstanceOf(Broken);
@@ -372,7 +372,7 @@ describe("a device that answers in the place of a server that is away", () => {
 
   it("refuses as the server would, at the field", async () => {
     const errors = [{ field: "csa", given: "x", allowed: "a size", message: "x is not allowed here." }];
-    here = () => json({ message: "csa: x", errors }, 422, { [WORKED_HERE]: "yes" });
+    here = () => json({ detail: "csa: x", errors }, 422, { [WORKED_HERE]: "yes" });
     await expect(pullList(JOB)).rejects.toMatchObject({ status: 422, refusal: { errors } });
   });
 

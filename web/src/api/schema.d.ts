@@ -6626,13 +6626,21 @@ export interface components {
         };
         /**
          * Refusal
-         * @description The body of every refusal.
+         * @description The body of every refusal. type, code, title: its kind, as docs/problems.md lists them; detail: what is the matter.
          */
         Refusal: {
+            /** Code */
+            code: string;
+            /** Detail */
+            detail: string;
             /** Errors */
             errors: components["schemas"]["FieldError"][];
-            /** Message */
-            message: string;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
         };
         /**
          * Result
@@ -8257,7 +8265,7 @@ export interface components {
                 [name: string]: unknown;
             };
             content: {
-                "application/json": components["schemas"]["Refusal"];
+                "application/problem+json": components["schemas"]["Refusal"];
             };
         };
     };
@@ -8293,7 +8301,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8331,7 +8339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8341,7 +8349,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8353,7 +8361,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8390,7 +8398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8400,7 +8408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8412,7 +8420,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8447,7 +8455,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8457,7 +8465,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8469,7 +8477,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8506,7 +8514,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8516,7 +8524,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8528,7 +8536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8563,7 +8571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8573,7 +8581,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8585,7 +8593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8618,7 +8626,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8628,7 +8636,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8640,7 +8648,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8679,7 +8687,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8689,7 +8697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8701,7 +8709,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8736,7 +8744,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8746,7 +8754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8758,7 +8766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8793,7 +8801,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8803,7 +8811,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8815,7 +8823,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8852,7 +8860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8862,7 +8870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8874,7 +8882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8907,7 +8915,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8917,7 +8925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8929,7 +8937,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -8966,7 +8974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -8976,7 +8984,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -8988,7 +8996,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9019,7 +9027,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9029,7 +9037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9041,7 +9049,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9074,7 +9082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9084,7 +9092,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9096,7 +9104,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9129,7 +9137,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9139,7 +9147,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9151,7 +9159,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9188,7 +9196,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9198,7 +9206,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9210,7 +9218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9245,7 +9253,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9255,7 +9263,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9267,7 +9275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9306,7 +9314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9315,7 +9323,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9324,7 +9332,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9336,7 +9344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9374,7 +9382,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9384,7 +9392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9396,7 +9404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9432,7 +9440,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9441,7 +9449,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9450,7 +9458,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9459,7 +9467,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9471,7 +9479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9509,7 +9517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9518,7 +9526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9527,7 +9535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9536,7 +9544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9548,7 +9556,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9600,7 +9608,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9609,7 +9617,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9618,7 +9626,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9627,7 +9635,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9639,7 +9647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9671,7 +9679,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9680,7 +9688,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9689,7 +9697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9698,7 +9706,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9710,7 +9718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9748,7 +9756,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9757,7 +9765,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9766,7 +9774,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9775,7 +9783,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9796,7 +9804,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9834,7 +9842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9843,7 +9851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -9852,7 +9860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -9861,7 +9869,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9873,7 +9881,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9916,7 +9924,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9925,7 +9933,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -9935,7 +9943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -9947,7 +9955,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -9985,7 +9993,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -9994,7 +10002,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -10003,7 +10011,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -10012,7 +10020,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10033,7 +10041,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10078,7 +10086,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10087,7 +10095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10097,7 +10105,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10109,7 +10117,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10153,7 +10161,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10162,7 +10170,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10172,7 +10180,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10184,7 +10192,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10228,7 +10236,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10237,7 +10245,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10247,7 +10255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10259,7 +10267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10303,7 +10311,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10312,7 +10320,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10322,7 +10330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10334,7 +10342,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10381,7 +10389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10391,7 +10399,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10403,7 +10411,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10437,7 +10445,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10446,7 +10454,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -10455,7 +10463,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -10464,7 +10472,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10476,7 +10484,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10519,7 +10527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10528,7 +10536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10538,7 +10546,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10550,7 +10558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10593,7 +10601,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10602,7 +10610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10612,7 +10620,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10624,7 +10632,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10668,7 +10676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10677,7 +10685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10687,7 +10695,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10699,7 +10707,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10743,7 +10751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10752,7 +10760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10762,7 +10770,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10774,7 +10782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10814,7 +10822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10824,7 +10832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10836,7 +10844,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10880,7 +10888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10889,7 +10897,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10899,7 +10907,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10911,7 +10919,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -10955,7 +10963,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -10964,7 +10972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -10974,7 +10982,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -10986,7 +10994,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11030,7 +11038,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11039,7 +11047,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11049,7 +11057,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11061,7 +11069,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11105,7 +11113,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11114,7 +11122,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11124,7 +11132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11136,7 +11144,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11183,7 +11191,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11193,7 +11201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11205,7 +11213,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11248,7 +11256,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11257,7 +11265,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11267,7 +11275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11279,7 +11287,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11317,7 +11325,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11326,7 +11334,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11336,7 +11344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11348,7 +11356,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11381,7 +11389,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11390,7 +11398,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11400,7 +11408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11412,7 +11420,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11449,7 +11457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11459,7 +11467,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11471,7 +11479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11517,7 +11525,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11527,7 +11535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11539,7 +11547,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11583,7 +11591,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11593,7 +11601,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11605,7 +11613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11650,7 +11658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11659,7 +11667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -11668,7 +11676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -11677,7 +11685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11689,7 +11697,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11725,7 +11733,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11734,7 +11742,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -11743,7 +11751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -11752,7 +11760,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11764,7 +11772,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11807,7 +11815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11816,7 +11824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11826,7 +11834,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11838,7 +11846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11881,7 +11889,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -11890,7 +11898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11900,7 +11908,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11912,7 +11920,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -11958,7 +11966,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -11968,7 +11976,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -11980,7 +11988,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12028,7 +12036,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12038,7 +12046,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12050,7 +12058,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12085,7 +12093,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12095,7 +12103,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12107,7 +12115,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12142,7 +12150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12152,7 +12160,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12164,7 +12172,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12203,7 +12211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12213,7 +12221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12225,7 +12233,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12259,7 +12267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12269,7 +12277,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12281,7 +12289,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12327,7 +12335,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12337,7 +12345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12349,7 +12357,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12396,7 +12404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12406,7 +12414,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12418,7 +12426,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12461,7 +12469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -12470,7 +12478,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12480,7 +12488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12492,7 +12500,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12538,7 +12546,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12548,7 +12556,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12560,7 +12568,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12609,7 +12617,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12619,7 +12627,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12631,7 +12639,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12683,7 +12691,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12693,7 +12701,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12705,7 +12713,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12741,7 +12749,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12751,7 +12759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12763,7 +12771,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12809,7 +12817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12819,7 +12827,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12831,7 +12839,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12875,7 +12883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12885,7 +12893,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12897,7 +12905,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -12945,7 +12953,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -12955,7 +12963,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -12967,7 +12975,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13014,7 +13022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13024,7 +13032,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13036,7 +13044,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13074,7 +13082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13084,7 +13092,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13096,7 +13104,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13136,7 +13144,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13146,7 +13154,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13158,7 +13166,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13201,7 +13209,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13210,7 +13218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13220,7 +13228,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13232,7 +13240,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13276,7 +13284,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13285,7 +13293,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13295,7 +13303,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13307,7 +13315,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13345,7 +13353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13354,7 +13362,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13364,7 +13372,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13376,7 +13384,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13414,7 +13422,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13423,7 +13431,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13433,7 +13441,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13445,7 +13453,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13489,7 +13497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13499,7 +13507,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13511,7 +13519,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13550,7 +13558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13560,7 +13568,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13572,7 +13580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13611,7 +13619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13621,7 +13629,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13633,7 +13641,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13672,7 +13680,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13682,7 +13690,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13694,7 +13702,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13737,7 +13745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13746,7 +13754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13756,7 +13764,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13768,7 +13776,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13811,7 +13819,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13820,7 +13828,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13830,7 +13838,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13842,7 +13850,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13888,7 +13896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -13898,7 +13906,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13910,7 +13918,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -13948,7 +13956,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -13957,7 +13965,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -13966,7 +13974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -13975,7 +13983,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -13996,7 +14004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14028,7 +14036,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14037,7 +14045,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14046,7 +14054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14055,7 +14063,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14067,7 +14075,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14112,7 +14120,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14121,7 +14129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14130,7 +14138,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14139,7 +14147,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14151,7 +14159,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14183,7 +14191,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14192,7 +14200,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14201,7 +14209,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14210,7 +14218,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14222,7 +14230,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14256,7 +14264,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14265,7 +14273,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14274,7 +14282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14283,7 +14291,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14295,7 +14303,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14327,7 +14335,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14336,7 +14344,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14345,7 +14353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14354,7 +14362,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14366,7 +14374,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14400,7 +14408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14409,7 +14417,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14418,7 +14426,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14427,7 +14435,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14439,7 +14447,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14475,7 +14483,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14484,7 +14492,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14493,7 +14501,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14502,7 +14510,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14514,7 +14522,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14550,7 +14558,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14559,7 +14567,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14568,7 +14576,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14577,7 +14585,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14589,7 +14597,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14621,7 +14629,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14630,7 +14638,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14639,7 +14647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14648,7 +14656,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14660,7 +14668,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14696,7 +14704,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14705,7 +14713,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14714,7 +14722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14723,7 +14731,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14735,7 +14743,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14767,7 +14775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14776,7 +14784,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14785,7 +14793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14794,7 +14802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14806,7 +14814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14844,7 +14852,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14853,7 +14861,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14862,7 +14870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14871,7 +14879,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14883,7 +14891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14917,7 +14925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14926,7 +14934,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -14935,7 +14943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -14944,7 +14952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -14956,7 +14964,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -14990,7 +14998,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -14999,7 +15007,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -15008,7 +15016,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -15017,7 +15025,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15029,7 +15037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15063,7 +15071,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15072,7 +15080,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -15081,7 +15089,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Not Found */
@@ -15090,7 +15098,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15102,7 +15110,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15135,7 +15143,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15174,7 +15182,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15183,7 +15191,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15193,7 +15201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15205,7 +15213,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15239,7 +15247,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15248,7 +15256,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15258,7 +15266,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15270,7 +15278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15308,7 +15316,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15317,7 +15325,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15327,7 +15335,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15339,7 +15347,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15377,7 +15385,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15386,7 +15394,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15396,7 +15404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15408,7 +15416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15444,7 +15452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15453,7 +15461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15463,7 +15471,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15475,7 +15483,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15509,7 +15517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15518,7 +15526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15528,7 +15536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15540,7 +15548,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15575,7 +15583,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15584,7 +15592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15594,7 +15602,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15606,7 +15614,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15640,7 +15648,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Unauthorized */
@@ -15649,7 +15657,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15659,7 +15667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15671,7 +15679,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15737,7 +15745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Forbidden */
@@ -15746,7 +15754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15758,7 +15766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             /** @description Too Many Requests */
@@ -15767,7 +15775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             500: components["responses"]["Refused"];
@@ -15799,7 +15807,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15836,7 +15844,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15846,7 +15854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15858,7 +15866,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15893,7 +15901,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15903,7 +15911,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15915,7 +15923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -15952,7 +15960,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -15962,7 +15970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -15974,7 +15982,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16011,7 +16019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16021,7 +16029,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16033,7 +16041,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16066,7 +16074,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16076,7 +16084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16088,7 +16096,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16121,7 +16129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16131,7 +16139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16143,7 +16151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16180,7 +16188,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16190,7 +16198,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16202,7 +16210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16239,7 +16247,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16249,7 +16257,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16261,7 +16269,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];
@@ -16296,7 +16304,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             403: components["responses"]["Refused"];
@@ -16306,7 +16314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             405: components["responses"]["Refused"];
@@ -16318,7 +16326,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Refusal"];
+                    "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
             429: components["responses"]["Refused"];

@@ -103,12 +103,15 @@ api.use({
   },
 });
 
+/** What a page reads of a refusal; what this device refuses by itself has no more. */
+export type Told = Pick<Refusal, "detail" | "errors">;
+
 export class ApiError extends Error {
   constructor(
     readonly status: number,
-    readonly refusal: Refusal,
+    readonly refusal: Told,
   ) {
-    super(refusal.message);
+    super(refusal.detail);
   }
 }
 
@@ -138,7 +141,7 @@ export function declared(operation: string, data: unknown): boolean {
 function fromServer({ data, error, response }: Answer<unknown>): boolean {
   if (response.ok) return response.status === 202 || declared(asked.get(response) ?? "", data);
   if (response.status >= 500 || response.status === TOO_LARGE) return true;
-  return typeof (error as Refusal | undefined)?.message === "string";
+  return typeof (error as Told | undefined)?.detail === "string";
 }
 
 const foundHere = new WeakSet<object>();
@@ -221,8 +224,8 @@ async function taken<T>(call: Promise<Answer<T>>): Promise<T> {
   if (workedHere && typeof answer.data === "object" && answer.data !== null) foundHere.add(answer.data);
   if (answer.response.ok) return answer.data as T;
   if (answer.response.status >= 500) throw new Broken("The server has a fault.");
-  const refusal = answer.error as Refusal | undefined;
-  throw new ApiError(answer.response.status, refusal?.message ? refusal : { message: "Not accepted.", errors: [] });
+  const refusal = answer.error as Told | undefined;
+  throw new ApiError(answer.response.status, refusal?.detail ? refusal : { detail: "Not accepted.", errors: [] });
 }
 
 /** Who asks for a search: told how far it is, until it no longer wants to know. */

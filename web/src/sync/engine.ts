@@ -221,7 +221,7 @@ export class Engine extends Machine<State, Event, Effect, Snapshot, Note> {
         this.take({ is: "failed", item: item.id, failure, why: String((error as Error).message), now: Date.now() });
       else {
         const refusal = (error as ApiError).refusal;
-        this.take({ is: "refused", item: item.id, error: refusal.errors[0] ?? null, message: refusal.message, ids });
+        this.take({ is: "refused", item: item.id, error: refusal.errors[0] ?? null, message: refusal.detail, ids });
       }
     }
   }

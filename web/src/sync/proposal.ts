@@ -128,7 +128,7 @@ function stepsIn(text: string | null): readonly ProposedStep[] {
 
 const refusal = (field: string, message: string) =>
   new ApiError(422, {
-    message,
+    detail: message,
     errors: [{ field, given: "", allowed: message, message, change: null, kind: null, id: null }],
   });
 
@@ -163,7 +163,7 @@ export function proposing(remote: Remote, proposal: Proposal): Remote {
         if (!(error instanceof ApiError) || error.status !== 422) return found;
         const of = error.refusal.errors[0];
         const step = stepOf(steps, of?.change) ?? steps.at(-1);
-        if (step) await proposal.aside(step, of?.message || error.refusal.message);
+        if (step) await proposal.aside(step, of?.message || error.refusal.detail);
       }
     }
   };

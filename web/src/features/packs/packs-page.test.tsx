@@ -107,7 +107,7 @@ describe("your own tables", () => {
       kind: null,
       id: null,
     }));
-    vi.mocked(client.bringPack).mockRejectedValue(new ApiError(422, { message: "2 things are wrong", errors }));
+    vi.mocked(client.bringPack).mockRejectedValue(new ApiError(422, { detail: "2 things are wrong", errors }));
     show([]);
     await give(new File(["x"], "pack.toml"));
     expect(await screen.findByText("amps.csv, line 3, C")).toBeTruthy();

@@ -93,15 +93,15 @@ export class FakeServer {
       look: async (_, focus, tag, signal) => {
         this.asked += 1;
         await mind(this.looks.shift() ?? "well", signal);
-        if (this.signedIn !== person) throw new ApiError(401, { message: "signed out", errors: [] });
+        if (this.signedIn !== person) throw new ApiError(401, { detail: "signed out", errors: [] });
         return tag === `W/"${this.state().tag}-${focus ?? ""}"` ? "unchanged" : this.state(focus);
       },
       send: async (_, item, base, seen, focus, signal) => {
         const mood = this.moods.shift() ?? "well";
         if (mood !== "lost") await mind(mood, signal);
-        if (this.signedIn !== person) throw new ApiError(401, { message: "signed out", errors: [] });
+        if (this.signedIn !== person) throw new ApiError(401, { detail: "signed out", errors: [] });
         if (item.epoch && item.epoch !== this.epoch)
-          throw new ApiError(422, { message: "another history", errors: [{ field: "epoch" } as FieldError] });
+          throw new ApiError(422, { detail: "another history", errors: [{ field: "epoch" } as FieldError] });
         const answer = this.receive(person, item, base, seen, focus);
         if (mood === "lost") throw new Away("the answer was lost");
         return answer;
@@ -120,14 +120,14 @@ export class FakeServer {
     if (item.act.is !== "changes") return this.takeBack(person, item, focus);
     const { changes } = item.act;
     this.largest = Math.max(this.largest, changes.length);
-    if (changes.length > MOST_CHANGES) throw new ApiError(422, { message: "too many", errors: [] });
+    if (changes.length > MOST_CHANGES) throw new ApiError(422, { detail: "too many", errors: [] });
     const theirs = this.log.filter((s) => s.version > base && !seen.includes(s.version));
     const mine = touched(changes);
     const clash = theirs.find((s) => [...touched(s.changes)].some((t) => mine.has(t)));
     if (clash) return { is: "clashed", answer: this.clashOn(changes, clash) };
     changes.forEach((change, at) => {
       const error = this.impossible(change);
-      if (error) throw new ApiError(422, { message: error.message, errors: [{ ...error, change: at }] });
+      if (error) throw new ApiError(422, { detail: error.message, errors: [{ ...error, change: at }] });
     });
     this.commit(item.id, person, changes);
     return { is: "landed", state: this.state(focus, this.version) };
@@ -135,7 +135,7 @@ export class FakeServer {
 
   private takeBack(person: string, item: Item, focus: string | null): SendAnswer {
     const back = this.log.filter((s) => s.person === person && !this.log.some((u) => u.id === `undone ${s.id}`)).at(-1);
-    if (!back) throw new ApiError(422, { message: "nothing", errors: [{ field: "undo" } as FieldError] });
+    if (!back) throw new ApiError(422, { detail: "nothing", errors: [{ field: "undo" } as FieldError] });
     this.commit(item.id, person, []);
     this.log.push({ id: `undone ${back.id}`, person: "", changes: [], version: 0 });
     return { is: "landed", state: this.state(focus, this.version) };
@@ -168,9 +168,9 @@ async function mind(mood: Mood, signal: AbortSignal) {
     return;
   }
   if (typeof mood === "object")
-    throw new ApiError(422, { message: "refused", errors: mood.refuse ? [mood.refuse as FieldError] : [] });
+    throw new ApiError(422, { detail: "refused", errors: mood.refuse ? [mood.refuse as FieldError] : [] });
   if (mood === "away" || mood === "lost") throw new Away("gone");
   if (mood === "broken") throw new Broken("500");
-  if (mood === "denied") throw new ApiError(403, { message: "no", errors: [] });
-  if (mood === "gone") throw new ApiError(404, { message: "no such job", errors: [] });
+  if (mood === "denied") throw new ApiError(403, { detail: "no", errors: [] });
+  if (mood === "gone") throw new ApiError(404, { detail: "no such job", errors: [] });
 }

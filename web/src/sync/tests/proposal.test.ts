@@ -45,7 +45,7 @@ const opened = async (shelf: ProposalShelf = box()) => {
 };
 const refused = (change: number | null, message: string) =>
   new ApiError(422, {
-    message,
+    detail: message,
     errors: [{ field: "note", given: "", allowed: "", message, change, kind: null, id: null }],
   });
 
@@ -142,7 +142,7 @@ describe("somebody who proposes", () => {
     const proposal = await opened();
     await proposal.add("a", [note("one")]);
     const remote = proposing(real, proposal);
-    for (const trouble of [new Away("away"), new ApiError(409, { message: "newer", errors: [] })]) {
+    for (const trouble of [new Away("away"), new ApiError(409, { detail: "newer", errors: [] })]) {
       real.attempt.mockRejectedValueOnce(trouble);
       expect(await remote.look("j", null, null, signal)).toMatchObject({ changes: [] });
       expect(proposal.changes()).toEqual([note("one")]);

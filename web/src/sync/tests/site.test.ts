@@ -11,7 +11,7 @@ import { storage } from "./storage";
 
 const tick = (subject: string): NewEntry => ({ kind: "pulled", subject, data: { done: true } });
 const step = (record: string, name: string): NewEntry => ({ kind: "isolation", data: { record, step: name } });
-const refusal = (status: number, message = "no") => new ApiError(status, { message, errors: [] });
+const refusal = (status: number, message = "no") => new ApiError(status, { detail: message, errors: [] });
 const settle = (ms = 0) => vi.advanceTimersByTimeAsync(ms);
 
 /** A shelf in memory; full: it keeps nothing. */
