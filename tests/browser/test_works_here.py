@@ -156,3 +156,38 @@ def test_switched_off_nothing_is_loaded_and_the_page_says_what_needs_a_signal(ho
     assert not [url for url in asked if "/assets/runtime-" in url]
     expect(page.locator("[data-works=off]")).to_be_attached()
     server.start()
+
+
+# What each view of a job is called where it stands, and what of it needs the server.
+VIEWS = {
+    "": "Orchard Row", "survey": "Survey", "demand": "Maximum demand", "boards": "Boards", "boards/{board}": "House board", "routes": "Cable routes",
+    "earthing": "Earthing and outbuildings", "coordination": "Selectivity", "what-if": "What if", "books": "Compare with another standard", "history": "History", "pulls": "Cable list", "stages": "Stages",
+    "materials": "Materials", "ends": "Terminations", "revisions": "Revisions", "papers": "Documents", "existing": "Existing installation", "tests": "Test results",
+    "tests?circuit={shower}": "Test results", "isolation": "Safe isolation", "isolation?kind=circuit&id={shower}": "Safe isolation",
+    "circuits/{shower}": "Shower", "tables": "Tables", "demand?client=1": "What is wanted, room by room",
+}  # fmt: skip
+# Kept by the server alone, and not taken along.
+NEEDS = {"history"}
+GO = "path => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')) }"
+
+
+def test_every_view_of_a_job_opens_with_no_server_and_says_what_it_lacks(desk: Page, house: Firm, server: Server) -> None:
+    page, shower = desk, named(house, "Shower")
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    server.stop()
+    page.goto(f"{server.url}/jobs/{house.job.pk}")
+    page.locator(WORKS).wait_for(state="attached")
+    for path, title in VIEWS.items():
+        at = path.format(shower=shower.pk, board=Board.objects.get(job=house.job, name="House board").pk)
+        page.evaluate(GO, f"/jobs/{house.job.pk}/{at}".rstrip("/"))
+        main = page.get_by_role("main")
+        expect(main.get_by_role("heading", name=title, exact=True).first, path).to_be_attached()
+        if path in NEEDS:
+            expect(main.get_by_text("signal").first, path).to_be_visible()
+            continue
+        # It has come to rest, on an answer: nothing is being fetched, and nothing has failed.
+        expect(page.locator("main [aria-busy=true]"), path).to_have_count(0)
+        expect(main.get_by_text("The server cannot be reached"), path).to_have_count(0)
+        expect(main.get_by_text("Something went wrong"), path).to_have_count(0)
+    assert troubles == []
