@@ -6,15 +6,17 @@ import dataclasses
 
 import pytest
 
-from mellow_span.core.design.check import check
+from mellow_span.core.design.check import check, work_out
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.design.size import size
+from mellow_span.core.drawing.curves import plot_of
 from mellow_span.core.errors import InputError
 from mellow_span.core.findings.results import Check
 from mellow_span.core.model.changes import Change, apply
 from mellow_span.core.model.limits import IN_ALL, hold
 from mellow_span.core.model.parts import Installation
 from mellow_span.core.model.rebase import rebase
+from mellow_span.core.rules.stretches import _shares
 from mellow_span.core.rulesets import rule_set
 from tests.build import circuit, job
 
@@ -95,3 +97,37 @@ def test_a_size_says_which_deciding_checks_no_size_puts_right_and_no_others() ->
     assert wrong
     assert f"no csa fixes {', '.join(wrong)}" in told
     assert "no csa fixes" not in size(job(circuit()), "c").reason
+
+
+def test_what_lies_ahead_is_counted_from_what_was_done() -> None:
+    effort = Effort()
+    effort.spend(3)
+    effort.expect(5)
+    assert (effort.ahead, effort.share) == (8, pytest.approx(3 / 8))
+
+
+def test_drop_along_stretches_is_added_phase_by_phase_whichever_of_them_has_phases() -> None:
+    assert _shares((), (1.0,)) == (1.0,)
+    assert _shares((1.0,), (0.5,)) == (1.5,)
+    assert _shares((1.0, 2.0, 3.0), (0.5,)) == (1.5, 2.5, 3.5)
+    assert _shares((0.5,), (1.0, 2.0, 3.0)) == (1.5, 2.5, 3.5)
+    assert _shares((1.0, 2.0, 3.0), (0.1, 0.2, 0.3)) == pytest.approx((1.1, 2.2, 3.3))
+    assert _shares(None, (1.0,)) is None
+
+
+@pytest.mark.parametrize(
+    ("before", "own", "verdict"), [("B", "B", "meets"), ("B", "A", "not_known"), ("A", "B", "not_known"), ("A", "A", "not_known")]
+)
+def test_every_rcd_before_an_inverter_is_of_the_type_it_needs_not_one_of_them(before: str, own: str, verdict: str) -> None:
+    pv = {"kind": "inverter", "amount": 3000, "joins": "way", "battery": False, "loss_of_mains": True}
+    device = {"kind": "rcbo", "rating": 16, "idn": 0.03, "rcd_type": own, "both_ways": True}
+    boards = [{"id": "b", "rcd_idn": 0.1, "rcd_type": before, "rcd_both_ways": True, "rcd_delayed": True}]
+    found = of(job(circuit(device=device, loads=[pv], cable={"csa": 4}), boards=boards), "c", "source")
+    assert (found.verdict == "meets") == (verdict == "meets"), found.text
+    assert ("type of RCD" in found.text) == (verdict != "meets"), found.text
+
+
+def test_the_scale_of_the_curves_is_two_decades_at_least() -> None:
+    inputs = job(circuit(device={"rating": 6}, spans=[{"length": 200}], cable={"csa": 1.5}), supply={"ze": 5.0, "ipf": 50})
+    scale = plot_of(work_out(inputs), "c").scale
+    assert scale.i_hi >= 100 * scale.i_lo > 0
