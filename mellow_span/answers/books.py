@@ -290,7 +290,9 @@ def _field(found: RuleSet, name: str, hint: Any, about: Any) -> FieldOut:
         "service": found.service,
     }
     choices = [str(c) for c in get_args(inner)] if get_origin(inner) is Literal else list(sections.get(about.get("choices") or "", ()))
-    kind: FieldKind = "choice" if choices else "part" if name.endswith((".board", ".feeds", ".route")) else PLAIN.get(inner, "text")
+    kind: FieldKind = (
+        "choice" if choices else "part" if name.endswith((".board", ".feeds", ".route", "_stage")) else PLAIN.get(inner, "text")
+    )
     most = about.get("most") if kind == "text" else about.get("hi")
     return FieldOut(
         field=name, meaning=about["meaning"], unit=about.get("unit", ""), kind=kind, lo=about.get("lo"), hi=most,

@@ -78,7 +78,7 @@ class Laid:
     def at(self, inputs: Installation) -> Laid:
         """Return the same, seen as the job stands at one of its stages."""
         found = copy(self)
-        found.inputs, found._whole = inputs, self.inputs
+        found.inputs, found._whole = inputs, self.whole
         return found
 
     def turn(self, changes: list[Any]) -> None:

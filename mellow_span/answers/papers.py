@@ -47,11 +47,8 @@ class PaperLook:
 
 def papers_of(subject: Subject) -> list[PaperKind]:
     """Return the papers that can be made, with what each can be about."""
-    return [
-        PaperKind(i, k.title, k.about, k.one, k.all, [Choice(*c) for c in k.choices(s)])
-        for s in (subject.at(""),)
-        for i, k in PAPERS.items()
-    ]
+    now = subject.at("")
+    return [PaperKind(i, k.title, k.about, k.one, k.all, [Choice(*c) for c in k.choices(now)]) for i, k in PAPERS.items()]
 
 
 def paper_look(subject: Subject, paper_id: str, about: str, stage: str = "") -> PaperLook:

@@ -17,8 +17,6 @@ from mellow_span.core.model.stages import at_stage, last_of, views
 OF_A_DAY = frozenset(["/pulls", "/materials"])
 # Questions and searches of the whole job, which see to its stages by themselves.
 OF_ALL = frozenset(["/overview", "/stages", "/site", "copies", "growing"])
-
-
 # Questions that are never asked of just any stage.
 TO_BE_NAMED = frozenset(["/isolation/plan"])
 

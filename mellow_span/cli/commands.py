@@ -92,7 +92,7 @@ def cmd_check(args: argparse.Namespace) -> int:
             print(f"{'':<10}{board.id:<28}demand after diversity {each}")
     for line in found.attention:
         if line.level in ("assumed", "confirm"):
-            print(f"{line.level:<10}{line.text:<28}{line.reason}")
+            print(f"{line.level:<10}{line.text:<28}{f'at {line.stage}: ' if line.stage else ''}{line.reason}")
     print(CAUTION)
     return status(found)
 

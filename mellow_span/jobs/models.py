@@ -500,7 +500,7 @@ class Search(models.Model):
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="searches")
     kind = models.CharField(max_length=20)
     subject = models.CharField(max_length=600, blank=True)
-    stamp = models.CharField(max_length=80, blank=True)
+    stamp = models.CharField(max_length=160, blank=True)
     version = models.PositiveIntegerField()
     cells = models.PositiveIntegerField()
     state = models.CharField(max_length=10, choices=State, default=State.WAITING)

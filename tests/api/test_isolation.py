@@ -358,8 +358,11 @@ def parts() -> list[str]:
 @pytest.mark.parametrize("field", parts())
 def test_no_field_of_the_model_names_a_part_of_another_firm(field: str, firm: Firm, other: Firm, signed_in: Sign) -> None:
     kind, name = field.split(".")
-    foreign = {"board": models.Board, "feeds": models.Board, "route": models.Route}[name].objects.filter(job=other.job).first()
+    send(signed_in(other), other, change("add", "stage", uuid.uuid4(), fields={"name": "theirs"}))
+    stage = models.Stage
+    foreign = {"board": models.Board, "feeds": models.Board, "route": models.Route, "from_stage": stage, "until_stage": stage}[name]
+    foreign = foreign.objects.filter(job=other.job).first()
     shower = named(firm, "Shower")
-    target = {"circuit": shower, "span": shower.run.spans.first()}[kind]
+    target = {"circuit": shower, "span": shower.run.spans.first(), "load": shower.loads.first(), "board": shower.board}[kind]
     answer = send(signed_in(firm), firm, change("set", kind, target.pk, fields={name: str(foreign.pk)}))
     assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, name)

@@ -235,13 +235,13 @@ def test_every_kind_of_input_is_stored_and_comes_back(firm: Firm, signed_in: Sig
     for field in rules["fields"]:
         kind, _, name = field["field"].partition(".")
         value = sample(field)
+        if name.endswith("_stage"):
+            value = now if name == "from_stage" else later
         if value is None or name in ("feeds", "board", "route"):
             continue
         if name in ("after", "span"):
             # Where it leaves from, or stands: the last span of the shower.
             value = "board" if name == "after" else str(shower.run.spans.last().pk)
-        if name.endswith("_stage"):
-            value = now if name == "from_stage" else later
         if name == "alone":
             # The board that a source supplies with the mains off.
             value = str(shower.board_id)

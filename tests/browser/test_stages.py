@@ -63,6 +63,10 @@ def test_isolation_cable_list_and_documents_are_of_the_stage_that_is_chosen(at_j
     page.get_by_label("Stage", exact=True).select_option(label="Barn week, first week of May")
     expect(plan).not_to_contain_text("Old barn feed")
     expect(plan).to_contain_text("Barn feed")
+    expect(plan.get_by_role("heading").first).to_contain_text("at stage Barn week")
+    # Gone to again it is asked again, though the other views go by what was chosen: what feeds the place on the day is at stake.
+    page.reload()
+    expect(page.get_by_text("Choose the stage first")).to_be_visible()
     # It is kept for the other views: the cable list is that day's work alone.
     page.goto(f"{base}/pulls")
     expect(page.get_by_text("0 of 1 pulled in")).to_be_visible()

@@ -13,6 +13,7 @@ from mellow_span.answers.stages import seen, stages_told
 from mellow_span.answers.standing import stand
 from mellow_span.answers.state import figures_of
 from mellow_span.core.design.check import check
+from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.design.prices import circuit_cost, shipped
 from mellow_span.core.design.size import with_csa
 from mellow_span.core.design.staged_sizes import growing
@@ -170,8 +171,8 @@ def test_a_circuit_that_is_there_on_no_day_is_told_and_counts_as_not_known() -> 
 
 def test_a_board_that_has_a_feed_at_one_stage_alone_is_asked_about() -> None:
     inputs = job(submain("m", from_stage="later"), circuit("x", board="far"), boards=["b", "far"], stages=[DAYS[0], DAYS[2]])
-    told = [a for a in figures_of(stand(inputs), None).attention if a.board == "far" and a.level == "confirm" and a.stage]
-    assert [(a.stage, "no sub-main feeds it at Now" in a.reason) for a in told] == [("Now", True)]
+    told = [a for a in figures_of(stand(inputs), None).attention if a.board == "far" and "no sub-main feeds it at Now:" in a.reason]
+    assert [(a.level, a.field) for a in told] == [("confirm", "board.far.from_stage")]
 
 
 def test_files_and_revisions_hold_every_circuit_with_what_is_worst_of_it() -> None:
@@ -320,3 +321,15 @@ def test_a_cable_that_grows_is_put_in_once_or_renewed_with_its_money_and_digging
     # Taken, it is the least at every stage, and no longer offered.
     taken, _ = apply(inputs, one.changes, R.choices)
     assert {g.circuit: g.changes for g in growing(taken, shipped())}["new"] == ()
+
+
+def test_what_may_do_no_more_work_says_that_it_is_not_the_whole_or_is_stopped() -> None:
+    little = Effort(1)
+    assert (growing(barn(), shipped(), little), little.cut) == ((), True)
+    with pytest.raises(StoppedError):
+        growing(barn(), shipped(), Effort(1, whole=True))
+    with pytest.raises(StoppedError):
+        growing(barn(), shipped(), Effort(go_on=lambda share: False))
+    enough = Effort()
+    assert growing(barn(), shipped(), enough)
+    assert not enough.cut

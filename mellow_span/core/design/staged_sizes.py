@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mellow_span.core.adding import added
-from mellow_span.core.design.effort import Effort
+from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.design.prices import PriceBook, circuit_cost
 from mellow_span.core.design.size import csa_change, size, with_csa
 from mellow_span.core.design.stages import Staged, stages_of
@@ -59,7 +59,13 @@ def growing(job: Installation, book: PriceBook, effort: Effort | None = None) ->
     for circuit in asked:
         if effort.over():
             break
-        one = _growing(staged, rules_of(job), book, circuit, effort)
+        try:
+            one = _growing(staged, rules_of(job), book, circuit, effort)
+        except StoppedError:
+            # A size counts whole or not at all; nobody who waits is told half of one.
+            if not effort.cut:
+                raise
+            break
         if one is not None:
             found.append(one)
     return tuple(sorted(found, key=lambda one: one.once - one.renewed))
@@ -76,12 +82,10 @@ def _growing(staged: Staged, rules: RuleSet, book: PriceBook, circuit: Circuit, 
     for one in staged.each:
         if any(c.id == circuit.id for c in one.job.circuits):
             try:
-                # The answer counts whole or not at all: it is never asked for less work than it is.
-                sizing = size(one.job, circuit.id, Effort(go_on=effort.go_on))
+                sizing = size(one.job, circuit.id, effort)
                 needed.append(Needed(one.stage.id, sizing.csa, sizing.reason))
             except CoreError as error:
                 needed.append(Needed(one.stage.id, None, str(error)))
-            effort.spend(len(one.job.circuits))
     sizes = [n.csa for n in needed if n.csa is not None]
     put_in = _put_in(sizes)
     if len(put_in) < 2 or len(sizes) < len(needed):

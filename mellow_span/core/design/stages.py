@@ -146,5 +146,5 @@ def _started(staged: Staged) -> list[Attention]:
     for board in sorted(fed & set().union(*roots), key=lambda b: names[b]):
         when = ", ".join(one.stage.name for one, origin in zip(staged.each, roots, strict=True) if board in origin)
         text = f"no sub-main feeds it at {when}: worked out there as a board at the intake"
-        found.append(Attention("confirm", names[board], text, None, None, f"board.{board}.from_stage", board, stage=when))
+        found.append(Attention("confirm", names[board], text, None, None, f"board.{board}.from_stage", board))
     return found

@@ -49,11 +49,6 @@ def views(job: Installation) -> tuple[Installation, ...]:
     return tuple(at_stage(job, stage.id) for stage in job.stages) or (job,)
 
 
-def stages_there(job: Installation, circuit: Circuit) -> tuple[str, ...]:
-    """Return the stages at which a circuit is there, by identity, in their order."""
-    return tuple(s.id for s in job.stages if any(c.id == circuit.id for c in at_stage(job, s.id).circuits))
-
-
 def naming(job: Installation, stage: str) -> list[tuple[Literal["board", "circuit", "load"], Any]]:
     """Return the parts that come or go at a stage, with their kind."""
     return [(kind, part) for kind, part in _staged(job) if stage in (part.from_stage, part.until_stage)]

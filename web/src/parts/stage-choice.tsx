@@ -8,14 +8,14 @@ const asItStands = (name: string) => `the whole job at ${name}`;
 
 /**
  * The stage of a job that the work of a day is looked at, kept on this device for all views of it; empty for none in particular, and for a job
- * without stages, which shows nothing to choose. needed: nothing is taken for granted.
+ * without stages, which shows nothing to choose. needed: it is asked each time, whatever was chosen before: what feeds a place on the day is at stake.
  */
 export function useStageChoice(needed = false) {
   const store = useStore();
   const { inputs } = useJob();
   const id = useId();
   const key = `mellow-span/stage/${store.job}`;
-  const [chosen, setChosen] = useState(() => remembered.get(key) ?? "");
+  const [chosen, setChosen] = useState(() => (needed ? "" : (remembered.get(key) ?? "")));
   const stages = inputs?.stages ?? [];
   const last = stages.at(-1);
   const stage = stages.some((s) => s.id === chosen) ? chosen : "";
@@ -44,5 +44,6 @@ export function useStageChoice(needed = false) {
       </select>
     </div>
   );
-  return { stage, choice: choice ?? null, lacking: needed && last !== undefined && stage === "" };
+  const name = stages.find((s) => s.id === stage)?.name ?? "";
+  return { stage, name, choice: choice ?? null, lacking: needed && last !== undefined && stage === "" };
 }

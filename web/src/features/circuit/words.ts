@@ -21,7 +21,7 @@ export const CIRCUIT_DETAILS = {
 } as const;
 
 export const CIRCUIT = {
-  hardest: "Worked out at the stage it meets least well, or the last it is in place at:",
+  hardest: "These figures are for stage",
   stages: "all stages",
   circuitNoLonger: "This circuit is no longer in the job.",
   ifRemovedJust: "If it was removed just now, Ctrl+Z or the history brings it back.",

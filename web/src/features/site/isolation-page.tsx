@@ -23,7 +23,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
   const store = useStore();
   const { state, asOf } = useJob();
   const site = useSiteLog();
-  const { stage, choice, lacking } = useStageChoice(true);
+  const { stage, name: at, choice, lacking } = useStageChoice(true);
   const found = useQuery({
     queryKey: ["site", store.job, "isolation", asOf, stage],
     queryFn: () => isolations(store.job, stage),
@@ -72,7 +72,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
         ) : lacking ? (
           <p className="mt-4">{ISOLATION.stageFirst}</p>
         ) : (
-          <Plan kind={kind} id={id} stage={stage} site={site} />
+          <Plan kind={kind} id={id} stage={stage} at={at} site={site} />
         ))}
       {records.length > 0 && (
         <section className="no-print mt-8" aria-label={ISOLATION.records}>
@@ -108,7 +108,7 @@ export function IsolationPage({ kind, id, onChoose }: Props) {
   );
 }
 
-function Plan({ kind, id, stage, site }: { kind: string; id: string; stage: string; site: OnSite }) {
+function Plan({ kind, id, stage, at, site }: { kind: string; id: string; stage: string; at: string; site: OnSite }) {
   const store = useStore();
   const { asOf } = useJob();
   const found = useQuery({
@@ -120,7 +120,9 @@ function Plan({ kind, id, stage, site }: { kind: string; id: string; stage: stri
   const { plan } = found.data;
   return (
     <section className="mt-4" aria-label={`To make ${plan.title} dead`}>
-      <h2 className="font-semibold text-xl">To make {plan.title} dead</h2>
+      <h2 className="font-semibold text-xl">
+        To make {plan.title} dead{at && `, at stage ${at}`}
+      </h2>
       {plan.points.length === 0 && <p className="mt-1 text-short">{ISOLATION.noCircuitJob}</p>}
       <ol className="mt-1">
         {plan.points.map((point) => (

@@ -1,4 +1,4 @@
-import { stageSizes } from "../../api/client";
+import { isCutShort, stageSizes } from "../../api/client";
 import type { Change } from "../../api/types";
 import { pounds } from "../../parts/price";
 import { CutShort, Progress, useSearch } from "../../parts/use-search";
@@ -24,7 +24,7 @@ export function GrowingSizes() {
       {found.isPending && <Progress say={SIZES.trying} progress={found.progress} />}
       {found.error && <p className="mt-2 text-short">{found.error.message}</p>}
       {found.data && <CutShort found={found.data} />}
-      {found.data?.length === 0 && <p className="mt-2">{SIZES.none}</p>}
+      {found.data?.length === 0 && !isCutShort(found.data) && <p className="mt-2">{SIZES.none}</p>}
       {found.data && found.data.length > 0 && (
         <div className="overflow-x-auto">
           <table className="mt-2 w-full max-w-5xl">
