@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from mellow_span.answers.given import Given
 from mellow_span.core.model.numbers import numbers
+from mellow_span.core.model.stages import at_stage
 from mellow_span.core.site.at_boards import all_board_tests, board_tests
 from mellow_span.core.site.compare import Comparison, verify
 from mellow_span.core.site.ends import Ends, ends
@@ -148,7 +149,20 @@ def isolations(given: Given) -> Isolations:
 def isolation_plan(given: Given, kind: str, id: str) -> IsolationOut:
     """Return what makes a place dead. kind: board, circuit, route or room; id: its identity, or the name of a room."""
     plan = isolation(given.inputs, kind, id)
+    plan = replace(plan, live=[*plan.live, *_until_removed(given, plan)])
     return IsolationOut(plan, [packed(s) for s in plan.steps], [packed(s) for s in plan.release])
+
+
+def _until_removed(given: Given, plan: IsolationPlan) -> list[str]:
+    """What made the place live at the stage before, and is removed at this one: on the day it is still there."""
+    order = [stage.id for stage in given.whole.stages]
+    at = next((k for k, stage in enumerate(order) if at_stage(given.whole, stage) == given.inputs), 0)
+    before = at_stage(given.whole, order[at - 1]) if at else None
+    if before is None or not any((t.kind, t.id) == (plan.kind, plan.id) for t in targets(before)):
+        return []
+    known, name = {point.key for point in plan.points}, given.whole.stages[at - 1].name
+    left = [point for point in isolation(before, plan.kind, plan.id).points if point.key not in known]
+    return [f"{p.where}: {p.what}: live until it is removed at this stage. Lock it off first, by the plan of stage {name}" for p in left]
 
 
 def job_tests(given: Given) -> JobTests:

@@ -9,6 +9,7 @@ import pytest
 
 from mellow_span.answers.kit import Kit
 from mellow_span.answers.local import Laid
+from mellow_span.answers.site import isolation_plan
 from mellow_span.answers.stages import seen, stages_told
 from mellow_span.answers.standing import stand
 from mellow_span.answers.state import figures_of
@@ -333,3 +334,15 @@ def test_what_may_do_no_more_work_says_that_it_is_not_the_whole_or_is_stopped() 
     enough = Effort()
     assert growing(barn(), shipped(), enough)
     assert not enough.cut
+
+
+def test_what_is_removed_at_a_stage_is_told_as_live_on_the_day_it_is_removed() -> None:
+    given = Laid(barn(), 1, Kit())
+    live = {s: isolation_plan(seen(given, "/isolation/plan", "far", s), "board", "far").plan.live for s in ("now", "first", "later")}
+    assert not any("live until it is removed" in text for text in (*live["now"], *live["later"]))
+    told = [text for text in live["first"] if "live until it is removed" in text]
+    assert len(told) == 1
+    assert "old" in told[0]
+    assert "by the plan of stage Now" in told[0]
+    # The record that is begun is that of the plan itself.
+    assert isolation_plan(seen(given, "/isolation/plan", "far", "first"), "board", "far").plan.points
