@@ -346,3 +346,18 @@ def test_what_is_removed_at_a_stage_is_told_as_live_on_the_day_it_is_removed() -
     assert "by the plan of stage Now" in told[0]
     # The record that is begun is that of the plan itself.
     assert isolation_plan(seen(given, "/isolation/plan", "far", "first"), "board", "far").plan.points
+
+
+def test_what_fails_at_an_early_stage_alone_fails() -> None:
+    """The heater loses too many volts behind the old feed, and is right behind the new one: it is shown, counted and told as it is first."""
+    inputs, _ = apply(
+        barn(), [Change("set", "span", "old-s0", {"length": 400.0}), Change("set", "circuit", "new", {"cable.csa": 25.0})], R.choices
+    )
+    each = [{c.id: c.verdict for c in check(now).circuits}["heater"] for now in views(inputs)]
+    assert (each[0], each[-1]) == ("short", "meets")
+    found = figures_of(stand(inputs), "heater")
+    shown = next(s for s in found.summaries if s.id == "heater")
+    assert (shown.verdict, shown.reason.startswith("Now: "), found.stage) == ("short", True, "Now")
+    assert found.detail is not None
+    assert found.detail.verdict == "short"
+    assert [(a.level, a.stage) for a in found.attention if a.circuit == "heater" and a.level == "short"] == [("short", "Now")]
