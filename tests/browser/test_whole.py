@@ -26,6 +26,7 @@ def shed_feed(page: Page) -> None:
     page.keyboard.press("Enter")
     page.get_by_label("Load 1").wait_for()
     page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     page.locator('[data-word="feeds"]').focus()
     # What is missing is asked for next: the device, the cable, the length, its surroundings.
     enter(page, "New")

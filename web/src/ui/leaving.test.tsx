@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { cleanup, render, screen } from "@testing-library/react";
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { ComboEditor, containing, NumberEditor, NumberField, TextEditor } from "./editors";
@@ -39,7 +39,7 @@ const open = async (word: string) => userEvent.click(screen.getByRole("button", 
 const elsewhere = async () => userEvent.click(screen.getByRole("button", { name: "elsewhere" }));
 
 /** One rule for every field: leaving it saves, Escape restores, and what cannot be saved stays there with the reason. */
-describe("the password typed and not confirmed", () => {
+describe("what is typed and not confirmed", () => {
   beforeEach(() => save.mockReset());
   afterEach(cleanup);
 
@@ -57,6 +57,17 @@ describe("the password typed and not confirmed", () => {
     await elsewhere();
     expect(save).toHaveBeenCalledExactlyOnceWith(value);
     expect(screen.queryByLabelText(`edit ${word}`)).toBeNull();
+  });
+
+  it("does not take the focus back from whoever has gone elsewhere", async () => {
+    render(<Page />);
+    await open("name");
+    await elsewhere();
+    await new Promise((done) => setTimeout(done, 50));
+    expect(document.activeElement?.textContent).toBe("elsewhere");
+    await open("name");
+    await userEvent.keyboard("{Escape}");
+    await waitFor(() => expect(document.activeElement?.getAttribute("data-word")).toBe("name"));
   });
 
   it.each(["name", "length", "place"])("is as it was after Escape in %s", async (word) => {

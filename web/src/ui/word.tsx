@@ -110,7 +110,8 @@ export function Word({ label, text, missing, assumed, bad, wide, id, before, aft
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             if (leaving.current === "next") words.goOn(word);
-            else trigger.current?.focus();
+            // Whoever has gone elsewhere while it closed stays there.
+            else if (nowhere()) trigger.current?.focus();
           }}
         >
           {open && children({ typed, close: leave("stay"), next: leave("next"), onLeave: register })}
@@ -120,6 +121,11 @@ export function Word({ label, text, missing, assumed, bad, wide, id, before, aft
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+/** Whether nothing has the focus: what had it is gone. */
+function nowhere(): boolean {
+  return document.activeElement === null || document.activeElement === document.body;
 }
 
 const HINTS_KEY = "mellow-span/word-hints";
