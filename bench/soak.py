@@ -280,9 +280,7 @@ def children(pid: int) -> list[int]:
         return []
 
 
-def master(keeper: int) -> int:
-    """The process that keeps the workers."""
-    return next(c for c in children(keeper) if b"mellow_span.serving.server" in Path(f"/proc/{c}/cmdline").read_bytes())
+WEB = b"mellow_span.serving.server"
 
 
 def like(keeper: int, name: bytes) -> list[int]:
@@ -290,15 +288,16 @@ def like(keeper: int, name: bytes) -> list[int]:
     return [c for c in children(keeper) if name in Path(f"/proc/{c}/cmdline").read_bytes()]
 
 
-KINDS_OF_KILL = ("workers", "keeper of the workers", "search processes", "database", "keeper of it all", "all")
+KINDS_OF_KILL = ("a web server", "all web servers", "search processes", "database", "keeper of it all", "all")
 
 
 def kill(what: str, above: int) -> None:
     """Kill a part of it, hard. above: the process that starts the keeper again."""
     postmaster = int((FOLDER / "pg" / "postmaster.pid").read_text().split("\n")[0])
     (keeper,) = children(above)
+    web = like(keeper, WEB)
     found = {
-        "workers": children(master(keeper)), "keeper of the workers": [master(keeper)], "search processes": like(keeper, b"searcher"),
+        "a web server": web[:1], "all web servers": web, "search processes": like(keeper, b"searcher"),
         "database": [postmaster], "keeper of it all": [keeper],
     }  # fmt: skip
     targets = [pid for each in found.values() for pid in each] if what == "all" else found[what]
@@ -363,7 +362,7 @@ def whole(above: int) -> bool:
     """Say whether everything runs that is kept running: two workers, two search processes, and what keeps them."""
     try:
         (keeper,) = children(above)
-        return len(children(master(keeper))) == 2 and len(like(keeper, b"searcher")) == 2
+        return len(like(keeper, WEB)) == 2 and len(like(keeper, b"searcher")) == 2
     except (ValueError, StopIteration, OSError):
         return False
 

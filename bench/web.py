@@ -7,7 +7,6 @@ import json
 import os
 import random
 import re
-import socket
 import statistics
 import subprocess
 import sys
@@ -24,6 +23,7 @@ from typing import Any
 from bench.__main__ import line
 from bench.largest import largest
 from mellow_span.core.model.parts import Installation
+from mellow_span.serving.server import take_port
 from mellow_span.standins import instrument, merchant
 
 PASSWORD = uuid.uuid4().hex
@@ -53,18 +53,18 @@ def firm_with(circuits: int, jobs: int, inputs: Installation | None = None) -> I
 
 
 @contextlib.contextmanager
-def server() -> Iterator[tuple[str, int]]:
-    """The app as ./run demo serves it; yields its address and the process id of the master."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+def server() -> Iterator[tuple[str, list[int]]]:
+    """The app as ./run demo serves it; yields its address and the web servers."""
+    shared = take_port(0)
+    port = shared.getsockname()[1]
     shop, meter = merchant.server(0), instrument.server(0)
     for standin in (shop, meter):
         threading.Thread(target=standin.serve_forever, daemon=True).start()
     outside = {
         "MELLOW_SPAN_MERCHANT": f"http://127.0.0.1:{shop.server_port}", "MELLOW_SPAN_INSTRUMENT": f"127.0.0.1:{meter.server_address[1]}",
     }  # fmt: skip
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(port)], env={**os.environ, **outside})
+    line = [sys.executable, "-m", "mellow_span.serving.server", "--fd", str(shared.fileno())]
+    web = [subprocess.Popen(line, env={**os.environ, **outside}, pass_fds=[shared.fileno()]) for _ in range(2)]
     searchers = [subprocess.Popen([sys.executable, "-m", "mellow_span.serving.searcher", *more]) for more in (["--views-alone"], [])]
     url = f"http://127.0.0.1:{port}"
     for _ in range(100):
@@ -73,11 +73,12 @@ def server() -> Iterator[tuple[str, int]]:
             break
         time.sleep(0.1)
     try:
-        yield url, process.pid
+        yield url, [one.pid for one in web]
     finally:
-        for one in (process, *searchers):
+        for one in (*web, *searchers):
             one.terminate()
             one.wait(20)
+        shared.close()
         for standin in (shop, meter):
             standin.shutdown()
             standin.server_close()
@@ -141,7 +142,7 @@ def people(jobs_there: int) -> None:
     where = "20 jobs" if jobs_there > 1 else "one job"
     pace, apart, goal = (1.0, True, 60) if jobs_there > 1 else (2.0, False, 100)
     print(f"api, 20 people editing {where} of 40 circuits at once, a change every {pace:g} s each, after three each to warm up")
-    with firm_with(40, jobs_there) as (user, made), server() as (url, pid):
+    with firm_with(40, jobs_there) as (user, made), server() as (url, web):
         session = session_of(user)
         jobs = made * (20 // jobs_there)
         times: list[float] = []
@@ -160,7 +161,7 @@ def people(jobs_there: int) -> None:
         line(f"edit answered, {where}, p95", p95(times), "ms", goal)
         made = len(times) + WARM_UP * len(jobs)
         line(f"edits of {where} that would open a dialog", 100 * len(refused) / made, "%", 2)
-        line("memory of one worker", worker_mb(pid), "MB", 250)
+        line("memory of one worker", largest_mb(web), "MB", 250)
 
 
 def fetched(url: str, session: str) -> bytes:
@@ -230,7 +231,7 @@ def limits() -> None:
 def many_jobs() -> None:
     """The list with 300 jobs, and the memory of a worker that has worked all of them out."""
     print("api, a firm with 300 jobs of 40 circuits")
-    with firm_with(40, 300) as (user, jobs), server() as (url, pid):
+    with firm_with(40, 300) as (user, jobs), server() as (url, web):
         session, times = session_of(user), []
         for _ in range(3 + 20):
             began = time.perf_counter()
@@ -253,13 +254,12 @@ def many_jobs() -> None:
                 urllib.request.urlopen(request)
             quiet.append((time.perf_counter() - began) * 1000)
         line("a look at a job that has not changed, median", statistics.median(quiet), "ms", 10)
-        line("memory of one worker after 300 jobs", worker_mb(pid), "MB", 250)
+        line("memory of one worker after 300 jobs", largest_mb(web), "MB", 250)
 
 
-def worker_mb(master: int) -> float:
-    """Resident memory of the fattest worker [MB]."""
-    children = Path(f"/proc/{master}/task/{master}/children").read_text().split()
-    sizes = [int(s.split()[1]) for c in children for s in Path(f"/proc/{c}/status").read_text().splitlines() if s.startswith("VmRSS")]
+def largest_mb(processes: list[int]) -> float:
+    """Resident memory of the fattest process [MB]."""
+    sizes = [int(s.split()[1]) for c in processes for s in Path(f"/proc/{c}/status").read_text().splitlines() if s.startswith("VmRSS")]
     return max(sizes) / 1024
 
 

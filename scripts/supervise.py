@@ -1,4 +1,4 @@
-"""Keeps the app running: the database, the web server and the processes that work searches out. Whatever dies is started again, and said.
+"""Keeps the app running: the database, the web servers and the processes that work searches out. Whatever dies is started again, and said.
 
 Run by ./run demo. Uses only the standard library, since it must go on where everything else fails.
 """
@@ -10,6 +10,7 @@ import contextlib
 import json
 import os
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -67,10 +68,10 @@ class Pause:
 
 
 class Child:
-    """A process that is kept running. due: when it is to be started again, None while it runs."""
+    """A process that is kept running. given: the open files it has from here; due: when it is to be started again, None while it runs."""
 
-    def __init__(self, name: str, command: list[str]) -> None:
-        self.name, self.command = name, command
+    def __init__(self, name: str, command: list[str], given: tuple[int, ...] = ()) -> None:
+        self.name, self.command, self.given = name, command, given
         self.pause = Pause()
         self.due: float | None = None
         self.began = 0.0
@@ -78,7 +79,8 @@ class Child:
 
     def _start(self) -> subprocess.Popen[bytes]:
         self.began = time.monotonic()
-        return subprocess.Popen(self.command, cwd=ROOT, env={**os.environ, "MELLOW_SPAN_PARENT": str(os.getpid())}, start_new_session=True)
+        env = {**os.environ, "MELLOW_SPAN_PARENT": str(os.getpid())}
+        return subprocess.Popen(self.command, cwd=ROOT, env=env, start_new_session=True, pass_fds=self.given)
 
     def keep(self) -> None:
         """Start it again where it died, after a pause where it has just died before."""
@@ -195,17 +197,32 @@ def wait_until_ready(port: int, child: Child, database: Database, asked: Asked) 
     sys.exit("The server did not answer within half a minute.")
 
 
+def listen(port: int) -> socket.socket:
+    """Return a socket that listens on a port. Beside another: servers whose keeper was killed hold theirs until they have ended what they began."""
+    sock = socket.socket()
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
+    where = os.environ.get("MELLOW_SPAN_BIND", "127.0.0.1")
+    try:
+        sock.bind((where, port))
+    except OSError as error:
+        sys.exit(f"Port {port} of {where} cannot be had: {error.strerror}")
+    sock.listen(1024)
+    return sock
+
+
 def run(port: int, workers: int, searchers: int, night: str) -> None:
     """Serve until told to stop."""
     asked = Asked()
     user = service_user()
     as_user = ["--user", user] if user else []
     stood_in = stand_ins(as_user)
-    web = Child(
-        "the web server", [sys.executable, "-m", "mellow_span.serving.server", "--port", str(port), "--workers", str(workers), *as_user]
-    )
+    # They share a socket: whichever is free takes who comes next, and while one is started again the others answer.
+    sock = listen(port)
+    line = [sys.executable, "-m", "mellow_span.serving.server", "--fd", str(sock.fileno()), *as_user]
+    web = [Child("a web server", line, (sock.fileno(),)) for _ in range(workers)]
     children = [
-        web,
+        *web,
         *stood_in,
         # One is kept for what people look at: no search, however long, holds it up.
         *(
@@ -219,7 +236,7 @@ def run(port: int, workers: int, searchers: int, night: str) -> None:
     nightly, database = Night(night), Database(cluster.data_folder())
     try:
         cluster.write_private(MARK, json.dumps({"pid": os.getpid(), "began": cluster.process_began(Path("/proc/self")), "port": port}))
-        wait_until_ready(port, web, database, asked)
+        wait_until_ready(port, web[0], database, asked)
         say("")
         say(f"Open     http://127.0.0.1:{port}")
         say("Sign in  name demo, password mellow-span")

@@ -1,13 +1,14 @@
-"""The web server: python -m mellow_span.serving.server --port 8000. One process takes the port and keeps some workers, each with a few threads.
+"""The web server: python -m mellow_span.serving.server --port 8000, or --fd 3 for a socket that listens already and that several of them share.
 
-Each worker reads requests whole, and sends answers off, in one loop that waits for nobody; only a request that is there whole takes a thread. So slow
-and half-sent requests, however many, keep nobody else waiting.
+Whoever starts them keeps them running: `scripts/supervise`, or systemd by a socket unit.
+
+It reads requests whole, and sends answers off, in one loop that waits for nobody; only a request that is there whole takes one of its few threads. So
+slow and half-sent requests, however many, keep nobody else waiting. Why it is this one: docs/decisions/0010-kept-parts.md.
 """
 
 from __future__ import annotations
 
 import argparse
-import logging
 import os
 import resource
 import signal
@@ -19,9 +20,7 @@ from typing import Any
 from mellow_span.process.rights import die_with_parent, give_up_root
 from mellow_span.settings.environment import environment
 
-log = logging.getLogger("mellow_span.serving.server")
 THREADS, CONNECTIONS = 4, 800
-ENDING = (signal.SIGTERM, signal.SIGINT)
 # A connection that sends nothing for so long is let go, and one whose request is not whole by then; a request that runs when the server stops has
 # so long to end [s].
 SILENT, WHOLE, GRACE = 30, 120, 10
@@ -30,7 +29,7 @@ MOST_BODY = 16_000_000
 
 
 def options() -> dict[str, Any]:
-    """Return how a worker serves. A proxy in front is believed only where it is named: MELLOW_SPAN_PROXY, its address."""
+    """Return how it serves. A proxy in front is believed only where it is named: MELLOW_SPAN_PROXY, its address."""
     proxy = str(environment().proxy or "")
     behind: dict[str, Any] = {"clear_untrusted_proxy_headers": True}
     if proxy:
@@ -42,7 +41,7 @@ def options() -> dict[str, Any]:
 
 
 def refusing() -> type[Any]:
-    """Return how a worker talks on a connection: what the server itself refuses goes out with the policies of every other answer."""
+    """Return how it talks on a connection: what the server itself refuses goes out with the policies of every other answer."""
     from waitress.channel import HTTPChannel
     from waitress.task import ErrorTask
 
@@ -59,13 +58,14 @@ def refusing() -> type[Any]:
     return Channel
 
 
-class Worker:
-    """Serves from a socket that all workers share, until told to stop; then ends what it has begun."""
+class Server:
+    """Serves from a socket until told to stop; then ends what it has begun."""
 
     def __init__(self, sock: socket.socket, application: Any) -> None:
         from waitress.server import create_server
 
         self.stopping = False
+        sock.setblocking(False)
         self.server = create_server(application, sockets=[sock], **options())
         self.server.channel_class = refusing()
         #: Since when a request is there in part, by its connection.
@@ -73,8 +73,8 @@ class Worker:
 
     def run(self) -> None:
         """Serve."""
-        signal.signal(signal.SIGTERM, self.stop)
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        for name in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(name, self.stop)
         while not self.stopping:
             self._turn(1.0)
         # Nothing new is taken; what was begun is answered. Closed, not only left alone: where the keeper was killed, another has the port as well by
@@ -107,101 +107,37 @@ class Worker:
 def take_port(port: int) -> socket.socket:
     """Return a socket that listens on a port of this machine. Raises OSError where somebody else has it.
 
-    It may be had beside another of ours: workers whose keeper was killed hold it until they have ended what they began.
+    It may be had beside another of ours: servers whose keeper was killed hold it until they have ended what they began.
     """
     sock = socket.socket()
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
     sock.bind((str(environment().bind), port))
     sock.listen(1024)
-    sock.setblocking(False)
     return sock
-
-
-def start(sock: socket.socket, application: Any, user: str) -> int:
-    """Start a worker and return its number."""
-    parent = os.getpid()
-    # A signal that comes before the worker has its own way to stop ends it: what the keeper does with one, in the worker, would do nothing.
-    signal.pthread_sigmask(signal.SIG_BLOCK, ENDING)
-    number = os.fork()
-    if number:
-        signal.pthread_sigmask(signal.SIG_UNBLOCK, ENDING)
-        return number
-    try:
-        for name in ENDING:
-            signal.signal(name, signal.SIG_DFL)
-        signal.pthread_sigmask(signal.SIG_UNBLOCK, ENDING)
-        give_up_root(user)
-        die_with_parent(parent)
-        Worker(sock, application).run()
-    except Exception:
-        log.exception("a worker failed")
-        os._exit(1)
-    os._exit(0)
-
-
-class Keeper:
-    """Keeps so many workers running: one that dies is replaced."""
-
-    def __init__(self, sock: socket.socket, application: Any, workers: int, user: str) -> None:
-        self.sock, self.application, self.user = sock, application, user
-        self.stopping = False
-        self.workers: set[int] = set()
-        self.wanted = workers
-
-    def run(self) -> None:
-        """Keep them until told to stop, then have them end what they have begun."""
-        for name in ENDING:
-            signal.signal(name, self.stop)
-        while not self.stopping:
-            while len(self.workers) < self.wanted:
-                self.workers.add(start(self.sock, self.application, self.user))
-            self._reap(0)
-            time.sleep(0.2)
-        self.sock.close()
-        for number in self.workers:
-            os.kill(number, signal.SIGTERM)
-        until = time.monotonic() + GRACE + 2
-        while self.workers and time.monotonic() < until:
-            self._reap(0)
-            time.sleep(0.05)
-        for number in self.workers:
-            os.kill(number, signal.SIGKILL)
-
-    def stop(self, *_: Any) -> None:
-        """Be told to stop."""
-        self.stopping = True
-
-    def _reap(self, flags: int) -> None:
-        for number in list(self.workers):
-            done, status = os.waitpid(number, os.WNOHANG)
-            if done:
-                self.workers.discard(number)
-                if not self.stopping:
-                    log.error("a worker died and is replaced", extra={"event": "worker", "why": f"status {status}"})
-                    # One that dies at once is not replaced as fast as that.
-                    time.sleep(0.5)
 
 
 def main() -> None:
     """Serve until told to stop."""
     asked = argparse.ArgumentParser(description="Serve Mellow Span.")
-    asked.add_argument("--port", type=int, required=True)
-    asked.add_argument("--workers", type=int, default=2)
+    where = asked.add_mutually_exclusive_group(required=True)
+    where.add_argument("--port", type=int)
+    where.add_argument("--fd", type=int, help="the number of a socket that listens, had from whoever started this")
     asked.add_argument("--user", default="nobody", help="whom a server started by root runs as")
     given = asked.parse_args()
-    if parent := environment().parent:
-        die_with_parent(parent)
     hard = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(hard, 8192), hard))
-    try:
-        sock = take_port(given.port)
-    except OSError:
-        sys.exit(f"Port {given.port} is taken.")
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
     from mellow_span.serving.wsgi import application
 
-    Keeper(sock, application, given.workers, given.user).run()
+    try:
+        sock = take_port(given.port) if given.fd is None else socket.socket(fileno=given.fd)
+    except OSError:
+        sys.exit(f"Port {given.port} is taken.")
+    give_up_root(given.user)
+    if parent := environment().parent:
+        die_with_parent(parent)
+    Server(sock, application).run()
 
 
 if __name__ == "__main__":

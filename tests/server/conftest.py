@@ -55,10 +55,12 @@ def children(pid: int) -> list[int]:
 
 
 @contextlib.contextmanager
-def serving(port: int) -> Iterator[subprocess.Popen[bytes]]:
-    """The web server on the test database."""
+def serving(port: int, shared: socket.socket | None = None) -> Iterator[subprocess.Popen[bytes]]:
+    """The web server on the test database; shared: on a socket that listens, which others may have as well."""
     env = {**os.environ, "MELLOW_SPAN_DB_NAME": connection.settings_dict["NAME"], "DJANGO_SETTINGS_MODULE": "tests.settings"}
-    process = subprocess.Popen([sys.executable, "-m", "mellow_span.serving.server", "--port", str(port)], cwd=ROOT, env=env)
+    line = [sys.executable, "-m", "mellow_span.serving.server"]
+    line += ["--port", str(port)] if shared is None else ["--fd", str(shared.fileno())]
+    process = subprocess.Popen(line, cwd=ROOT, env=env, pass_fds=() if shared is None else (shared.fileno(),))
     try:
         until(lambda: get(port)[0] == 200)
         yield process

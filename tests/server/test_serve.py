@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 import http.client
 import json
 import os
-import signal
 import socket
 import subprocess
-import sys
 import time
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -22,9 +22,10 @@ from bench.largest import largest
 from mellow_span.exchange.document import write
 from mellow_span.jobs import models
 from mellow_span.process.rights import reachable
+from mellow_span.serving.server import take_port
 from mellow_span.settings.headers import EVERYWHERE
 from tests.conftest import Firm, make_firm
-from tests.server.conftest import ROOT, children, free_port, get, serving, until
+from tests.server.conftest import free_port, get, serving
 
 
 def session_of(firm: Firm) -> dict[str, str]:
@@ -84,16 +85,27 @@ def test_two_hundred_half_sent_requests_keep_nobody_waiting(what: str, lasting: 
         one.close()
 
 
-def test_an_edit_that_was_acknowledged_is_there_after_every_worker_was_killed(server: Any) -> None:
-    port, process = server
-    firm = make_firm()
+@pytest.mark.django_db(transaction=True)
+def test_an_edit_that_was_acknowledged_is_there_after_every_server_was_killed() -> None:
+    port, firm = free_port(), make_firm()
+    with contextlib.ExitStack() as running:
+        servers = [running.enter_context(serving(port)) for _ in range(2)]
+        kill_between(edits := 12, port, firm, servers, lambda: running.enter_context(serving(port)))
+    assert models.Job.objects.get(pk=firm.job.pk).version == 1 + edits
+    assert firm.job.edits.count() == edits
+
+
+def kill_between(edits: int, port: int, firm: Firm, servers: list[Any], another: Callable[[], Any]) -> None:
+    """Edit a job so many times; every fourth edit, all servers of a port are killed, and another is started."""
     headers, address = session_of(firm), f"/api/jobs/{firm.job.pk}"
-    for i in range(12):
+    for i in range(edits):
         change = {"op": "set", "kind": "job", "id": str(uuid.UUID(int=0)), "fields": {"note": f"note {i}"}}
         body = {"edit_id": str(uuid.uuid4()), "version": i + 1, "changes": [change]}
         if i % 4 == 3:
-            for worker in children(process.pid):
-                os.kill(worker, signal.SIGKILL)
+            for one in servers:
+                one.kill()
+                one.wait(20)
+            servers[:] = [another()]
         for _ in range(50):
             # Sent again under the same identity until it is acknowledged, as the page does.
             try:
@@ -103,8 +115,6 @@ def test_an_edit_that_was_acknowledged_is_there_after_every_worker_was_killed(se
             except (OSError, http.client.HTTPException):
                 time.sleep(0.1)
         assert state["installation"]["note"] == f"note {i}"
-    assert models.Job.objects.get(pk=firm.job.pk).version == 13
-    assert firm.job.edits.count() == 12
 
 
 @pytest.mark.django_db(transaction=True)
@@ -150,14 +160,11 @@ def test_what_the_server_itself_refuses_goes_out_with_the_policies_too(what: str
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root has rights to give up")
 def test_nobody_is_served_as_root(lasting: Any) -> None:
     _, process = lasting
-    workers = children(process.pid)
-    assert len(workers) == 2
-    for worker in workers:
-        status = dict(line.split(":\t", 1) for line in Path(f"/proc/{worker}/status").read_text().splitlines() if ":\t" in line)
-        assert "0" not in status["Uid"].split()
-        assert "0" not in status["Gid"].split()
-        # At most the right to read, where the program lies in a folder that is closed to others.
-        assert int(status["CapEff"], 16) in (0, 1 << 2)
+    status = dict(line.split(":\t", 1) for line in Path(f"/proc/{process.pid}/status").read_text().splitlines() if ":\t" in line)
+    assert "0" not in status["Uid"].split()
+    assert "0" not in status["Gid"].split()
+    # At most the right to read, where the program lies in a folder that is closed to others.
+    assert int(status["CapEff"], 16) in (0, 1 << 2)
 
 
 def test_a_folder_closed_to_others_is_seen_as_such(tmp_path: Path) -> None:
@@ -172,43 +179,21 @@ def test_a_folder_closed_to_others_is_seen_as_such(tmp_path: Path) -> None:
     assert open_there
 
 
-def test_a_worker_that_dies_is_replaced(server: Any) -> None:
-    port, process = server
-    first = children(process.pid)
-    os.kill(first[0], signal.SIGKILL)
-    until(lambda: len(children(process.pid)) == 2 and first[0] not in children(process.pid), 15)
-    assert get(port)[0] == 200
-
-
-AT_ONCE = """
-import os, signal, socket, sys, time
-from mellow_span.serving.server import Keeper, start
-
-class Slow:
-    def __getattr__(self, name):
-        time.sleep(60)
-
-keeper = Keeper(socket.socket(), None, 0, "nobody")
-signal.signal(signal.SIGTERM, keeper.stop)
-import mellow_span.serving.server
-mellow_span.serving.server.Worker = lambda *_: Slow()
-for turn in range(20):
-    number = start(socket.socket(), None, "nobody")
-    time.sleep(turn / 2000)
-    os.kill(number, signal.SIGTERM)
-    until = time.monotonic() + 20
-    while not os.waitpid(number, os.WNOHANG)[0]:
-        if time.monotonic() > until:
-            os.kill(number, signal.SIGKILL)
-            sys.exit(f"told to stop {turn / 2} ms after it began, it went on")
-        time.sleep(0.002)
-assert not keeper.stopping
-"""
-
-
-def test_a_worker_told_to_stop_before_it_serves_stops() -> None:
-    done = subprocess.run([sys.executable, "-c", AT_ONCE], cwd=ROOT, capture_output=True, text=True, check=False)
-    assert (done.returncode, done.stderr) == (0, "")
+@pytest.mark.django_db(transaction=True)
+def test_servers_share_a_socket_and_nobody_is_turned_away_when_one_goes() -> None:
+    with take_port(0) as shared:
+        port = shared.getsockname()[1]
+        with serving(port, shared) as first, serving(port, shared) as second:
+            first.terminate()
+            assert [get(port, "/api/session", 90)[0] for _ in range(40)] == [200] * 40
+            assert first.wait(20) == 0
+            second.kill()
+            second.wait(20)
+            # Whoever comes while none is there is answered by the next that is started.
+            with ThreadPoolExecutor() as threads:
+                come = threads.submit(get, port, "/api/session", 90)
+                with serving(port, shared):
+                    assert come.result()[0] == 200
 
 
 @pytest.mark.django_db(transaction=True)
