@@ -16,6 +16,7 @@ from mellow_span.api import (
     errors,
     existing,
     firm,
+    follow,
     isolation,
     issues,
     jobs,
@@ -39,7 +40,7 @@ ASKED = (
     "SignIn", "FirmIn", "PasswordIn", "CodeIn", "FirmName", "RoleIn", "InviteIn", "JoinIn", "LinkIn", "SiteRulesIn", "EntryIn", "PricesIn",
     "ReadIn", "IssueIn", "SignatureIn", "NewJob", "Archive",
     "ChangeIn", "EditIn", "UndoIn", "BackIn", "SaidIn", "RowsIn", "CopyIn", "PackIn", "PackFileIn", "ExerciseIn", "AnswersIn", "PaperIn", "HandIn",
-    "DifferenceIn",
+    "DifferenceIn", "FollowIn",
 )  # fmt: skip
 
 
@@ -79,6 +80,7 @@ api.add_router("/session", session.router, tags=["session"])
 api.add_router("/jobs", jobs.router, tags=["jobs"], auth=django_auth)
 api.add_router("/jobs", overview.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", circuits.router, tags=["plan"], auth=django_auth)
+api.add_router("/jobs", follow.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", places.router, tags=["plan"], auth=django_auth)
 api.add_router("/jobs", said.router, tags=["said"], auth=django_auth)
 api.add_router("/jobs", what_if.router, tags=["what if"], auth=django_auth)

@@ -20,8 +20,7 @@ from django.urls import resolve
 from ninja.utils import check_csrf
 
 from mellow_span.api.errors import at
-from mellow_span.api.render import text
-from mellow_span.api.waiting import Searching
+from mellow_span.api.waiting import awaited, told
 from mellow_span.jobs import models, searches
 from mellow_span.jobs.ownership import NotYours, job_of, member_of
 from mellow_span.jobs.searches import VIEW, Asked
@@ -97,8 +96,9 @@ def later(request: HttpRequest, job_id: Any, outside: bool = False, anyhow: bool
         asked = Asked(VIEW, address, f"{member.pk}:once:{said}", {"body": request.body.decode("utf-8", "replace")})
     else:
         asked = Asked(VIEW, address, f"{member.pk}:{mark_of(job)}" + (f":{time.time() // OUTSIDE:.0f}" if outside else ""))
-    row = searches.find(job, asked)
-    row = searches.put(job, asked) if row is None else searches.wanted(row)
+    row = awaited(request, job, asked, searches.find(job, asked))
+    if row is None:
+        return told(None)
     if row.state == models.Search.State.DONE:
         head = row.head or {}
         if head["status"] >= 500:
@@ -110,8 +110,7 @@ def later(request: HttpRequest, job_id: Any, outside: bool = False, anyhow: bool
         return response
     if row.refused:
         return at(500, row.refused["field"], row.refused["given"], row.refused["allowed"], "A program fault stopped this.")
-    told = Searching(share=row.share, before=searches.before(row))
-    return HttpResponse(text(Searching, told), status=202, content_type="application/json")
+    return told(row)
 
 
 def looked(job: models.Job, asked: Asked) -> tuple[str, dict[str, Any]]:

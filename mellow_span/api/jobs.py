@@ -29,7 +29,7 @@ from mellow_span.core.model.parts import Earthing
 from mellow_span.core.rulesets.readings import rules_of
 from mellow_span.exchange.document import read_file, write
 from mellow_span.jobs import models
-from mellow_span.jobs.bin import empty_bins, with_last_editor
+from mellow_span.jobs.bin import with_last_editor
 from mellow_span.jobs.books import in_its_book, rules_at
 from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.epochs import hold as hold_epoch
@@ -168,7 +168,6 @@ def list_jobs(
 
     removed: those in the bin instead; what has lain there for 30 days is deleted for good.
     """
-    empty_bins()
     found = bin_of(request.user) if removed else jobs_of(request.user).filter(archived=archived)
     if wanted := search.strip().replace("\x00", ""):
         found = found.filter(Q(name__icontains=wanted) | Q(client__icontains=wanted) | Q(place__icontains=wanted))

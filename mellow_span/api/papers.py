@@ -21,8 +21,8 @@ from mellow_span.answers.papers import paper_look as look_at
 from mellow_span.api.asked import OfStage
 from mellow_span.api.behind import behind, is_large, later
 from mellow_span.api.errors import Refusal
-from mellow_span.api.render import send, text
-from mellow_span.api.waiting import Searching
+from mellow_span.api.render import send
+from mellow_span.api.waiting import Searching, awaited, told
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import InputError
 from mellow_span.core.model.parts import Installation
@@ -90,13 +90,12 @@ def paper_file(
         if row is None and not is_large(job):
             # What cannot be made is told at once.
             paper(subject_of(job, installation(job), revision), paper_id, subject, stage)
-    row = searches.put(job, asked) if row is None else searches.wanted(row)
-    if row.state == models.Search.State.DONE:
+    row = awaited(request, job, asked, row)
+    if row is not None and row.state == models.Search.State.DONE:
         return _file(job, paper_id, form, base64.b64decode(row.answer))
-    if row.refused:
+    if row is not None and row.refused:
         raise InputError(**row.refused)
-    share = Searching(share=row.share, before=searches.before(row))
-    return HttpResponse(text(Searching, share), status=202, content_type="application/json")
+    return told(row)
 
 
 def made(job: models.Job, inputs: Installation, asked: Asked, effort: Effort) -> str:

@@ -10,8 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from mellow_span.answers.searches import QUICK
 from mellow_span.api.answers import answered
 from mellow_span.api.behind import is_large
-from mellow_span.api.render import text
-from mellow_span.api.waiting import Searching
+from mellow_span.api.waiting import awaited, begins, told
 from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.errors import InputError
 from mellow_span.jobs import models, searches
@@ -29,19 +28,17 @@ def searched(request: HttpRequest, job_id: UUID, kind: str, subject: UUID | str 
         asked = Asked(kind, str(subject), _stamp(job, kind))
         row = searches.find(job, asked)
         # Of a large job even the first look is left to the process for searches.
-        if row is None and not is_large(job):
+        if row is None and not begins(request) and not is_large(job):
             try:
                 return _send(answered(job, installation(job), asked, Effort(QUICK, whole=True)))
             except StoppedError:
                 pass
-    row = searches.put(job, asked) if row is None else searches.wanted(row)
-    if row.state == models.Search.State.DONE:
+    row = awaited(request, job, asked, row)
+    if row is not None and row.state == models.Search.State.DONE:
         return _send(row.answer, row.cut)
-    if row.refused:
+    if row is not None and row.refused:
         raise InputError(**row.refused)
-    return HttpResponse(
-        text(Searching, Searching(share=row.share, before=searches.before(row))), status=202, content_type="application/json"
-    )
+    return told(row)
 
 
 def _send(answer: str, cut: bool = False) -> HttpResponse:

@@ -9,14 +9,13 @@ from django.utils import timezone
 
 from mellow_span.jobs.models import Edit, Job
 
-# A deleted job can be brought back for so many days.
-KEPT_DAYS = 30
+# A deleted job can be brought back for so long.
+KEPT = timedelta(days=30)
 
 
 def empty_bins() -> int:
     """Delete for good what has lain in any bin for longer than it is kept; return how many jobs."""
-    over = timezone.now() - timedelta(days=KEPT_DAYS)
-    old = Job.objects.filter(removed__lt=over)
+    old = Job.objects.filter(removed__lt=timezone.now() - KEPT)
     return old.delete()[0] if old.exists() else 0
 
 

@@ -6,7 +6,9 @@ from typing import Any
 from uuid import UUID
 
 from django.db.models import QuerySet
+from django.utils import timezone
 
+from mellow_span.jobs.bin import KEPT
 from mellow_span.jobs.models import Job, Member
 
 
@@ -74,7 +76,7 @@ def jobs_of(user: Any) -> QuerySet[Job]:
 
 def bin_of(user: Any) -> QuerySet[Job]:
     """Return the deleted jobs of the user's firm that can still be brought back."""
-    return Job.objects.filter(firm=member_of(user).firm_id, removed__isnull=False)
+    return Job.objects.filter(firm=member_of(user).firm_id, removed__gte=timezone.now() - KEPT)
 
 
 def job_of(user: Any, job_id: UUID, lock: bool = False) -> Job:

@@ -1,25 +1,27 @@
 """The standing re-check: when a cell is read or a pack comes in anew, all jobs of the firm are worked out again, and what turns is listed.
 
-It waits in the database for the process that works searches out, like a search, and goes on whether anybody looks or not.
+It waits in the queue like a search, but behind all of them, one job of it at a time, and goes on whether anybody looks or not.
 """
 
 from __future__ import annotations
 
 import dataclasses
 from collections.abc import Iterable
-from datetime import timedelta
 from typing import Any
 
-from django.db import connection, transaction
+from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
 from mellow_span.core.model.parts import CellRead
 from mellow_span.jobs import models
+from mellow_span.jobs.searches import SEARCHES
 
-# Without a word from its process it is begun anew; so many are kept for a firm.
-SILENT, KEPT = timedelta(seconds=60), 40
-TAKING = 72_058
+# So many are kept for a firm.
+KEPT = 40
+# Its task in the queue of searches, and how far that stands behind them.
+TASK, BEHIND = "recheck", -10
 
 
 def under(book: str) -> Q:
@@ -58,25 +60,28 @@ def of_version(pack: models.Pack, member: models.Member) -> None:
 
 
 def _put(firm: models.Firm, cause: str, change: dict[str, Any], member: models.Member | None) -> None:
-    models.Recheck.objects.create(firm=firm, cause=cause[:400], change=change, by=member)
+    with transaction.atomic():
+        made = models.Recheck.objects.create(firm=firm, cause=cause[:400], change=change, by=member)
+        go_on(made)
     old = list(models.Recheck.objects.filter(firm=firm).values_list("pk", flat=True)[KEPT:])
     models.Recheck.objects.filter(pk__in=old).delete()
 
 
-def take() -> models.Recheck | None:
-    """Take the re-check that is next in turn, for one job of it; None where there is none. At first its jobs are noted."""
-    now = timezone.now()
-    with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [TAKING])
-        waiting = Q(state=models.Recheck.State.WAITING) | Q(state=models.Recheck.State.RUNNING, beat__lt=now - SILENT)
-        row = models.Recheck.objects.filter(waiting).order_by("at", "id").first()
-        if row is not None:
-            if "jobs" not in row.change:
-                row.change["jobs"] = [str(pk) for pk in jobs_of(row).values_list("pk", flat=True)]
-                row.total = len(row.change["jobs"])
-            row.state, row.beat = models.Recheck.State.RUNNING, now
-            row.save()
+def go_on(row: models.Recheck) -> None:
+    """Put the next job of a re-check into the queue."""
+    app.configure_task(TASK, queue=SEARCHES, lock=f"re-check {row.pk}", priority=BEHIND).defer(pk=row.pk)
+
+
+def begin(pk: int) -> models.Recheck | None:
+    """Take a re-check up for its next job; None where it is over. At first its jobs are noted."""
+    row = models.Recheck.objects.filter(pk=pk, state__in=(models.Recheck.State.WAITING, models.Recheck.State.RUNNING)).first()
+    if row is None:
+        return None
+    if "jobs" not in row.change:
+        row.change["jobs"] = [str(pk) for pk in jobs_of(row).values_list("pk", flat=True)]
+        row.total = len(row.change["jobs"])
+    row.state, row.beat = models.Recheck.State.RUNNING, timezone.now()
+    row.save()
     return row
 
 

@@ -1,28 +1,27 @@
-"""The queue of searches too long for a request, and of views of large jobs: in PostgreSQL, so that any process may work on them and none is lost.
+"""Searches too long for a request, and views of large jobs: what is asked for, how far it is, and what came of it.
 
-One search and one view at a time for a firm, in the order they were asked for, so that neither a stranger's search nor one's own holds up what one
-looks at. A page asks again and again while it waits; what nobody asks for is given up.
+Each has a task in the queue in PostgreSQL (procrastinate), so that any process may work on it and none is lost: one search and one view at a time for a
+firm, in the order they were asked for, so that neither a stranger's search nor one's own holds up what one looks at. A page asks again and again while
+it waits; what nobody asks for is given up.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import timedelta
-from threading import Event, Thread
 from typing import Any
 
-from django.db import connection, transaction
-from django.db.models import Exists, OuterRef, Q
+from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
 from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import CoreError
 from mellow_span.jobs.models import Job, Search
 
-# After so long without being asked for, a search is given up; without a word from its process, it is begun anew; its answer is thrown away.
-LEFT, SILENT, KEPT = timedelta(seconds=5), timedelta(seconds=15), timedelta(minutes=30)
+# After so long without being asked for, a search is given up; its answer is thrown away.
+LEFT, KEPT = timedelta(seconds=5), timedelta(minutes=30)
 # A view is asked for again as soon as something changed, and its answer may be large.
 KEPT_VIEW = timedelta(minutes=3)
 # The kind of what is a view.
@@ -31,8 +30,8 @@ VIEW = "view"
 BEAT = timedelta(milliseconds=400)
 # Circuits a search may work out: a few seconds in a house, about a quarter of a minute in the largest job.
 LONG = 60_000
-# Whoever takes a search holds this lock for the moment, so that two processes do not take two of one firm.
-TAKING = 72_057
+# The queues, and the task in both: views have one of their own, so that there is always a process for what somebody looks at.
+SEARCHES, VIEWS, TASK = "searches", "views", "search"
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,13 +58,17 @@ def wanted(row: Search) -> Search:
 
 def put(job: Job, asked: Asked) -> Search:
     """Put a search into the queue; one that is there already is it."""
-    row, _ = Search.objects.get_or_create(
-        job=job,
-        version=job.version,
-        cells=job.cells,
-        **_named(asked),
-        defaults={"firm_id": job.firm_id, "asked": timezone.now(), "head": asked.head},
-    )
+    with transaction.atomic():
+        row, made = Search.objects.get_or_create(
+            job=job,
+            version=job.version,
+            cells=job.cells,
+            **_named(asked),
+            defaults={"firm_id": job.firm_id, "asked": timezone.now(), "head": asked.head},
+        )
+        if made:
+            queue = VIEWS if asked.kind == VIEW else SEARCHES
+            app.configure_task(TASK, queue=queue, lock=f"{queue} of {job.firm_id}").defer(pk=row.pk)
     return row
 
 
@@ -78,46 +81,25 @@ def _named(asked: Asked) -> dict[str, str]:
     return {"kind": asked.kind, "subject": asked.subject, "stamp": asked.stamp}
 
 
-def take(views_alone: bool = False) -> Search | None:
-    """Take what is next in turn, marked as running; None where there is none. What is over is thrown away first.
-
-    views_alone: searches are left to others, so that there is always a process for what somebody looks at.
-    """
+def begin(pk: int) -> Search | None:
+    """Take a search up, marked as running; None where it is over, or nobody asks for it any more."""
     now = timezone.now()
-    with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [TAKING])
-        ended = Q(state__in=(Search.State.DONE, Search.State.FAILED))
-        over = ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))
-        Search.objects.filter(over | Q(state=Search.State.WAITING, asked__lt=now - LEFT)).delete()
-        Search.objects.filter(state=Search.State.RUNNING, beat__lt=now - SILENT).update(state=Search.State.WAITING)
-        running = Search.objects.filter(firm=OuterRef("firm"), state=Search.State.RUNNING)
-        views, others = Q(kind=VIEW) & ~Exists(running.filter(kind=VIEW)), ~Q(kind=VIEW) & ~Exists(running.exclude(kind=VIEW))
-        waiting = Search.objects.filter(views if views_alone else views | others, state=Search.State.WAITING)
-        row = waiting.select_related("job__firm").first()
-        if row is not None:
-            row.state, row.beat = Search.State.RUNNING, now
-            row.save(update_fields=["state", "beat"])
+    row = Search.objects.select_related("job__firm").filter(pk=pk, state__in=(Search.State.WAITING, Search.State.RUNNING)).first()
+    if row is None:
+        return None
+    if row.state == Search.State.WAITING and row.asked < now - LEFT:
+        give_up(row)
+        return None
+    row.state, row.beat = Search.State.RUNNING, now
+    row.save(update_fields=["state", "beat"])
     return row
 
 
-@contextmanager
-def alive(row: Search) -> Iterator[None]:
-    """Say now and then that something is still worked on which does not say so itself, so that no other process begins it as well."""
-    over = Event()
-
-    def beat() -> None:
-        while not over.wait(SILENT.total_seconds() / 3):
-            Search.objects.filter(pk=row.pk).update(beat=timezone.now())
-        connection.close()
-
-    teller = Thread(target=beat, daemon=True)
-    teller.start()
-    try:
-        yield
-    finally:
-        over.set()
-        teller.join()
+def thin_out() -> None:
+    """Throw answers away that are kept no longer."""
+    now = timezone.now()
+    ended = Q(state__in=(Search.State.DONE, Search.State.FAILED))
+    Search.objects.filter(ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))).delete()
 
 
 class Watch:

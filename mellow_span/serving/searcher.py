@@ -1,69 +1,97 @@
-"""The process that works searches and views of large jobs out, one after the other: python -m mellow_span.serving.searcher [--views-alone].
+"""The process that works searches and views of large jobs out: python -m mellow_span.serving.searcher [--views-alone].
 
-Any number of them may run beside each other.
+It takes tasks from the queue in PostgreSQL, one at a time. Any number of them may run beside each other, on any hosts.
 """
 
 from __future__ import annotations
 
 import argparse
+import asyncio
 import logging
 import os
 import signal
 import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
+from typing import Any
 
 from mellow_span.process.rights import die_with_parent, give_up_root
 from mellow_span.settings.environment import environment
 
 log = logging.getLogger("mellow_span.serving.searcher")
-# How long it sleeps where nothing waits.
-PAUSE = 0.2
-# Jobs to be looked at again are asked for at every so many of those looks: nobody waits for them on a page.
-SELDOM = 10
+# It says that it lives every so often; what it had begun is taken up again by another that has not heard of it for so long [s].
+BEAT, SILENT = 2.0, 10.0
+# How long it waits before it looks for the database again [s].
+AWAY = 1.0
+# Due whatever the clock of this host says.
+AT_ONCE = datetime(2000, 1, 1, tzinfo=UTC)
 
 
-def work_once(also_again: bool = True, views_alone: bool = False) -> bool:
-    """Work out what is next in turn, else a job that is to be looked at again; return whether there was one.
+class Searcher:
+    """Works tasks out until told to stop; then ends the one it is at."""
 
-    also_again: whether the second is asked for at all; views_alone: nothing but views is.
-    """
-    from mellow_span.api.answers import answered
-    from mellow_span.api.behind import looked
-    from mellow_span.core.design.effort import StoppedError
-    from mellow_span.core.errors import CoreError, InputError
-    from mellow_span.jobs import rechecking, rechecks, searches
-    from mellow_span.jobs.ownership import NotYours
-    from mellow_span.jobs.reads import installation, snapshot
+    def __init__(self, queues: list[str]) -> None:
+        self.queues, self.stopping = queues, False
 
-    row = searches.take(views_alone)
-    if row is None:
-        # Nobody waits for these on a page; they go on while nobody else does.
-        again = rechecks.take() if also_again and not views_alone else None
-        if again is not None:
-            rechecking.work(again)
-        return again is not None
-    job = row.job
-    if (job.version, job.cells) != (row.version, row.cells):
-        searches.give_up(row)
-        return True
-    effort, asked = searches.Watch(row).effort(), searches.Asked(row.kind, row.subject, row.stamp, row.head)
-    try:
-        if row.kind == searches.VIEW:
-            with searches.alive(row):
-                answer, head = looked(job, asked)
-            searches.done(row, answer, head=head)
-            return True
-        with snapshot():
-            inputs = installation(job)
-        searches.done(row, answered(job, inputs, asked, effort), effort.cut)
-    except (StoppedError, NotYours):
-        searches.give_up(row)
-    except CoreError as error:
-        searches.refuse(row, error)
-    except Exception:
-        # A fault of ours: the page is told, the next search is not kept waiting for it.
-        log.exception("a search failed", extra={"search": row.kind})
-        searches.refuse(row, InputError(row.kind, "this job", "nothing: the search failed over it, which is a fault of the program"))
-    return True
+    def run(self) -> None:
+        """Work; where the database is away, go on once it is back."""
+        from procrastinate.exceptions import ConnectorException
+
+        while not self.stopping:
+            try:
+                asyncio.run(self._work())
+            except ConnectorException:
+                log.warning("the database is away")
+            if not self.stopping:
+                time.sleep(AWAY)
+
+    async def _work(self) -> None:
+        from procrastinate.contrib.django import app
+
+        loop = asyncio.get_running_loop()
+        # One for the task, one for the names of hosts.
+        loop.set_default_executor(ThreadPoolExecutor(2))
+        queue = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        async with queue.open_async():
+            working = asyncio.ensure_future(
+                queue.run_worker_async(
+                    queues=self.queues, delete_jobs="always", install_signal_handlers=False,
+                    update_heartbeat_interval=BEAT, stalled_worker_timeout=SILENT, task_middleware=[_on_a_connection_that_is_well],
+                )
+            )  # fmt: skip
+
+            def stop() -> None:
+                self.stopping = True
+                working.cancel()
+
+            for name in (signal.SIGTERM, signal.SIGINT):
+                loop.add_signal_handler(name, stop)
+            taking_up = asyncio.ensure_future(_take_up_again(queue))
+            try:
+                await working
+            except asyncio.CancelledError:
+                if not self.stopping:
+                    raise
+            finally:
+                taking_up.cancel()
+
+
+def _on_a_connection_that_is_well(work: Callable[[], Any], *_: Any) -> Any:
+    """Do a task as a request is answered: what became of the connection since the last one is looked at before."""
+    from django.db import close_old_connections
+
+    close_old_connections()
+    return work()
+
+
+async def _take_up_again(queue: Any) -> None:
+    """Put back into the queue, now and then, what processes had begun that are gone."""
+    while True:
+        for task in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
+            log.warning("a process is gone; what it had begun is taken up again")
+            await queue.job_manager.retry_job_by_id_async(task.id, AT_ONCE)
+        await asyncio.sleep(BEAT)
 
 
 def main() -> None:
@@ -72,7 +100,6 @@ def main() -> None:
     asked.add_argument("--user", default="nobody", help="whom a process started by root runs as")
     asked.add_argument("--views-alone", action="store_true", help="leave searches to others: nobody who looks at something waits for one")
     given = asked.parse_args()
-    user = given.user
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "mellow_span.settings")
     import django
 
@@ -81,29 +108,15 @@ def main() -> None:
 
     for ruleset in available():
         rule_set(ruleset)
-    give_up_root(user)
+    give_up_root(given.user)
     if parent := environment().parent:
         die_with_parent(parent)
-    from django.db import Error, close_old_connections, connections
-
+    import mellow_span.serving.tasks  # noqa: F401  the tasks are known by it
+    from mellow_span.jobs.searches import SEARCHES, VIEWS
     from mellow_span.process.tuning import collect_seldom
 
-    going = [True]
-    for name in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(name, lambda *_: going.clear())
     collect_seldom()
-    idle = 0
-    while going:
-        try:
-            close_old_connections()
-            idle = 0 if work_once(idle % SELDOM == 0, given.views_alone) else idle + 1
-            if idle:
-                time.sleep(PAUSE)
-        except Error:
-            # The database is away or starts again: what was taken is begun anew once it is back.
-            log.warning("the database is away")
-            connections.close_all()
-            time.sleep(1)
+    Searcher([VIEWS] if given.views_alone else [VIEWS, SEARCHES]).run()
 
 
 if __name__ == "__main__":

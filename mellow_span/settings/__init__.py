@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
     "ninja",
+    "procrastinate.contrib.django",
     "mellow_span.serving",
     "mellow_span.jobs",
     "mellow_span.people",

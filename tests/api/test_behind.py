@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 import uuid
 from collections.abc import Callable
 from datetime import timedelta
@@ -12,16 +11,17 @@ from typing import Any
 import pytest
 from django.test import Client
 from django.utils import timezone
+from procrastinate.jobs import Job
 
 from mellow_span.api import behind
 from mellow_span.jobs import searches
 from mellow_span.jobs.models import Search
 from mellow_span.logbook.models import Issue
-from mellow_span.serving.searcher import work_once
 from tests.api.test_isolation import OPERATIONS
 from tests.api.test_jobs import change, named, send
 from tests.api.test_together import entry
-from tests.conftest import Firm, make_colleague, make_firm
+from tests.behind import asked, take, work_once
+from tests.conftest import Firm, make_colleague
 
 pytestmark = pytest.mark.django_db
 Sign = Callable[[Firm], Client]
@@ -64,7 +64,7 @@ def test_what_is_worked_out_behind_is_what_the_view_would_have_answered(
     assert at_once.status_code in (200, 404, 422)
     assert not Search.objects.exists()
     monkeypatch.setattr(behind, "CIRCUITS", 0)
-    first = client.get(about)
+    first = asked(client, about)
     assert (first.status_code, first.json()) == (202, {"share": 0.0, "before": 0})
     assert work_once(views_alone=True)
     assert same(client.get(about)) == same(at_once)
@@ -77,7 +77,7 @@ def test_enough_views_are_held_to_that() -> None:
 
 def test_a_look_at_what_has_not_changed_costs_nothing_behind(firm: Firm, large: None, signed_in: Sign) -> None:
     client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}"
-    client.get(about)
+    asked(client, about)
     work_once(views_alone=True)
     tag = client.get(about)["ETag"]
     Search.objects.all().delete()
@@ -88,7 +88,7 @@ def test_a_look_at_what_has_not_changed_costs_nothing_behind(firm: Firm, large: 
 @pytest.mark.parametrize("what", ["an edit", "a reading", "a price", "a link of another kind"])
 def test_an_answer_stands_until_something_it_depends_on_changes(what: str, firm: Firm, large: None, signed_in: Sign) -> None:
     client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}/tests"
-    client.get(about)
+    asked(client, about)
     work_once(views_alone=True)
     assert client.get(about).status_code == 200
     if what == "an edit":
@@ -104,30 +104,34 @@ def test_an_answer_stands_until_something_it_depends_on_changes(what: str, firm:
 
 def test_a_view_waits_for_no_search_and_its_process_takes_none(firm: Firm, other: Firm, large: None, signed_in: Sign) -> None:
     client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}"
-    client.get(f"{about}/cheapest")
-    client.get(f"{about}/holds")
+    for what in ("cheapest", "holds"):
+        asked(client, f"{about}/{what}")
     assert not work_once(views_alone=True), "searches are left to others"
-    search = searches.take()
+    search = take()
     assert search
-    assert search.kind == "cheapest"
-    client.get(f"{about}/tests")
-    client.get(f"{about}/pulls")
-    first = searches.take(views_alone=True)
+    assert row_of(search).kind == "cheapest"
+    for what in ("tests", "pulls"):
+        asked(client, f"{about}/{what}")
+    first = take(views_alone=True)
     assert first
-    assert first.subject.endswith("/tests")
-    assert searches.take(views_alone=True) is None, "one view at a time for a firm"
-    assert searches.take() is None, "and one search"
+    assert row_of(first).subject.endswith("/tests")
+    assert take(views_alone=True) is None, "one view at a time for a firm"
+    assert take() is None, "and one search"
     theirs = Client()
     theirs.force_login(other.member.user)
-    theirs.get(f"/api/jobs/{other.job.pk}/tests")
-    beside = searches.take()
+    asked(theirs, f"/api/jobs/{other.job.pk}/tests")
+    beside = take()
     assert beside
-    assert beside.firm == other.member.firm, "no stranger waits for either"
+    assert row_of(beside).firm == other.member.firm, "no stranger waits for either"
+
+
+def row_of(task: Job) -> Search:
+    return Search.objects.get(pk=task.task_kwargs["pk"])
 
 
 def test_what_was_worked_out_for_one_is_shown_to_no_other(firm: Firm, other: Firm, large: None, signed_in: Sign) -> None:
     client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}/tests"
-    client.get(about)
+    asked(client, about)
     work_once(views_alone=True)
     stranger, colleague = Client(), make_colleague(firm)
     stranger.force_login(other.member.user)
@@ -135,7 +139,7 @@ def test_what_was_worked_out_for_one_is_shown_to_no_other(firm: Firm, other: Fir
     assert Client().get(about).status_code == 401
     mine = Client()
     mine.force_login(colleague.user)
-    assert mine.get(about).status_code == 202
+    assert asked(mine, about).status_code == 202
     # Somebody who was removed meanwhile gets nothing, and holds up nobody.
     colleague.left = timezone.now()
     colleague.save()
@@ -180,42 +184,20 @@ def test_a_fault_of_ours_is_told_once_and_asked_again(firm: Firm, large: None, s
         raise ZeroDivisionError
 
     monkeypatch.setattr("mellow_span.answers.site.tests_of", fail)
-    client.get(about)
+    asked(client, about)
     assert work_once(views_alone=True)
     assert client.get(about).status_code == 500
     assert client.get(about).status_code == 202, "it is not kept"
-
-
-@pytest.mark.django_db(transaction=True)
-def test_a_view_that_takes_long_is_not_begun_by_another_process_as_well(large: None, monkeypatch: pytest.MonkeyPatch) -> None:
-    firm, client = make_firm(), Client()
-    client.force_login(firm.member.user)
-    monkeypatch.setattr(searches, "SILENT", timedelta(seconds=0.6))
-    begun = []
-
-    def slow(*given: Any) -> Any:
-        begun.append("once")
-        time.sleep(1.5)
-        again = searches.take(views_alone=True)
-        if again is not None:
-            begun.append("twice")
-        return {}
-
-    monkeypatch.setattr("mellow_span.answers.site.tests_of", slow)
-    monkeypatch.setattr("mellow_span.answers.site.numbers", lambda _: {})
-    client.get(f"/api/jobs/{firm.job.pk}/tests")
-    assert work_once(views_alone=True)
-    assert begun == ["once"]
 
 
 def test_an_address_that_is_too_long_is_refused_and_what_is_over_is_thrown_away(firm: Firm, large: None, signed_in: Sign) -> None:
     client, about = signed_in(firm), f"/api/jobs/{firm.job.pk}/tests"
     answer = client.get(f"{about}?x={'y' * 600}")
     assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, "address")
-    client.get(about)
+    asked(client, about)
     work_once(views_alone=True)
     Search.objects.update(beat=timezone.now() - searches.KEPT_VIEW - timedelta(seconds=1))
-    assert not work_once(views_alone=True)
+    searches.thin_out()
     assert not Search.objects.exists()
 
 
@@ -228,7 +210,7 @@ def test_the_readings_of_a_circuit_with_many_points_are_fitted_behind_in_the_sma
     monkeypatch.setattr(behind, "POINTS", load.quantity)
     assert client.get(about).status_code == 200
     monkeypatch.setattr(behind, "POINTS", load.quantity - 1)
-    assert client.get(about).status_code == 202
+    assert asked(client, about).status_code == 202
     assert work_once(views_alone=True)
     assert same(client.get(about)) == same(at_once)
 

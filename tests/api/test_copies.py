@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
+from mellow_span.serving.tasks import thin_out
 from tests.api.test_jobs import Sign, change, send
 from tests.conftest import Firm
 
@@ -88,6 +89,10 @@ def test_a_deleted_job_lies_in_the_bin_for_thirty_days(firm: Firm, signed_in: Si
     assert client.get("/api/jobs?removed=true").json()["total"] == 1
     models.Job.objects.filter(pk=firm.job.pk).update(removed=timezone.now() - timedelta(days=30, minutes=1))
     assert client.get("/api/jobs?removed=true").json()["total"] == 0
+    assert client.post(f"{url}/bring-back", "{}", content_type="application/json").status_code == 404
+    # It is gone for good once the processes behind put away what is kept no longer.
+    assert models.Job.objects.filter(pk=firm.job.pk).exists()
+    thin_out(0)
     assert not models.Job.objects.filter(pk=firm.job.pk).exists()
 
 

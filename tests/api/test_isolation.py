@@ -42,7 +42,7 @@ OPEN = {"who", "sign_in", "sign_out", "open_invitation", "join", "shared_job"}
 # What an apprentice may send beside looking: their own session, a proposal, words to be understood.
 APPRENTICE = {
     "sign_in", "sign_out", "act_in", "end_device", "change_password", "begin_second_step", "confirm_second_step", "end_second_step", "join",
-    "exercise", "mark_exercise", "sit_paper", "hand_paper_in", "add_copy", "write_down", "write_down_all", "read_file", "read_instrument", "remove_copy", "said", "said_rows", "remove_member",
+    "exercise", "mark_exercise", "sit_paper", "hand_paper_in", "add_copy", "write_down", "write_down_all", "read_file", "read_instrument", "remove_copy", "said", "said_rows", "follow", "remove_member",
     "report_difference",
 }  # fmt: skip
 
@@ -151,7 +151,7 @@ def bodies(theirs: dict[str, Any]) -> dict[str, Any]:
         "write_down": entry("pulled", theirs["circuit_id"], done=True), "read_file": {"content": "Y2lyY3VpdCx6cwpBNCwwLjM="}, "write_down_all": {"entries": [entry("pulled", theirs["circuit_id"], done=True)]}, "set_site_rules": {"board": 1, "end": 1, "undecided": 1, "drums": [50]},
         "exercise": {"head": "pairs"}, "mark_exercise": {"head": "pairs", "seed": 1, "answers": {}},
         "set_paper": {"title": "x", "heads": ["pairs"]}, "hand_paper_in": {"answers": [{}]}, "bring_pack": {"files": [{"name": "pack.toml", "text": "id = 1"}]}, "issue": {"version": 1}, "sign": {"hash": "0" * 64, "read": [str(theirs["circuit_id"])]}, "read_instrument": {"quantity": "r1r2"}, "set_prices": {"text": "item,name,size,price\ncable,flat_twin_cpc_pvc70,2.5,9"}, "rename_firm": {"name": "taken"}, "set_money": {"currency": "€", "vat": 20}, "invite": {"name": "x", "role": "designer"}, "give_role": {"role": "apprentice"}, "join": {},
-        "report_difference": {"version": 1, "program": "x", "where": ["circuit x"]},
+        "follow": {"address": f"/api/jobs/{theirs['job_id']}/cheapest"}, "report_difference": {"version": 1, "program": "x", "where": ["circuit x"]},
     }  # fmt: skip
 
 

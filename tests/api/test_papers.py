@@ -17,9 +17,9 @@ from mellow_span.core.figures import figure
 from mellow_span.jobs.models import Job, Search
 from mellow_span.jobs.reads import installation
 from mellow_span.logbook.models import Entry
-from mellow_span.serving.searcher import work_once
 from tests.api.test_isolation import Sign
 from tests.api.test_jobs import change, named, send
+from tests.behind import asked, work_once
 from tests.conftest import Firm
 from tests.pictures import address, jpeg
 
@@ -28,7 +28,7 @@ pytestmark = pytest.mark.django_db
 
 def fetched(client: Client, about: str) -> Any:
     """A file that is made meanwhile: asked for, made, asked for again."""
-    first = client.get(about)
+    first = asked(client, about)
     assert first.status_code == 202, first.content
     assert first.json()["share"] == 0
     assert work_once()

@@ -17,8 +17,8 @@ from mellow_span.core.design.effort import Effort, StoppedError
 from mellow_span.core.errors import InputError
 from mellow_span.jobs import searches
 from mellow_span.jobs.models import Search
-from mellow_span.serving.searcher import work_once
 from tests.api.test_jobs import change, named, send
+from tests.behind import asked, begin, end, put_back, take, work_once
 from tests.conftest import Firm, make_firm
 
 pytestmark = pytest.mark.django_db
@@ -50,7 +50,7 @@ def test_what_is_worked_out_apart_is_what_the_request_would_have_answered(
     monkeypatch.setattr(asked_for, "QUICK", 0)
     waited = 0
     for address, whole in at_once.items():
-        first = client.get(address)
+        first = asked(client, address)
         # What finds nothing to try is answered all the same.
         if first.status_code == 202:
             waited += 1
@@ -63,26 +63,58 @@ def test_what_is_worked_out_apart_is_what_the_request_would_have_answered(
 def test_one_search_at_a_time_for_a_firm_and_in_turn(firm: Firm, other: Firm, slow: None, signed_in: Sign) -> None:
     client = signed_in(firm)
     for what in ("cheapest", "holds"):
-        client.get(f"/api/jobs/{firm.job.pk}/{what}")
+        asked(client, f"/api/jobs/{firm.job.pk}/{what}")
     theirs = Client()
     theirs.force_login(other.member.user)
-    theirs.get(f"/api/jobs/{other.job.pk}/cheapest")
-    first, second = searches.take(), searches.take()
+    asked(theirs, f"/api/jobs/{other.job.pk}/cheapest")
+    first, second = take(), take()
     assert first
     assert second
-    assert (first.kind, first.firm) == ("cheapest", firm.member.firm)
-    assert second.firm == other.member.firm
-    assert searches.take() is None
+    kinds = {row.pk: (row.kind, row.firm) for row in Search.objects.all()}
+    assert kinds[first.task_kwargs["pk"]] == ("cheapest", firm.member.firm)
+    assert kinds[second.task_kwargs["pk"]] == ("cheapest", other.member.firm)
+    assert take() is None
     assert client.get(f"/api/jobs/{firm.job.pk}/holds").json()["before"] == 1
-    searches.done(first, "{}", False)
-    third = searches.take()
+    searches.done(Search.objects.get(pk=first.task_kwargs["pk"]), "{}", False)
+    end(first)
+    third = take()
     assert third
-    assert third.kind == "holds"
+    assert kinds[third.task_kwargs["pk"]] == ("holds", firm.member.firm)
+
+
+def test_a_look_begins_nothing_and_keeps_nothing_going(firm: Firm, slow: None, signed_in: Sign) -> None:
+    """A GET writes nothing; what is posted begins it, tells how far it is and that somebody waits, and no more than that."""
+    client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
+    assert client.get(address).json() == {"share": 0.0, "before": 0}
+    assert not Search.objects.exists()
+    assert begin(client, address) == {"share": 0.0, "before": 0, "done": False}
+    long_ago = timezone.now() - searches.LEFT
+    Search.objects.update(asked=long_ago)
+    client.get(address)
+    assert Search.objects.get().asked == long_ago
+    begin(client, address)
+    assert Search.objects.get().asked > long_ago
+    assert work_once()
+    assert not work_once(), "it was begun once"
+    assert begin(client, address)["done"] is True
+    assert client.get(address).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "address",
+    ["", "/api/jobs", "/api/session", "/api/jobs/{other}/cheapest", "/api/jobs/{job}/nothing", "/api/jobs/{job}x", "//elsewhere.example/"],
+)
+def test_what_is_no_address_of_the_job_is_refused_there(address: str, firm: Firm, other: Firm, slow: None, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    body = json.dumps({"address": address.format(job=firm.job.pk, other=other.job.pk)})
+    answer = client.post(f"/api/jobs/{firm.job.pk}/searches", body, content_type="application/json")
+    assert (answer.status_code, answer.json()["errors"][0]["field"]) == (422, "address")
+    assert not Search.objects.exists()
 
 
 def test_a_search_nobody_asks_for_any_more_is_given_up_while_it_runs(firm: Firm, slow: None, signed_in: Sign) -> None:
-    signed_in(firm).get(f"/api/jobs/{firm.job.pk}/cheapest")
-    row = searches.take()
+    asked(signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest")
+    row = searches.begin(Search.objects.get().pk)
     assert row
     watch = searches.Watch(row)
     assert watch(0.1)
@@ -98,27 +130,30 @@ def test_a_search_nobody_asks_for_any_more_is_given_up_while_it_runs(firm: Firm,
 
 
 def test_a_search_that_waits_for_nobody_is_not_begun(firm: Firm, slow: None, signed_in: Sign) -> None:
-    signed_in(firm).get(f"/api/jobs/{firm.job.pk}/cheapest")
+    asked(signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest")
     Search.objects.update(asked=timezone.now() - searches.LEFT - timedelta(seconds=1))
-    assert not work_once()
+    assert work_once()
     assert Search.objects.count() == 0
 
 
 def test_a_search_whose_process_died_is_begun_anew(firm: Firm, slow: None, signed_in: Sign) -> None:
     client = signed_in(firm)
-    client.get(f"/api/jobs/{firm.job.pk}/cheapest")
-    assert searches.take()
-    assert searches.take() is None
-    Search.objects.update(beat=timezone.now() - searches.SILENT - timedelta(seconds=1))
+    asked(client, f"/api/jobs/{firm.job.pk}/cheapest")
+    taken = take()
+    assert taken
+    assert searches.begin(taken.task_kwargs["pk"])
+    assert take() is None
+    # What another process finds to be gone is put back, and done from its beginning.
+    put_back(taken)
     assert work_once()
     assert client.get(f"/api/jobs/{firm.job.pk}/cheapest").status_code == 200
 
 
 def test_an_edit_meanwhile_makes_it_another_search(firm: Firm, slow: None, signed_in: Sign) -> None:
     client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
-    client.get(address)
+    asked(client, address)
     send(client, firm, change("set", "job", fields={"note": "x"}))
-    assert client.get(address).status_code == 202
+    assert asked(client, address).status_code == 202
     # That of the earlier version is thrown away, the next is worked out.
     assert work_once()
     assert work_once()
@@ -143,7 +178,7 @@ def test_a_refusal_and_a_fault_are_told_and_the_next_is_worked_out(
     monkeypatch.setitem(SEARCHES, "cheapest", (Any, refuse))
     monkeypatch.setitem(SEARCHES, "holds", (Any, fail))
     for what in ("cheapest", "holds", "assumptions"):
-        client.get(f"/api/jobs/{firm.job.pk}/{what}")
+        asked(client, f"/api/jobs/{firm.job.pk}/{what}")
         assert work_once()
     told = client.get(f"/api/jobs/{firm.job.pk}/cheapest")
     assert (told.status_code, told.json()["errors"][0]["field"]) == (422, "csa")
@@ -154,7 +189,7 @@ def test_a_refusal_and_a_fault_are_told_and_the_next_is_worked_out(
 def test_what_was_cut_short_says_so(firm: Firm, slow: None, signed_in: Sign, monkeypatch: pytest.MonkeyPatch) -> None:
     client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
     monkeypatch.setattr(searches, "LONG", 30)
-    client.get(address)
+    asked(client, address)
     assert work_once()
     answer = client.get(address)
     assert answer.headers["Search-Cut-Short"] == "yes"
@@ -162,7 +197,9 @@ def test_what_was_cut_short_says_so(firm: Firm, slow: None, signed_in: Sign, mon
 
 
 def test_a_long_search_belongs_to_its_firm(firm: Firm, slow: None, signed_in: Sign) -> None:
-    signed_in(firm).get(f"/api/jobs/{firm.job.pk}/cheapest")
+    asked(signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest")
     stranger = Client()
     stranger.force_login(make_firm().member.user)
     assert stranger.get(f"/api/jobs/{firm.job.pk}/cheapest").status_code == 404
+    told = stranger.post(f"/api/jobs/{firm.job.pk}/searches", json.dumps({"address": "/api/jobs"}), content_type="application/json")
+    assert told.status_code == 404

@@ -9,9 +9,9 @@ from typing import Any
 import pytest
 from django.test import Client
 
-from mellow_span.serving.searcher import work_once
 from tests.api.test_jobs import change, named, send
 from tests.api.test_pulls import write
+from tests.behind import asked, work_once
 from tests.conftest import Firm, make_firm
 
 pytestmark = pytest.mark.django_db
@@ -35,7 +35,7 @@ def test_a_document_of_a_stage_is_made_in_every_form(form: str, firm: Firm, sign
     for stage in (now, later):
         # The longest name of a document there is: what it depends on is kept whole.
         about = f"/api/jobs/{firm.job.pk}/papers/{'coordination' if form in ('pdf', 'xlsx') else 'schedule'}/{form}?stage={stage}"
-        answer = client.get(about)
+        answer = asked(client, about)
         while answer.status_code == 202:
             assert work_once()
             answer = client.get(about)

@@ -18,7 +18,7 @@ import pytest
 from django.db import connection
 from django.test import Client
 
-from mellow_span.jobs.models import Edit
+from mellow_span.jobs.models import Edit, Search
 from tests.conftest import Firm, make_firm
 from tests.server.conftest import ROOT, free_port, get, serving, until
 
@@ -56,11 +56,17 @@ class Page:
     def state(self, port: int) -> Any:
         return json.loads(self.get(port, self.about))
 
+    def follow(self, port: int, address: str) -> bool:
+        """Say that somebody waits for what is worked out behind; whether it is there."""
+        return bool(self.send(port, "POST", f"{self.about}/searches", {"address": address})["done"])
+
     def rename(self, port: int, version: int, name: str) -> Any:
         change = {"op": "set", "kind": "job", "id": str(uuid.UUID(int=0)), "fields": {"name": name}}
-        body = json.dumps({"edit_id": str(uuid.uuid4()), "version": version, "changes": [change]}).encode()
+        return self.send(port, "PATCH", self.about, {"edit_id": str(uuid.uuid4()), "version": version, "changes": [change]})
+
+    def send(self, port: int, method: str, address: str, body: Any) -> Any:
         headers = {"Cookie": self.cookies, "X-CSRFToken": self.token, "Content-Type": "application/json"}
-        request = urllib.request.Request(f"http://127.0.0.1:{port}{self.about}", body, headers, method="PATCH")
+        request = urllib.request.Request(f"http://127.0.0.1:{port}{address}", json.dumps(body).encode(), headers, method=method)
         with urllib.request.urlopen(request, timeout=60) as answer:
             return json.loads(answer.read())
 
@@ -69,8 +75,8 @@ class Page:
 def test_what_one_server_takes_another_has_and_any_of_them_may_be_killed() -> None:
     firm = make_firm()
     ports = [free_port(), free_port()]
-    with serving(ports[1]) as _, searching() as second:
-        with serving(ports[0]) as first, searching() as other:
+    with serving(ports[1]) as _, contextlib.ExitStack() as later:
+        with serving(ports[0]) as first:
             page = Page(firm, ports[0])
             version = page.state(ports[0])["version"]
             # Edits by turns: each server sees at once what the other one stored, and figures it alike.
@@ -80,10 +86,14 @@ def test_what_one_server_takes_another_has_and_any_of_them_may_be_killed() -> No
                 mine, theirs = page.state(here), page.state(there)
                 assert (theirs["version"], theirs["installation"]["name"]) == (version, f"Turn {turn}")
                 assert {**mine, "landed": None} == {**theirs, "landed": None}
-            # A search that one server put into the queue is answered by the other, though who works on it is killed.
-            page.get(ports[0], f"{page.about}/cheapest")
-            other.send_signal(signal.SIGKILL)
-            until(lambda: get(ports[1], f"{page.about}/cheapest", 60, Cookie=page.cookies)[0] == 200)
+            # A file that one server put into the queue is had from the other, though who works on it is killed at it.
+            paper = f"{page.about}/papers/schedule/pdf"
+            with searching() as other:
+                until(lambda: page.follow(ports[0], paper) or Search.objects.filter(state=Search.State.RUNNING).exists())
+                other.kill()
+            second = later.enter_context(searching())
+            until(lambda: page.follow(ports[1], paper))
+            assert page.get(ports[1], paper).startswith(b"%PDF")
             first.send_signal(signal.SIGKILL)
             first.wait(20)
         # The one that is left goes on: nobody is signed out, and nothing that was acknowledged is lost.

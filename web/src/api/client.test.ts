@@ -47,6 +47,15 @@ const signedIn = async (person: string) => {
   says.set("GET /api/session", () => json(session(person)));
   await who();
 };
+/** What a page is told, one after the other, when it says that it waits for something. */
+const waitedFor = (...far: object[]) => {
+  const addresses: string[] = [];
+  says.set(`POST /api/jobs/${JOB}/searches`, async (request) => {
+    addresses.push(((await request.json()) as { address: string }).address);
+    return json(far.shift() ?? { share: 1, before: 0, done: true });
+  });
+  return addresses;
+};
 const settle = () => new Promise((done) => setTimeout(done, 20));
 
 describe("what the page asks with and without a server", () => {
@@ -141,10 +150,12 @@ describe("what the page asks with and without a server", () => {
     });
     const told = vi.fn();
     const watch = { signal: new AbortController().signal, told };
+    const addresses = waitedFor({ share: 0.7, before: 0, done: false });
     const made = await paperFile(JOB, { paper: "schedule", form: "pdf", subject: "", revision: 0 }, watch);
+    expect(addresses).toEqual(Array(2).fill(`/api/jobs/${JOB}/papers/schedule/pdf?subject=&revision=0`));
     expect(made.name).toBe("a.pdf");
     expect(await made.file.text()).toBe("%PDF");
-    expect(told).toHaveBeenCalledExactlyOnceWith({ share: 0.4, before: 1 });
+    expect(told.mock.calls).toEqual([[{ share: 0.4, before: 1 }], [{ share: 0.7, before: 0 }]]);
     says.clear();
     await expect(paperFile(JOB, { paper: "schedule", form: "pdf", subject: "", revision: 0 }, watch)).rejects.toThrow(
       "Needs a signal",
@@ -161,9 +172,13 @@ describe("what the page asks with and without a server", () => {
     says.set(about, () => (answers.shift() as () => Response)());
     const told: unknown[] = [];
     const stop = working.subscribe(() => told.push(working.get()));
+    // It changed meanwhile: what was waited for first is not what it is told in the end.
+    const addresses = waitedFor({ share: 0, before: 1, done: false });
     expect(await pullList(JOB)).toEqual(pulled(9));
     stop();
-    expect(told).toEqual([{ share: 0, before: 2 }, { share: 0, before: 0 }, null]);
+    expect(told).toEqual([{ share: 0, before: 2 }, { share: 0, before: 1 }, { share: 0, before: 0 }, null]);
+    expect(addresses).toEqual(Array(3).fill(`/api/jobs/${JOB}/pulls`));
+    expect(asked.filter((one) => one.startsWith("GET") && one.endsWith("pulls"))).toHaveLength(3);
     // The way goes while it is waited for: what was kept stands in, and nothing is said to be worked on.
     says.set(about, () => {
       says.delete(about);

@@ -1357,6 +1357,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow
+         * @description Begin what a job is asked for at an address, or say that somebody still waits for it: what nobody asks for is given up.
+         */
+        post: operations["follow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/site": {
         parameters: {
             query?: never;
@@ -4439,6 +4459,26 @@ export interface components {
             line: number;
         };
         /**
+         * FollowIn
+         * @description What is asked for: its address, with the query.
+         */
+        FollowIn: {
+            /** Address */
+            address: string;
+        };
+        /**
+         * Followed
+         * @description How far it is. done: its address has the answer now, or says why there is none.
+         */
+        Followed: {
+            /** Before */
+            before: number;
+            /** Done */
+            done: boolean;
+            /** Share */
+            share: number;
+        };
+        /**
          * Formula
          * @description How a line is worked out: by which formula and clause, or in which table it is read.
          */
@@ -7025,7 +7065,9 @@ export interface components {
         };
         /**
          * Searching
-         * @description A search that goes on: how far it is (0 to 1), and how many are before it. Ask again for its answer; where nobody asks it is given up.
+         * @description A search that goes on, or has not begun: how far it is (0 to 1), and how many are before it.
+         *
+         *     Post its address to `searches` of the job to begin it, and again to say that somebody still waits.
          */
         Searching: {
             /** Before */
@@ -13425,6 +13467,67 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Refusal"];
+                };
+            };
+            403: components["responses"]["Refused"];
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Refusal"];
+                };
+            };
+            405: components["responses"]["Refused"];
+            413: components["responses"]["Refused"];
+            415: components["responses"]["Refused"];
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Refusal"];
+                };
+            };
+            429: components["responses"]["Refused"];
+            500: components["responses"]["Refused"];
+            503: components["responses"]["Refused"];
+        };
+    };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"];
+                };
+            };
+            400: components["responses"]["Refused"];
             /** @description Unauthorized */
             401: {
                 headers: {

@@ -1,14 +1,15 @@
 /** What is done on site and leaves the screen, as the page asks for it. */
 import type { components } from "./schema";
 import {
-  ASK_AGAIN,
   Away,
   api,
+  awaited,
   kept,
   keptThere,
   nameIn,
   ofCircuit,
   ofJob,
+  placeOf,
   type Searching,
   search,
   take,
@@ -194,8 +195,7 @@ export async function paperFile(
       return { name: (last && nameIn(last)) || `${paper}.${form}`, file };
     }
     watch.told(JSON.parse(await file.text()) as Searching);
-    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
-    watch.signal.throwIfAborted();
+    await awaited(placeOf(last), watch.signal, watch.told);
   }
 }
 export const siteEntries = (job: string) =>

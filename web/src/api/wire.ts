@@ -33,8 +33,10 @@ export const api = createClient<paths>({ baseUrl: "/" });
 /** The same for who wants to be told how far it is: what is worked on comes as that. */
 export const watched = createClient<paths>({ baseUrl: "/" });
 const waits = new Set<Request>();
-/** What each answer is to. */
+/** What each answer is to, and where it was asked for. */
 const asked = new WeakMap<Response, string>();
+const places = new WeakMap<Response, string>();
+export const placeOf = (answer: Response) => places.get(answer);
 /** What is said of an answer that was worked out on this device. */
 export const WORKED_HERE = "X-Worked-Here";
 interface Question {
@@ -83,9 +85,42 @@ for (const client of [api, watched])
     async onResponse({ request, response, schemaPath, params }) {
       const instead = ABSENT.includes(response.status) ? await inPlace({ request, schemaPath, params }) : undefined;
       asked.set(instead ?? response, `${request.method} ${schemaPath}`);
+      if (request.method === "GET") places.set(response, request.url);
       return instead;
     },
   });
+
+/**
+ * Wait for what an address of a job was answered 202 for: a look begins nothing and keeps nothing going, so it is posted that somebody waits, now
+ * and again until it is there. Where that cannot be had, the address itself says why when it is asked again.
+ */
+export async function awaited(
+  place: string | undefined,
+  signal: AbortSignal,
+  told: (progress: Searching) => void,
+): Promise<void> {
+  for (;;) {
+    const far = place === undefined ? null : await followed(new URL(place), signal);
+    if (far?.done) return;
+    if (far) told({ share: far.share, before: far.before });
+    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+    signal.throwIfAborted();
+    if (!far) return;
+  }
+}
+
+async function followed({ origin, pathname, search }: URL, signal: AbortSignal) {
+  const job = pathname.split("/").slice(0, 4).join("/");
+  const headers = { "Content-Type": "application/json", "X-CSRFToken": here.token };
+  const body = JSON.stringify({ address: pathname + search });
+  try {
+    const answer = await fetch(new Request(`${origin}${job}/searches`, { method: "POST", headers, body, signal }));
+    return answer.status === 200 ? ((await answer.json()) as components["schemas"]["Followed"]) : null;
+  } catch {
+    return null;
+  }
+}
+
 api.use({
   async onResponse({ request, response }) {
     let last = response;
@@ -93,7 +128,7 @@ api.use({
       while (last.status === 202) {
         waits.add(request);
         working.is((await last.json()) as Searching);
-        await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
+        await awaited(request.url, request.signal, working.is);
         last = await fetch(new Request(request.url, { headers: request.headers, signal: request.signal }));
       }
     } finally {
@@ -259,8 +294,7 @@ async function searching<T>(
       return found as Exclude<T, Searching>;
     }
     told(found as Searching);
-    await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
-    signal.throwIfAborted();
+    await awaited(placeOf(last), signal, told);
   }
 }
 
