@@ -21,7 +21,9 @@ from mellow_span.settings.environment import environment
 
 log = logging.getLogger("mellow_span.serving.searcher")
 # It says that it lives every so often; what it had begun is taken up again by another that has not heard of it for so long [s].
-BEAT, SILENT = 2.0, 10.0
+BEAT, SILENT = 5.0, 15.0
+# What comes is told to it; it looks by itself every so often all the same [s].
+LOOK = 30.0
 # How long it waits before it looks for the database again [s].
 AWAY = 1.0
 # Due whatever the clock of this host says.
@@ -47,19 +49,27 @@ class Searcher:
                 time.sleep(AWAY)
 
     async def _work(self) -> None:
+        from procrastinate import PsycopgConnector
         from procrastinate.contrib.django import app
+        from procrastinate.contrib.django.utils import connector_params
 
         loop = asyncio.get_running_loop()
         # One for the task, one for the names of hosts.
         loop.set_default_executor(ThreadPoolExecutor(2))
-        queue = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        queue = app.with_connector(PsycopgConnector(kwargs=connector_params(), min_size=1, max_size=3))
         async with queue.open_async():
             working = asyncio.ensure_future(
                 queue.run_worker_async(
-                    queues=self.queues, delete_jobs="always", install_signal_handlers=False,
-                    update_heartbeat_interval=BEAT, stalled_worker_timeout=SILENT, task_middleware=[_on_a_connection_that_is_well],
+                    queues=self.queues,
+                    delete_jobs="always",
+                    install_signal_handlers=False,
+                    fetch_job_polling_interval=LOOK,
+                    abort_job_polling_interval=LOOK,
+                    update_heartbeat_interval=BEAT,
+                    stalled_worker_timeout=SILENT,
+                    task_middleware=[_on_a_connection_that_is_well],
                 )
-            )  # fmt: skip
+            )
 
             def stop() -> None:
                 self.stopping = True
@@ -91,7 +101,7 @@ async def _take_up_again(queue: Any) -> None:
         for task in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
             log.warning("a process is gone; what it had begun is taken up again")
             await queue.job_manager.retry_job_by_id_async(task.id, AT_ONCE)
-        await asyncio.sleep(BEAT)
+        await asyncio.sleep(SILENT / 2)
 
 
 def main() -> None:

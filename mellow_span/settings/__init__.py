@@ -131,5 +131,7 @@ LOGGING = {
         "django.request": {"level": "CRITICAL"},
         "django.security": {"level": "CRITICAL"},
         "waitress.queue": {"level": "ERROR"},
+        # The queue is asked for by the program that is started: of that it warns each time.
+        "procrastinate.blueprints": {"level": "ERROR"},
     },
 }
