@@ -480,12 +480,12 @@ class Copy(models.Model):
 
 
 class Search(models.Model):
-    """A search that is too long for the request that asks for it: it waits here for a process that works searches out, and its answer for the page.
+    """A search that is too long for the request that asks for it: what a page asks for, how far it is, and its answer for the page.
 
     key: what is searched for, with all it depends on beside the version of the job. asked: when a page last asked for it; where nobody asks any
     more it is given up. beat: when the process that works on it last said so. share: how far it is. answer: as it goes out; refused: the field
     error in place of one; cut: it ended before all was tried. A view of a large job waits here as well: subject: its address; head: status, type and
-    headers of its answer.
+    headers of its answer. Who works on it next is the business of the queue.
     """
 
     class State(models.TextChoices):

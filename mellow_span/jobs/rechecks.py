@@ -16,7 +16,7 @@ from procrastinate.contrib.django import app
 
 from mellow_span.core.model.parts import CellRead
 from mellow_span.jobs import models
-from mellow_span.jobs.searches import SEARCHES
+from mellow_span.jobs.searches import LOST, SEARCHES
 
 # So many are kept for a firm.
 KEPT = 40
@@ -70,6 +70,13 @@ def _put(firm: models.Firm, cause: str, change: dict[str, Any], member: models.M
 def go_on(row: models.Recheck) -> None:
     """Put the next job of a re-check into the queue."""
     app.configure_task(TASK, queue=SEARCHES, lock=f"re-check {row.pk}", priority=BEHIND).defer(pk=row.pk)
+
+
+def take_up_lost() -> None:
+    """Put re-checks into the queue again that nobody has heard of for long, as after an upgrade: one more task for one does no harm."""
+    long_ago = timezone.now() - LOST
+    for row in models.Recheck.objects.exclude(state=models.Recheck.State.DONE).filter(at__lt=long_ago).exclude(beat__gte=long_ago):
+        go_on(row)
 
 
 def begin(pk: int) -> models.Recheck | None:

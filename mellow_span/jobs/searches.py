@@ -22,6 +22,8 @@ from mellow_span.jobs.models import Job, Search
 
 # After so long without being asked for, a search is given up; its answer is thrown away.
 LEFT, KEPT = timedelta(seconds=5), timedelta(minutes=30)
+# What nobody has heard of for so long has lost its task, as by an upgrade: whoever still waits for it begins it anew.
+LOST = timedelta(minutes=10)
 # A view is asked for again as soon as something changed, and its answer may be large.
 KEPT_VIEW = timedelta(minutes=3)
 # The kind of what is a view.
@@ -96,10 +98,12 @@ def begin(pk: int) -> Search | None:
 
 
 def thin_out() -> None:
-    """Throw answers away that are kept no longer."""
+    """Throw answers away that are kept no longer, and searches that nothing works on."""
     now = timezone.now()
     ended = Q(state__in=(Search.State.DONE, Search.State.FAILED))
-    Search.objects.filter(ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))).delete()
+    over = ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))
+    lost = ~ended & Q(made__lt=now - LOST) & (Q(beat=None) | Q(beat__lt=now - LOST))
+    Search.objects.filter(over | lost).delete()
 
 
 class Watch:

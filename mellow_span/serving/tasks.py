@@ -74,6 +74,7 @@ def recheck(pk: int) -> None:
 @app.periodic(cron=SELDOM)
 @app.task(name="thin out", queue=searches.VIEWS, queueing_lock="thin out", priority=LAST, retry=AGAIN)
 def thin_out(timestamp: int) -> None:
-    """Put away answers that are kept no longer, and what has lain in a bin for longer than bins keep it."""
+    """Take up what was lost; put away answers that are kept no longer, and what has lain in a bin for longer than bins keep it."""
     searches.thin_out()
+    rechecks.take_up_lost()
     empty_bins()

@@ -17,11 +17,12 @@ from mellow_span.core.errors import InputError
 from mellow_span.core.rulesets.packs import mark
 from mellow_span.exchange.issue import prove
 from mellow_span.exchange.packs import as_zip, from_folder, from_texts, from_zip
-from mellow_span.jobs import models
+from mellow_span.jobs import models, rechecks
 from mellow_span.jobs.packs import adopt
+from mellow_span.jobs.searches import LOST
 from tests.api.test_books import posted, under
 from tests.api.test_jobs import named, send
-from tests.behind import put_back, take, work, work_once
+from tests.behind import end, put_back, take, work, work_once
 from tests.conftest import Firm, make_colleague, make_firm
 
 pytestmark = pytest.mark.django_db
@@ -224,6 +225,22 @@ def test_a_recheck_that_lost_its_process_is_begun_anew_and_no_other_firm_sees_it
     assert not work_once()
     assert models.Recheck.objects.get().turned == found != []
     assert signed_in(other).get("/api/packs/rechecks").json() == []
+
+
+def test_a_recheck_that_lost_its_task_is_taken_up_again(firm: Firm, signed_in: Sign) -> None:
+    client = signed_in(firm)
+    posted(client, "/api/rules/bs7671/cells", {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"})
+    lost = take()
+    assert lost is not None
+    end(lost)
+    rechecks.take_up_lost()
+    assert not work_once(), "it may only be slow"
+    models.Recheck.objects.update(at=timezone.now() - 2 * LOST)
+    rechecks.take_up_lost()
+    assert work_once()
+    assert models.Recheck.objects.get().state == models.Recheck.State.DONE
+    rechecks.take_up_lost()
+    assert not work_once(), "what is done is done"
 
 
 def test_the_example_of_the_documentation_is_taken(firm: Firm, signed_in: Sign) -> None:

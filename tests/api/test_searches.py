@@ -149,6 +149,24 @@ def test_a_search_whose_process_died_is_begun_anew(firm: Firm, slow: None, signe
     assert client.get(f"/api/jobs/{firm.job.pk}/cheapest").status_code == 200
 
 
+@pytest.mark.parametrize("state", Search.State)
+def test_a_search_that_lost_its_task_is_begun_anew_and_no_other_is(state: Search.State, firm: Firm, slow: None, signed_in: Sign) -> None:
+    """As after an upgrade from a queue of another kind: nothing works on what stands in the table."""
+    client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
+    begin(client, address)
+    going = state in (Search.State.WAITING, Search.State.RUNNING)
+    for ago, there in ((timedelta(seconds=-5), True), (timedelta(seconds=5), not going)):
+        then = timezone.now() - searches.LOST - ago
+        Search.objects.update(state=state, made=then, beat=then if state != Search.State.WAITING else None)
+        searches.thin_out()
+        assert Search.objects.exists() is there
+    if going:
+        # The task of before finds nothing to do.
+        begin(client, address)
+        assert [work_once(), work_once()] == [True, True]
+        assert client.get(address).status_code == 200
+
+
 def test_an_edit_meanwhile_makes_it_another_search(firm: Firm, slow: None, signed_in: Sign) -> None:
     client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
     asked(client, address)

@@ -15,7 +15,7 @@ def test_strange_inputs_and_kills_leave_nothing_wrong() -> None:
     # Twelve people are made and sign in: what a password costs has nothing to do with it.
     env["DJANGO_SETTINGS_MODULE"] = "tests.settings"
     done = subprocess.run(
-        [sys.executable, "-m", "bench.soak", str(many(500, 60)), str(many(4, 1)), "60"],
+        [sys.executable, "-m", "bench.soak", str(many(500, 60)), str(many(20, 1)), "60"],
         cwd=ROOT,
         env=env,
         capture_output=True,
