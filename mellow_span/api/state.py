@@ -16,6 +16,7 @@ from mellow_span.core.findings.results import Attention, CircuitResult, Problem,
 from mellow_span.core.findings.steps import StepMark
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.parts import Installation
+from mellow_span.core.model.rebase import Clash
 from mellow_span.jobs import models
 from mellow_span.jobs.epochs import epoch, tag_of
 from mellow_span.jobs.reads import stored
@@ -144,10 +145,17 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
         def worded(value: Any, plain: bool = plain, kind: str = clash.kind, name: str = clash.field) -> str:
             return value_told(kind, name, value, names) if plain else ""
 
+        def beside(clash: Clash, which: int) -> str:
+            """With what it belongs together, as it was and as they made it."""
+            if clash.beside is None:
+                return ""
+            name = clash.beside[0]
+            return f", with {label(clash.kind, name)} {value_told(clash.kind, name, clash.beside[which], names)}"
+
         points.append(
             ClashPoint(
                 clash.at, clash.why, clash.kind, clash.id, clash.name, clash.field, label(clash.kind, clash.field) if plain else clash.field,
-                worded(clash.base), worded(clash.mine), worded(clash.theirs),
+                worded(clash.base) + beside(clash, 1), worded(clash.mine), worded(clash.theirs) + beside(clash, 2),
                 edit.member.name if edit and edit.member else "", edit.at.isoformat() if edit else "",
             )
         )  # fmt: skip

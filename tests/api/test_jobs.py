@@ -17,7 +17,7 @@ from mellow_span.exchange.site_log import entries_read
 from mellow_span.jobs import models
 from mellow_span.jobs.reads import installation
 from mellow_span.logbook import log
-from tests.conftest import PASSWORD, Firm
+from tests.conftest import PASSWORD, Firm, make_colleague
 
 pytestmark = pytest.mark.django_db
 NOBODY = "00000000-0000-0000-0000-000000000000"
@@ -84,6 +84,22 @@ def test_an_edit_on_an_older_version_clashes_where_the_same_was_changed_and_says
     assert answer.json()["state"]["version"] == 2
     shower.refresh_from_db()
     assert shower.name == "First"
+
+
+def test_a_figure_is_not_laid_over_what_another_made_it_a_figure_of(firm: Firm, signed_in: Sign) -> None:
+    """One takes another kind of cable while another, who has not seen it, makes the old kind larger: neither meant the two together."""
+    client, other = signed_in(firm), Client()
+    other.force_login(make_colleague(firm).user)
+    cooker = named(firm, "Cooker").pk
+    assert send(other, firm, change("set", "circuit", cooker, fields={"cable": {"family": "armoured_pvc70"}})).status_code == 200
+    answer = send(client, firm, change("set", "circuit", cooker, fields={"cable": {"csa": 10}}), version=1)
+    assert answer.status_code == 409
+    (point,) = answer.json()["clashes"]
+    assert (point["field"], point["mine_told"]) == ("cable.csa", "10 mm²")
+    assert point["base_told"].startswith("6 mm², with cable type")
+    assert "armoured" in point["theirs_told"]
+    # Another field of the cable's circuit is taken all the same.
+    assert send(client, firm, change("set", "circuit", cooker, fields={"device": {"curve": "C"}}), version=1).status_code == 200
 
 
 def test_the_same_edit_sent_twice_is_applied_once(firm: Firm, signed_in: Sign) -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import random
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -11,7 +13,7 @@ from hypothesis import strategies as st
 
 from mellow_span.core.model import Installation
 from mellow_span.core.model import fields as of
-from mellow_span.core.model.changes import Change, Refused, apply, as_data, forward, from_data, invert, replay
+from mellow_span.core.model.changes import Applied, Change, Refused, apply, as_data, forward, from_data, invert, replay
 from mellow_span.core.model.difference import difference, flat, parts
 from mellow_span.core.model.limits import MOST
 from mellow_span.core.model.rebase import rebase, touches
@@ -121,7 +123,8 @@ def test_what_two_people_do_to_different_parts_merges_to_both_and_in_either_orde
     assume("feeds" not in (tried(start, theirs), tried(start, mine)))
     after_theirs, applied_theirs = apply(start, theirs, KNOWN)
     after_mine, applied_mine = apply(start, mine, KNOWN)
-    assume(not touches(applied_mine) & touches(applied_theirs))
+    belongs = {(k, i, n) for k, i, name in touches(applied_mine) for n in (name, *of.together(k, name))}
+    assume(not belongs & touches(applied_theirs))
     merged = rebase(after_theirs, mine, applied_theirs)
     assert merged.clashes == ()
     one = tried(after_theirs, merged.changes)
@@ -258,6 +261,43 @@ def test_only_what_cannot_both_stand_is_a_clash(mine: Change, theirs: Change, wh
         flat_mine, flat_theirs = of.flattened(mine.kind, mine.fields), of.flattened(theirs.kind, theirs.fields)
         assert (clash.mine, clash.theirs) == (flat_mine[field], flat_theirs[field])
         assert clash.base == of.get(house().circuits[0].run.spans[0] if mine.kind == "span" else house().circuits[0], field)
+
+
+def part_of(kind: str) -> Any:
+    start = house()
+    return next((part for (k, _), (part, *_) in parts(start).items() if k == kind), None)
+
+
+@pytest.mark.parametrize("kind", ["supply", "board", "circuit", "load", "span", "route"])
+def test_of_two_fields_of_a_part_those_clash_that_belong_together_and_no_others(kind: str) -> None:
+    """Every pair of fields of every kind of part, set by one person and by another to what it was not."""
+    start, part = house(), part_of(kind)
+    for ours, theirs in itertools.product(of.field_names(kind), repeat=2):
+        now, was = of.get(part, theirs), "what it was"
+        applied = [Applied("set", kind, part.id if kind != "supply" else "", "", {theirs: was}, {theirs: now})]  # type: ignore[arg-type]
+        mine = Change("set", kind, applied[0].id, {ours: "mine"})  # type: ignore[arg-type]
+        clashes = rebase(start, [mine], applied).clashes
+        belongs = theirs in of.together(kind, ours)
+        assert bool(clashes) == (belongs or ours == theirs), (ours, theirs)
+        if belongs:
+            (clash,) = clashes
+            assert (clash.why, clash.field, clash.mine, clash.beside) == ("value", ours, "mine", (theirs, was, now))
+            assert clash.base == clash.theirs == of.get(part, ours)
+            # Who sets both as the other did, or this one as it stands, or who comes after it was put back, says nothing against it.
+            for agreed in ({ours: "mine", theirs: now}, {ours: of.get(part, ours)}):
+                assert rebase(start, [replace(mine, fields=agreed)], applied).clashes == ()
+            back = replace(applied[0], before={theirs: now}, after={theirs: was})
+            assert rebase(start, [mine], [*applied, back]).clashes == ()
+
+
+def test_what_belongs_together_is_of_fields_there_are_and_goes_both_ways() -> None:
+    for kind, names in of.TOGETHER:
+        assert set(names) <= set(of.field_names(kind)), names
+        assert all(a in of.together(kind, b) for a, b in itertools.permutations(names, 2))
+    for kind in ("supply", "board", "circuit", "load", "span", "route"):
+        for name in of.field_names(kind):
+            said_by = {f"{name}_source", f"{name}_by", f"{name}_reason"} & set(of.field_names(kind))
+            assert said_by <= of.together(kind, name), f"{name} and who or what says it"
 
 
 MERGES: list[tuple[Change, Change]] = [

@@ -35,6 +35,52 @@ REFERENCES: dict[tuple[str, str], PartKind] = {
     ("load", "alone"): "board",
 }  # fmt: skip
 
+# Fields that mean something only beside each other: what one person sets of them and what another does is merged by nobody but a person. A figure
+# belongs to what it is a figure of, and to where it is from: 10 mm² of another cable, or somebody's assumption called measured, is what nobody said.
+TOGETHER: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("circuit", ("cable.family", "cable.csa", "cable.cores", "cable.cpc", "cable.cpc_csa")),
+    ("circuit", ("device.kind", "device.rating")),
+    ("circuit", ("device.kind", "device.curve")),
+    ("circuit", ("device.kind", "device.ir", "device.isd", "device.tsd", "device.ii")),
+    ("circuit", ("device.idn", "device.delayed")),
+    ("circuit", ("terminals", "terminals_by")),
+    ("circuit", ("group_amps", "group_amps_by")),
+    ("circuit", ("accessory", "accessory_in")),
+    ("circuit", ("accessory", "accessory_csa")),
+    ("circuit", ("accessory", "accessory_poles")),
+    ("load", ("basis", "amount", "rated_volts")),
+    ("load", ("lampholders", "basis")),
+    ("load", ("outlet", "outlet_idn")),
+    ("load", ("elv_volts", "elv_drop")),
+    ("load", ("fault_amps", "maker_rcd")),
+    ("span", ("own_family", "own_csa", "own_cores", "own_cpc", "own_cpc_csa")),
+    ("span", ("given_iz", "given_for", "given_by")),
+    ("span", ("joint", "joint_reached")),
+    ("supply", ("ze", "ze_source")),
+    ("supply", ("ipf", "ipf_source")),
+    ("supply", ("fuse_kind", "fuse_in", "fuse_source")),
+    ("supply", ("surge", "surge_reason")),
+    ("supply", ("surge_backup", "surge_backup_most")),
+    ("board", ("ra", "ra_source")),
+    ("board", ("rcd_idn", "rcd_delayed")),
+    ("board", ("rcd2_idn", "rcd2_delayed")),
+    ("board", ("rcd3_idn", "rcd3_delayed")),
+    ("board", ("earthing", "earthing_reason")),
+    ("route", ("kind", "diameter")),
+    ("route", ("kind", "width")),
+    ("route", ("kind", "height")),
+)
+
+
+@cache
+def together(kind: str, name: str) -> frozenset[str]:
+    """Return the other fields of a part that a field belongs together with.
+
+    >>> sorted(together("supply", "ze"))
+    ['ze_source']
+    """
+    return frozenset(n for k, names in TOGETHER if k == kind and name in names for n in names) - {name}
+
 
 @cache
 def own_fields(kind: str) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -24,6 +24,7 @@ class Clash:
 
     at: my change; why: both set the field (value), the part is gone, I remove what they changed (changed), both moved it (place);
     name: of the part; base, mine, theirs: the field before, as I set it and as they did; by: which of theirs it is.
+    beside: the field that theirs is of, with the value before and theirs, where it is not the one I set but one that belongs together with it.
     """
 
     at: int
@@ -36,6 +37,7 @@ class Clash:
     mine: Any
     theirs: Any
     by: int
+    beside: tuple[str, Any, Any] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +105,7 @@ def rebase(job: Installation, mine: Sequence[Change], theirs: Sequence[Applied])
     """Return my changes as they fit a job on which theirs were made first, or what they clash on.
 
     job: as it stands with theirs; theirs: what was applied since the state mine were made on, mine left out.
-    Merged when no field mine touch, and no part they need, has changed since; values that agree are no clash.
+    Merged when no field mine touch, nor one that belongs together with it, and no part they need, has changed since; values that agree are no clash.
     """
     if not theirs:
         return Rebased(tuple(mine), ())
@@ -132,6 +134,10 @@ def _clashes(job: Installation, at: int, change: Change, known: _Theirs, made: s
         for name, value in flat.items():
             if (hit := known.fields.get((change.kind, change.id, name))) and hit[1] != value:
                 yield Clash(at, "value", change.kind, change.id, called(job, change.kind, part), name, hit[0], value, hit[1], hit[2])
+            elif part is not None and (found := _beside(change, name, flat, known)) and (stands := of.get(part, name)) != value:
+                other, before, theirs, by = found
+                about = called(job, change.kind, part)
+                yield Clash(at, "value", change.kind, change.id, about, name, stands, value, stands, by, (other, before, theirs))
     if flat.get("feeds") in known.feeding and change.id not in known.touched:
         other, by = known.feeding[flat["feeds"]]
         yield Clash(at, "value", change.kind, change.id, "", "feeds", None, flat["feeds"], other, by)
@@ -144,6 +150,13 @@ def _clashes(job: Installation, at: int, change: Change, known: _Theirs, made: s
         if hit_by is not None:
             name = called(job, change.kind, part)
             yield Clash(at, "changed", change.kind, change.id, name, EXISTS, None, None, None, hit_by)
+
+
+def _beside(change: Change, name: str, flat: Mapping[str, Any], known: _Theirs) -> tuple[str, Any, Any, int] | None:
+    """What others made another of, of all that belongs together with a field: the last of it; None where that is nothing, or as I have it."""
+    hits = [(other, known.fields.get((change.kind, change.id, other))) for other in sorted(of.together(change.kind, name))]
+    found = [(other, *hit) for other, hit in hits if hit is not None and hit[0] != hit[1] and not (other in flat and flat[other] == hit[1])]
+    return max(found, key=lambda one: one[3], default=None)
 
 
 def _inside(job: Installation, kind: str, part: Any) -> list[str]:
