@@ -11,7 +11,6 @@ import logging
 import os
 import signal
 import time
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from typing import Any
@@ -51,6 +50,7 @@ class Searcher:
     async def _work(self) -> None:
         from procrastinate import PsycopgConnector
         from procrastinate.contrib.django import app
+        from procrastinate.contrib.django.db_cleanup import close_db_connections
         from procrastinate.contrib.django.utils import connector_params
 
         loop = asyncio.get_running_loop()
@@ -67,7 +67,7 @@ class Searcher:
                     abort_job_polling_interval=LOOK,
                     update_heartbeat_interval=BEAT,
                     stalled_worker_timeout=SILENT,
-                    task_middleware=[_on_a_connection_that_is_well],
+                    task_middleware=[close_db_connections],
                 )
             )
 
@@ -85,14 +85,6 @@ class Searcher:
                     raise
             finally:
                 taking_up.cancel()
-
-
-def _on_a_connection_that_is_well(work: Callable[[], Any], *_: Any) -> Any:
-    """Do a task as a request is answered: what became of the connection since the last one is looked at before."""
-    from django.db import close_old_connections
-
-    close_old_connections()
-    return work()
 
 
 async def _take_up_again(queue: Any) -> None:

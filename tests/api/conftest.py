@@ -12,6 +12,7 @@ from typing import Any
 import jsonschema_rs
 import pytest
 from django.core.management import call_command
+from django.db import connection
 from django.test import Client
 
 from mellow_span.jobs import searches
@@ -49,6 +50,9 @@ def emptied(django_db_setup: None, django_db_blocker: Any) -> None:
     """An empty database to begin with: tests in a browser, which come before these in a worker, leave their firms in it."""
     with django_db_blocker.unblock():
         call_command("flush", verbosity=0, interactive=False)
+        # The queue has tables of its own, which are no models that can be flushed.
+        with connection.cursor() as cursor:
+            cursor.execute("TRUNCATE procrastinate_jobs, procrastinate_workers, procrastinate_periodic_defers CASCADE")
 
 
 @pytest.fixture(autouse=True)
