@@ -24,6 +24,8 @@ THREADS, CONNECTIONS = 4, 800
 # A connection that sends nothing for so long is let go, and one whose request is not whole by then; a request that runs when the server stops has
 # so long to end [s].
 SILENT, WHOLE, GRACE = 30, 120, 10
+# Who came so long before it stops is still heard [s].
+FRESH = 3.0
 # Larger bodies are cut off while they are read; what is allowed is less and refused by name.
 MOST_BODY = 16_000_000
 
@@ -101,7 +103,9 @@ class Server:
                 channel.will_close = True
 
     def _busy(self) -> bool:
-        return any(channel.requests or channel.total_outbufs_len for channel in self.server.active_channels.values())
+        """Whether anything is to be ended; who has only just come is heard first, as their request may be on its way."""
+        new = time.time() - FRESH
+        return any(c.requests or c.total_outbufs_len or c.creation_time > new for c in self.server.active_channels.values())
 
 
 def take_port(port: int) -> socket.socket:

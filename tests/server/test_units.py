@@ -61,6 +61,8 @@ def test_web_servers_answer_on_the_socket_they_are_given_and_stop_when_told() ->
 @pytest.mark.parametrize(("instance", "alone"), [("views", True), ("1", False)])
 def test_processes_behind_take_what_their_name_says_and_stop_when_told(instance: str, alone: bool) -> None:
     name = "mellow-span-search@.service"
+    with connection.cursor() as cursor:
+        cursor.execute("TRUNCATE procrastinate_workers CASCADE")
     process = started(name, instance)
     said = Path(f"/proc/{process.pid}/cmdline")
     until(lambda: b"serving.searcher" in said.read_bytes() and b"exec" not in said.read_bytes())
