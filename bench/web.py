@@ -23,7 +23,7 @@ from typing import Any
 from bench.__main__ import line
 from bench.largest import largest
 from mellow_span.core.model.parts import Installation
-from mellow_span.serving.server import take_port
+from mellow_span.process.port import listen
 from mellow_span.standins import instrument, merchant
 
 PASSWORD = uuid.uuid4().hex
@@ -55,7 +55,7 @@ def firm_with(circuits: int, jobs: int, inputs: Installation | None = None) -> I
 @contextlib.contextmanager
 def server() -> Iterator[tuple[str, list[int]]]:
     """The app as ./run demo serves it; yields its address and the web servers."""
-    shared = take_port(0)
+    shared = listen("127.0.0.1", 0)
     port = shared.getsockname()[1]
     shop, meter = merchant.server(0), instrument.server(0)
     for standin in (shop, meter):

@@ -10,7 +10,6 @@ import contextlib
 import json
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -19,9 +18,12 @@ import urllib.request
 from datetime import date, datetime
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 import backup
 import cluster
+
+from mellow_span.process.port import listen
 
 ROOT = Path(__file__).resolve().parents[1]
 MARK = cluster.LOCAL / "serving.json"
@@ -197,20 +199,6 @@ def wait_until_ready(port: int, child: Child, database: Database, asked: Asked) 
     sys.exit("The server did not answer within half a minute.")
 
 
-def listen(port: int) -> socket.socket:
-    """Return a socket that listens on a port. Beside another: servers whose keeper was killed hold theirs until they have ended what they began."""
-    sock = socket.socket()
-    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
-    where = os.environ.get("MELLOW_SPAN_BIND", "127.0.0.1")
-    try:
-        sock.bind((where, port))
-    except OSError as error:
-        sys.exit(f"Port {port} of {where} cannot be had: {error.strerror}")
-    sock.listen(1024)
-    return sock
-
-
 def run(port: int, workers: int, searchers: int, night: str) -> None:
     """Serve until told to stop."""
     asked = Asked()
@@ -218,7 +206,11 @@ def run(port: int, workers: int, searchers: int, night: str) -> None:
     as_user = ["--user", user] if user else []
     stood_in = stand_ins(as_user)
     # They share a socket: whichever is free takes who comes next, and while one is started again the others answer.
-    sock = listen(port)
+    where = os.environ.get("MELLOW_SPAN_BIND", "127.0.0.1")
+    try:
+        sock = listen(where, port)
+    except OSError as error:
+        sys.exit(f"Port {port} of {where} cannot be had: {error.strerror}")
     line = [sys.executable, "-m", "mellow_span.serving.server", "--fd", str(sock.fileno()), *as_user]
     web = [Child("a web server", line, (sock.fileno(),)) for _ in range(workers)]
     children = [

@@ -113,17 +113,25 @@ def later(request: HttpRequest, job_id: Any, outside: bool = False, anyhow: bool
     return told(row)
 
 
+def viewed(user: Any, address: str, body: str | None = None, **marks: bool) -> HttpResponse:
+    """Answer as the view of an address answers a person; body: what is posted to it; marks: set on its request. Raises Resolver404."""
+    by = RequestFactory()
+    request: Any = by.get(address) if body is None else by.post(address, body, content_type="application/json")
+    # The token of the page was looked at when the person asked.
+    request.user, request._dont_enforce_csrf_checks = user, True
+    for name, is_so in marks.items():
+        setattr(request, name, is_so)
+    request.resolver_match = found = resolve(urlsplit(address).path)
+    response: HttpResponse = found.func(request, *found.args, **found.kwargs)
+    return response
+
+
 def looked(job: models.Job, asked: Asked) -> tuple[str, dict[str, Any]]:
     """Work a view out as the person who asked; return its answer with its status, type and headers. Raises NotYours where they have left."""
     member = models.Member.objects.filter(pk=int(asked.stamp.split(":")[0]), left__isnull=True).select_related("user", "firm").first()
     if member is None or member.firm_id != job.firm_id:
         raise NotYours("job")
-    by, body = RequestFactory(), (asked.head or {}).get("body")
-    # The token of the page was looked at when it was asked.
-    request: Any = by.get(asked.subject) if body is None else by.post(asked.subject, body, content_type="application/json")
-    request.user, request.behind, request._dont_enforce_csrf_checks = member.user, True, True
-    request.user.acting_as, request.user.acting_member = member.pk, member
-    request.resolver_match = found = resolve(urlsplit(asked.subject).path)
-    response = found.func(request, *found.args, **found.kwargs)
+    member.user.acting_as, member.user.acting_member = member.pk, member  # type: ignore[attr-defined]
+    response = viewed(member.user, asked.subject, (asked.head or {}).get("body"), behind=True)
     kept = {name: response.headers[name] for name in KEPT_HEADERS if name in response.headers}
     return response.content.decode(), {"status": response.status_code, "type": response.headers["Content-Type"], "headers": kept}

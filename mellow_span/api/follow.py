@@ -8,11 +8,10 @@ from urllib.parse import urlsplit
 from uuid import UUID
 
 from django.http import HttpRequest
-from django.test import RequestFactory
-from django.urls import Resolver404, resolve
+from django.urls import Resolver404
 from ninja import Field, Router, Schema
 
-from mellow_span.api.behind import LONGEST
+from mellow_span.api.behind import LONGEST, viewed
 from mellow_span.api.errors import Refusal
 from mellow_span.api.waiting import Searching
 from mellow_span.core.errors import InputError
@@ -42,12 +41,8 @@ def follow(request: HttpRequest, job_id: UUID, given: FollowIn) -> Any:
     try:
         if path != whole and not path.startswith(whole + "/"):
             raise Resolver404
-        found = resolve(path)
+        response = viewed(request.user, given.address, begins=True)
     except Resolver404:
         raise InputError("address", given.address[:200], f"an address of this job, {whole}/...") from None
-    asked: Any = RequestFactory().get(given.address)
-    asked.user, asked.session, asked.begins, asked._dont_enforce_csrf_checks = request.user, request.session, True, True
-    asked.resolver_match = found
-    response = found.func(asked, *found.args, **found.kwargs)
     far = json.loads(response.content) if response.status_code == 202 else {"share": 1, "before": 0}
     return Followed(done=response.status_code != 202, **far)

@@ -68,8 +68,8 @@ def _put(firm: models.Firm, cause: str, change: dict[str, Any], member: models.M
 
 
 def go_on(row: models.Recheck) -> None:
-    """Put the next job of a re-check into the queue."""
-    app.configure_task(TASK, queue=SEARCHES, lock=f"re-check {row.pk}", priority=BEHIND).defer(pk=row.pk)
+    """Put the next job of a re-check into the queue; a firm has one of them worked on at a time."""
+    app.configure_task(TASK, queue=SEARCHES, lock=f"re-checks of {row.firm_id}", priority=BEHIND).defer(pk=row.pk)
 
 
 def take_up_lost() -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import contextlib
 import logging
 import os
 import signal
@@ -89,10 +90,14 @@ class Searcher:
 
 async def _take_up_again(queue: Any) -> None:
     """Put back into the queue, now and then, what processes had begun that are gone."""
+    from procrastinate.exceptions import ConnectorException
+
     while True:
-        for task in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
-            log.warning("a process is gone; what it had begun is taken up again")
-            await queue.job_manager.retry_job_by_id_async(task.id, AT_ONCE)
+        # Where the database is slow or away this once, the next look is in time.
+        with contextlib.suppress(ConnectorException):
+            for task in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
+                log.warning("a process is gone; what it had begun is taken up again")
+                await queue.job_manager.retry_job_by_id_async(task.id, AT_ONCE)
         await asyncio.sleep(SILENT / 2)
 
 

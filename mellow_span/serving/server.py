@@ -17,6 +17,7 @@ import sys
 import time
 from typing import Any
 
+from mellow_span.process.port import listen
 from mellow_span.process.rights import die_with_parent, give_up_root
 from mellow_span.settings.environment import environment
 
@@ -108,19 +109,6 @@ class Server:
         return any(c.requests or c.total_outbufs_len or c.creation_time > new for c in self.server.active_channels.values())
 
 
-def take_port(port: int) -> socket.socket:
-    """Return a socket that listens on a port of this machine. Raises OSError where somebody else has it.
-
-    It may be had beside another of ours: servers whose keeper was killed hold it until they have ended what they began.
-    """
-    sock = socket.socket()
-    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
-    sock.bind((str(environment().bind), port))
-    sock.listen(1024)
-    return sock
-
-
 def main() -> None:
     """Serve until told to stop."""
     asked = argparse.ArgumentParser(description="Serve Mellow Span.")
@@ -135,7 +123,7 @@ def main() -> None:
     from mellow_span.serving.wsgi import application
 
     try:
-        sock = take_port(given.port) if given.fd is None else socket.socket(fileno=given.fd)
+        sock = listen(str(environment().bind), given.port) if given.fd is None else socket.socket(fileno=given.fd)
     except OSError:
         sys.exit(f"Port {given.port} is taken.")
     give_up_root(given.user)

@@ -96,8 +96,8 @@ def test_a_figure_is_not_laid_over_what_another_made_it_a_figure_of(firm: Firm, 
     assert answer.status_code == 409
     (point,) = answer.json()["clashes"]
     assert (point["field"], point["mine_told"]) == ("cable.csa", "10 mm²")
-    assert point["base_told"].startswith("6 mm², with cable type")
-    assert "armoured" in point["theirs_told"]
+    assert point["base_told"] == "6 mm², with cable type flat twin & earth"
+    assert point["theirs_told"] == "6 mm², with cable type armoured, 70 °C"
     # Another field of the cable's circuit is taken all the same.
     assert send(client, firm, change("set", "circuit", cooker, fields={"device": {"curve": "C"}}), version=1).status_code == 200
 

@@ -21,8 +21,8 @@ from django.test import Client
 from bench.largest import largest
 from mellow_span.exchange.document import write
 from mellow_span.jobs import models
+from mellow_span.process.port import listen
 from mellow_span.process.rights import reachable
-from mellow_span.serving.server import take_port
 from mellow_span.settings.headers import EVERYWHERE
 from tests.conftest import Firm, make_firm
 from tests.server.conftest import free_port, get, serving
@@ -181,7 +181,7 @@ def test_a_folder_closed_to_others_is_seen_as_such(tmp_path: Path) -> None:
 
 @pytest.mark.django_db(transaction=True)
 def test_servers_share_a_socket_and_nobody_is_turned_away_when_one_goes() -> None:
-    with take_port(0) as shared:
+    with listen("127.0.0.1", 0) as shared:
         port = shared.getsockname()[1]
         with serving(port, shared) as first, serving(port, shared) as second:
             first.terminate()

@@ -14,7 +14,7 @@ from typing import Any
 import pytest
 from django.db import connection
 
-from mellow_span.serving.server import take_port
+from mellow_span.process.port import listen
 from mellow_span.settings.environment import Environment
 from tests.server.conftest import ROOT, get, until
 
@@ -47,7 +47,7 @@ def test_web_servers_answer_on_the_socket_they_are_given_and_stop_when_told() ->
     about = unit(name)["Service"]
     assert (about["StandardInput"], about["Sockets"]) == ("socket", "mellow-span.socket")
     assert unit("mellow-span.socket")["Socket"]["ListenStream"].startswith("127.0.0.1:"), "the proxy in front ends https"
-    with take_port(0) as sock:
+    with listen("127.0.0.1", 0) as sock:
         port = sock.getsockname()[1]
         both = [started(name, str(k), stdin=sock.fileno()) for k in (1, 2)]
         until(lambda: get(port)[0] == 200)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from itertools import groupby
 from typing import Any
 
 from mellow_span.core.adding import added
+from mellow_span.core.errors import RuleSetError
 from mellow_span.core.model import fields as of
 from mellow_span.core.model.changes import Applied
 from mellow_span.core.model.legs import BOARD, plain
@@ -23,10 +25,13 @@ Names = Mapping[str, str]
 
 
 def names_of(*jobs: Installation) -> dict[str, str]:
-    """Return what the parts are called that fields may name: boards, routes, stages, the spans of runs that branch."""
+    """Return what those things are called that fields may name: boards, routes, stages, the spans of runs that branch, types of cable."""
     parts: list[Any] = [part for job in jobs for part in (*job.boards, *job.routes, *job.stages)]
     found: dict[str, str] = {part.id: part.name for part in parts}
     for job in jobs:
+        # A book that is not here any more has no names.
+        with suppress(RuleSetError):
+            found |= {family.id: family.title for family in rule_set(job.ruleset).families.values()}
         for circuit in job.circuits:
             if not plain(circuit):
                 found |= {s.id: s.box or s.name or f"the end of span {k}" for k, s in enumerate(circuit.run.spans, 1)}

@@ -188,6 +188,24 @@ describe("what the page asks with and without a server", () => {
     expect(working.get()).toBeNull();
   });
 
+  it("tells what is refused while it waits, instead of asking on and on", async () => {
+    says.set(`GET /api/jobs/${JOB}/pulls`, () => json({ share: 0, before: 0 }, 202));
+    says.set(`GET /api/jobs/${JOB}/papers/schedule/pdf`, () => json({ share: 0, before: 0 }, 202));
+    says.set(`GET /api/jobs/${JOB}/circuits/${JOB}/size`, () => json({ share: 0, before: 0 }, 202));
+    says.set(`POST /api/jobs/${JOB}/searches`, () => json({ detail: "Sign in again.", errors: [] }, 403));
+    const watch = { signal: new AbortController().signal, told: vi.fn() };
+    for (const asking of [
+      () => pullList(JOB),
+      () => paperFile(JOB, { paper: "schedule", form: "pdf", subject: "", revision: 0 }, watch),
+      () => sizeCircuit(JOB, JOB, watch),
+    ]) {
+      asked.length = 0;
+      await expect(asking()).rejects.toMatchObject({ status: 403, refusal: { detail: "Sign in again." } });
+      expect(asked).toHaveLength(2);
+    }
+    expect(working.get()).toBeNull();
+  });
+
   it("gives up waiting for a look that nobody wants any more, and keeps nothing of it", async () => {
     const leaving = new AbortController();
     says.set(`GET /api/jobs/${JOB}`, () => json({ share: 0, before: 0 }, 202));

@@ -3,6 +3,7 @@ import type { components } from "./schema";
 import {
   Away,
   api,
+  asRefused,
   awaited,
   kept,
   keptThere,
@@ -195,7 +196,8 @@ export async function paperFile(
       return { name: (last && nameIn(last)) || `${paper}.${form}`, file };
     }
     watch.told(JSON.parse(await file.text()) as Searching);
-    await awaited(placeOf(last), watch.signal, watch.told);
+    const refused = await awaited(placeOf(last), watch.signal, watch.told);
+    if (refused) await take(asRefused(refused));
   }
 }
 export const siteEntries = (job: string) =>

@@ -92,20 +92,22 @@ for (const client of [api, watched])
 
 /**
  * Wait for what an address of a job was answered 202 for: a look begins nothing and keeps nothing going, so it is posted that somebody waits, now
- * and again until it is there. Where that cannot be had, the address itself says why when it is asked again.
+ * and again until it is there. Returns a refusal, where it is refused; with no answer the address is asked again, which says why.
  */
 export async function awaited(
   place: string | undefined,
   signal: AbortSignal,
   told: (progress: Searching) => void,
-): Promise<void> {
+): Promise<Response | undefined> {
   for (;;) {
-    const far = place === undefined ? null : await followed(new URL(place), signal);
-    if (far?.done) return;
+    const answer = place === undefined ? null : await followed(new URL(place), signal);
+    if (answer && answer.status >= 400 && answer.status < 500) return answer;
+    const far = answer?.status === 200 ? ((await answer.json()) as components["schemas"]["Followed"]) : null;
+    if (far?.done) return undefined;
     if (far) told({ share: far.share, before: far.before });
     await new Promise((wake) => setTimeout(wake, ASK_AGAIN));
     signal.throwIfAborted();
-    if (!far) return;
+    if (!far) return undefined;
   }
 }
 
@@ -114,8 +116,7 @@ async function followed({ origin, pathname, search }: URL, signal: AbortSignal) 
   const headers = { "Content-Type": "application/json", "X-CSRFToken": here.token };
   const body = JSON.stringify({ address: pathname + search });
   try {
-    const answer = await fetch(new Request(`${origin}${job}/searches`, { method: "POST", headers, body, signal }));
-    return answer.status === 200 ? ((await answer.json()) as components["schemas"]["Followed"]) : null;
+    return await fetch(new Request(`${origin}${job}/searches`, { method: "POST", headers, body, signal }));
   } catch {
     return null;
   }
@@ -128,8 +129,8 @@ api.use({
       while (last.status === 202) {
         waits.add(request);
         working.is((await last.json()) as Searching);
-        await awaited(request.url, request.signal, working.is);
-        last = await fetch(new Request(request.url, { headers: request.headers, signal: request.signal }));
+        const refused = await awaited(request.url, request.signal, working.is);
+        last = refused ?? (await fetch(new Request(request.url, { headers: request.headers, signal: request.signal })));
       }
     } finally {
       if (waits.delete(request) && waits.size === 0) working.is(null);
@@ -273,6 +274,12 @@ const cutShort = new WeakSet<object>();
 /** Whether a search ended before all was tried. */
 export const isCutShort = (found: unknown) => typeof found === "object" && found !== null && cutShort.has(found);
 
+/** What was refused while it was waited for, as an answer to what was asked. */
+export const asRefused = async (refused: Response): Promise<Answer<never>> => ({
+  error: await refused.json().catch(() => undefined),
+  response: refused,
+});
+
 export function search<T>(ask: (signal: AbortSignal) => Promise<Answer<T | Searching>>, watch: Watch) {
   return waiting(searching(ask, watch));
 }
@@ -294,7 +301,8 @@ async function searching<T>(
       return found as Exclude<T, Searching>;
     }
     told(found as Searching);
-    await awaited(placeOf(last), signal, told);
+    const refused = await awaited(placeOf(last), signal, told);
+    if (refused) await taken(asRefused(refused));
   }
 }
 

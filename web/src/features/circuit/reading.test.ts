@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Device, Rules } from "../../api/types";
 import { EMPTY_CABLE, EMPTY_DEVICE } from "../../sync/changes";
-import { cableOptions, deviceOptions, loadText, readLoad } from "./reading";
+import { cableOptions, deviceOptions, loadText, otherThan, readLoad } from "./reading";
 
 const rules: Rules = {
   id: "bs7671",
@@ -137,5 +137,12 @@ describe("devices named by their standard", () => {
   ])("%s", (text, value, words) => {
     expect(first(text)?.value).toMatchObject(value);
     expect(first(text)?.text).toBe(words);
+  });
+
+  it("takes what was only typed again for no change", () => {
+    const was = { family: "single", csa: 6, cpc_csa: null as number | null, conduit: true };
+    expect(otherThan(was, { family: "single", csa: 10, cpc_csa: null })).toEqual({ csa: 10 });
+    expect(otherThan(was, { family: "other", cpc_csa: 4 })).toEqual({ family: "other", cpc_csa: 4 });
+    expect(otherThan(was, { ...was })).toEqual({});
   });
 });

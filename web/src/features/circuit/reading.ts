@@ -177,6 +177,10 @@ export function deviceText(device: Device, rules?: Rules): string {
   return `${shortFigure(device.rating)} A type ${device.curve} ${device.kind.toUpperCase()}`;
 }
 
+/** What of a value is another than it was: what was only typed again is no change, and clashes with nobody's. */
+export const otherThan = <T extends object>(was: T, now: Partial<T>): Partial<T> =>
+  Object.fromEntries(Object.entries(now).filter(([name, value]) => was[name as keyof T] !== value)) as Partial<T>;
+
 /** "10", "6 flat", "10/4 singles 90": the cables that fit; without a family typed, the one there comes first. */
 export function cableOptions(rules: Rules, now: Cable) {
   return (text: string): Option<Partial<Cable>>[] => {

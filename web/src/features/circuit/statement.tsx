@@ -11,7 +11,7 @@ import { Sentence } from "../../ui/sentence";
 import { type EditorProps, Word } from "../../ui/word";
 import { DeviceEditor, DeviceFacts } from "./device-words";
 import { cableOf } from "./own-cable";
-import { cableOptions, cableText, deviceText, loadsText, loadText, readLoad } from "./reading";
+import { cableOptions, cableText, deviceText, loadsText, loadText, otherThan, readLoad } from "./reading";
 import { STATEMENT } from "./words";
 
 /** The circuit as one sentence whose words are its inputs. */
@@ -122,7 +122,10 @@ export function Statement({ circuit }: { circuit: Circuit }) {
               label={STATEMENT.cableSizeThen}
               placeholder={STATEMENT.of10Flat10}
               options={cableOptions(rules, circuit.run.cable)}
-              onSave={(cable) => set({ cable })}
+              onSave={(cable) => {
+                const changed = otherThan(circuit.run.cable, cable);
+                if (Object.keys(changed).length > 0) set({ cable: changed });
+              }}
             />
           )}
         </Word>{" "}
