@@ -22,7 +22,7 @@ from mellow_span.jobs.packs import adopt
 from mellow_span.jobs.searches import LOST
 from tests.api.test_books import posted, under
 from tests.api.test_jobs import named, send
-from tests.behind import end, put_back, take, work, work_once
+from tests.behind import asked, end, put_back, take, work, work_once
 from tests.conftest import Firm, make_colleague, make_firm
 
 pytestmark = pytest.mark.django_db
@@ -225,6 +225,20 @@ def test_a_recheck_that_lost_its_process_is_begun_anew_and_no_other_firm_sees_it
     assert not work_once()
     assert models.Recheck.objects.get().turned == found != []
     assert signed_in(other).get("/api/packs/rechecks").json() == []
+
+
+def test_rechecks_wait_behind_every_search_and_for_each_other(firm: Firm, other: Firm, signed_in: Sign) -> None:
+    """Asked for before the search, and worked on after it; a firm has one re-check worked on at a time, and keeps no other firm from theirs."""
+    client, theirs = signed_in(firm), Client()
+    theirs.force_login(other.member.user)
+    for row in ("4", "6"):
+        posted(client, "/api/rules/bs7671/cells", {"table": "4D5", "row": row, "column": "C", "value": 20, "edition": "made up"})
+    posted(theirs, "/api/rules/bs7671/cells", {"table": "4D5", "row": "6", "column": "C", "value": 30, "edition": "made up"})
+    asked(client, f"/api/jobs/{firm.job.pk}/papers/schedule/pdf")
+    names = []
+    while (task := take()) is not None:
+        names.append((task.task_name, models.Recheck.objects.get(pk=task.task_kwargs["pk"]).firm if task.task_name == "recheck" else None))
+    assert names == [("search", None), ("recheck", firm.member.firm), ("recheck", other.member.firm)]
 
 
 def test_a_recheck_that_lost_its_task_is_taken_up_again(firm: Firm, signed_in: Sign) -> None:
