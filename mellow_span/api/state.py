@@ -146,7 +146,7 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
             return value_told(kind, name, value, names) if plain else ""
 
         def beside(clash: Clash, which: int) -> str:
-            """With what it belongs together, as it was and as they made it."""
+            """With what it belongs together, as it was and as they made it: that stands whichever is chosen."""
             if clash.beside is None:
                 return ""
             name = clash.beside[0]
@@ -155,7 +155,7 @@ def clash_answer(job: models.Job, clashed: Clashed, focus: str | None) -> ClashA
         points.append(
             ClashPoint(
                 clash.at, clash.why, clash.kind, clash.id, clash.name, clash.field, label(clash.kind, clash.field) if plain else clash.field,
-                worded(clash.base) + beside(clash, 1), worded(clash.mine), worded(clash.theirs) + beside(clash, 2),
+                worded(clash.base) + beside(clash, 1), worded(clash.mine) + beside(clash, 2), worded(clash.theirs) + beside(clash, 2),
                 edit.member.name if edit and edit.member else "", edit.at.isoformat() if edit else "",
             )
         )  # fmt: skip

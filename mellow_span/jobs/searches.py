@@ -13,6 +13,7 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import Q
+from django.db.models.functions import Now
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
@@ -20,7 +21,7 @@ from mellow_span.core.design.effort import Effort
 from mellow_span.core.errors import CoreError
 from mellow_span.jobs.models import Job, Search
 
-# After so long without being asked for, a search is given up; its answer is thrown away.
+# After so long without being asked for, a search is given up; its answer is thrown away. By the clock of the database: those of two hosts differ.
 LEFT, KEPT = timedelta(seconds=5), timedelta(minutes=30)
 # What nobody has heard of for so long has lost its task, as by an upgrade: whoever still waits for it begins it anew.
 LOST = timedelta(minutes=10)
@@ -54,7 +55,7 @@ def find(job: Job, asked: Asked) -> Search | None:
 def wanted(row: Search) -> Search:
     """Note that a search is still wanted, and return it."""
     if row.state in (Search.State.WAITING, Search.State.RUNNING):
-        Search.objects.filter(pk=row.pk).update(asked=timezone.now())
+        Search.objects.filter(pk=row.pk).update(asked=Now())
     return row
 
 
@@ -66,7 +67,7 @@ def put(job: Job, asked: Asked) -> Search:
             version=job.version,
             cells=job.cells,
             **_named(asked),
-            defaults={"firm_id": job.firm_id, "asked": timezone.now(), "head": asked.head},
+            defaults={"firm_id": job.firm_id, "asked": Now(), "head": asked.head},
         )
         if made:
             queue = VIEWS if asked.kind == VIEW else SEARCHES
@@ -85,21 +86,15 @@ def _named(asked: Asked) -> dict[str, str]:
 
 def begin(pk: int) -> Search | None:
     """Take a search up, marked as running; None where it is over, or nobody asks for it any more."""
-    now = timezone.now()
-    row = Search.objects.select_related("job__firm").filter(pk=pk, state__in=(Search.State.WAITING, Search.State.RUNNING)).first()
-    if row is None:
-        return None
-    if row.state == Search.State.WAITING and row.asked < now - LEFT:
-        give_up(row)
-        return None
-    row.state, row.beat = Search.State.RUNNING, now
-    row.save(update_fields=["state", "beat"])
-    return row
+    found = Search.objects.filter(pk=pk)
+    found.filter(state=Search.State.WAITING, asked__lt=Now() - LEFT).delete()
+    found.filter(state=Search.State.WAITING).update(state=Search.State.RUNNING, beat=Now())
+    return found.select_related("job__firm").filter(state=Search.State.RUNNING).first()
 
 
 def thin_out() -> None:
     """Throw answers away that are kept no longer, and searches that nothing works on."""
-    now = timezone.now()
+    now = Now()
     ended = Q(state__in=(Search.State.DONE, Search.State.FAILED))
     over = ended & (Q(made__lt=now - KEPT) | Q(kind=VIEW, beat__lt=now - KEPT_VIEW))
     lost = ~ended & Q(made__lt=now - LOST) & (Q(beat=None) | Q(beat__lt=now - LOST))
@@ -118,7 +113,7 @@ class Watch:
         if now - self.last < BEAT:
             return True
         self.last = now
-        return bool(Search.objects.filter(pk=self.row.pk, asked__gte=now - LEFT).update(beat=now, share=share))
+        return bool(Search.objects.filter(pk=self.row.pk, asked__gte=Now() - LEFT).update(beat=Now(), share=share))
 
     def effort(self) -> Effort:
         """Return the effort this search may make."""
@@ -127,13 +122,13 @@ class Watch:
 
 def done(row: Search, answer: str, cut: bool = False, head: dict[str, Any] | None = None) -> None:
     """Keep the answer of a search, or of a view with its head."""
-    Search.objects.filter(pk=row.pk).update(state=Search.State.DONE, answer=answer, cut=cut, head=head, share=1.0, beat=timezone.now())
+    Search.objects.filter(pk=row.pk).update(state=Search.State.DONE, answer=answer, cut=cut, head=head, share=1.0, beat=Now())
 
 
 def refuse(row: Search, error: CoreError) -> None:
     """Keep why a search has no answer."""
     refused = {"field": error.field, "given": str(error.given)[:200], "allowed": error.allowed}
-    Search.objects.filter(pk=row.pk).update(state=Search.State.FAILED, refused=refused, beat=timezone.now())
+    Search.objects.filter(pk=row.pk).update(state=Search.State.FAILED, refused=refused, beat=Now())
 
 
 def give_up(row: Search) -> None:

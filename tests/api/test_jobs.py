@@ -95,7 +95,7 @@ def test_a_figure_is_not_laid_over_what_another_made_it_a_figure_of(firm: Firm, 
     answer = send(client, firm, change("set", "circuit", cooker, fields={"cable": {"csa": 10}}), version=1)
     assert answer.status_code == 409
     (point,) = answer.json()["clashes"]
-    assert (point["field"], point["mine_told"]) == ("cable.csa", "10 mm²")
+    assert (point["field"], point["mine_told"]) == ("cable.csa", "10 mm², with cable type armoured, 70 °C")
     assert point["base_told"] == "6 mm², with cable type flat twin & earth"
     assert point["theirs_told"] == "6 mm², with cable type armoured, 70 °C"
     # Another field of the cable's circuit is taken all the same.

@@ -129,6 +129,21 @@ def test_a_search_nobody_asks_for_any_more_is_given_up_while_it_runs(firm: Firm,
         effort.over()
 
 
+def test_a_host_whose_clock_is_wrong_gives_up_nothing_that_is_waited_for(
+    firm: Firm, slow: None, signed_in: Sign, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    client, address = signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest"
+    monkeypatch.setattr(searches, "LEFT", timedelta(minutes=2))
+    real = timezone.now
+    for wrong in (timedelta(minutes=-9), timedelta(minutes=9)):
+        Search.objects.all().delete()
+        asked(client, address)
+        monkeypatch.setattr(timezone, "now", lambda wrong=wrong: real() + wrong)
+        assert work_once()
+        assert client.get(address).status_code == 200
+        monkeypatch.setattr(timezone, "now", real)
+
+
 def test_a_search_that_waits_for_nobody_is_not_begun(firm: Firm, slow: None, signed_in: Sign) -> None:
     asked(signed_in(firm), f"/api/jobs/{firm.job.pk}/cheapest")
     Search.objects.update(asked=timezone.now() - searches.LEFT - timedelta(seconds=1))
